@@ -1,0 +1,59 @@
+"""What people write down: frozen, validated values in people's units that round-trip through JSON."""
+
+from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
+from wise_cellar.core.documents.cell_type import CellType, FormFactor, KineticClass, OcvFamily
+from wise_cellar.core.documents.conditions import Conditions, Cooling
+from wise_cellar.core.documents.craft import Bay, Craft, Esc, KnownFlight, Load, Motor, Part, Rotors
+from wise_cellar.core.documents.design import CompleteDesign, Design
+from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
+from wise_cellar.core.documents.mission import Block, BlockKind, LandingPolicy, LandingRule, Mission
+from wise_cellar.core.documents.pack_recipe import (
+    Arrangement,
+    ConnectorClass,
+    Joint,
+    Leads,
+    PackRecipe,
+    Strip,
+    StripMetal,
+)
+
+__all__ = [
+    "Arrangement",
+    "Bay",
+    "Block",
+    "BlockKind",
+    "CellType",
+    "CompleteDesign",
+    "Conditions",
+    "ConnectorClass",
+    "Cooling",
+    "Craft",
+    "Design",
+    "Document",
+    "DocumentError",
+    "Esc",
+    "ExchangeFile",
+    "FieldInfo",
+    "FormFactor",
+    "Joint",
+    "KineticClass",
+    "KnownFlight",
+    "LandingPolicy",
+    "LandingRule",
+    "Leads",
+    "Load",
+    "Mission",
+    "Motor",
+    "OcvFamily",
+    "PackRecipe",
+    "Part",
+    "Rotors",
+    "Strip",
+    "StripMetal",
+    "export_text",
+    "field_info",
+    "import_text",
+    "json_schema",
+    "replaced",
+    "value_at",
+]

@@ -1,0 +1,196 @@
+"""The base of every document, and the ways to read, change and refuse a field by its path.
+
+A *path* names a field from a document's root: ``recipe.parallel_count``, ``parts.2.mass_g``.
+"""
+
+from __future__ import annotations
+
+import json
+import types
+import typing
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Self, TypeVar
+
+from annotated_types import Ge, Gt, Le, Lt
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from wise_cellar.core.units import Unit, format_quantity, unit_of_field
+
+DocumentT = TypeVar("DocumentT", bound="Document")
+
+
+class DocumentError(ValueError):
+    """A document or a change to one is refused. ``path`` names the field; the message is one sentence."""
+
+    def __init__(self, message: str, path: str = "") -> None:
+        super().__init__(message)
+        self.path = path
+
+
+class Document(BaseModel):
+    """A frozen, validated value. Equality is by content; an edit makes another one."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_strip_whitespace=True)
+
+    @classmethod
+    def from_json(cls, text: str) -> Self:
+        """Document from JSON text; raises :class:`DocumentError` naming the line or the field."""
+        try:
+            data = json.loads(text)
+        except json.JSONDecodeError as error:
+            raise DocumentError(
+                f"This is not JSON: {error.msg.lower()} at line {error.lineno}, column {error.colno}."
+            ) from error
+        return cls.from_data(data)
+
+    @classmethod
+    def from_data(cls, data: Any) -> Self:
+        """Document from plain dicts and lists; raises :class:`DocumentError` naming the field."""
+        try:
+            return cls.model_validate(data)
+        except ValidationError as error:
+            raise _sentence(cls, error) from error
+
+    def to_json(self) -> str:
+        """JSON text with sorted, indented fields, so that two exports of one value are equal."""
+        return json.dumps(self.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+
+
+@dataclass(frozen=True)
+class FieldInfo:
+    """What a form needs to know of a field: its words, unit, bounds, choices, and whether it may stay empty."""
+
+    path: str
+    title: str
+    unit: Unit
+    annotation: Any
+    optional: bool
+    minimum: float | None
+    maximum: float | None
+    whole: bool
+    description: str
+
+
+def field_info(model: type[BaseModel], path: str) -> FieldInfo:
+    """Information on the field at ``path`` below ``model``; raises ``KeyError`` for a path that names none."""
+    annotation: Any = model
+    title = description = name = ""
+    metadata: list[Any] = []
+    for part in path.split("."):
+        annotation, _ = _without_none(annotation)
+        if part.isdigit():
+            annotation = typing.get_args(annotation)[0]
+            continue
+        field = annotation.model_fields[part]
+        annotation, metadata = field.annotation, field.metadata
+        title, description, name = field.title or part.replace("_", " "), field.description or "", part
+    bare, optional = _without_none(annotation)
+    while typing.get_origin(bare) is typing.Annotated:
+        bare, *extra = typing.get_args(bare)
+        metadata = [*metadata, *extra]
+    low = next((m.ge if isinstance(m, Ge) else m.gt for m in metadata if isinstance(m, Ge | Gt)), None)
+    high = next((m.le if isinstance(m, Le) else m.lt for m in metadata if isinstance(m, Le | Lt)), None)
+    return FieldInfo(
+        path,
+        title,
+        unit_of_field(name),
+        bare,
+        optional,
+        typing.cast("float | None", low),
+        typing.cast("float | None", high),
+        bare is int,
+        description,
+    )
+
+
+def value_at(document: Document, path: str) -> Any:
+    """Value of the field at ``path``; raises ``KeyError`` when there is none."""
+    value: Any = document
+    for part in path.split("."):
+        if isinstance(value, Sequence) and part.isdigit() and int(part) < len(value):
+            value = value[int(part)]
+        elif isinstance(value, BaseModel) and part in type(value).model_fields:
+            value = getattr(value, part)
+        else:
+            raise KeyError(path)
+    return value
+
+
+def replaced(document: DocumentT, path: str, value: Any) -> DocumentT:
+    """Copy of ``document`` with the field at ``path`` set, validated whole.
+
+    Lists grow and shrink by setting the whole list. Raises :class:`DocumentError` when the result would not
+    be valid; the given document is untouched.
+    """
+    data = document.model_dump()
+    *parents, last = path.split(".")
+    target: Any = data
+    for part in parents:
+        target = target[int(part)] if isinstance(target, list | tuple) else target[part]
+    if isinstance(value, BaseModel):
+        value = value.model_dump()
+    target[last] = value
+    return type(document).from_data(data)
+
+
+def _without_none(annotation: Any) -> tuple[Any, bool]:
+    if typing.get_origin(annotation) in (typing.Union, types.UnionType):
+        arguments = [a for a in typing.get_args(annotation) if a is not type(None)]
+        if len(arguments) < len(typing.get_args(annotation)) and len(arguments) == 1:
+            return arguments[0], True
+    return annotation, False
+
+
+def _sentence(model: type[BaseModel], error: ValidationError) -> DocumentError:
+    """One sentence for the first fault: what, where, what would be right."""
+    first = error.errors(include_url=False)[0]
+    path = ".".join(str(part) for part in first["loc"])
+    try:
+        info = field_info(model, path)
+    except (KeyError, AttributeError, IndexError):
+        info = None
+    kind, context, given = first["type"], first.get("ctx", {}), first.get("input")
+    where = f"{info.title[:1].upper()}{info.title[1:]}" if info else (path or model.__name__)
+    at = f" (field {path})" if path and "." in path else ""
+    if kind == "extra_forbidden":
+        return DocumentError(f"“{path}” is not a field of a {_spoken(model)}; remove it or correct its name.", path)
+    if kind == "missing":
+        return DocumentError(f"{where}{at} is missing from the {_spoken(model)}.", path)
+    bounds = {"greater_than": "more than", "greater_than_equal": "at least", "less_than": "less than",
+              "less_than_equal": "at most"}  # fmt: skip
+    if kind in bounds:
+        limit = next(iter(context.values()))
+        unit = info.unit if info else unit_of_field("")
+        said = format_quantity(float(given), unit) if isinstance(given, int | float) else str(given)
+        return DocumentError(
+            f"{where}{at} must be {bounds[kind]} {format_quantity(float(limit), unit)}; {said} is not.", path
+        )
+    if kind == "value_error":
+        return DocumentError(str(context.get("error", first["msg"])), path)
+    if kind in ("enum", "literal_error"):
+        return DocumentError(f"{where}{at} must be {context['expected']}; “{given}” is not.", path)
+    wanted = {
+        "float_parsing": "a number",
+        "float_type": "a number",
+        "int_parsing": "a whole number",
+        "int_type": "a whole number",
+        "int_from_float": "a whole number",
+        "finite_number": "a finite number",
+        "string_type": "text",
+        "string_too_short": "some text",
+        "bool_parsing": "true or false",
+        "model_type": "an object with named fields",
+        "model_attributes_type": "an object with named fields",
+        "tuple_type": "a list",
+    }.get(kind, first["msg"].lower())
+    return DocumentError(f"{where}{at} must be {wanted}; “{_short(given)}” is not.", path)
+
+
+def _spoken(model: type[BaseModel]) -> str:
+    return "".join(f" {c.lower()}" if c.isupper() else c for c in model.__name__).strip()
+
+
+def _short(value: Any) -> str:
+    text = str(value)
+    return text if len(text) <= 40 else text[:37] + "…"

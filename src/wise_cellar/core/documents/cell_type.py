@@ -1,0 +1,71 @@
+"""A cell type: what a maker's sheet or a bench test says about one cell."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Self
+
+from pydantic import Field, model_validator
+
+from wise_cellar.core.documents.base import Document
+
+
+class OcvFamily(StrEnum):
+    """Which open-circuit voltage table stands for the cell's chemistry (``data/ocv``)."""
+
+    ENERGY_NMC_SIOX = "liion_energy_nmc_siox"
+    POWER_NCA = "liion_power_nca"
+    POUCH_NMC = "pouch_nmc"
+    LFP = "lfp"
+    POLYMER = "lipo_hobby"
+    HIGH_VOLTAGE_POLYMER = "lihv_hobby"
+
+
+class KineticClass(StrEnum):
+    """How fast ions follow the current, where nothing was measured: sets the default surface lag."""
+
+    ENERGY_CYLINDER = "energy cylinder"
+    POWER_CYLINDER = "power cylinder"
+    POLYMER_POUCH = "polymer pouch"
+
+
+class FormFactor(StrEnum):
+    """Outer form. The size itself stands in ``diameter_mm`` and ``length_mm``."""
+
+    C18650 = "18650"
+    C21700 = "21700"
+    OTHER_CYLINDER = "cylinder"
+
+
+class CellType(Document):
+    """One kind of cylindrical cell."""
+
+    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    id: str = Field(min_length=1, title="identifier")
+    name: str = Field(min_length=1, title="name")
+    sample: bool = Field(False, title="sample data", description="Invented for the sample world.")
+    form_factor: FormFactor = Field(title="form factor")
+    diameter_mm: float = Field(gt=5, le=60, title="diameter")
+    length_mm: float = Field(gt=10, le=200, title="length")
+    mass_g: float = Field(gt=1, le=500, title="cell mass")
+    capacity_mah: float = Field(gt=50, le=50000, title="capacity", description="At C/10, 25 °C, full to empty.")
+    dcir_mohm: float = Field(gt=0.5, le=500, title="DC internal resistance",
+                             description="10 s pulse at half charge and 25 °C.")  # fmt: skip
+    continuous_current_a: float = Field(gt=0, le=300, title="continuous current")
+    pulse_current_a: float | None = Field(None, gt=0, le=500, title="pulse current")
+    min_voltage_v: float = Field(2.5, ge=1.5, le=3.4, title="minimum voltage")
+    max_voltage_v: float = Field(4.2, ge=3.3, le=4.5, title="full voltage")
+    max_temperature_c: float = Field(60, ge=30, le=100, title="temperature limit")
+    ocv_family: OcvFamily = Field(title="chemistry family")
+    kinetic_class: KineticClass = Field(title="kinetic class")
+    price: float | None = Field(None, ge=0, title="price of one")
+    notes: str = Field("", title="notes")
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        if self.pulse_current_a is not None and self.pulse_current_a < self.continuous_current_a:
+            raise ValueError(
+                f"Pulse current ({self.pulse_current_a:g} A) of {self.name} must be at least its continuous"
+                f" current ({self.continuous_current_a:g} A)."
+            )
+        return self

@@ -1,0 +1,97 @@
+"""A craft: its parts on the scale, its rotors and motors, what else draws power, and what it was seen to do."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from wise_cellar.core.documents.base import Document
+
+
+class Part(Document):
+    """One thing on the scale, battery excluded."""
+
+    name: str = Field(min_length=1, title="part")
+    mass_g: float = Field(ge=0, le=50000, title="part mass")
+
+
+class Rotors(Document):
+    """Rotors, all alike and none overlapping."""
+
+    count: int = Field(4, ge=1, le=16, title="number of rotors")
+    diameter_mm: float = Field(ge=20, le=1500, title="propeller diameter")
+    pitch_mm: float = Field(ge=10, le=1000, title="propeller pitch")
+    blades: int = Field(2, ge=2, le=6, title="blades")
+    figure_of_merit: float | None = Field(
+        None, ge=0.2, le=0.85, title="figure of merit", description="Empty: the default for the diameter."
+    )
+
+
+class Motor(Document):
+    """One motor, as a brushless machine: speed constant, winding resistance, no-load current."""
+
+    kv_rpm_per_v: float = Field(ge=50, le=30000, title="motor speed constant")
+    resistance_mohm: float = Field(gt=0, le=5000, title="winding resistance")
+    no_load_current_a: float = Field(ge=0, le=20, title="no-load current")
+    max_current_a: float = Field(gt=0, le=500, title="motor current limit")
+
+
+class Esc(Document):
+    """One motor controller; the craft has one for each motor."""
+
+    max_current_a: float = Field(gt=0, le=500, title="ESC current limit")
+    max_voltage_v: float = Field(gt=3, le=120, title="ESC voltage limit")
+    efficiency: float = Field(0.95, ge=0.5, le=1, title="ESC efficiency")
+
+
+class Load(Document):
+    """Anything besides the motors that draws power, with the bus voltage below which it stops."""
+
+    name: str = Field(min_length=1, title="load")
+    power_w: float = Field(ge=0, le=5000, title="power of the load")
+    min_input_v: float = Field(0, ge=0, le=100, title="minimum input voltage")
+
+
+class Bay(Document):
+    """Room for a pack."""
+
+    length_mm: float = Field(gt=0, le=2000, title="bay length")
+    width_mm: float = Field(gt=0, le=2000, title="bay width")
+    height_mm: float = Field(gt=0, le=2000, title="bay height")
+
+
+class KnownFlight(Document):
+    """A flight already made, from which one factor on power is found."""
+
+    takeoff_mass_g: float = Field(gt=20, le=200000, title="take-off mass of the known flight")
+    airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed of the known flight", description="0: a hover.")
+    duration_min: float = Field(gt=0.2, le=600, title="length of the known flight")
+    charge_used_mah: float = Field(gt=10, le=200000, title="charge used")
+    mean_voltage_v: float = Field(gt=2, le=120, title="mean pack voltage under load")
+    air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature of the known flight")
+    altitude_m: float = Field(0, ge=-400, le=6000, title="altitude of the known flight")
+
+
+class Craft(Document):
+    """A multirotor without its battery."""
+
+    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    id: str = Field(min_length=1, title="identifier")
+    name: str = Field(min_length=1, title="name")
+    sample: bool = Field(False, title="sample data")
+    parts: tuple[Part, ...] = Field(min_length=1, title="parts")
+    rotors: Rotors
+    motor: Motor
+    esc: Esc
+    loads: tuple[Load, ...] = Field((), title="loads")
+    drag_area_m2: float | None = Field(
+        None, gt=0, le=2, title="drag area", description="Drag coefficient × frontal area. Empty: by propeller size."
+    )
+    max_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="greatest take-off mass")
+    bay: Bay | None = Field(None, title="battery bay")
+    known_flight: KnownFlight | None = Field(None, title="known flight")
+    notes: str = Field("", title="notes")
+
+    @property
+    def dry_mass_g(self) -> float:
+        """Sum of the parts, battery excluded."""
+        return sum(part.mass_g for part in self.parts)

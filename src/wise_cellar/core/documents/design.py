@@ -1,0 +1,42 @@
+"""A design: which craft carries which pack on which mission, and the whole of it in one piece."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.cell_type import CellType, KineticClass
+from wise_cellar.core.documents.conditions import Conditions
+from wise_cellar.core.documents.craft import Craft
+from wise_cellar.core.documents.mission import LandingRule, Mission
+from wise_cellar.core.documents.pack_recipe import PackRecipe
+
+
+class Design(Document):
+    """The sentence of the recipe line. Craft, cell type and mission are named by their identifiers."""
+
+    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    id: str = Field(min_length=1, title="identifier")
+    name: str = Field(min_length=1, title="name")
+    sample: bool = Field(False, title="sample data")
+    craft_id: str = Field(min_length=1, title="craft")
+    cell_type_id: str = Field(min_length=1, title="cell type")
+    mission_id: str = Field(min_length=1, title="mission")
+    recipe: PackRecipe = Field(default_factory=PackRecipe)
+    conditions: Conditions = Field(default_factory=Conditions)
+    landing: LandingRule = Field(default_factory=LandingRule)
+
+
+class CompleteDesign(Document):
+    """A design together with the documents it names: all that a flight needs."""
+
+    design: Design
+    craft: Craft
+    cell_type: CellType
+    mission: Mission
+
+    @property
+    def landing_voltage_v(self) -> float:
+        """Loaded volts a cell at which the landing rule calls."""
+        polymer = self.cell_type.kinetic_class is KineticClass.POLYMER_POUCH
+        return self.design.landing.threshold_v(polymer=polymer)

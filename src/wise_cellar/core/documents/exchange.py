@@ -1,0 +1,97 @@
+"""The exchange file: one document as plain JSON, and the schema it follows.
+
+    {"format": "wise-cellar", "kind": "cell type", "document": {…}}
+
+``kind`` is one of the keys of :data:`KINDS`. A design travels complete, with its craft, cell type and mission.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from wise_cellar.core.documents.base import Document, DocumentError
+from wise_cellar.core.documents.cell_type import CellType
+from wise_cellar.core.documents.craft import Craft
+from wise_cellar.core.documents.design import CompleteDesign
+from wise_cellar.core.documents.mission import Mission
+
+FORMAT = "wise-cellar"
+KINDS: dict[str, type[Document]] = {
+    "design": CompleteDesign,
+    "craft": Craft,
+    "cell type": CellType,
+    "mission": Mission,
+}
+
+
+@dataclass(frozen=True)
+class ExchangeFile:
+    """What an exchange file holds."""
+
+    kind: str
+    document: Document
+
+
+def export_text(document: Document) -> str:
+    """JSON text of an exchange file for ``document``; raises ``KeyError`` for a kind that does not travel alone."""
+    kind = {model: kind for kind, model in KINDS.items()}[type(document)]
+    body = {"format": FORMAT, "kind": kind, "document": document.model_dump(mode="json")}
+    return json.dumps(body, indent=2, ensure_ascii=False) + "\n"
+
+
+def import_text(text: str) -> ExchangeFile:
+    """Exchange file from JSON text; raises :class:`DocumentError` with one sentence."""
+    try:
+        data = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise DocumentError(
+            f"This is not JSON: {error.msg[:1].lower()}{error.msg[1:]} at line {error.lineno},"
+            f" column {error.colno}; export a design from Wise Cellar to see the form."
+        ) from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise DocumentError('This JSON is not a Wise Cellar file: it must have "format": "wise-cellar" at its top.')
+    kind = data.get("kind")
+    if not isinstance(kind, str) or kind not in KINDS:
+        raise DocumentError(f"“kind” must be one of {', '.join(KINDS)}; “{kind}” is not.")
+    body = data.get("document")
+    version = _schema_version(body)
+    if version is not None and version > 1:
+        raise DocumentError(
+            f"This {kind} has schema version {version}, but this Wise Cellar reads up to 1; a newer one is needed."
+        )
+    return ExchangeFile(kind, KINDS[kind].from_data(body))
+
+
+def json_schema() -> dict[str, Any]:
+    """The published JSON Schema (draft 2020-12) of exchange files."""
+    definitions: dict[str, Any] = {}
+    variants = []
+    for kind, model in KINDS.items():
+        schema = model.model_json_schema(ref_template="#/$defs/{model}")
+        definitions.update(schema.pop("$defs", {}))
+        definitions[model.__name__] = schema
+        variants.append(
+            {
+                "properties": {"kind": {"const": kind}, "document": {"$ref": f"#/$defs/{model.__name__}"}},
+            }
+        )
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Wise Cellar exchange file",
+        "type": "object",
+        "properties": {"format": {"const": FORMAT}, "kind": {"enum": list(KINDS)}, "document": {"type": "object"}},
+        "required": ["format", "kind", "document"],
+        "oneOf": variants,
+        "$defs": definitions,
+    }
+
+
+def _schema_version(body: Any) -> int | None:
+    if not isinstance(body, dict):
+        return None
+    if "design" in body and isinstance(body["design"], dict):
+        body = body["design"]
+    version = body.get("schema_version")
+    return version if isinstance(version, int) else None

@@ -1,0 +1,186 @@
+"""The answer to one design: five answers, the chain, the traces, and what to be careful about.
+
+Each answer carries the path of the document field that governs it (from the root of a
+:class:`~wise_cellar.core.documents.CompleteDesign`), so that the interface can point at the culprit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.flight.calibration import CalibrationResult, calibrate
+from wise_cellar.core.flight.ending import EndReason, end_reason
+from wise_cellar.core.flight.findings import findings
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
+from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.flight.verdict import Finding
+from wise_cellar.core.pack import Link, PackBuild, chain
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.cell import CellState
+
+
+@dataclass(frozen=True)
+class PunchAnswer:
+    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust over weight."""
+
+    volts_a_cell: float
+    cell_v: float
+    bus_v: float
+    amps_a_cell: float
+    thrust_margin: float
+
+
+@dataclass(frozen=True)
+class Series:
+    """Recorded flight in people's units, every array of shape ``(points,)``."""
+
+    time_s: Floats
+    loaded_v: Floats
+    """Volts a cell as the craft sees them."""
+    resting_v: Floats
+    """Volts a cell after a long rest from this state of charge."""
+    punch_v: Floats
+    """Volts a cell at the end of a burst begun here."""
+    pack_a: Floats
+    throttle: Floats
+    """Duty of the motors, 1 = full."""
+    temperature_c: Floats
+    charge_used_mah: Floats
+    thrust_margin: Floats
+    block: Floats
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Everything the interface shows of one design."""
+
+    duration_s: float
+    takeoff_mass_g: float
+    early_punch: PunchAnswer
+    late_punch: PunchAnswer
+    punch_s: float
+    links: tuple[Link, ...]
+    reason: EndReason
+    charge_left: float
+    """Share of the label charge still inside at the end."""
+    resting_v: float
+    """Volts a cell after a long rest at the end."""
+    hottest_c: float
+    mean_power_w: float
+    energy_used_wh: float
+    series: Series
+    build: PackBuild
+    calibration: CalibrationResult | None
+    findings: tuple[Finding, ...]
+    duration_field: str
+    mass_field: str
+    punch_field: str
+
+    @property
+    def weak_link(self) -> Link:
+        """The link nearest its limit, or furthest over it."""
+        return max(self.links, key=lambda link: link.worst_share)
+
+    @property
+    def factor(self) -> float:
+        """Calibration factor on shaft power; 1 where the craft has no known flight."""
+        return self.calibration.factor if self.calibration else 1.0
+
+
+def answer(complete: CompleteDesign) -> Answer:
+    """Fly one complete design and answer for it.
+
+    Raises :class:`~wise_cellar.core.documents.DocumentError` when the craft's known flight cannot be explained.
+    """
+    calibration = calibrate(complete.craft)
+    lowered = lower_one(complete, calibration.factor if calibration else 1.0)
+    batch = lower([lowered])
+    flown = fly(batch, record=True)
+    trace = flown.trace[0]
+    seconds = punch_seconds(complete)
+    punches = punch_from(batch, _with_ends(batch, flown, trace), seconds)
+    early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
+    parallel = complete.design.recipe.parallel_count
+    peak = max(early.amps_a_cell, float(flown.punch_current_a[0]))
+    links = chain(
+        lowered.build, complete.craft, float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds
+    )
+    reason = end_reason(complete, flown)
+    charge_left = float(flown.end_state.soc[0])
+    result = Answer(
+        duration_s=float(flown.end_s[0]),
+        takeoff_mass_g=lowered.takeoff_mass_g,
+        early_punch=early,
+        late_punch=late,
+        punch_s=seconds,
+        links=links,
+        reason=reason,
+        charge_left=charge_left,
+        resting_v=float(batch.cell.ocv(flown.end_state.soc)[0]),
+        hottest_c=float(flown.hottest_k[0]) - ZERO_CELSIUS_K,
+        mean_power_w=float(flown.energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
+        energy_used_wh=float(flown.energy_j[0]) / 3600,
+        series=_series(batch, trace, punches),
+        build=lowered.build,
+        calibration=calibration,
+        findings=(),
+        duration_field=_duration_field(reason),
+        mass_field=_mass_field(lowered),
+        punch_field="design.cell_type_id",
+    )
+    return replace(result, findings=findings(complete, result))
+
+
+def _with_ends(batch: FlightBatch, flown: FlightTraces, trace: Trace) -> CellState:
+    """Start, landing call, then every recorded point."""
+    return CellState(
+        *(
+            np.concatenate([getattr(batch.start, name), getattr(flown.late_state, name), getattr(trace.state, name)])
+            for name in CellState.__dataclass_fields__
+        )
+    )
+
+
+def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
+    return PunchAnswer(
+        float(outcome.bus_v[row] / batch.series[0]),
+        float(outcome.cell_v[row]),
+        float(outcome.bus_v[row]),
+        float(outcome.current_a[row]),
+        float(outcome.thrust_margin[row]),
+    )
+
+
+def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome) -> Series:
+    series, parallel = float(batch.series[0]), float(batch.parallel[0])
+    motor_v = batch.block_motor_v[0][trace.block]
+    throttle = np.where(batch.block_punch[0][trace.block], 1.0, motor_v / np.maximum(trace.bus_v, 1e-6))
+    used = (float(batch.start.soc[0]) - trace.state.soc) * float(batch.cell.charge_c[0]) / 3.6 * parallel
+    return Series(
+        time_s=trace.time_s,
+        loaded_v=trace.bus_v / series,
+        resting_v=batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc),
+        punch_v=punches.bus_v[2:] / series,
+        pack_a=trace.current_a * parallel,
+        throttle=throttle,
+        temperature_c=trace.state.temperature_k - ZERO_CELSIUS_K,
+        charge_used_mah=used,
+        thrust_margin=punches.thrust_margin[2:],
+        block=trace.block.astype(float),
+    )
+
+
+def _duration_field(reason: EndReason) -> str:
+    """Minutes are governed by what ended them, or by the charge on board."""
+    by_charge = reason.ending in (Ending.RESERVE_REACHED, Ending.CELL_CUT_OFF)
+    return "design.recipe.parallel_count" if by_charge else reason.field
+
+
+def _mass_field(lowered: LoweredDesign) -> str:
+    heavier_pack = lowered.build.mass_g > lowered.complete.craft.dry_mass_g
+    return "design.recipe.parallel_count" if heavier_pack else "craft.parts"

@@ -1,0 +1,116 @@
+"""The arrays a batch of flights is flown from, and the arrays it leaves behind.
+
+Every array has a leading axis of flights. Blocks are a second axis where there are any.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+from enum import IntEnum
+
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.physics.cell import CellParameters, CellState
+from wise_cellar.core.physics.motor import Drive
+
+
+class Ending(IntEnum):
+    """Why a flight ended."""
+
+    MISSION_COMPLETE = 0
+    RESERVE_REACHED = 1
+    CELL_CUT_OFF = 2
+    BROWN_OUT = 3
+    OUT_OF_THRUST = 4
+    NO_POWER = 5
+
+
+@dataclass(frozen=True)
+class FlightBatch:
+    """Flights ready to be flown, SI. Shapes: ``(flights,)``, or ``(flights, blocks)`` where said."""
+
+    cell: CellParameters
+    start: CellState
+    drive: Drive
+    series: Floats
+    parallel: Floats
+    wiring_ohm: Floats
+    """Between the cells and the craft, at pack level."""
+    weight_n: Floats
+    load_w: Floats
+    """Power of everything besides the motors."""
+    cut_off_v: Floats
+    """Least loaded volts of a cell."""
+    brown_out_v: Floats
+    """Bus voltage under which the first other load stops."""
+    landing_v: Floats
+    """Loaded volts a cell, as the craft sees them, at which the landing rule calls."""
+    landing_hold_s: Floats
+    block_s: Floats
+    """(flights, blocks) Duration; infinite for "until landing"; 0 for a block that pads a shorter mission."""
+    block_w: Floats
+    """(flights, blocks) Power at the bus; not used at full throttle."""
+    block_motor_v: Floats
+    """(flights, blocks) Volts each motor needs; 0 at full throttle."""
+    block_punch: Bools
+    """(flights, blocks) Full throttle."""
+    block_landing: Bools
+    """(flights, blocks) Flown once the landing rule has called."""
+
+    @property
+    def flights(self) -> int:
+        """How many."""
+        return len(self.series)
+
+    def take(self, flights: Ints) -> FlightBatch:
+        """Some of the flights."""
+        changed = {}
+        for field in fields(self):
+            value = getattr(self, field.name)
+            changed[field.name] = value[flights] if isinstance(value, np.ndarray) else value.take(flights)
+        return replace(self, **changed)
+
+
+@dataclass(frozen=True)
+class Trace:
+    """One recorded flight, every array of shape ``(points,)``; a step in a value stands as two points of one time."""
+
+    time_s: Floats
+    block: Ints
+    state: CellState
+    current_a: Floats
+    """Of one cell."""
+    cell_v: Floats
+    """Under load, at the cell."""
+    bus_v: Floats
+    """Under load, at the craft's side of the connector."""
+
+
+@dataclass(frozen=True)
+class FlightTraces:
+    """What a batch leaves behind. Shapes ``(flights,)``."""
+
+    end_s: Floats
+    ending: Ints
+    """Values of :class:`Ending`."""
+    end_state: CellState
+    landing_call_s: Floats
+    """When the landing rule called; the end where it never did."""
+    late_state: CellState
+    """State at that moment."""
+    end_cell_v: Floats
+    """Under load, at the end."""
+    end_bus_v: Floats
+    cruise_current_a: Floats
+    """Greatest current of one cell in any block but a punch."""
+    punch_current_a: Floats
+    """Greatest current of one cell in a punch; 0 where none was flown."""
+    hottest_k: Floats
+    charge_c: Floats
+    """Charge given by one cell."""
+    energy_j: Floats
+    """Energy given at the craft's side of the connector."""
+    steps: int
+    trace: tuple[Trace, ...] = ()
+    """Recorded flights, in order; empty unless asked for."""

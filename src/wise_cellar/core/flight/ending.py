@@ -1,0 +1,75 @@
+"""The end of a flight in words, and the field that governs it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wise_cellar.core.documents import CompleteDesign, Load
+from wise_cellar.core.flight.batch import Ending, FlightTraces
+
+
+@dataclass(frozen=True)
+class EndReason:
+    """Why the flight ends: a few words for the band, a sentence, and the field to look at."""
+
+    ending: Ending
+    words: str
+    sentence: str
+    field: str
+
+
+def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
+    """The load with the highest minimum input voltage, and its place in the craft's list."""
+    loads = list(enumerate(complete.craft.loads))
+    return max(loads, key=lambda entry: entry[1].min_input_v) if loads else None
+
+
+def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
+    """The reason why the batch's only flight ended."""
+    ending = Ending(int(flown.ending[0]))
+    cell = complete.cell_type
+    if ending is Ending.RESERVE_REACHED:
+        volts, hold = complete.landing_voltage_v, complete.design.landing.hold_s
+        return EndReason(
+            ending,
+            "the reserve is reached",
+            f"Cells stay at {volts:.2f} V under load for {hold:g} s, and the {complete.design.landing.policy} landing"
+            " rule calls the craft home.",
+            "design.landing.policy",
+        )
+    if ending is Ending.CELL_CUT_OFF:
+        called = flown.landing_call_s[0] < flown.end_s[0]
+        when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"
+        return EndReason(
+            ending,
+            "cells sag to their minimum",
+            f"Cells sag to {cell.min_voltage_v:.2f} V under load, the least {cell.name} allows, {when}.",
+            "design.landing.policy" if called else "cell_type.min_voltage_v",
+        )
+    if ending is Ending.BROWN_OUT:
+        stopping = first_to_stop(complete)
+        assert stopping is not None, "only a load can brown out"
+        place, load = stopping
+        return EndReason(
+            ending,
+            f"{load.name} browns out",
+            f"The pack sags to {load.min_input_v:.1f} V, and {load.name} stops below that.",
+            f"craft.loads.{place}.min_input_v",
+        )
+    if ending is Ending.OUT_OF_THRUST:
+        return EndReason(
+            ending,
+            "it runs out of thrust",
+            "Holding the craft needs more than 95 % throttle at this voltage: nothing is left to steer with.",
+            "design.recipe.series_count",
+        )
+    if ending is Ending.NO_POWER:
+        return EndReason(
+            ending,
+            "cells cannot supply the power",
+            "The power asked for is more than these cells can deliver at any current: their resistance is too high.",
+            "design.cell_type_id",
+        )
+    return EndReason(
+        ending, "the mission is complete", "Every block of the mission is flown with charge to spare.", "mission.blocks"
+    )

@@ -1,0 +1,137 @@
+"""What to be careful about in a design: each finding a sentence with its numbers and the field it hangs on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.flight.lowering import block_airspeed
+from wise_cellar.core.flight.verdict import Finding, Severity
+
+if TYPE_CHECKING:
+    from wise_cellar.core.flight.answer import Answer
+
+LEAST_THRUST_MARGIN = 1.5
+WARM_C = 50.0
+NEAR_LIMIT = 0.85
+MUCH_LEFT = 1 / 3
+
+
+def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
+    """All findings, those over a limit first."""
+    found = [*_mass_and_room(complete, answer), *_currents(answer), *_punches(complete, answer),
+             *_heat(complete, answer), *_landing(complete, answer), *_craft(complete, answer)]  # fmt: skip
+    return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
+
+
+def _over(sentence: str, field: str) -> Finding:
+    return Finding(Severity.OVER, sentence, field)
+
+
+def _caution(sentence: str, field: str) -> Finding:
+    return Finding(Severity.CAUTION, sentence, field)
+
+
+def _mass_and_room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    craft, layout = complete.craft, answer.build.layout
+    limit = craft.max_takeoff_mass_g
+    if limit is not None and answer.takeoff_mass_g > limit:
+        yield _over(
+            f"Take-off mass {answer.takeoff_mass_g:.0f} g is {answer.takeoff_mass_g - limit:.0f} g over the"
+            f" {limit:.0f} g that {craft.name} may weigh.",
+            "craft.max_takeoff_mass_g",
+        )
+    if craft.bay is not None and not layout.fits(craft.bay):
+        yield _over(
+            f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm, does not go into"
+            f" {craft.name}'s bay of {craft.bay.length_mm:.0f} × {craft.bay.width_mm:.0f} ×"
+            f" {craft.bay.height_mm:.0f} mm.",
+            "craft.bay.length_mm",
+        )
+
+
+def _currents(answer: Answer) -> Iterator[Finding]:
+    for link in answer.links:
+        if link.worst_share <= NEAR_LIMIT:
+            continue
+        at_punch = link.punch_share >= link.cruise_share
+        amps, limit = (
+            (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
+        )
+        when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
+        sentence = f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
+        yield (_over if link.worst_share > 1 else _caution)(sentence, link.field)
+
+
+def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for word, punch in (("a first", answer.early_punch), ("a late", answer.late_punch)):
+        stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.min_input_v]
+        for place, load in stopped:
+            yield _over(
+                f"Cells sag to {punch.volts_a_cell:.2f} V in {word} punch: the pack gives {punch.bus_v:.1f} V and"
+                f" {load.name} (min {load.min_input_v:.1f} V) restarts.",
+                f"craft.loads.{place}.min_input_v",
+            )
+    least = complete.cell_type.min_voltage_v
+    if answer.late_punch.cell_v < least:
+        yield _caution(
+            f"A late punch pulls the cells to {answer.late_punch.cell_v:.2f} V, under their minimum of {least:.2f} V.",
+            "design.landing.policy",
+        )
+    margin = answer.late_punch.thrust_margin
+    if margin < LEAST_THRUST_MARGIN:
+        yield _caution(
+            f"Late in the pack full throttle gives only {margin:.1f} times the weight: a dive is pulled out too low.",
+            "design.recipe.series_count",
+        )
+
+
+def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    limit = complete.cell_type.max_temperature_c
+    if answer.hottest_c > limit:
+        yield _over(
+            f"Cells reach {answer.hottest_c:.0f} °C; {complete.cell_type.name} may reach {limit:.0f} °C.",
+            "design.conditions.cooling",
+        )
+    elif answer.hottest_c > WARM_C:
+        yield _caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
+    if complete.design.conditions.air_temperature_c < 0:
+        yield _caution(
+            "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
+            "design.conditions.air_temperature_c",
+        )
+
+
+def _landing(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    if answer.reason.ending is Ending.RESERVE_REACHED and answer.charge_left > MUCH_LEFT:
+        yield _caution(
+            f"The landing rule ends the flight with {answer.charge_left:.0%} of the charge unused.",
+            "design.landing.policy",
+        )
+    if answer.reason.ending not in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE):
+        yield _over(answer.reason.sentence, answer.reason.field)
+    wind = complete.design.conditions.wind_m_s
+    for place, block in enumerate(complete.mission.blocks):
+        if block_airspeed(block, complete.design.conditions) < wind:
+            yield _caution(
+                f"{block.label} flies {block.airspeed_m_s:.0f} m/s through the air against {wind:.0f} m/s of wind and"
+                " goes backwards.",
+                f"mission.blocks.{place}.airspeed_m_s",
+            )
+
+
+def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    full = complete.design.recipe.series_count * complete.cell_type.max_voltage_v
+    if full > complete.craft.esc.max_voltage_v:
+        yield _over(
+            f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",
+            "craft.esc.max_voltage_v",
+        )
+    if answer.calibration and not answer.calibration.plausible:
+        yield _caution(
+            f"The known flight drew {answer.calibration.measured_w:.0f} W where {answer.calibration.predicted_w:.0f} W"
+            f" was predicted, a factor of {answer.calibration.factor:.2f}: check its figures and the craft's.",
+            "craft.known_flight.charge_used_mah",
+        )

@@ -1,0 +1,436 @@
+"""The one integrator: flies a batch of designs through their missions.
+
+Each flight steps at its own pace. A step predicts with the current continued on its last slope, evaluates the current
+at the end, corrects with the current running straight from start to end (exactly integrated, see
+:func:`~wise_cellar.core.physics.cell.advance`), and evaluates again. The difference of the two ends bounds the error and sets the next step. A limit crossed inside a step is located by repeating the step shortened, until
+the crossing is within a tenth of a millivolt.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.physics import cell as law
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.motor import MOST_DUTY, full_throttle
+
+VOLTAGE_TOLERANCE = 1.0e-3
+"""Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
+TEMPERATURE_TOLERANCE = 0.05
+"""The same for the temperature, K."""
+CROSSING_TOLERANCE = 1.0e-4
+FIRST_STEP_S = 1.0
+LEAST_STEP_S = 1.0e-3
+MOST_STEP_S = 120.0
+_MOST_STEPS = 20_000
+
+
+@dataclass
+class _Point:
+    """State of every active flight and what follows from it."""
+
+    state: CellState
+    current: Floats
+    cell_v: Floats
+    bus_v: Floats
+    heat_w: Floats
+    supply: Floats
+    """Discriminant of the power balance; negative where the power cannot be had."""
+
+    def merged(self, mask: Bools, other: _Point) -> _Point:
+        pick = np.where
+        return _Point(
+            self.state.merged(mask, other.state),
+            pick(mask, other.current, self.current),
+            pick(mask, other.cell_v, self.cell_v),
+            pick(mask, other.bus_v, self.bus_v),
+            pick(mask, other.heat_w, self.heat_w),
+            pick(mask, other.supply, self.supply),
+        )
+
+    def take(self, flights: Ints | Bools) -> _Point:
+        return _Point(
+            self.state.take(flights), self.current[flights], self.cell_v[flights], self.bus_v[flights],
+            self.heat_w[flights], self.supply[flights],
+        )  # fmt: skip
+
+
+@dataclass
+class _Demand:
+    """What the present block of every active flight asks for."""
+
+    power_w: Floats
+    motor_v: Floats
+    punch: Bools
+    punching: Ints
+    """Indices of the flights at full throttle."""
+
+
+def _demand(batch: FlightBatch, block: Ints) -> _Demand:
+    rows = np.arange(batch.flights)
+    punch = batch.block_punch[rows, block]
+    return _Demand(batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, np.flatnonzero(punch))
+
+
+def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
+    """Current and voltages that the demand draws in ``state``."""
+    emf = law.electromotive_v(batch.cell, state)
+    inner = law.resistance_ohm(batch.cell, state)
+    outer = batch.wiring_ohm * batch.parallel / batch.series
+    cells = batch.series * batch.parallel
+    current, supply = law.constant_power_current(emf, inner + outer, demand.power_w / cells)
+    if demand.punching.size:
+        some = demand.punching
+        series, parallel = batch.series[some], batch.parallel[some]
+        source = series * (inner[some] + outer[some]) / parallel
+        pack_a, _ = full_throttle(batch.drive.take(some), series * emf[some], source, batch.load_w[some])
+        current[some] = pack_a / parallel
+        supply[some] = 1.0
+    cell_v = emf - current * inner
+    bus_v = batch.series * (cell_v - current * outer)
+    heat = current * (batch.cell.ocv(state.soc) - cell_v)
+    return _Point(state, current, cell_v, bus_v, heat, supply)
+
+
+def _step(batch: FlightBatch, at: _Point, demand: _Demand, step_s: Floats, slope: Floats) -> tuple[_Point, Floats]:
+    """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated."""
+    ahead = np.maximum(at.current + slope * step_s, 0.0)
+    start = at.state.temperature_k
+    predicted = law.advance(
+        batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start
+    )  # fmt: skip
+    guess = _evaluate(batch, predicted, demand)
+    middle = 0.5 * (start + predicted.temperature_k)
+    corrected = law.advance(
+        batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle
+    )  # fmt: skip
+    end = _evaluate(batch, corrected, demand)
+    voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE
+    return end, np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
+
+
+_Margins = tuple[Floats, Floats, Floats, Floats]
+
+
+def _hard_margins(batch: FlightBatch, point: _Point, demand: _Demand) -> _Margins:
+    """Distance to each hard limit, positive while it holds.
+
+    Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant.
+    """
+    return (
+        point.cell_v - batch.cut_off_v,
+        (point.bus_v - batch.brown_out_v) / batch.series,
+        (point.bus_v - demand.motor_v / MOST_DUTY) / batch.series,
+        point.supply,
+    )
+
+
+def _least(margins: _Margins) -> Floats:
+    cut_off, brown_out, thrust, supply = margins
+    return np.minimum(np.minimum(cut_off, brown_out), np.minimum(thrust, supply))
+
+
+_HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_THRUST])
+
+
+def _landing_margin(batch: FlightBatch, point: _Point) -> Floats:
+    return point.bus_v / batch.series - batch.landing_v
+
+
+def _watched(batch: FlightBatch, point: _Point, demand: _Demand, rule_idle: Bools) -> Floats:
+    """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
+    hard = _least(_hard_margins(batch, point, demand))
+    return np.minimum(hard, np.where(rule_idle, np.inf, _landing_margin(batch, point)))
+
+
+def _hard_ending(margins: _Margins) -> Ints:
+    """The limit that was met: no power to be had before all, else the one that lies highest in voltage."""
+    return np.where(margins[3] < 0.0, Ending.NO_POWER, _HARD_ENDINGS[np.argmin(margins[:3], axis=0)])
+
+
+def _locate(
+    batch: FlightBatch, at: _Point, demand: _Demand, rule_idle: Bools, slope: Floats, step: Floats, margin_end: Floats
+) -> tuple[Floats, _Point]:
+    """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
+    low, high = np.zeros_like(step), step.copy()
+    value_low, value_high = _watched(batch, at, demand, rule_idle), margin_end.copy()
+    trial, there = high, at
+    for _ in range(40):
+        trial = high - value_high * (high - low) / (value_high - value_low)
+        there, _ = _step(batch, at, demand, trial, slope)
+        value = _watched(batch, there, demand, rule_idle)
+        if np.all(np.abs(value) <= CROSSING_TOLERANCE):
+            break
+        above = value > 0.0
+        value_high = np.where(above, value_high * 0.5, value)
+        value_low = np.where(above, value, value_low * 0.5)
+        low, high = np.where(above, trial, low), np.where(above, high, trial)
+    return trial, there
+
+
+class _Recorder:
+    """Collects the points of the flights of a small batch."""
+
+    def __init__(self, flights: int) -> None:
+        self._rows: list[list[tuple[float, ...]]] = [[] for _ in range(flights)]
+
+    def add(self, flights: Ints, time_s: Floats, block: Ints, point: _Point, mask: Bools) -> None:
+        state = point.state
+        table = np.stack(
+            [time_s, block, state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v,
+             point.bus_v], axis=1
+        )  # fmt: skip
+        for row in np.flatnonzero(mask):
+            self._rows[flights[row]].append(table[row])
+
+    def traces(self) -> tuple[Trace, ...]:
+        result = []
+        for rows in self._rows:
+            t, block, soc, lag, v1, temperature, current, cell_v, bus_v = np.array(rows).T
+            state = CellState(soc, lag, v1, temperature)
+            result.append(Trace(t, block.astype(np.intp), state, current, cell_v, bus_v))
+        return tuple(result)
+
+
+class _Summary:
+    """Results of all flights, filled as they end."""
+
+    def __init__(self, batch: FlightBatch) -> None:
+        n = batch.flights
+        self.end_s = np.zeros(n)
+        self.ending = np.zeros(n, np.intp)
+        self.call_s = np.full(n, np.nan)
+        self.end = _copied(batch.start)
+        self.late = _copied(batch.start)
+        self.end_cell_v, self.end_bus_v = np.zeros((2, n))
+        self.cruise_a, self.punch_a = np.zeros((2, n))
+        self.hottest_k = batch.start.temperature_k.copy()
+        self.energy_j = np.zeros(n)
+
+    def traces(self, batch: FlightBatch, steps: int, recorder: _Recorder | None) -> FlightTraces:
+        never = np.isnan(self.call_s)
+        late = self.late.merged(never, self.end)
+        return FlightTraces(
+            end_s=self.end_s,
+            ending=self.ending,
+            end_state=self.end,
+            landing_call_s=np.where(never, self.end_s, self.call_s),
+            late_state=late,
+            end_cell_v=self.end_cell_v,
+            end_bus_v=self.end_bus_v,
+            cruise_current_a=self.cruise_a,
+            punch_current_a=self.punch_a,
+            hottest_k=self.hottest_k,
+            charge_c=(batch.start.soc - self.end.soc) * batch.cell.charge_c,
+            energy_j=self.energy_j,
+            steps=steps,
+            trace=recorder.traces() if recorder else (),
+        )
+
+
+def _copied(state: CellState) -> CellState:
+    return CellState(state.soc.copy(), state.lag.copy(), state.v1.copy(), state.temperature_k.copy())
+
+
+def _store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> None:
+    where = flights[mask]
+    into.soc[where] = state.soc[mask]
+    into.lag[where] = state.lag[mask]
+    into.v1[where] = state.v1[mask]
+    into.temperature_k[where] = state.temperature_k[mask]
+
+
+class _Flying:
+    """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
+
+    def __init__(self, batch: FlightBatch, recorder: _Recorder | None) -> None:
+        self.whole = batch
+        self.batch = batch
+        self.summary = _Summary(batch)
+        self.recorder = recorder
+        n = batch.flights
+        self.index = np.arange(n)
+        self.time = np.zeros(n)
+        self.block = np.zeros(n, np.intp)
+        self.block_end = batch.block_s[:, 0].copy()
+        self.pace = np.full(n, FIRST_STEP_S)
+        self.slope = np.zeros(n)
+        self.below_since = np.full(n, np.nan)
+        self.called = batch.block_landing[:, 0].copy()
+        self.by_rule = np.zeros(n, bool)
+        self.state = _copied(batch.start)
+        self.enter_block(np.ones(n, bool))
+
+    @property
+    def active(self) -> int:
+        return len(self.index)
+
+    def enter_block(self, mask: Bools) -> None:
+        """Begin the present block for the flights in ``mask``: skip empty ones, jump the current, check limits."""
+        batch = self.batch
+        last = batch.block_s.shape[1] - 1
+        rows = np.arange(self.active)
+        complete = np.zeros(self.active, bool)
+        while True:
+            empty = mask & ~complete & (batch.block_s[rows, np.minimum(self.block, last)] <= 0.0)
+            if not empty.any():
+                break
+            self.block[empty] += 1
+            complete |= mask & (self.block > last)
+            self.block = np.minimum(self.block, last)
+        self.block_end = np.where(mask, self.time + batch.block_s[rows, self.block], self.block_end)
+        self.demand = _demand(batch, self.block)
+        point = _evaluate(batch, self.state, self.demand)
+        self.point = point if mask.all() else self.point.merged(mask, point)
+        self.pace = np.where(mask, FIRST_STEP_S, self.pace)
+        self.slope = np.where(mask, 0.0, self.slope)
+        landing = batch.block_landing[rows, self.block]
+        self._note_call(mask & landing & ~self.called)
+        self.called = self.called | (mask & landing)
+        self._note_extremes(mask & ~complete)
+        if self.recorder:
+            self.recorder.add(self.index, self.time, self.block, self.point, mask & ~complete)
+        self._judge_landing(mask)
+        margins = _hard_margins(batch, self.point, self.demand)
+        failed = mask & ~complete & (_least(margins) < 0.0)
+        ended = complete | failed
+        if ended.any():
+            self.finish(ended, np.where(complete, self._completed(), _hard_ending(margins)))
+
+    def _completed(self) -> Ints:
+        """Reserve reached where the rule brought the flight down, mission complete elsewhere."""
+        return np.where(self.by_rule, Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)
+
+    def _note_call(self, mask: Bools) -> None:
+        self.summary.call_s[self.index[mask]] = self.time[mask]
+        _store(self.summary.late, self.index, self.state, mask)
+
+    def _judge_landing(self, mask: Bools) -> None:
+        """Start or stop the clock of the landing rule, which does not run at punch or once it has called."""
+        applies = mask & ~self.called & ~self.demand.punch
+        below = _landing_margin(self.batch, self.point) <= CROSSING_TOLERANCE
+        begun = applies & below & np.isnan(self.below_since)
+        self.below_since[begun] = self.time[begun]
+        cleared = mask & ~self.called & (self.demand.punch | ~below)
+        self.below_since[cleared] = np.nan
+
+    def step(self) -> None:
+        """One step of every active flight, each with its own length."""
+        batch, demand = self.batch, self.demand
+        rule_end = np.where(self.called, np.inf, self.below_since + batch.landing_hold_s)
+        rule_end = np.where(np.isnan(rule_end), np.inf, rule_end)
+        target = np.minimum(self.block_end, rule_end)
+        room = target - self.time
+        # Two half steps to the target waste less than a full one and a crumb.
+        wanted = np.where(self.pace > 0.6 * room, 0.5 * room, self.pace)
+        step = np.where(self.pace >= room, room, wanted)
+        end, error = _step(batch, self.point, demand, step, self.slope)
+        moved = (error <= 1.0) | (step <= LEAST_STEP_S)
+        growth = 0.9 / np.sqrt(np.maximum(error, 1e-9))
+        growth = np.minimum(np.maximum(growth, 0.2), 3.0)
+        self.pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
+
+        idle = self.called | demand.punch | ~np.isnan(self.below_since)
+        margin = _watched(batch, end, demand, idle)
+        crossing = moved & (margin < 0.0)
+        if crossing.any():
+            some = np.flatnonzero(crossing)
+            part = batch.take(some)
+            step[some], there = _locate(
+                part, self.point.take(some), _demand(part, self.block[some]), idle[some], self.slope[some],
+                step[some], margin[some],
+            )  # fmt: skip
+            end = _scattered(end, some, there)
+        self._commit(moved, step, end)
+
+        margins = _hard_margins(self.batch, self.point, self.demand)
+        failed = moved & (_least(margins) <= CROSSING_TOLERANCE)
+        self._judge_landing(moved & ~failed)
+        lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
+        over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
+        if lands.any():
+            self._note_call(lands)
+            self.called |= lands
+            self.by_rule |= lands
+            jump = np.argmax(self.batch.block_landing, axis=1)
+            none = ~self.batch.block_landing.any(axis=1)
+            self.block = np.where(lands, np.where(none, self.batch.block_s.shape[1], jump), self.block)
+        self.block[over] += 1
+        changed = lands | over
+        complete = changed & (self.block >= self.batch.block_s.shape[1])
+        self.block = np.minimum(self.block, self.batch.block_s.shape[1] - 1)
+        changed &= ~complete
+        ended = failed | complete
+        if ended.any():
+            kept = ~ended
+            self.finish(ended, np.where(failed, _hard_ending(margins), self._completed()))
+            changed = changed[kept]
+        if self.active and changed.any():
+            self.enter_block(changed)
+
+    def _commit(self, moved: Bools, step: Floats, end: _Point) -> None:
+        energy = 0.5 * step * self.batch.parallel * (
+            self.point.current * self.point.bus_v + end.current * end.bus_v
+        )  # fmt: skip
+        self.summary.energy_j[self.index[moved]] += energy[moved]
+        safe = np.maximum(step, LEAST_STEP_S)
+        self.slope = np.where(moved, (end.current - self.point.current) / safe, self.slope)
+        self.time = np.where(moved, self.time + step, self.time)
+        self.point = end if moved.all() else self.point.merged(moved, end)
+        self.state = self.point.state
+        self._note_extremes(moved)
+        if self.recorder:
+            self.recorder.add(self.index, self.time, self.block, self.point, moved)
+
+    def _note_extremes(self, moved: Bools) -> None:
+        summary, where = self.summary, self.index
+        cruise = np.where(moved & ~self.demand.punch, self.point.current, 0.0)
+        summary.cruise_a[where] = np.maximum(summary.cruise_a[where], cruise)
+        punch = np.where(moved & self.demand.punch, self.point.current, 0.0)
+        summary.punch_a[where] = np.maximum(summary.punch_a[where], punch)
+        summary.hottest_k[where] = np.maximum(summary.hottest_k[where], self.state.temperature_k)
+
+    def finish(self, mask: Bools, ending: Ints) -> None:
+        """Write down the flights in ``mask`` and drop them."""
+        where = self.index[mask]
+        self.summary.end_s[where] = self.time[mask]
+        self.summary.ending[where] = ending[mask]
+        self.summary.end_cell_v[where] = self.point.cell_v[mask]
+        self.summary.end_bus_v[where] = self.point.bus_v[mask]
+        _store(self.summary.end, self.index, self.state, mask)
+        keep = np.flatnonzero(~mask)
+        self.batch = self.batch.take(keep)
+        for name in ("index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule"):
+            setattr(self, name, getattr(self, name)[keep])
+        self.point = self.point.take(keep)
+        self.state = self.point.state
+        if len(keep):
+            self.demand = _demand(self.batch, self.block)
+
+
+def _scattered(into: _Point, some: Ints, part: _Point) -> _Point:
+    mask = np.zeros(len(into.current), bool)
+    mask[some] = True
+    wide = np.zeros(len(mask), np.intp)
+    wide[some] = np.arange(len(some))
+    return into.merged(mask, part.take(wide))
+
+
+def fly(batch: FlightBatch, *, record: bool = False) -> FlightTraces:
+    """Fly every flight of the batch to its end.
+
+    ``record`` keeps every step of every flight, for plots; leave it off for large batches. Raises
+    ``RuntimeError`` if a flight needs more steps than any sound one does.
+    """
+    flying = _Flying(batch, _Recorder(batch.flights) if record else None)
+    steps = 0
+    while flying.active:
+        flying.step()
+        steps += 1
+        if steps > _MOST_STEPS:
+            raise RuntimeError("A flight did not end within the greatest number of steps.")
+    return flying.summary.traces(batch, steps, flying.recorder)

@@ -1,0 +1,224 @@
+"""Lowering: complete designs in people's units become one batch of SI arrays. The only place units change."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import (
+    Block,
+    BlockKind,
+    CellType,
+    CompleteDesign,
+    Conditions,
+    Cooling,
+    Craft,
+    KineticClass,
+)
+from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.pack import PackBuild, build_pack
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.atmosphere import air_density
+from wise_cellar.core.physics.cell import CellParameters, CellState, default_resistance_shape, resistance_from_dcir
+from wise_cellar.core.physics.curve_bank import CurveBank
+from wise_cellar.core.physics.motor import Drive, operating_point
+from wise_cellar.core.physics.ocv import ocv_curve
+from wise_cellar.core.physics.rotor import (
+    default_drag_area_m2,
+    default_figure_of_merit,
+    default_thrust_coefficient,
+    disc_area_m2,
+    flight_power_w,
+    power_coefficient,
+)
+
+# Surface lag where nothing was measured: hours of lag per C-rate, and its time constant in seconds.
+LAG_DEFAULTS = {
+    KineticClass.ENERGY_CYLINDER: (0.035, 120.0),
+    KineticClass.POWER_CYLINDER: (0.008, 40.0),
+    KineticClass.POLYMER_POUCH: (0.004, 30.0),
+}
+COOLING_W_M2_K = {Cooling.WASH: 35.0, Cooling.SLEEVED: 20.0, Cooling.CLOSED: 8.0}
+R1_SHARE, TAU1_S = 0.3, 15.0
+RESISTANCE_ACTIVATION, LAG_ACTIVATION = 20e3, 25e3  # J/mol
+SPECIFIC_HEAT = 950.0  # J/(kg K), a lithium-ion cell
+DEFAULT_PUNCH_S = 3.0
+
+
+@dataclass(frozen=True)
+class Propulsion:
+    """Rotors, motors and air of one craft, SI, ready to carry any weight."""
+
+    density: float
+    area_m2: float
+    diameter_m: float
+    figure_of_merit: float
+    drag_area_m2: float
+    factor: float
+    """Calibration factor on shaft power."""
+    drive: Drive
+
+    def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
+        """Electrical power of the motors at the bus, W, and the volts each needs, for broadcastable arrays."""
+        hover_speed = np.sqrt(weight_n / self.drive.count / self.drive.thrust_n_s2)
+        shaft, thrust = flight_power_w(
+            weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
+            np.pi * hover_speed * self.diameter_m,
+        )  # fmt: skip
+        return operating_point(self.drive, np.asarray(thrust), np.asarray(shaft) * self.factor)
+
+
+def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
+    """Propulsion of ``craft`` in the given air, its shaft power multiplied by ``factor``."""
+    density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
+    rotors, motor = craft.rotors, craft.motor
+    diameter = rotors.diameter_mm * 1e-3
+    merit = rotors.figure_of_merit or float(default_figure_of_merit(diameter))
+    thrust = float(default_thrust_coefficient(rotors.pitch_mm / rotors.diameter_mm, rotors.blades))
+    power = float(power_coefficient(thrust, merit)) * factor
+    drive = Drive(
+        count=_one(rotors.count),
+        kv_rev_s_v=_one(motor.kv_rpm_per_v / 60),
+        winding_ohm=_one(motor.resistance_mohm * 1e-3),
+        no_load_a=_one(motor.no_load_current_a),
+        controller_efficiency=_one(craft.esc.efficiency),
+        thrust_n_s2=_one(thrust * density * diameter**4),
+        torque_nm_s2=_one(power * density * diameter**5 / (2 * math.pi)),
+    )
+    return Propulsion(
+        density,
+        float(disc_area_m2(rotors.count, diameter)),
+        diameter,
+        merit,
+        craft.drag_area_m2 or float(default_drag_area_m2(diameter)),
+        factor,
+        drive,
+    )
+
+
+@dataclass(frozen=True)
+class LoweredDesign:
+    """One design on its way to the batch, and what the answer needs of it besides."""
+
+    complete: CompleteDesign
+    build: PackBuild
+    takeoff_mass_g: float
+    propulsion: Propulsion
+    factor: float
+
+
+def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
+    """Pack, mass and propulsion of one design."""
+    craft, conditions = complete.craft, complete.design.conditions
+    build = build_pack(complete.design.recipe, complete.cell_type, craft.bay)
+    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    return LoweredDesign(complete, build, craft.dry_mass_g + build.mass_g, drive, factor)
+
+
+def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
+    """One batch of the given designs, in their order."""
+    families = sorted({d.complete.cell_type.ocv_family for d in designs})
+    index = np.array([families.index(d.complete.cell_type.ocv_family) for d in designs], np.intp)
+    ocv = CurveBank([ocv_curve(family) for family in families], index)
+    shape = CurveBank([default_resistance_shape()], np.zeros(len(designs), np.intp))
+    cells = [_cell(d) for d in designs]
+    blocks = _blocks(designs)
+    start_soc = _each(d.complete.design.conditions.start_charge_percent / 100 for d in designs)
+    return FlightBatch(
+        cell=CellParameters(*(np.array(column) for column in zip(*cells, strict=True)), ocv=ocv, shape=shape),
+        start=CellState(
+            start_soc,
+            np.zeros(len(designs)),
+            np.zeros(len(designs)),
+            _each(_pack_temperature_k(d.complete.design.conditions) for d in designs),
+        ),
+        drive=_joined([d.propulsion.drive for d in designs]),
+        series=_each(d.build.recipe.series_count for d in designs),
+        parallel=_each(d.build.recipe.parallel_count for d in designs),
+        wiring_ohm=_each(d.build.wiring_ohm for d in designs),
+        weight_n=_each(d.takeoff_mass_g * 1e-3 * GRAVITY_M_S2 for d in designs),
+        load_w=_each(sum(load.power_w for load in d.complete.craft.loads) for d in designs),
+        cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
+        brown_out_v=_each(max((load.min_input_v for load in d.complete.craft.loads), default=0.0) for d in designs),
+        landing_v=_each(d.complete.landing_voltage_v for d in designs),
+        landing_hold_s=_each(d.complete.design.landing.hold_s for d in designs),
+        **blocks,
+    )
+
+
+def punch_seconds(complete: CompleteDesign) -> float:
+    """Length of the punch that the answer asks about: the mission's longest, else 3 s."""
+    lengths = [b.duration_s for b in complete.mission.blocks if b.kind is BlockKind.PUNCH and b.duration_s]
+    return max(lengths, default=DEFAULT_PUNCH_S)
+
+
+def block_airspeed(block: Block, conditions: Conditions) -> float:
+    """Airspeed of a block: a cruise gives its own; everything else holds its place against the wind."""
+    return block.airspeed_m_s if block.kind is BlockKind.CRUISE else conditions.wind_m_s
+
+
+def _cell(design: LoweredDesign) -> tuple[float, ...]:
+    """Parameters of one cell, in the order of :class:`CellParameters` up to the air temperature."""
+    cell, conditions = design.complete.cell_type, design.complete.design.conditions
+    charge = cell.capacity_mah * 3.6
+    lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
+    lag_gain = lag_hours * 3600.0
+    r0, r1 = resistance_from_dcir(
+        cell.dcir_mohm * 1e-3, charge, lag_gain, lag_tau, half_charge_slope(cell), r1_share=R1_SHARE, tau1_s=TAU1_S
+    )
+    recipe = design.build.recipe
+    share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
+    return (
+        charge, r0, r1, TAU1_S, lag_gain, lag_tau, RESISTANCE_ACTIVATION, LAG_ACTIVATION,
+        cell.mass_g * 1e-3 * SPECIFIC_HEAT, COOLING_W_M2_K[conditions.cooling] * share,
+        conditions.air_temperature_c + ZERO_CELSIUS_K,
+    )  # fmt: skip
+
+
+def half_charge_slope(cell: CellType) -> float:
+    """dOCV/dz at half charge, volts."""
+    values = ocv_curve(cell.ocv_family).values
+    middle, reach = len(values) // 2, len(values) // 50
+    return float(values[middle + reach] - values[middle - reach]) / (2 * reach / (len(values) - 1))
+
+
+def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Floats]:
+    """The block arrays, shape ``(flights, blocks)``; a shorter mission is padded with blocks of no length."""
+    count = max(len(d.complete.mission.blocks) for d in designs)
+    seconds, power, volts = np.zeros((3, len(designs), count))
+    punch, landing = np.zeros((2, len(designs), count), bool)
+    for row, design in enumerate(designs):
+        blocks, conditions = design.complete.mission.blocks, design.complete.design.conditions
+        n = len(blocks)
+        weight = np.full(n, design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2)
+        motors, motor_v = design.propulsion.power(
+            weight, _each(block_airspeed(b, conditions) for b in blocks), _each(b.climb_m_s for b in blocks)
+        )
+        seconds[row, :n] = [math.inf if b.duration_s is None else b.duration_s for b in blocks]
+        punch[row, :n] = [b.kind is BlockKind.PUNCH for b in blocks]
+        landing[row, :n] = [b.kind is BlockKind.LANDING for b in blocks]
+        power[row, :n] = motors + sum(load.power_w for load in design.complete.craft.loads)
+        volts[row, :n] = np.where(punch[row, :n], 0.0, motor_v)
+    return {
+        "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_punch": punch, "block_landing": landing,
+    }  # fmt: skip
+
+
+def _pack_temperature_k(conditions: Conditions) -> float:
+    given = conditions.pack_temperature_c
+    return (conditions.air_temperature_c if given is None else given) + ZERO_CELSIUS_K
+
+
+def _joined(drives: Sequence[Drive]) -> Drive:
+    return Drive(*(np.concatenate([getattr(d, name) for d in drives]) for name in Drive.__dataclass_fields__))
+
+
+def _one(value: float) -> Floats:
+    return np.array([float(value)])
+
+
+def _each(values: Iterable[float]) -> Floats:
+    return np.array([float(value) for value in values])

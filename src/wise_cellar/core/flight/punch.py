@@ -1,0 +1,50 @@
+"""What a full-throttle burst would do from given states: the same integrator, one block of full throttle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.motor import full_throttle_thrust_n
+
+
+@dataclass(frozen=True)
+class PunchOutcome:
+    """At the end of a burst from each state, shape ``(states,)``."""
+
+    cell_v: Floats
+    bus_v: Floats
+    current_a: Floats
+    """Greatest current of one cell during the burst."""
+    thrust_margin: Floats
+    """Full-throttle thrust at the sagged voltage over weight."""
+
+
+def punch_from(batch: FlightBatch, states: CellState, seconds: float) -> PunchOutcome:
+    """Burst of ``seconds`` from each of ``states`` of the batch's single flight.
+
+    No limit ends the burst, so that a voltage under a limit is reported, not hidden.
+    """
+    count = len(states.soc)
+    wide = batch.take(np.zeros(count, np.intp))
+    never = np.full(count, -np.inf)
+    probe = replace(
+        wide,
+        start=states,
+        cut_off_v=never,
+        brown_out_v=never,
+        landing_v=never,
+        block_s=np.full((count, 1), seconds),
+        block_w=np.zeros((count, 1)),
+        block_motor_v=np.zeros((count, 1)),
+        block_punch=np.ones((count, 1), bool),
+        block_landing=np.zeros((count, 1), bool),
+    )
+    flown = fly(probe)
+    thrust = full_throttle_thrust_n(probe.drive, flown.end_bus_v)
+    return PunchOutcome(flown.end_cell_v, flown.end_bus_v, flown.punch_current_a, thrust / probe.weight_n)

@@ -1,0 +1,1 @@
+"""Laws on plain SI arrays. One module per physical idea; none knows a document."""

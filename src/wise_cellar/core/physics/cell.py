@@ -1,0 +1,176 @@
+"""One cell: open-circuit voltage behind a resistance, one RC pair, a lagging electrode surface, and heat.
+
+    dz/dt  = −I/Q                                  state of charge, Q in coulombs
+    dw/dt  = (κ·I/Q − w)/τ_w                       lag of the surface behind the bulk, κ in s
+    dv₁/dt = (R₁·I − v₁)/τ₁                        polarisation
+    V      = OCV(z − w) − v₁ − I·R₀(z, T)
+    C dT/dt = I·(OCV(z) − V) − G·(T − T_air)
+
+Positive current discharges. R₀ and R₁ follow s(z)-shape and Arrhenius temperature factors (R₁ temperature
+only); κ and τ_w follow their own Arrhenius factor. Loss of capacity at rate or in the cold comes from the lag,
+which brings V to its minimum while charge is still inside. Not modelled: hysteresis, self-discharge,
+ageing within a flight, entropic heat, differences between the cells of a pack.
+
+The form: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, with the solid-diffusion lag as one pole.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.physics.curve_bank import Curve, CurveBank
+
+GAS_CONSTANT = 8.314  # J/(mol K)
+REFERENCE_K = 298.15
+
+
+@dataclass(frozen=True)
+class CellParameters:
+    """Parameters of the cell of every flight, each of shape ``(flights,)``, SI."""
+
+    charge_c: Floats
+    """Capacity Q, coulombs."""
+    r0_ohm: Floats
+    """R₀ at half charge and 25 °C."""
+    r1_ohm: Floats
+    tau1_s: Floats
+    lag_gain_s: Floats
+    """κ: lag in state of charge is κ·I/Q once settled."""
+    lag_tau_s: Floats
+    resistance_activation_j_mol: Floats
+    lag_activation_j_mol: Floats
+    heat_capacity_j_k: Floats
+    cooling_w_k: Floats
+    """Heat to the air for each kelvin above it, this cell's share of the pack."""
+    air_k: Floats
+    ocv: CurveBank
+    shape: CurveBank
+    """s(z): R₀ over its value at half charge."""
+
+    def take(self, flights: Ints) -> CellParameters:
+        """The parameters of some of the flights."""
+        return replace(self, **{f.name: _take(getattr(self, f.name), flights) for f in fields(self)})
+
+
+def _take(value: Any, flights: Ints) -> Any:
+    return value.take(flights) if isinstance(value, CurveBank) else value[flights]
+
+
+@dataclass(frozen=True)
+class CellState:
+    """State of the cell of every flight, each of shape ``(flights,)``."""
+
+    soc: Floats
+    lag: Floats
+    v1: Floats
+    temperature_k: Floats
+
+    def take(self, flights: Ints | Bools) -> CellState:
+        """The state of some of the flights."""
+        return CellState(self.soc[flights], self.lag[flights], self.v1[flights], self.temperature_k[flights])
+
+    def merged(self, mask: Bools, other: CellState) -> CellState:
+        """This state, with ``other`` where ``mask`` is set."""
+        return CellState(
+            np.where(mask, other.soc, self.soc),
+            np.where(mask, other.lag, self.lag),
+            np.where(mask, other.v1, self.v1),
+            np.where(mask, other.temperature_k, self.temperature_k),
+        )
+
+
+def default_resistance_shape() -> Curve:
+    """s(z) where nothing was fitted: 1 at half charge, 1.5 at 5 %, 1.74 at empty, 0.99 at full.
+
+    An estimate for lithium-ion cylinders: s ∝ 1 + 0.776·exp(−z/0.12).
+    """
+    soc = np.linspace(0.0, 1.0, 101)
+    rise = 0.776 * np.exp(-soc / 0.12)
+    return Curve.from_points(soc, (1 + rise) / (1 + 0.776 * np.exp(-0.5 / 0.12)))
+
+
+def arrhenius(activation_j_mol: Floats, temperature_k: Floats) -> Floats:
+    """Factor exp[(E/R)(1/T − 1/298.15)] on a resistance or a time constant; 1 at 25 °C."""
+    return np.exp(activation_j_mol / GAS_CONSTANT * (1.0 / temperature_k - 1.0 / REFERENCE_K))
+
+
+def electromotive_v(cell: CellParameters, state: CellState) -> Floats:
+    """Voltage behind R₀: OCV(z − w) − v₁, volts."""
+    return cell.ocv(state.soc - state.lag) - state.v1
+
+
+def resistance_ohm(cell: CellParameters, state: CellState) -> Floats:
+    """R₀(z, T), ohms."""
+    factor = arrhenius(cell.resistance_activation_j_mol, state.temperature_k)
+    return cell.r0_ohm * cell.shape(state.soc) * factor
+
+
+def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -> tuple[Floats, Floats]:
+    """Current that delivers ``power_w`` outside ``resistance``, A, and the discriminant as a share of E².
+
+    From V·I = P with V = E − R·I: R·I² − E·I + P = 0. The smaller root is the stable one: it goes to P/E as R
+    goes to 0, while the larger goes to a short circuit. A negative discriminant means that P cannot be
+    delivered at any current; the current of greatest power, E/(2R), is returned there.
+    """
+    discriminant = 1.0 - 4.0 * resistance * power_w / (emf_v * emf_v)
+    root = np.sqrt(np.maximum(discriminant, 0.0))
+    # P·2/(E·(1 + root)) is the same root without the cancellation of E − √… at small R, except past the limit.
+    current = np.where(discriminant >= 0.0, power_w, emf_v * emf_v / (4.0 * resistance)) * 2.0 / (emf_v * (1.0 + root))
+    return current, discriminant
+
+
+def advance(
+    cell: CellParameters, state: CellState, step_s: Floats, current_start: Floats, current_end: Floats,
+    heat_start: Floats, heat_end: Floats, factor_k: Floats,
+) -> CellState:  # fmt: skip
+    """State after ``step_s`` with current and heat running straight from start to end.
+
+    Exact for that forcing (so stable at any step): with u(t) = a + b·t/h and y' = (g·u − y)/τ,
+    y(h) = y₀e + g·[a(1 − e) + b(1 − (1 − e)τ/h)], e = exp(−h/τ). Temperature factors of R₁, κ and τ_w are held at
+    ``factor_k``.
+    """
+    change = current_end - current_start
+    r_factor = arrhenius(cell.resistance_activation_j_mol, factor_k)
+    w_factor = arrhenius(cell.lag_activation_j_mol, factor_k)
+
+    constant, ramp, decay = _filter(step_s, cell.tau1_s)
+    v1 = state.v1 * decay + cell.r1_ohm * r_factor * (current_start * constant + change * ramp)
+
+    constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
+    gain = cell.lag_gain_s * w_factor / cell.charge_c
+    lag = state.lag * decay + gain * (current_start * constant + change * ramp)
+
+    soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
+
+    constant, ramp, decay = _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
+    warmer = (heat_start * constant + (heat_end - heat_start) * ramp) / cell.cooling_w_k
+    temperature = cell.air_k + (state.temperature_k - cell.air_k) * decay + warmer
+    return CellState(soc, lag, v1, temperature)
+
+
+def _filter(step_s: Floats, tau_s: Floats) -> tuple[Floats, Floats, Floats]:
+    """Weights of a constant and of a ramp, and the decay, of a first-order lag over a step."""
+    ratio = step_s / tau_s
+    decay = np.exp(-ratio)
+    constant = -np.expm1(-ratio)
+    ramp = 1.0 - constant / np.maximum(ratio, 1e-12)
+    return constant, ramp, decay
+
+
+def resistance_from_dcir(
+    dcir_ohm: float, charge_c: float, lag_gain_s: float, lag_tau_s: float, ocv_slope_v: float, *,
+    pulse_s: float = 10.0, r1_share: float = 0.3, tau1_s: float = 15.0,
+) -> tuple[float, float]:  # fmt: skip
+    """R₀ and R₁, ohms, of a cell whose ``pulse_s`` pulse at half charge and 25 °C gives ``dcir_ohm``.
+
+    DCIR = R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz, R₁ = ``r1_share``·R₀. The lag's part is held to
+    at most 40 % of the reading, so that a doubtful reading never gives a cell without resistance.
+    """
+    lag_part = lag_gain_s / charge_c * -np.expm1(-pulse_s / lag_tau_s) * ocv_slope_v
+    remaining = dcir_ohm - min(float(lag_part), 0.4 * dcir_ohm)
+    r0 = remaining / (1.0 + r1_share * -np.expm1(-pulse_s / tau1_s))
+    return float(r0), float(r1_share * r0)

@@ -1,0 +1,89 @@
+"""Many one-dimensional curves over state of charge, looked up together.
+
+A flight of a batch may use any curve of the bank. Curves are resampled once onto an even grid by a
+monotone cubic (Fritsch & Carlson 1980, doi:10.1137/0717021), so a look-up is one gather and a linear blend.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from wise_cellar.core.physics.arrays import Floats, Ints
+
+GRID_POINTS = 2001
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Values on an even grid of state of charge 0 … 1, shape ``(GRID_POINTS,)``, and the slope beyond its ends."""
+
+    values: Floats
+    slope_below: float
+    slope_above: float
+
+    @classmethod
+    def from_points(cls, soc: Floats, values: Floats, *, least_slope_below: float = 0.0) -> Curve:
+        """Curve through points; below 0 it goes on with its last slope, at least ``least_slope_below``.
+
+        Raises ``ValueError`` unless the points rise strictly from 0 to 1.
+        """
+        order = np.argsort(soc)
+        soc, values = np.asarray(soc, float)[order], np.asarray(values, float)[order]
+        if len(soc) < 2 or np.any(np.diff(soc) <= 0) or soc[0] != 0.0 or soc[-1] != 1.0:
+            raise ValueError("A curve needs points from state of charge 0 to 1, each once.")
+        grid = np.linspace(0.0, 1.0, GRID_POINTS)
+        resampled = PchipInterpolator(soc, values)(grid)
+        step = grid[1]
+        below = float((resampled[1] - resampled[0]) / step)
+        above = float((resampled[-1] - resampled[-2]) / step)
+        return cls(resampled, max(below, least_slope_below), max(above, 0.0))
+
+
+class CurveBank:
+    """Curves stacked for look-up by ``index`` of shape ``(flights,)``."""
+
+    def __init__(self, curves: Sequence[Curve], index: Ints) -> None:
+        padded = [
+            np.concatenate(
+                [
+                    [curve.values[0] - curve.slope_below / (GRID_POINTS - 1)],
+                    curve.values,
+                    [curve.values[-1] + curve.slope_above / (GRID_POINTS - 1)],
+                ]
+            )
+            for curve in curves
+        ]
+        self._flat = np.concatenate(padded)
+        self._stride = GRID_POINTS + 2
+        self._curves = tuple(curves)
+        self._index = index
+        self._offset = index * self._stride + 1
+
+    def take(self, flights: Ints) -> CurveBank:
+        """The same curves for some of the flights."""
+        other = object.__new__(CurveBank)
+        other._flat, other._stride, other._curves = self._flat, self._stride, self._curves
+        other._index = self._index[flights]
+        other._offset = self._offset[flights]
+        return other
+
+    def __call__(self, soc: Floats) -> Floats:
+        """Value of each flight's curve at its state of charge; straight on beyond 0 and 1.
+
+        ``soc`` has shape ``(flights,)`` or ``(points, flights)``.
+        """
+        position = soc * (GRID_POINTS - 1)
+        cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
+        low = cell.astype(np.intp)
+        low += self._offset
+        left = self._flat[low]
+        return left + (position - cell) * (self._flat[low + 1] - left)
+
+    def slope(self, soc: Floats) -> Floats:
+        """Derivative of the curve by state of charge, over one grid step."""
+        step = 1.0 / (GRID_POINTS - 1)
+        return (self(soc + step) - self(soc - step)) / (2 * step)

@@ -1,0 +1,91 @@
+"""Brushless motors behind their controllers, and full throttle on a sagging source.
+
+A motor with speed constant k (rev/s per volt), torque constant Kt = 1/(2πk), winding resistance R and no-load
+current I₀: I = Q/Kt + I₀, V = n/k + I·R (Drela, *First-Order DC Electric Motor Model*, 2007). The controller hands it
+V = duty·V_bus and keeps η of the power.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Floats, Ints
+
+MOST_DUTY = 0.95
+"""Above this duty nothing is left to hold attitude with."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """Motors, controllers and propellers of every flight, each of shape ``(flights,)``, SI."""
+
+    count: Floats
+    kv_rev_s_v: Floats
+    winding_ohm: Floats
+    no_load_a: Floats
+    controller_efficiency: Floats
+    thrust_n_s2: Floats
+    """Thrust of one rotor over n²: Ct·ρ·D⁴."""
+    torque_nm_s2: Floats
+    """Torque of one rotor over n²: Cp·ρ·D⁵/(2π), times the calibration factor."""
+
+    def take(self, flights: Ints) -> Drive:
+        """The drive of some of the flights."""
+        return Drive(*(getattr(self, f.name)[flights] for f in fields(self)))
+
+
+def motor_current_a(drive: Drive, torque_nm: Floats) -> Floats:
+    """Current of one motor at a shaft torque: Q/Kt + I₀."""
+    return torque_nm * 2 * np.pi * drive.kv_rev_s_v + drive.no_load_a
+
+
+def operating_point(drive: Drive, thrust_n: Floats, shaft_power_w: Floats) -> tuple[Floats, Floats]:
+    """Electrical power of all motors at the bus, W, and the volts each motor needs.
+
+    ``thrust_n`` and ``shaft_power_w`` are for the whole craft. Speed follows from the static thrust law (in forward
+    flight the true speed is a little higher, so duty is slightly low there); torque from power over speed.
+    """
+    speed = np.sqrt(thrust_n / drive.count / drive.thrust_n_s2)
+    torque = shaft_power_w / drive.count / (2 * np.pi * speed)
+    current = motor_current_a(drive, torque)
+    volts = speed / drive.kv_rev_s_v + current * drive.winding_ohm
+    return drive.count * volts * current / drive.controller_efficiency, volts
+
+
+def full_throttle(
+    drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats
+) -> tuple[Floats, Floats]:
+    """Bus current, A, and bus voltage, V, with every motor at duty 1 on one sagging source.
+
+    At speed n a motor takes I = q·n² + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
+    The difference falls monotonically in n wherever V is above the load's own collapse, and is solved by
+    Newton's method from a speed that is too high. ``load_w`` is everything else on the bus.
+    """
+    torque_current = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v
+    current_share = drive.count / drive.controller_efficiency
+    # Without R_s and loads the balance is a quadratic in n; its positive root starts from above.
+    a = torque_current * (drive.winding_ohm + source_ohm * current_share)
+    b = 1 / drive.kv_rev_s_v
+    c = drive.no_load_a * (drive.winding_ohm + source_ohm * current_share) - emf_v
+    speed = 2 * np.maximum(-c, 0.0) / (b + np.sqrt(b * b - 4 * a * np.minimum(c, 0.0)))
+    for _ in range(4):
+        bus = np.maximum(speed * b + (torque_current * speed**2 + drive.no_load_a) * drive.winding_ohm, 1e-3)
+        loads = source_ohm * load_w / bus
+        slope_bus = b + 2 * torque_current * speed * drive.winding_ohm
+        value = a * speed**2 + b * speed + c + loads
+        slope = 2 * a * speed + b - loads / bus * slope_bus
+        speed = np.maximum(speed - value / np.maximum(slope, 0.05 * b), 0.0)
+    motor = torque_current * speed**2 + drive.no_load_a
+    bus = speed * b + motor * drive.winding_ohm
+    return current_share * motor + load_w / np.maximum(bus, 1e-3), bus
+
+
+def full_throttle_thrust_n(drive: Drive, bus_v: Floats) -> Floats:
+    """Static thrust of all rotors at duty 1 on ``bus_v``: the speed at which R·(q·n² + I₀) + n/k = V."""
+    a = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v * drive.winding_ohm
+    b = 1 / drive.kv_rev_s_v
+    room = np.maximum(bus_v - drive.no_load_a * drive.winding_ohm, 0.0)
+    speed = 2 * room / (b + np.sqrt(b * b + 4 * a * room))
+    return drive.count * drive.thrust_n_s2 * speed**2

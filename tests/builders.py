@@ -1,0 +1,100 @@
+"""Documents for tests: invented, complete, and easy to vary."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wise_cellar.core.documents import (
+    Block,
+    CellType,
+    CompleteDesign,
+    Conditions,
+    Craft,
+    Design,
+    Esc,
+    LandingRule,
+    Leads,
+    Load,
+    Mission,
+    Motor,
+    PackRecipe,
+    Part,
+    Rotors,
+    Strip,
+)
+
+
+def cell_type(**changes: Any) -> CellType:
+    values = {
+        "id": "cell",
+        "name": "Fell 21-45P",
+        "form_factor": "21700",
+        "diameter_mm": 21.2,
+        "length_mm": 70.2,
+        "mass_g": 70,
+        "capacity_mah": 4500,
+        "dcir_mohm": 15,
+        "continuous_current_a": 35,
+        "pulse_current_a": 60,
+        "ocv_family": "liion_energy_nmc_siox",
+        "kinetic_class": "energy cylinder",
+    }
+    return CellType.from_data(values | changes)
+
+
+def craft(**changes: Any) -> Craft:
+    values = {
+        "id": "craft",
+        "name": "Whimbrel",
+        "parts": (Part(name="airframe", mass_g=700), Part(name="motors", mass_g=450)),
+        "rotors": Rotors(diameter_mm=254, pitch_mm=114),
+        "motor": Motor(kv_rpm_per_v=920, resistance_mohm=90, no_load_current_a=0.6, max_current_a=40),
+        "esc": Esc(max_current_a=40, max_voltage_v=26),
+        "loads": (Load(name="flight controller", power_w=4, min_input_v=4.5),),
+    }
+    return Craft(**(values | changes))
+
+
+def mission(*blocks: Block) -> Mission:
+    return Mission(id="mission", name="Transect", blocks=blocks or (Block(kind="cruise", airspeed_m_s=9), LANDING))
+
+
+TAKE_OFF = Block(kind="take-off", duration_s=20, climb_m_s=2)
+PUNCH = Block(kind="punch", duration_s=5)
+LANDING = Block(kind="landing", duration_s=30)
+
+
+def cruise(seconds: float | None = None, airspeed: float = 9) -> Block:
+    return Block(kind="cruise", duration_s=seconds, airspeed_m_s=airspeed)
+
+
+def complete(
+    *,
+    cell: CellType | None = None,
+    carrier: Craft | None = None,
+    flown: Mission | None = None,
+    landing: LandingRule | None = None,
+    conditions: Conditions | None = None,
+    **recipe: Any,
+) -> CompleteDesign:
+    values = {
+        "series_count": 4,
+        "parallel_count": 3,
+        "strip": Strip(layers=2),
+        "leads": Leads(gauge_awg=12, connector="90 A class"),
+    }
+    return CompleteDesign(
+        design=Design(
+            id="design",
+            name="test",
+            craft_id="craft",
+            cell_type_id="cell",
+            mission_id="mission",
+            recipe=PackRecipe(**(values | recipe)),
+            conditions=conditions or Conditions(),
+            landing=landing or LandingRule(),
+        ),
+        craft=carrier or craft(),
+        cell_type=cell or cell_type(),
+        mission=flown or mission(),
+    )
