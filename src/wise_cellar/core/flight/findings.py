@@ -56,7 +56,7 @@ def _currents(answer: Answer) -> Iterator[Finding]:
     for link in answer.links:
         if link.worst_share <= NEAR_LIMIT:
             continue
-        at_punch = link.punch_share >= link.cruise_share
+        at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
         amps, limit = (
             (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
         )

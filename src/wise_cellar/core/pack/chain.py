@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import Craft
@@ -18,17 +19,15 @@ class Link:
     punch_a: float
     cruise_limit_a: float
     punch_limit_a: float
+    """Current allowed for the length of the punch; 0 where cruise alone is too much."""
+    punch_share: float
+    """Punch over its limit; for strips and leads the square root of heating over heating allowed."""
     field: str
 
     @property
     def cruise_share(self) -> float:
         """Cruise current over its limit."""
         return self.cruise_a / self.cruise_limit_a
-
-    @property
-    def punch_share(self) -> float:
-        """Punch current over its limit for the length of the punch; infinite when cruise alone is too much."""
-        return self.punch_a / self.punch_limit_a if self.punch_limit_a > 0 else float("inf")
 
     @property
     def worst_share(self) -> float:
@@ -46,17 +45,20 @@ def chain(build: PackBuild, craft: Craft, cruise_a: float, punch_a: float, punch
     cell, parallel = build.cell, build.recipe.parallel_count
 
     def thermal(name: str, conductor: Conductor, share: float, rise_k: float, field: str) -> Link:
+        cruise, punch = cruise_a * share, punch_a * share
         return Link(
             name,
-            cruise_a * share,
-            punch_a * share,
+            cruise,
+            punch,
             conductor.rated_current_a(rise_k),
-            conductor.pulse_current_a(rise_k, punch_s, cruise_a * share),
+            conductor.pulse_current_a(rise_k, punch_s, cruise),
+            math.sqrt(conductor.pulse_rise_k(punch, punch_s, cruise) / rise_k),
             field,
         )
 
     def rated(name: str, share: float, limit: float, field: str, punch_limit: float | None = None) -> Link:
-        return Link(name, cruise_a * share, punch_a * share, limit, punch_limit or limit, field)
+        allowed = punch_limit or limit
+        return Link(name, cruise_a * share, punch_a * share, limit, allowed, punch_a * share / allowed, field)
 
     strip_field = "design.recipe.strip.layers"
     links = [

@@ -67,15 +67,19 @@ class Conductor:
         heat = self.metal.density * self.metal.specific_heat * self.area_m2
         return heat / (self.surface * self.perimeter_m)
 
-    def pulse_current_a(self, rise_k: float, pulse_s: float, before_a: float) -> float:
-        """Current that, after ``before_a`` for long, reaches ``rise_k`` at the end of ``pulse_s``.
+    def pulse_rise_k(self, current_a: float, pulse_s: float, before_a: float) -> float:
+        """Rise at the end of ``pulse_s`` of ``current_a`` after ``before_a`` for long.
 
-        From ΔT(t) = ΔT₀e + ΔT_∞(1 − e), e = exp(−t/τ), ΔT ∝ I². 0 when ``before_a`` is already too much.
+        ΔT(t) = ΔT_before·e + ΔT_current·(1 − e), e = exp(−t/τ).
         """
-        rated = self.rated_current_a(rise_k)
         kept = math.exp(-pulse_s / self.time_constant_s)
-        room = 1.0 - (before_a / rated) ** 2 * kept
-        return rated * math.sqrt(max(room, 0.0) / (1.0 - kept))
+        return self.steady_rise_k(before_a) * kept + self.steady_rise_k(current_a) * (1 - kept)
+
+    def pulse_current_a(self, rise_k: float, pulse_s: float, before_a: float) -> float:
+        """Current that reaches ``rise_k`` at the end of ``pulse_s`` after ``before_a`` for long; 0 if that is too much."""
+        kept = math.exp(-pulse_s / self.time_constant_s)
+        room = rise_k - self.steady_rise_k(before_a) * kept
+        return self.rated_current_a(1.0) * math.sqrt(max(room, 0.0) / (1.0 - kept))
 
 
 def flat_strip(metal: Metal, length_m: float, width_m: float, thickness_m: float, surface: float) -> Conductor:

@@ -1,0 +1,145 @@
+"""The ``wise-cellar`` command: the window, and what works without one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from wise_cellar import __version__
+from wise_cellar.core.documents import CompleteDesign, DocumentError, json_schema
+from wise_cellar.core.units import format_minutes, format_quantity, unit_of_field
+
+BAD_INPUT = 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    commands = {"predict": _predict, "schema": _schema, "screenshots": _screenshots}
+    try:
+        if given and given[0] in commands:
+            return commands[given[0]](given[1:])
+        return _window(given)
+    except DocumentError as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT
+
+
+def _predict(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="wise-cellar predict", description="Fly an exported design.")
+    parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
+    parser.add_argument("--json", action="store_true", help="print the answer as JSON")
+    options = parser.parse_args(arguments)
+    from wise_cellar.store import read_exchange_file
+
+    found = read_exchange_file(options.file)
+    if not isinstance(found.document, CompleteDesign):
+        raise DocumentError(f"{options.file.name} holds a {found.kind}; predict needs an exported design.")
+    report = _report(found.document)
+    print(json.dumps(report, indent=2, ensure_ascii=False) if options.json else _as_text(report))
+    return 0
+
+
+def _report(complete: CompleteDesign) -> dict[str, Any]:
+    """The answer as plain values, units in the names."""
+    from wise_cellar.core.flight import answer
+
+    found = answer(complete)
+    weak = found.weak_link
+
+    def punch(burst: Any) -> dict[str, float]:
+        return {
+            "volts_a_cell": round(burst.volts_a_cell, 3),
+            "amps_a_cell": round(burst.amps_a_cell, 2),
+            "thrust_margin": round(burst.thrust_margin, 2),
+        }
+
+    return {
+        "design": complete.design.name,
+        "duration_s": round(found.duration_s, 1),
+        "duration_governed_by": found.duration_field,
+        "takeoff_mass_g": round(found.takeoff_mass_g, 1),
+        "takeoff_mass_governed_by": found.mass_field,
+        "pack_mass_g": round(found.build.mass_g, 1),
+        "punch_s": found.punch_s,
+        "early_punch": punch(found.early_punch),
+        "late_punch": punch(found.late_punch),
+        "punch_governed_by": found.punch_field,
+        "weak_link": {
+            "name": weak.name,
+            "cruise_share": round(weak.cruise_share, 3),
+            "punch_share": round(weak.punch_share, 3),
+            "governed_by": weak.field,
+        },
+        "ends_because": found.reason.ending.name.lower().replace("_", " "),
+        "ends_sentence": found.reason.sentence,
+        "ends_governed_by": found.reason.field,
+        "charge_left": round(found.charge_left, 3),
+        "resting_volts_a_cell": round(found.resting_v, 3),
+        "hottest_c": round(found.hottest_c, 1),
+        "calibration_factor": round(found.factor, 3),
+        "findings": [
+            {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
+        ],
+    }
+
+
+def _as_text(report: dict[str, Any]) -> str:
+    grams = unit_of_field("mass_g")
+    weak, late = report["weak_link"], report["late_punch"]
+    lines = [
+        report["design"],
+        f"  In the air     {format_minutes(report['duration_s'])}",
+        f"  Take-off mass  {format_quantity(round(report['takeoff_mass_g']), grams)}"
+        f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
+        f"  First punch    {report['early_punch']['volts_a_cell']:.2f} V a cell",
+        f"  Late punch     {late['volts_a_cell']:.2f} V a cell, thrust margin {late['thrust_margin']:.1f}",
+        f"  Weakest link   {weak['name']}: {weak['cruise_share']:.0%} of its limit at cruise,"
+        f" {weak['punch_share']:.0%} at punch",
+        f"  Ends because   {report['ends_sentence']}",
+        f"  After landing  {report['charge_left']:.0%} of the charge left, {report['resting_volts_a_cell']:.2f} V a cell"
+        f" at rest, hottest cell {report['hottest_c']:.0f} °C",
+    ]
+    lines += [f"  {f['severity'].capitalize()}: {f['sentence']}" for f in report["findings"]]
+    return "\n".join(lines)
+
+
+def _schema(arguments: list[str]) -> int:
+    argparse.ArgumentParser(prog="wise-cellar schema", description="Print the JSON Schema of exports.").parse_args(
+        arguments
+    )
+    print(json.dumps(json_schema(), indent=2, ensure_ascii=False))
+    return 0
+
+
+def _screenshots(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar screenshots", description="Save one PNG per station from the sample workspace."
+    )
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--all", action="store_true", help="every main view, for the documentation")
+    options = parser.parse_args(arguments)
+    from wise_cellar.ui.screenshots import save_screenshots
+
+    for path in save_screenshots(options.folder, every_view=options.all):
+        print(path)
+    return 0
+
+
+def _window(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar",
+        description="Design lithium-ion packs for drones and see how long they fly.",
+        epilog="Without a window: wise-cellar predict FILE [--json], wise-cellar schema, wise-cellar screenshots FOLDER.",
+    )
+    parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
+    parser.add_argument("--demo", action="store_true", help="open the sample workspace")
+    parser.add_argument("--version", action="version", version=__version__)
+    options = parser.parse_args(arguments)
+    from wise_cellar.ui.application import run
+
+    return run(options.workspace, demo=options.demo)

@@ -1,0 +1,234 @@
+"""Craft, cell types, missions and designs of volunteers who count ground-nesting terns from the air.
+
+Everything here is invented; values are plausible for their class and copied from nobody.
+"""
+
+from __future__ import annotations
+
+from wise_cellar.core.documents import (
+    Bay,
+    Block,
+    BlockKind,
+    CellType,
+    Conditions,
+    ConnectorClass,
+    Cooling,
+    Craft,
+    Design,
+    Document,
+    Esc,
+    FormFactor,
+    KineticClass,
+    KnownFlight,
+    LandingPolicy,
+    LandingRule,
+    Leads,
+    Load,
+    Mission,
+    Motor,
+    OcvFamily,
+    PackRecipe,
+    Part,
+    Rotors,
+    Strip,
+)
+
+FIRST_DESIGN_ID = "whimbrel-transect"
+
+
+def sample_documents() -> tuple[Document, ...]:
+    """All documents of the sample workspace."""
+    return (*_cells(), whimbrel(), dunlin(), north_transect(), colony_scout(), *_designs())
+
+
+def _cell(
+    maker: str, size: str, label: str, *, mass_g: float, capacity_mah: float, dcir_mohm: float,
+    continuous_current_a: float, pulse_current_a: float, price: float,
+) -> CellType:  # fmt: skip
+    form, diameter, length = {
+        "18": (FormFactor.C18650, 18.4, 65.2),
+        "21": (FormFactor.C21700, 21.2, 70.2),
+    }[size]
+    energy = label.endswith("E")
+    return CellType(
+        id=f"{maker}-{size}-{label}".lower(),
+        name=f"{maker} {size}-{label}",
+        sample=True,
+        form_factor=form,
+        diameter_mm=diameter,
+        length_mm=length,
+        mass_g=mass_g,
+        capacity_mah=capacity_mah,
+        dcir_mohm=dcir_mohm,
+        continuous_current_a=continuous_current_a,
+        pulse_current_a=pulse_current_a,
+        ocv_family=OcvFamily.ENERGY_NMC_SIOX if energy else OcvFamily.POWER_NCA,
+        kinetic_class=KineticClass.ENERGY_CYLINDER if energy else KineticClass.POWER_CYLINDER,
+        price=price,
+        notes="Sample data: invented.",
+    )
+
+
+def _cells() -> tuple[CellType, ...]:
+    return (
+        _cell("Tarn", "18", "29P", mass_g=47.0, capacity_mah=2850, dcir_mohm=21, continuous_current_a=20,
+              pulse_current_a=35, price=5.4),
+        _cell("Tarn", "18", "33E", mass_g=47.5, capacity_mah=3250, dcir_mohm=33, continuous_current_a=8,
+              pulse_current_a=13, price=4.6),
+        _cell("Tarn", "21", "40P", mass_g=68.0, capacity_mah=4000, dcir_mohm=11.5, continuous_current_a=40,
+              pulse_current_a=70, price=7.2),
+        _cell("Fell", "18", "26P", mass_g=45.5, capacity_mah=2550, dcir_mohm=18, continuous_current_a=25,
+              pulse_current_a=40, price=5.1),
+        _cell("Fell", "18", "35E", mass_g=48.0, capacity_mah=3450, dcir_mohm=38, continuous_current_a=8,
+              pulse_current_a=12, price=5.0),
+        _cell("Fell", "21", "45P", mass_g=69.5, capacity_mah=4400, dcir_mohm=15, continuous_current_a=35,
+              pulse_current_a=55, price=6.9),
+        _cell("Fell", "21", "49E", mass_g=68.5, capacity_mah=4850, dcir_mohm=27, continuous_current_a=10,
+              pulse_current_a=18, price=5.8),
+    )  # fmt: skip
+
+
+def whimbrel() -> Craft:
+    """The transect mapper: a quad with 254 mm propellers."""
+    return Craft(
+        id="whimbrel",
+        name="Whimbrel",
+        sample=True,
+        parts=(
+            Part(name="Frame and legs", mass_g=432),
+            Part(name="Motors, 4", mass_g=248),
+            Part(name="Propellers, 4", mass_g=48),
+            Part(name="ESCs, 4", mass_g=88),
+            Part(name="Flight controller and GPS", mass_g=74),
+            Part(name="Wiring", mass_g=46),
+            Part(name="Survey camera and mount", mass_g=176),
+            Part(name="Radio and video", mass_g=38),
+        ),
+        rotors=Rotors(count=4, diameter_mm=254, pitch_mm=114),
+        motor=Motor(kv_rpm_per_v=700, resistance_mohm=105, no_load_current_a=0.6, max_current_a=32),
+        esc=Esc(max_current_a=35, max_voltage_v=26),
+        loads=(
+            Load(name="flight controller", power_w=3.5, min_input_v=7),
+            Load(name="survey camera", power_w=5, min_input_v=9),
+            Load(name="video transmitter", power_w=4, min_input_v=7),
+        ),
+        max_takeoff_mass_g=2400,
+        bay=Bay(length_mm=150, width_mm=75, height_mm=80),
+        known_flight=KnownFlight(
+            takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
+            air_temperature_c=17, altitude_m=10,
+        ),
+        notes="Sample data: invented.",
+    )  # fmt: skip
+
+
+def dunlin() -> Craft:
+    """The scout: a small quad with 89 mm propellers that must stay under 400 g."""
+    return Craft(
+        id="dunlin",
+        name="Dunlin",
+        sample=True,
+        parts=(
+            Part(name="Frame and canopy", mass_g=56),
+            Part(name="Motors, 4", mass_g=39),
+            Part(name="Propellers, 4", mass_g=6.5),
+            Part(name="Flight controller with ESCs", mass_g=17.5),
+            Part(name="Camera and video", mass_g=31),
+            Part(name="Receiver and antenna", mass_g=4),
+            Part(name="Wiring and strap", mass_g=11),
+        ),
+        rotors=Rotors(count=4, diameter_mm=89, pitch_mm=58),
+        motor=Motor(kv_rpm_per_v=3600, resistance_mohm=135, no_load_current_a=0.4, max_current_a=12),
+        esc=Esc(max_current_a=20, max_voltage_v=17.5),
+        loads=(
+            Load(name="flight controller", power_w=1.2, min_input_v=4.5),
+            Load(name="video transmitter", power_w=4.5, min_input_v=5.5),
+        ),
+        max_takeoff_mass_g=400,
+        bay=Bay(length_mm=85, width_mm=45, height_mm=75),
+        notes="Sample data: invented.",
+    )
+
+
+def north_transect() -> Mission:
+    """Long straight legs with a pull-up at each turn."""
+    leg = {"kind": BlockKind.CRUISE, "airspeed_m_s": 9.0}
+    turn = Block(kind=BlockKind.PUNCH, name="Pull-up", duration_s=4)
+    return Mission(
+        id="north-transect",
+        name="North transect",
+        sample=True,
+        blocks=(
+            Block(kind=BlockKind.TAKE_OFF, name="Climb", duration_s=25, climb_m_s=2),
+            Block.model_validate({**leg, "name": "North leg", "duration_s": 600}),
+            turn,
+            Block.model_validate({**leg, "name": "South leg", "duration_s": 600}),
+            turn,
+            Block.model_validate({**leg, "name": "North leg, until landing"}),
+            Block(kind=BlockKind.LANDING, name="Landing", duration_s=40),
+        ),
+    )
+
+
+def colony_scout() -> Mission:
+    """A quick look at the colony and home."""
+    return Mission(
+        id="colony-scout",
+        name="Colony scout",
+        sample=True,
+        blocks=(
+            Block(kind=BlockKind.TAKE_OFF, name="Climb", duration_s=10, climb_m_s=3),
+            Block(kind=BlockKind.CRUISE, name="Out", duration_s=150, airspeed_m_s=8),
+            Block(kind=BlockKind.PUNCH, name="Over the bank", duration_s=3),
+            Block(kind=BlockKind.HOVER, name="Watch", duration_s=120),
+            Block(kind=BlockKind.CRUISE, name="Search, until landing", airspeed_m_s=6),
+            Block(kind=BlockKind.LANDING, name="Landing", duration_s=20),
+        ),
+    )
+
+
+def _designs() -> tuple[Design, ...]:
+    estuary = Conditions(
+        air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, cooling=Cooling.SLEEVED
+    )
+    long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
+    return (
+        Design(
+            id=FIRST_DESIGN_ID,
+            name="Whimbrel, long transect",
+            sample=True,
+            craft_id="whimbrel",
+            cell_type_id="fell-21-45p",
+            mission_id="north-transect",
+            recipe=PackRecipe(series_count=4, parallel_count=3, strip=Strip(layers=2), leads=long_leads),
+            conditions=estuary,
+            landing=LandingRule(policy=LandingPolicy.GENTLE),
+        ),
+        Design(
+            id="whimbrel-energy",
+            name="Whimbrel, energy cells",
+            sample=True,
+            craft_id="whimbrel",
+            cell_type_id="fell-21-49e",
+            mission_id="north-transect",
+            recipe=PackRecipe(series_count=4, parallel_count=2, strip=Strip(layers=1), leads=long_leads),
+            conditions=estuary,
+            landing=LandingRule(policy=LandingPolicy.BALANCED),
+        ),
+        Design(
+            id="dunlin-scout",
+            name="Dunlin, scout",
+            sample=True,
+            craft_id="dunlin",
+            cell_type_id="tarn-18-29p",
+            mission_id="colony-scout",
+            recipe=PackRecipe(
+                series_count=2,
+                parallel_count=1,
+                strip=Strip(layers=2),
+                leads=Leads(gauge_awg=16, length_mm=90, connector=ConnectorClass.A30),
+            ),
+            conditions=estuary,
+            landing=LandingRule(policy=LandingPolicy.BALANCED),
+        ),
+    )
