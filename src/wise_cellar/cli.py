@@ -11,7 +11,7 @@ from typing import Any
 
 from wise_cellar import __version__
 from wise_cellar.core.documents import CompleteDesign, DocumentError, json_schema
-from wise_cellar.core.units import format_minutes, format_quantity, unit_of_field
+from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
 
 BAD_INPUT = 2
 
@@ -98,11 +98,11 @@ def _as_text(report: dict[str, Any]) -> str:
         f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
         f"  First punch    {report['early_punch']['volts_a_cell']:.2f} V a cell",
         f"  Late punch     {late['volts_a_cell']:.2f} V a cell, thrust margin {late['thrust_margin']:.1f}",
-        f"  Weakest link   {weak['name']}: {weak['cruise_share']:.0%} of its limit at cruise,"
-        f" {weak['punch_share']:.0%} at punch",
+        f"  Weakest link   {weak['name']}: {format_share(weak['cruise_share'])} of its limit at cruise,"
+        f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
-        f"  After landing  {report['charge_left']:.0%} of the charge left, {report['resting_volts_a_cell']:.2f} V a cell"
-        f" at rest, hottest cell {report['hottest_c']:.0f} °C",
+        f"  After landing  {format_share(report['charge_left'])} of the charge left,"
+        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C",
     ]
     lines += [f"  {f['severity'].capitalize()}: {f['sentence']}" for f in report["findings"]]
     return "\n".join(lines)
@@ -134,7 +134,7 @@ def _window(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar",
         description="Design lithium-ion packs for drones and see how long they fly.",
-        epilog="Without a window: wise-cellar predict FILE [--json], wise-cellar schema, wise-cellar screenshots FOLDER.",
+        epilog="Without a window: wise-cellar predict FILE [--json], schema, screenshots FOLDER.",
     )
     parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
     parser.add_argument("--demo", action="store_true", help="open the sample workspace")

@@ -123,9 +123,7 @@ def test_flight_to_cut_off_ends_when_solve_ivp_ends_it(family: str, kinetics: st
     reference = Independent(design)
     y, elapsed = reference.start(), 0.0
     for block in range(design.mission.blocks.__len__()):
-        seconds, y, ended = reference.run(
-            y, block, reference.batch.block_s[0, block], cell.min_voltage_v, at_cell=True
-        )
+        seconds, y, ended = reference.run(y, block, reference.batch.block_s[0, block], cell.min_voltage_v, at_cell=True)
         elapsed += seconds
         assert not ended or block == 5, "the reference flight must reach its last block"
     flown = fly(reference.batch)

@@ -6,9 +6,11 @@ Field names of documents end in their unit (``mass_g``, ``dcir_mohm``); :func:`u
 
 from __future__ import annotations
 
+import operator
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 MINUS = "−"
 
@@ -33,19 +35,31 @@ class Unit:
 
 
 def _scaled(**factors: float) -> dict[str, Callable[[float], float]]:
-    return {name: (lambda value, f=factor: value * f) for name, factor in factors.items()}
+    return {name: partial(operator.mul, factor) for name, factor in factors.items()}
 
 
 _MASS_G = {"g": 1.0, "gram": 1.0, "grams": 1.0, "kg": 1000.0, "mg": 1e-3, "oz": 28.349523125, "lb": 453.59237}
 _LENGTH_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "inch": 25.4, '"': 25.4, "ft": 304.8}
 _TIME_S = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
-_SPEED = {"m/s": 1.0, "ms": 1.0, "km/h": 1 / 3.6, "kmh": 1 / 3.6, "mph": 0.44704, "kn": 0.514444, "kt": 0.514444}
+_SPEED = {
+    "m/s": 1.0,
+    "ms": 1.0,
+    "km/h": 1 / 3.6,
+    "kmh": 1 / 3.6,
+    "mph": 0.44704,
+    "kn": 0.514444,
+    "kt": 0.514444,
+}
 
 _UNITS: dict[str, Unit] = {
     "g": Unit("mass", "g", 1, _scaled(**_MASS_G), "250 g or 1.2 kg"),
     "mm": Unit("length", "mm", 2, _scaled(**_LENGTH_MM), "160 mm or 6.3 in"),
     "m": Unit(
-        "height", "m", 0, {k: (lambda v, f=f: v * f / 1000.0) for k, f in _LENGTH_MM.items()}, "40 m or 130 ft"
+        "height",
+        "m",
+        0,
+        _scaled(**{name: factor / 1000.0 for name, factor in _LENGTH_MM.items()}),
+        "40 m or 130 ft",
     ),
     "s": Unit("time", "s", 1, _scaled(**_TIME_S), "90 s, 1:30 or 1.5 min"),
     "min": Unit("time", "min", 2, _scaled(s=1 / 60, sec=1 / 60, min=1.0, h=60.0), "12 min or 12:30"),
@@ -136,6 +150,11 @@ def format_quantity(value: float, unit: Unit) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return f"{text}\u00a0{unit.symbol}" if unit.symbol else text
+
+
+def format_share(value: float) -> str:
+    """Share of one as ``71 %``."""
+    return f"{format_number(100 * value, 0)}\u00a0%"
 
 
 def format_minutes(seconds: float) -> str:

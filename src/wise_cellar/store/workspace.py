@@ -11,7 +11,12 @@ from typing import TypeVar
 
 from wise_cellar.core.documents import CellType, Craft, Design, Document, DocumentError, Mission
 
-KINDS: dict[str, type[Document]] = {"craft": Craft, "cell_type": CellType, "mission": Mission, "design": Design}
+KINDS: dict[str, type[Document]] = {
+    "craft": Craft,
+    "cell_type": CellType,
+    "mission": Mission,
+    "design": Design,
+}
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 DocumentT = TypeVar("DocumentT", bound=Document)
 
@@ -139,7 +144,11 @@ class Workspace:
                 if isinstance(change, Removal):
                     kind, identifier, after = change.kind, change.id, None
                 else:
-                    kind, identifier, after = KIND_OF[type(change)], str(getattr(change, "id", "")), change.to_json()
+                    kind, identifier, after = (
+                        KIND_OF[type(change)],
+                        str(getattr(change, "id", "")),
+                        change.to_json(),
+                    )
                 row = execute("SELECT body FROM document WHERE kind = ? AND id = ?", (kind, identifier)).fetchone()
                 execute(
                     "INSERT INTO edit_change VALUES (?, ?, ?, ?, ?)",
@@ -174,7 +183,8 @@ class Workspace:
         """Remember a setting."""
         with _explained(self.path), self._transaction():
             self._connection.execute(
-                "INSERT INTO setting VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", (name, value)
+                "INSERT INTO setting VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value",
+                (name, value),
             )
 
     def _label(self, query: str) -> str | None:

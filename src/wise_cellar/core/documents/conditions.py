@@ -25,6 +25,12 @@ class Conditions(Document):
         None, ge=-30, le=55, title="pack temperature at start", description="Empty: as the air."
     )
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude")
-    wind_m_s: float = Field(0, ge=0, le=25, title="wind", description="Held against while hovering; cruise speeds are through the air.")
+    wind_m_s: float = Field(
+        0,
+        ge=0,
+        le=25,
+        title="wind",
+        description="Held against while hovering; cruise speeds are through the air.",
+    )
     start_charge_percent: float = Field(100, gt=5, le=100, title="charge at take-off")
     cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")

@@ -84,7 +84,11 @@ class Craft(Document):
     esc: Esc
     loads: tuple[Load, ...] = Field((), title="loads")
     drag_area_m2: float | None = Field(
-        None, gt=0, le=2, title="drag area", description="Drag coefficient × frontal area. Empty: by propeller size."
+        None,
+        gt=0,
+        le=2,
+        title="drag area",
+        description="Drag coefficient × frontal area. Empty: by propeller size.",
     )
     max_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="greatest take-off mass")
     bay: Bay | None = Field(None, title="battery bay")

@@ -81,7 +81,11 @@ def json_schema() -> dict[str, Any]:
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Wise Cellar exchange file",
         "type": "object",
-        "properties": {"format": {"const": FORMAT}, "kind": {"enum": list(KINDS)}, "document": {"type": "object"}},
+        "properties": {
+            "format": {"const": FORMAT},
+            "kind": {"enum": list(KINDS)},
+            "document": {"type": "object"},
+        },
         "required": ["format", "kind", "document"],
         "oneOf": variants,
         "$defs": definitions,

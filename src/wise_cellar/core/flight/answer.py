@@ -107,9 +107,7 @@ def answer(complete: CompleteDesign) -> Answer:
     early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
     parallel = complete.design.recipe.parallel_count
     peak = max(early.amps_a_cell, float(flown.punch_current_a[0]))
-    links = chain(
-        lowered.build, complete.craft, float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds
-    )
+    links = chain(lowered.build, complete.craft, float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds)
     reason = end_reason(complete, flown)
     charge_left = float(flown.end_state.soc[0])
     result = Answer(

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 
@@ -65,7 +66,7 @@ class FlightBatch:
 
     def take(self, flights: Ints) -> FlightBatch:
         """Some of the flights."""
-        changed = {}
+        changed: dict[str, Any] = {}
         for field in fields(self):
             value = getattr(self, field.name)
             changed[field.name] = value[flights] if isinstance(value, np.ndarray) else value.take(flights)

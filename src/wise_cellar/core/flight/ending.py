@@ -71,5 +71,8 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
             "design.cell_type_id",
         )
     return EndReason(
-        ending, "the mission is complete", "Every block of the mission is flown with charge to spare.", "mission.blocks"
+        ending,
+        "the mission is complete",
+        "Every block of the mission is flown with charge to spare.",
+        "mission.blocks",
     )

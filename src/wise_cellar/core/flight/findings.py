@@ -9,6 +9,7 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.lowering import block_airspeed
 from wise_cellar.core.flight.verdict import Finding, Severity
+from wise_cellar.core.units import format_share
 
 if TYPE_CHECKING:
     from wise_cellar.core.flight.answer import Answer
@@ -57,9 +58,7 @@ def _currents(answer: Answer) -> Iterator[Finding]:
         if link.worst_share <= NEAR_LIMIT:
             continue
         at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
-        amps, limit = (
-            (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
-        )
+        amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
         when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
         sentence = f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
         yield (_over if link.worst_share > 1 else _caution)(sentence, link.field)
@@ -107,7 +106,7 @@ def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 def _landing(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     if answer.reason.ending is Ending.RESERVE_REACHED and answer.charge_left > MUCH_LEFT:
         yield _caution(
-            f"The landing rule ends the flight with {answer.charge_left:.0%} of the charge unused.",
+            f"The landing rule ends the flight with {format_share(answer.charge_left)} of the charge unused.",
             "design.landing.policy",
         )
     if answer.reason.ending not in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE):

@@ -2,8 +2,9 @@
 
 Each flight steps at its own pace. A step predicts with the current continued on its last slope, evaluates the current
 at the end, corrects with the current running straight from start to end (exactly integrated, see
-:func:`~wise_cellar.core.physics.cell.advance`), and evaluates again. The difference of the two ends bounds the error and sets the next step. A limit crossed inside a step is located by repeating the step shortened, until
-the crossing is within a tenth of a millivolt.
+:func:`~wise_cellar.core.physics.cell.advance`), and evaluates again. The difference of the two ends bounds the error
+and sets the next step. A limit crossed inside a step is located by repeating the step shortened, until the crossing is
+within a tenth of a millivolt.
 """
 
 from __future__ import annotations
@@ -153,7 +154,13 @@ def _hard_ending(margins: _Margins) -> Ints:
 
 
 def _locate(
-    batch: FlightBatch, at: _Point, demand: _Demand, rule_idle: Bools, slope: Floats, step: Floats, margin_end: Floats
+    batch: FlightBatch,
+    at: _Point,
+    demand: _Demand,
+    rule_idle: Bools,
+    slope: Floats,
+    step: Floats,
+    margin_end: Floats,
 ) -> tuple[Floats, _Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
     low, high = np.zeros_like(step), step.copy()
@@ -263,6 +270,8 @@ class _Flying:
         self.called = batch.block_landing[:, 0].copy()
         self.by_rule = np.zeros(n, bool)
         self.state = _copied(batch.start)
+        self.demand = _demand(batch, self.block)
+        self.point = _evaluate(batch, self.state, self.demand)
         self.enter_block(np.ones(n, bool))
 
     @property
@@ -404,7 +413,17 @@ class _Flying:
         _store(self.summary.end, self.index, self.state, mask)
         keep = np.flatnonzero(~mask)
         self.batch = self.batch.take(keep)
-        for name in ("index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule"):
+        for name in (
+            "index",
+            "time",
+            "block",
+            "block_end",
+            "pace",
+            "slope",
+            "below_since",
+            "called",
+            "by_rule",
+        ):
             setattr(self, name, getattr(self, name)[keep])
         self.point = self.point.take(keep)
         self.state = self.point.state

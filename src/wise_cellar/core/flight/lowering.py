@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -22,7 +23,12 @@ from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.pack import PackBuild, build_pack
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.atmosphere import air_density
-from wise_cellar.core.physics.cell import CellParameters, CellState, default_resistance_shape, resistance_from_dcir
+from wise_cellar.core.physics.cell import (
+    CellParameters,
+    CellState,
+    default_resistance_shape,
+    resistance_from_dcir,
+)
 from wise_cellar.core.physics.curve_bank import CurveBank
 from wise_cellar.core.physics.motor import Drive, operating_point
 from wise_cellar.core.physics.ocv import ocv_curve
@@ -68,7 +74,7 @@ class Propulsion:
             weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
             np.pi * hover_speed * self.diameter_m,
         )  # fmt: skip
-        return operating_point(self.drive, np.asarray(thrust), np.asarray(shaft) * self.factor)
+        return operating_point(self.drive, thrust, shaft * self.factor)
 
 
 def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
@@ -76,9 +82,9 @@ def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor
     density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
     rotors, motor = craft.rotors, craft.motor
     diameter = rotors.diameter_mm * 1e-3
-    merit = rotors.figure_of_merit or float(default_figure_of_merit(diameter))
-    thrust = float(default_thrust_coefficient(rotors.pitch_mm / rotors.diameter_mm, rotors.blades))
-    power = float(power_coefficient(thrust, merit)) * factor
+    merit = rotors.figure_of_merit or default_figure_of_merit(diameter)
+    thrust = default_thrust_coefficient(rotors.pitch_mm / rotors.diameter_mm, rotors.blades)
+    power = power_coefficient(thrust, merit) * factor
     drive = Drive(
         count=_one(rotors.count),
         kv_rev_s_v=_one(motor.kv_rpm_per_v / 60),
@@ -93,7 +99,7 @@ def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor
         float(disc_area_m2(rotors.count, diameter)),
         diameter,
         merit,
-        craft.drag_area_m2 or float(default_drag_area_m2(diameter)),
+        craft.drag_area_m2 or default_drag_area_m2(diameter),
         factor,
         drive,
     )
@@ -128,7 +134,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
     blocks = _blocks(designs)
     start_soc = _each(d.complete.design.conditions.start_charge_percent / 100 for d in designs)
     return FlightBatch(
-        cell=CellParameters(*(np.array(column) for column in zip(*cells, strict=True)), ocv=ocv, shape=shape),
+        cell=CellParameters(**{name: np.array([c[name] for c in cells]) for name in cells[0]}, ocv=ocv, shape=shape),
         start=CellState(
             start_soc,
             np.zeros(len(designs)),
@@ -160,22 +166,36 @@ def block_airspeed(block: Block, conditions: Conditions) -> float:
     return block.airspeed_m_s if block.kind is BlockKind.CRUISE else conditions.wind_m_s
 
 
-def _cell(design: LoweredDesign) -> tuple[float, ...]:
-    """Parameters of one cell, in the order of :class:`CellParameters` up to the air temperature."""
+def _cell(design: LoweredDesign) -> dict[str, Any]:
+    """Parameters of one cell by their names in :class:`CellParameters`."""
     cell, conditions = design.complete.cell_type, design.complete.design.conditions
     charge = cell.capacity_mah * 3.6
     lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
     lag_gain = lag_hours * 3600.0
     r0, r1 = resistance_from_dcir(
-        cell.dcir_mohm * 1e-3, charge, lag_gain, lag_tau, half_charge_slope(cell), r1_share=R1_SHARE, tau1_s=TAU1_S
+        cell.dcir_mohm * 1e-3,
+        charge,
+        lag_gain,
+        lag_tau,
+        half_charge_slope(cell),
+        r1_share=R1_SHARE,
+        tau1_s=TAU1_S,
     )
     recipe = design.build.recipe
     share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
-    return (
-        charge, r0, r1, TAU1_S, lag_gain, lag_tau, RESISTANCE_ACTIVATION, LAG_ACTIVATION,
-        cell.mass_g * 1e-3 * SPECIFIC_HEAT, COOLING_W_M2_K[conditions.cooling] * share,
-        conditions.air_temperature_c + ZERO_CELSIUS_K,
-    )  # fmt: skip
+    return {
+        "charge_c": charge,
+        "r0_ohm": r0,
+        "r1_ohm": r1,
+        "tau1_s": TAU1_S,
+        "lag_gain_s": lag_gain,
+        "lag_tau_s": lag_tau,
+        "resistance_activation_j_mol": RESISTANCE_ACTIVATION,
+        "lag_activation_j_mol": LAG_ACTIVATION,
+        "heat_capacity_j_k": cell.mass_g * 1e-3 * SPECIFIC_HEAT,
+        "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share,
+        "air_k": conditions.air_temperature_c + ZERO_CELSIUS_K,
+    }
 
 
 def half_charge_slope(cell: CellType) -> float:
@@ -185,7 +205,7 @@ def half_charge_slope(cell: CellType) -> float:
     return float(values[middle + reach] - values[middle - reach]) / (2 * reach / (len(values) - 1))
 
 
-def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Floats]:
+def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     """The block arrays, shape ``(flights, blocks)``; a shorter mission is padded with blocks of no length."""
     count = max(len(d.complete.mission.blocks) for d in designs)
     seconds, power, volts = np.zeros((3, len(designs), count))

@@ -62,7 +62,13 @@ def chain(build: PackBuild, craft: Craft, cruise_a: float, punch_a: float, punch
 
     strip_field = "design.recipe.strip.layers"
     links = [
-        rated("Cell", 1 / parallel, cell.continuous_current_a, "cell_type.continuous_current_a", cell.pulse_current_a)
+        rated(
+            "Cell",
+            1 / parallel,
+            cell.continuous_current_a,
+            "cell_type.continuous_current_a",
+            cell.pulse_current_a,
+        )
     ]
     if build.recipe.series_count > 1:
         links.append(thermal("Strip between groups", build.strip, 1 / parallel, STRIP_RISE_K, strip_field))
@@ -75,7 +81,10 @@ def chain(build: PackBuild, craft: Craft, cruise_a: float, punch_a: float, punch
     links += [
         thermal(f"Lead, {gauge} AWG", build.lead, 1.0, LEAD_RISE_K, "design.recipe.leads.gauge_awg"),
         rated(
-            f"Connector, {build.recipe.leads.connector}", 1.0, build.connector.limit_a, "design.recipe.leads.connector"
+            f"Connector, {build.recipe.leads.connector}",
+            1.0,
+            build.connector.limit_a,
+            "design.recipe.leads.connector",
         ),
         rated("ESC", 1 / craft.rotors.count, craft.esc.max_current_a, "craft.esc.max_current_a"),
         rated("Motor", 1 / craft.rotors.count, craft.motor.max_current_a, "craft.motor.max_current_a"),

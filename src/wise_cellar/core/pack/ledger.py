@@ -137,9 +137,7 @@ def _masses(
         run_mm += 2 * 1.5 * recipe.strip.width_mm  # tabs for the leads
     leads_g = 2e3 * lead_mass_kg(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3)
     wire_mm = BALANCE_WIRE_MM + layout.length_mm / 2
-    balance_g = (recipe.series_count + 1) * (
-        1e3 * lead_mass_kg(BALANCE_GAUGE_AWG, wire_mm * 1e-3) + BALANCE_PIN_G
-    )
+    balance_g = (recipe.series_count + 1) * (1e3 * lead_mass_kg(BALANCE_GAUGE_AWG, wire_mm * 1e-3) + BALANCE_PIN_G)
     girth_mm = 2 * (layout.width_mm + layout.height_mm)
     wrap_g = girth_mm * (layout.length_mm + layout.height_mm / 2) * WRAP_THICKNESS_MM * WRAP_DENSITY * 1e-6
     sheets_g = 2 * layout.length_mm * layout.width_mm * SHEET_THICKNESS_MM * SHEET_DENSITY * 1e-6
@@ -152,9 +150,7 @@ def _masses(
         MassEntry("Wrap and end sheets", wrap_g + sheets_g, "design.recipe.arrangement"),
     ]
     if recipe.joint is Joint.SPRING_HOLDER:
-        entries.append(
-            MassEntry("Spring holder", count * HOLDER_G_PER_MM * cell.length_mm, "design.recipe.joint")
-        )
+        entries.append(MassEntry("Spring holder", count * HOLDER_G_PER_MM * cell.length_mm, "design.recipe.joint"))
     return tuple(entries)
 
 

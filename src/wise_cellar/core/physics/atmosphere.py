@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wise_cellar.core.physics.arrays import Floats, FloatOrArray
+from wise_cellar.core.physics.arrays import FloatOrArray, Floats
 
 GAS_CONSTANT_AIR = 287.05  # J/(kg K)
 

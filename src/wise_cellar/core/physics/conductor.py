@@ -76,7 +76,7 @@ class Conductor:
         return self.steady_rise_k(before_a) * kept + self.steady_rise_k(current_a) * (1 - kept)
 
     def pulse_current_a(self, rise_k: float, pulse_s: float, before_a: float) -> float:
-        """Current that reaches ``rise_k`` at the end of ``pulse_s`` after ``before_a`` for long; 0 if that is too much."""
+        """Current that reaches ``rise_k`` in ``pulse_s`` after ``before_a`` for long; 0 if that is too much."""
         kept = math.exp(-pulse_s / self.time_constant_s)
         room = rise_k - self.steady_rise_k(before_a) * kept
         return self.rated_current_a(1.0) * math.sqrt(max(room, 0.0) / (1.0 - kept))
@@ -89,7 +89,7 @@ def flat_strip(metal: Metal, length_m: float, width_m: float, thickness_m: float
 
 def awg_diameter_m(gauge: float) -> float:
     """Diameter of solid wire of American Wire Gauge ``gauge`` (ASTM B258): 0.127 mm · 92^((36 − n)/39)."""
-    return 0.127e-3 * 92 ** ((36 - gauge) / 39)
+    return 0.127e-3 * float(92 ** ((36 - gauge) / 39))
 
 
 def stranded_lead(gauge: float, length_m: float, surface: float) -> Conductor:

@@ -57,7 +57,7 @@ class CurveBank:
             )
             for curve in curves
         ]
-        self._flat = np.concatenate(padded)
+        self._flat: Floats = np.concatenate(padded)
         self._stride = GRID_POINTS + 2
         self._curves = tuple(curves)
         self._index = index
@@ -81,7 +81,7 @@ class CurveBank:
         low = cell.astype(np.intp)
         low += self._offset
         left = self._flat[low]
-        return left + (position - cell) * (self._flat[low + 1] - left)
+        return np.asarray(left + (position - cell) * (self._flat[low + 1] - left))
 
     def slope(self, soc: Floats) -> Floats:
         """Derivative of the curve by state of charge, over one grid step."""

@@ -54,9 +54,7 @@ def operating_point(drive: Drive, thrust_n: Floats, shaft_power_w: Floats) -> tu
     return drive.count * volts * current / drive.controller_efficiency, volts
 
 
-def full_throttle(
-    drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats
-) -> tuple[Floats, Floats]:
+def full_throttle(drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats) -> tuple[Floats, Floats]:
     """Bus current, A, and bus voltage, V, with every motor at duty 1 on one sagging source.
 
     At speed n a motor takes I = q·n² + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).

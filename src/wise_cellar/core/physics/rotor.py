@@ -7,23 +7,25 @@ and compressibility on the blades, the body's lift.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
-from wise_cellar.core.physics.arrays import Floats, FloatOrArray
+from wise_cellar.core.physics.arrays import FloatOrArray, Floats
 
 INDUCED_FACTOR = 1.15  # κ, non-uniform inflow
 PROFILE_SPEED_FACTOR = 4.65
 
 
-def default_figure_of_merit(diameter_m: FloatOrArray) -> FloatOrArray:
+def default_figure_of_merit(diameter_m: float) -> float:
     """Figure of merit where none was measured: 0.50 below 80 mm, 0.60 at 130, 0.66 from 250 (each ± 12 %)."""
-    return np.interp(diameter_m, [0.080, 0.130, 0.250], [0.50, 0.60, 0.66])
+    return float(np.interp(diameter_m, [0.080, 0.130, 0.250], [0.50, 0.60, 0.66]))
 
 
-def default_drag_area_m2(diameter_m: FloatOrArray) -> FloatOrArray:
-    """Drag area of a quad by propeller size: 0.006 m² at 130 mm and 0.03 m² at 254 mm, a power law between and beyond."""
-    exponent = np.log(0.03 / 0.006) / np.log(254 / 130)
-    return 0.006 * (diameter_m / 0.130) ** exponent
+def default_drag_area_m2(diameter_m: float) -> float:
+    """Drag area of a quad by propeller size: a power law through 0.006 m² at 130 mm and 0.03 m² at 254 mm."""
+    exponent = math.log(0.03 / 0.006) / math.log(254 / 130)
+    return 0.006 * float((diameter_m / 0.130) ** exponent)
 
 
 def disc_area_m2(count: FloatOrArray, diameter_m: FloatOrArray) -> FloatOrArray:
@@ -58,7 +60,7 @@ def induced_velocity(thrust_n: FloatOrArray, density: FloatOrArray, area_m2: Flo
 def flight_power_w(
     weight_n: FloatOrArray, density: FloatOrArray, area_m2: FloatOrArray, figure_of_merit: FloatOrArray,
     drag_area_m2: FloatOrArray, airspeed_m_s: FloatOrArray, climb_m_s: FloatOrArray, tip_speed_m_s: FloatOrArray,
-) -> tuple[FloatOrArray, FloatOrArray]:  # fmt: skip
+) -> tuple[Floats, Floats]:  # fmt: skip
     """Shaft power, W, and thrust, N, of level or climbing flight; the hover at zero speed.
 
     T = √(W² + D²), D = ½ρV²·CdA, disc tilt tan α = D/W, inflow through the disc V·sin α + w·cos α;
@@ -80,14 +82,14 @@ def flight_power_w(
         + drag * airspeed_m_s
         + weight_n * climb_m_s
     )
-    return power, thrust
+    return np.asarray(power), np.asarray(thrust)
 
 
-def default_thrust_coefficient(pitch_ratio: FloatOrArray, blades: FloatOrArray) -> FloatOrArray:
+def default_thrust_coefficient(pitch_ratio: float, blades: float) -> float:
     """Static Ct ≈ (0.08 + 0.09·pitch/diameter)(blades/2)^0.7, thrust Ct·ρ·n²·D⁴ with n in rev/s."""
-    return (0.08 + 0.09 * pitch_ratio) * (blades / 2) ** 0.7
+    return (0.08 + 0.09 * pitch_ratio) * float((blades / 2) ** 0.7)
 
 
-def power_coefficient(thrust_coefficient: FloatOrArray, figure_of_merit: FloatOrArray) -> FloatOrArray:
+def power_coefficient(thrust_coefficient: float, figure_of_merit: float) -> float:
     """Static Cp = Ct^1.5·√(2/π)/FM, power Cp·ρ·n³·D⁵: the same hover power as :func:`hover_power_w`."""
-    return thrust_coefficient**1.5 * np.sqrt(2 / np.pi) / figure_of_merit
+    return math.pow(thrust_coefficient, 1.5) * math.sqrt(2 / math.pi) / figure_of_merit

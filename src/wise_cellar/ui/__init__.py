@@ -1,0 +1,1 @@
+"""The window: shell, stations, shared widgets, theme."""

@@ -1,0 +1,57 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from platformdirs import user_data_path
+from PyQt6.QtCore import QSettings
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store import Workspace, WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.theme import Appearance, apply_appearance, load_fonts
+
+ICON = Path(__file__).parent / "theme" / "wise-cellar.svg"
+BAD_INPUT = 2
+
+
+def make_application(appearance: Appearance = Appearance.DESKTOP) -> QApplication:
+    """The one application object, dressed."""
+    present = QApplication.instance()
+    application = present if isinstance(present, QApplication) else QApplication(sys.argv[:1])
+    application.setApplicationName("Wise Cellar")
+    application.setDesktopFileName("wise-cellar")
+    application.setWindowIcon(QIcon(str(ICON)))
+    load_fonts()
+    apply_appearance(application, appearance)
+    return application
+
+
+def run(workspace: Path | None, *, demo: bool = False) -> int:
+    """Show the window until it is closed; 2 and a sentence when the workspace cannot be opened."""
+    settings = QSettings("wise-cellar", "wise-cellar")
+    application = make_application(Appearance(settings.value("appearance", Appearance.DESKTOP.value)))
+    path = workspace or _default_workspace(settings, demo=demo)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True) if workspace is None else None
+        session = Session(Workspace.open(path))
+    except (DocumentError, WorkspaceError, OSError) as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT
+    window = MainWindow(session, settings)
+    window.show()
+    return application.exec()
+
+
+def _default_workspace(settings: QSettings, *, demo: bool) -> Path:
+    """The sample workspace, the one that was open last, or the first one."""
+    folder = user_data_path("wise-cellar")
+    if demo:
+        return folder / "sample.cellar"
+    last = settings.value("workspace")
+    return Path(last) if isinstance(last, str) and Path(last).exists() else folder / "workspace.cellar"

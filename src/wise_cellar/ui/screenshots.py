@@ -1,0 +1,65 @@
+"""Pictures of the views, made from the sample workspace without a display."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store import Workspace
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.theme import Appearance
+
+SIZE = (1280, 800)
+
+
+def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
+    """Save one PNG a station, or every main view; yields each path. Raises :class:`DocumentError` with a sentence."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise DocumentError(f"{folder} cannot be made: {error.strerror}.") from error
+    application = make_application(Appearance.LIMESTONE)
+    with tempfile.TemporaryDirectory() as scratch:
+        settings = QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Session(Workspace.open(Path(scratch) / "sample.cellar")), settings)
+        window.resize(*SIZE)
+        window.show()
+        for place, station in enumerate(window.stations):
+            window.show_station(place)
+            yield _save(application, window, folder / f"{station.title.lower()}.png")
+        if every_view:
+            yield from _more_views(application, window, folder)
+        window.close()
+
+
+def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    session = window.session
+    session.toggle_pin()
+    session.step("design.recipe.parallel_count", -1)
+    window.show_station(1)
+    window.notice.hide()
+    yield _save(application, window, folder / "pinned.png")
+    session.open_design("whimbrel-energy")
+    yield _save(application, window, folder / "over-limit.png")
+    window.show_appearance(Appearance.LAMPLIGHT)
+    session.toggle_pin()
+    session.toggle_pin()
+    session.open_design("dunlin-scout")
+    window.show_station(2)
+    window.notice.hide()
+    yield _save(application, window, folder / "flight-lamplight.png")
+
+
+def _save(application: QApplication, widget: QWidget, path: Path) -> Path:
+    for _ in range(3):
+        application.processEvents()
+    if not widget.grab().save(str(path), "PNG"):
+        raise DocumentError(f"{path} cannot be written: check that the folder may be written to and has room.")
+    return path

@@ -1,0 +1,227 @@
+"""The one holder of what the window shows: the present design, its answer, the pin, and the way to change them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Craft,
+    Design,
+    Document,
+    DocumentError,
+    Mission,
+    field_info,
+    replaced,
+    value_at,
+)
+from wise_cellar.core.flight import Answer, answer
+from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents
+from wise_cellar.store import Removal, Workspace, WorkspaceError
+
+_PART_OF_ROOT: dict[str, str] = {
+    "design": "design",
+    "craft": "craft",
+    "cell_type": "cell type",
+    "mission": "mission",
+}
+REFERENCES = {"design.craft_id": Craft, "design.cell_type_id": CellType, "design.mission_id": Mission}
+
+
+class Session(QObject):
+    """Owns the workspace, the present design and the latest answer.
+
+    Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
+    then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
+    ``pin_changed`` that the pin is.
+    """
+
+    changed = pyqtSignal()
+    pin_changed = pyqtSignal()
+
+    def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.workspace = workspace
+        if not workspace.all(Design):
+            workspace.commit("Start from the sample world", sample_documents())
+        self.complete: CompleteDesign
+        self.answer: Answer
+        self.pinned: tuple[CompleteDesign, Answer] | None = None
+        self._load()
+
+    # Reading
+
+    def all(self, model: type[Any]) -> dict[str, Any]:
+        """Every document of a kind, by identifier, in order of name."""
+        return self._documents[model]
+
+    def value(self, path: str) -> Any:
+        """Value of a field of the present design."""
+        return value_at(self.complete, path)
+
+    # Editing
+
+    def edit(self, path: str, value: Any, label: str = "") -> None:
+        """Set one field of the present design, craft, cell type or mission."""
+        if path in REFERENCES:
+            after = self._assembled(self.complete.design.model_copy(update={path.split(".")[1]: value}))
+        else:
+            after = replaced(self.complete, path, value)
+        if after == self.complete:
+            return
+        answered = answer(after)
+        root = path.split(".")[0]
+        self.workspace.commit(label or _label(path), [getattr(after, root)])
+        self._documents = self._read()
+        self.complete, self.answer = after, answered
+        self.changed.emit()
+
+    def step(self, path: str, by: int) -> bool:
+        """Step a whole-number field, kept inside its bounds; ``False`` at an end."""
+        info = field_info(CompleteDesign, path)
+        wanted = int(self.value(path)) + by
+        if (info.minimum is not None and wanted < info.minimum) or (info.maximum is not None and wanted > info.maximum):
+            return False
+        self.edit(path, wanted)
+        return True
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self.workspace.undo():
+            self._load()
+            self.changed.emit()
+
+    def redo(self) -> None:
+        """Make the last undone edit again."""
+        if self.workspace.redo():
+            self._load()
+            self.changed.emit()
+
+    # Designs and documents as a whole
+
+    def open_design(self, identifier: str) -> None:
+        """Show another design."""
+        self._show(self._assembled(self.all(Design)[identifier]))
+
+    def duplicate_design(self) -> None:
+        """Go on with a copy of the present design under its own name."""
+        self._add_copy(self.complete.design, Design)
+
+    def duplicate_craft(self) -> None:
+        """Copy the present craft; the present design flies the copy."""
+        copied = self._copy(self.complete.craft, Craft)
+        design = self.complete.design.model_copy(update={"craft_id": copied.id})
+        self._commit(f"Duplicate {self.complete.craft.name}", [copied, design], design.id)
+
+    def rename(self, root: str, name: str) -> None:
+        """Rename the present design, craft, cell type or mission."""
+        self.edit(f"{root}.name", name, f"Rename the {_PART_OF_ROOT[root]}")
+
+    def delete_design(self) -> None:
+        """Remove the present design; the last one stays."""
+        others = [key for key in self.all(Design) if key != self.complete.design.id]
+        if not others:
+            raise DocumentError("This is the only design; make another before you delete it.")
+        self._commit(f"Delete {self.complete.design.name}", [Removal("design", self.complete.design.id)], others[0])
+
+    def take_in(self, document: Document) -> None:
+        """Add an imported document; a design brings its craft, cell type and mission and is shown.
+
+        A document that is here already, to the letter, is not doubled; one that differs gets a new identifier.
+        """
+        if isinstance(document, CompleteDesign):
+            craft, cell = self._settled(document.craft), self._settled(document.cell_type)
+            mission = self._settled(document.mission)
+            design = self._settled(
+                document.design.model_copy(
+                    update={"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id}
+                )
+            )
+            answer(CompleteDesign(design=design, craft=craft, cell_type=cell, mission=mission))
+            self._commit(f"Import {design.name}", [craft, cell, mission, design], design.id)
+            return
+        settled = self._settled(document)
+        self._commit(f"Import {getattr(settled, 'name', '')}", [settled], self.complete.design.id)
+
+    def toggle_pin(self) -> None:
+        """Keep the present answer to compare with, or let the kept one go when it is the present one."""
+        present = self.pinned is not None and self.pinned[0] == self.complete
+        self.pinned = None if present else (self.complete, self.answer)
+        self.pin_changed.emit()
+
+    # Inside
+
+    def _load(self) -> None:
+        self._documents = self._read()
+        designs = self.all(Design)
+        wanted = self.workspace.setting("design") or FIRST_DESIGN_ID
+        for identifier in [wanted, *designs]:
+            if identifier in designs:
+                self.complete = self._assembled(designs[identifier])
+                self.answer = answer(self.complete)
+                return
+        raise WorkspaceError(f"{self.workspace.path} holds no design.")
+
+    def _read(self) -> dict[type[Any], dict[str, Any]]:
+        return {model: self.workspace.all(model) for model in (Craft, CellType, Mission, Design)}
+
+    def _assembled(self, design: Design) -> CompleteDesign:
+        parts: dict[str, Any] = {}
+        for path, model in REFERENCES.items():
+            name = path.split(".")[1]
+            identifier = getattr(design, name)
+            found = self.all(model).get(identifier)
+            if found is None:
+                kind = _PART_OF_ROOT[name.removesuffix("_id")]
+                raise DocumentError(f"Design {design.name} names a {kind} “{identifier}” that is not in the workspace.")
+            parts[name.removesuffix("_id")] = found
+        return CompleteDesign(design=design, **parts)
+
+    def _show(self, complete: CompleteDesign) -> None:
+        answered = answer(complete)
+        self.workspace.remember("design", complete.design.id)
+        self.complete, self.answer = complete, answered
+        self.changed.emit()
+
+    def _commit(self, label: str, changes: Sequence[Document | Removal], show: str) -> None:
+        self.workspace.commit(label, changes)
+        self._documents = self._read()
+        self.open_design(show)
+
+    def _add_copy(self, document: Any, model: type[Any]) -> None:
+        copied = self._copy(document, model)
+        self._commit(f"Duplicate {document.name}", [copied], copied.id)
+
+    def _copy(self, document: Any, model: type[Any]) -> Any:
+        names = {other.name for other in self.all(model).values()}
+        name = next(
+            candidate
+            for number in range(1, len(names) + 2)
+            if (candidate := f"{document.name}, copy" + (f" {number}" if number > 1 else "")) not in names
+        )
+        return document.model_copy(update={"id": self._free_id(model, name), "name": name, "sample": False})
+
+    def _settled(self, document: Any) -> Any:
+        model = type(document)
+        present = self.all(model).get(document.id)
+        if present is None or present == document:
+            return document
+        return document.model_copy(update={"id": self._free_id(model, document.name)})
+
+    def _free_id(self, model: type[Any], name: str) -> str:
+        stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "document"
+        taken = self.all(model)
+        return next(
+            candidate
+            for number in range(1, len(taken) + 2)
+            if (candidate := stem if number == 1 else f"{stem}-{number}") not in taken
+        )
+
+
+def _label(path: str) -> str:
+    return f"Change {field_info(CompleteDesign, path).title}"

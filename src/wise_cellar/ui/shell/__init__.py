@@ -1,0 +1,1 @@
+"""The frame around the stations: window, rail, recipe line, answer band, finder."""

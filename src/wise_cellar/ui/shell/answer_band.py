@@ -1,0 +1,207 @@
+"""The answer band: five answers that never move. Each is a button that leads to the field that governs it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import Colours, colours_of, font
+
+HEIGHT = 104
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What one answer says. ``tone`` is fine, caution or over; ``better`` is whether the change is welcome."""
+
+    heading: str
+    value: str
+    beside: str
+    below: str
+    change: str
+    better: bool | None
+    tone: str
+    field: str
+    bar: tuple[float, float] | None = None
+    """Shares at cruise (mark) and at punch (bar)."""
+
+
+class AnswerButton(QAbstractButton):
+    """One answer."""
+
+    def __init__(self, weight: int) -> None:
+        super().__init__()
+        self.weight = weight
+        self.shown: Shown | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def show_answer(self, shown: Shown) -> None:
+        """Show an answer."""
+        self.shown = shown
+        said = ", ".join(part for part in (shown.value, shown.beside, shown.below, shown.change) if part)
+        self.setText(shown.value)
+        self.setAccessibleName(shown.heading)
+        self.setAccessibleDescription(said)
+        self.setToolTip("Click to go to what governs this.")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Fixed height, so that the band never moves."""
+        return QSize(100 * self.weight // 10, HEIGHT)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        """Heading, value, lines under it."""
+        if self.shown is None:
+            return
+        colours, shown = colours_of(self), self.shown
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse():
+            painter.fillRect(self.rect(), colours.colour("sheet"))
+        painter.fillRect(QRectF(self.width() - 1, 12, 1, self.height() - 24), colours.colour("rule"))
+        if self.hasFocus():
+            painter.setPen(colours.colour("verdigris"))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(3.5, 3.5, -4.5, -3.5), 3, 3)
+        left, width = 16.0, self.width() - 28.0
+        self._line(painter, colours, shown.heading, "faint", 11.5, QRectF(left, 8, width, 18))
+        value_font = self._fitting(shown.value, width)
+        painter.setFont(value_font)
+        painter.setPen(colours.colour("ink"))
+        painter.drawText(QRectF(left, 24, width, 30), Qt.AlignmentFlag.AlignVCenter, shown.value)
+        used = QFontMetricsF(value_font).horizontalAdvance(shown.value) + 7
+        tone = {"fine": "faint", "caution": "ochre", "over": "brick"}[shown.tone]
+        self._line(painter, colours, shown.beside, tone, 13, QRectF(left + used, 26, width - used, 28))
+        top = 54.0
+        if shown.bar is not None:
+            self._bar(painter, colours, shown, QRectF(left, 58, width, 5))
+            top = 63.0
+        below = QRectF(left, top, width, 20)
+        if not shown.change:
+            below.setHeight(36)
+        self._line(painter, colours, shown.below, "faint", 11.5, below, wraps=not shown.change)
+        if shown.change:
+            role = {True: "verdigris", False: "ochre", None: "faint"}[shown.better]
+            self._line(painter, colours, shown.change, role, 11.5, QRectF(left, top + 17, width, 18))
+
+    @staticmethod
+    def _fitting(text: str, width: float) -> QFont:
+        """The largest of the sizes in which the value fits."""
+        for size in (22.0, 18.0, 15.0):
+            candidate = font(size, strong=True)
+            if QFontMetricsF(candidate).horizontalAdvance(text) <= width:
+                return candidate
+        return font(13, strong=True)
+
+    @staticmethod
+    def _line(painter: QPainter, colours: Colours, text: str, role: str, size: float, box: QRectF,
+              *, wraps: bool = False) -> None:  # fmt: skip
+        painter.setFont(font(size))
+        painter.setPen(colours.colour(role))
+        if not wraps:
+            text = QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+        align = Qt.AlignmentFlag.AlignTop if wraps else Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(box, align.value | (Qt.TextFlag.TextWordWrap.value if wraps else 0), text)
+
+    @staticmethod
+    def _bar(painter: QPainter, colours: Colours, shown: Shown, box: QRectF) -> None:
+        cruise, punch = shown.bar or (0.0, 0.0)
+        painter.fillRect(box, colours.colour("rule"))
+        role = {"fine": "verdigris", "caution": "ochre", "over": "brick"}[shown.tone]
+        painter.fillRect(QRectF(box.x(), box.y(), box.width() * min(punch, 1.0), box.height()), colours.colour(role))
+        mark = box.x() + box.width() * min(cruise, 1.0)
+        painter.fillRect(QRectF(mark - 1, box.y() - 2, 2, box.height() + 4), colours.colour("ink"))
+
+
+class AnswerBand(QWidget):
+    """Five answers in a row."""
+
+    field_requested = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(HEIGHT)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.buttons = [AnswerButton(weight) for weight in (21, 17, 21, 23, 30)]
+        for button in self.buttons:
+            button.clicked.connect(lambda _checked=False, b=button: self._go(b))
+            row.addWidget(button, button.weight)
+        session.changed.connect(self.refresh)
+        session.pin_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the present answer, and its change since the pin."""
+        pinned = self._session.pinned[1] if self._session.pinned else None
+        for button, shown in zip(
+            self.buttons, answers_shown(self._session.complete, self._session.answer, pinned), strict=True
+        ):
+            button.show_answer(shown)
+
+    def _go(self, button: AnswerButton) -> None:
+        if button.shown is not None:
+            self.field_requested.emit(button.shown.field)
+
+
+def answers_shown(complete: CompleteDesign, answer: Answer, pinned: Answer | None) -> tuple[Shown, ...]:
+    """The five answers in words and numbers."""
+    late, weak = answer.late_punch, answer.weak_link
+    share = weak.worst_share
+    limit = complete.craft.max_takeoff_mass_g
+    heavy = limit is not None and answer.takeoff_mass_g > limit
+    room = f"of {format_number(limit, 0)} g allowed" if limit else f"pack {format_number(answer.build.mass_g, 0)} g"
+    ended_well = answer.reason.ending.value <= 1
+
+    def since(text: str) -> str:
+        return f"{text} since the pin" if pinned and text else ""
+
+    minutes = mass = volts = link = reason = ""
+    longer = lighter = stronger = safer = None
+    if pinned:
+        seconds = round(answer.duration_s) - round(pinned.duration_s)
+        minutes = ("+" if seconds > 0 else "") + format_minutes(seconds) if seconds else "no change"
+        longer = None if seconds == 0 else seconds > 0
+        grams = round(answer.takeoff_mass_g) - round(pinned.takeoff_mass_g)
+        mass, lighter = format_change(grams, 0, "g"), None if grams == 0 else grams < 0
+        change = late.volts_a_cell - pinned.late_punch.volts_a_cell
+        volts, stronger = format_change(change, 2, "V"), None if abs(change) < 0.005 else change > 0
+        points = 100 * (share - pinned.weak_link.worst_share)
+        link, safer = format_change(points, 0, "points"), None if abs(points) < 0.5 else points < 0
+        reason = f"pinned: {pinned.reason.words}"
+    return (
+        Shown(
+            "In the air", format_minutes(answer.duration_s), "",
+            f"first punch {answer.early_punch.volts_a_cell:.2f} V a cell", since(minutes), longer, "fine",
+            answer.duration_field,
+        ),
+        Shown(
+            "Take-off mass", f"{format_number(answer.takeoff_mass_g, 0)} g", "", room, since(mass), lighter,
+            "over" if heavy else "fine", answer.mass_field,
+        ),
+        Shown(
+            "Late punch", f"{late.volts_a_cell:.2f} V", "a cell",
+            f"thrust {late.thrust_margin:.1f} × the weight", since(volts), stronger, "fine", answer.punch_field,
+        ),
+        Shown(
+            "Weakest link", weak.name.split(",")[0], f"{format_share(share)} of limit",
+            f"mark: cruise   bar: punch, {answer.punch_s:g} s", since(link), safer,
+            "over" if share > 1 else "caution" if share > 0.85 else "fine", weak.field,
+            bar=(weak.cruise_share, weak.punch_share),
+        ),
+        Shown(
+            "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
+            f"{format_share(answer.charge_left)} of charge left, {answer.resting_v:.2f} V a cell at rest, hottest cell"
+            f" {answer.hottest_c:.0f} °C", reason, None, "fine" if ended_well else "over", answer.reason.field,
+        ),
+    )  # fmt: skip

@@ -1,0 +1,93 @@
+"""What opens under a token: a short list, or the fields that the token stands for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.fields import FieldGrid, field_for
+from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.popover import Popover
+
+
+@dataclass(frozen=True)
+class Option:
+    """One line of a list: its words, something smaller beside it, and the value it sets."""
+
+    text: str
+    beside: str
+    value: Any
+
+
+class ListChooser(Popover):
+    """A list of options; walking it with the arrow keys tries each one at once, Enter or a click closes it."""
+
+    def __init__(
+        self,
+        owner: QWidget,
+        title: str,
+        options: Sequence[Option],
+        present: Any,
+        choose: Callable[[Any], None],
+    ) -> None:
+        super().__init__(owner)
+        self._options, self._choose = options, choose
+        self.column.addWidget(heading(title))
+        self._list = QListWidget()
+        self._list.setAccessibleName(title)
+        for option in options:
+            self._list.addItem(QListWidgetItem(f"{option.text}    {option.beside}" if option.beside else option.text))
+        rows = min(len(options), 9)
+        self._list.setFixedHeight(rows * 28 + 6)
+        self._list.setMinimumWidth(max(self._list.sizeHintForColumn(0) + 32, 150))
+        self.column.addWidget(self._list)
+        self._error = note(role="error")
+        self._error.hide()
+        self.column.addWidget(self._error)
+        self._list.setCurrentRow(next((i for i, o in enumerate(options) if o.value == present), -1))
+        self._list.currentRowChanged.connect(self._try)
+        self._list.itemClicked.connect(lambda _item: self.close())
+        self._list.installEventFilter(self)
+        self._list.setFocus()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Enter closes."""
+        enter = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in enter:
+            self.close()
+            return True
+        return super().eventFilter(watched, event)
+
+    def _try(self, row: int) -> None:
+        try:
+            self._choose(self._options[row].value)
+        except (DocumentError, WorkspaceError) as error:
+            self._error.setText(str(error))
+            self._error.show()
+            self.adjustSize()
+            return
+        self._error.hide()
+
+
+class FieldsChooser(Popover):
+    """The fields that a token stands for, each taken as soon as it is typed."""
+
+    def __init__(self, owner: QWidget, session: Session, title: str, paths: Sequence[str], caution: str = "") -> None:
+        super().__init__(owner)
+        self.column.addWidget(heading(title))
+        self.fields = FieldGrid([field_for(session, path) for path in paths])
+        self.fields.setFixedWidth(330)
+        self.fields.refresh()
+        self.column.addWidget(self.fields)
+        if caution:
+            self.column.addWidget(note(caution, "caution"))
+        session.changed.connect(self.fields.refresh)
+        self.fields.fields[0].entry.setFocus()

@@ -1,0 +1,90 @@
+"""Files that come and go: exports, imports, dropped files, other workspaces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, DocumentError, Mission
+from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.notice import NoticeLine
+
+EXPORTS = "Wise Cellar exports (*.json)"
+WORKSPACES = "Wise Cellar workspaces (*.cellar)"
+
+
+class Files:
+    """File commands of one window. ``replace`` shows another session in place of this one."""
+
+    def __init__(
+        self, window: QWidget, session: Session, notice: NoticeLine, replace: Callable[[Session], None]
+    ) -> None:
+        self._window, self._session, self._notice, self._replace = window, session, notice, replace
+
+    def import_files(self) -> None:
+        """Ask for exports and take them in."""
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Import", "", EXPORTS)
+        for name in names:
+            self.take_in(Path(name))
+
+    def take_in(self, path: Path) -> None:
+        """Import one file."""
+        try:
+            found = read_exchange_file(path)
+            self._session.take_in(found.document)
+        except (DocumentError, WorkspaceError) as error:
+            self._notice.say(str(error), error=True)
+            return
+        self._notice.say(f"Imported the {found.kind} from {path.name}.")
+
+    def export(self, root: str) -> None:
+        """Ask where to and export the present design, craft, cell type or mission."""
+        document: CompleteDesign | Craft | CellType | Mission
+        complete = self._session.complete
+        document = complete if root == "design" else getattr(complete, root)
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Export", f"{self._session.value(root + '.id')}.json", EXPORTS
+        )
+        if name:
+            self.export_to(Path(name), document)
+
+    def export_to(self, path: Path, document: CompleteDesign | Craft | CellType | Mission) -> None:
+        """Export to a file."""
+        try:
+            write_exchange_file(path, document)
+        except DocumentError as error:
+            self._notice.say(str(error), error=True)
+            return
+        self._notice.say(f"Exported to {path}.")
+
+    def open_workspace(self) -> None:
+        """Ask for a workspace and show it."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open workspace", "", WORKSPACES)
+        if name:
+            self.show_workspace(Path(name))
+
+    def new_workspace(self) -> None:
+        """Ask for a file and start a workspace there from the sample world."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "New workspace", "workspace.cellar", WORKSPACES)
+        if not name:
+            return
+        path = Path(name)
+        if path.exists():
+            self._notice.say(f"{path} is there already; open it, or choose another name.", error=True)
+            return
+        self.show_workspace(path if path.suffix else path.with_suffix(".cellar"))
+
+    def show_workspace(self, path: Path) -> None:
+        """Show another workspace; on an error the present one stays."""
+        if path.resolve() == self._session.workspace.path.resolve():
+            self._notice.say(f"{path.name} is the workspace you are in.")
+            return
+        try:
+            session = Session(Workspace.open(path))
+        except (DocumentError, WorkspaceError) as error:
+            self._notice.say(str(error), error=True)
+            return
+        self._replace(session)

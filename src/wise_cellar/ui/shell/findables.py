@@ -1,0 +1,52 @@
+"""Everything that Find can reach in the present workspace."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import partial
+
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.commands import CommandSet
+from wise_cellar.ui.shell.finder import Findable
+from wise_cellar.ui.stations.base import Station
+
+Guard = Callable[[Callable[[], object]], Callable[[], None]]
+
+
+def findables(
+    session: Session,
+    commands: CommandSet,
+    stations: Sequence[Station],
+    go_to_field: Callable[[str], None],
+    guard: Guard,
+) -> list[Findable]:
+    """Commands, designs, crafts, cell types, missions and fields. ``guard`` says what a choice was refused for."""
+    keys = dict(commands.bindings())
+    found = [Findable("command", words, keys.get(words, ""), run) for words, run in commands.by_words().items()]
+    for kind, model, path in (
+        ("design", Design, ""),
+        ("craft", Craft, "design.craft_id"),
+        ("cell type", CellType, "design.cell_type_id"),
+        ("mission", Mission, "design.mission_id"),
+    ):
+        for key, document in session.all(model).items():
+            choose = partial(session.edit, path, key) if path else partial(session.open_design, key)
+            found.append(Findable(kind, document.name, "", guard(choose)))
+    for station in stations:
+        station.refresh()
+        for field in station.fields():
+            words = field_words(session, field.path)
+            found.append(Findable("field", words, station.title, partial(go_to_field, field.path)))
+    return found
+
+
+def field_words(session: Session, path: str) -> str:
+    """A field's title; one of a list with its row's name before it."""
+    parts = path.split(".")
+    title = field_info(CompleteDesign, path).title
+    for length in range(len(parts) - 1, 0, -1):
+        if parts[length].isdigit():
+            row = session.value(".".join(parts[: length + 1]))
+            return f"{getattr(row, 'label', row.name)}: {title}"
+    return title[:1].upper() + title[1:]

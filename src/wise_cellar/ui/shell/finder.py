@@ -1,0 +1,110 @@
+"""Find: reaches any command, design, craft, cell, mission or field by typing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
+
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.popover import Popover
+
+MOST_SHOWN = 12
+WIDTH = 560
+
+
+@dataclass(frozen=True)
+class Findable:
+    """Something to be found: its kind, its words, keys or more words beside it, and what to do."""
+
+    kind: str
+    text: str
+    beside: str
+    go: Callable[[], object]
+
+
+def matching(things: Sequence[Findable], typed: str) -> list[Findable]:
+    """Things in which every typed word begins a word, or stands anywhere; better matches first."""
+    words = typed.lower().split()
+
+    def score(thing: Findable) -> int | None:
+        text = f"{thing.text} {thing.kind} {thing.beside}".lower()
+        starts = text.replace(",", " ").split()
+        total = 0
+        for word in words:
+            if any(start.startswith(word) for start in starts):
+                total += 0 if thing.text.lower().startswith(word) else 1
+            elif word in text:
+                total += 3
+            else:
+                return None
+        return total
+
+    scored = [(score(thing), place, thing) for place, thing in enumerate(things)]
+    return [thing for points, _, thing in sorted((s for s in scored if s[0] is not None), key=lambda s: s[:2])]
+
+
+class Finder(Popover):
+    """A line and what matches it; Enter goes."""
+
+    def __init__(self, owner: QWidget, things: Sequence[Findable]) -> None:
+        super().__init__(owner)
+        self._things = things
+        self._shown: list[Findable] = []
+        self.setFixedWidth(WIDTH)
+        self.line = QLineEdit()
+        self.line.setFont(font(15))
+        self.line.setPlaceholderText("A command, cell, craft, design or field")
+        self.line.setAccessibleName("Find")
+        self.line.textChanged.connect(self._search)
+        self.line.returnPressed.connect(self._go)
+        self.line.installEventFilter(self)
+        self.column.addWidget(self.line)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What was found")
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.itemClicked.connect(lambda _item: self._go())
+        self.column.addWidget(self.list)
+        self._nothing = note("Nothing is called that. Try part of a name, such as “lead” or “Tarn”.")
+        self.column.addWidget(self._nothing)
+        self._search("")
+        self.line.setFocus()
+
+    def open_over(self, window: QWidget) -> None:
+        """Show near the top of the window."""
+        self.adjustSize()
+        self.move(window.mapToGlobal(QPoint((window.width() - WIDTH) // 2, 84)))
+        self.show()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Up and down walk the list while typing."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+            if step and self.list.count():
+                self.list.setCurrentRow((self.list.currentRow() + step) % self.list.count())
+                return True
+        return super().eventFilter(watched, event)
+
+    def _search(self, typed: str) -> None:
+        self._shown = matching(self._things, typed)[:MOST_SHOWN]
+        self.list.clear()
+        for thing in self._shown:
+            beside = f"   {thing.beside}" if thing.beside else ""
+            self.list.addItem(QListWidgetItem(f"{thing.text}   ·   {thing.kind}{beside}"))
+        self.list.setCurrentRow(0)
+        self.list.setFixedHeight(max(len(self._shown), 1) * 28 + 4)
+        self.list.setVisible(bool(self._shown))
+        self._nothing.setVisible(not self._shown)
+        self.adjustSize()
+
+    def _go(self) -> None:
+        row = self.list.currentRow()
+        if 0 <= row < len(self._shown):
+            chosen = self._shown[row]
+            self.close()
+            chosen.go()

@@ -1,0 +1,84 @@
+"""Sheets of the Help menu."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QVBoxLayout, QWidget
+
+from wise_cellar import __version__
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import heading, note
+
+# Keys that widgets take for themselves, beside the bindings of the commands.
+WIDGET_KEYS = (
+    ("Step the token in focus", "Up, Down, wheel"),
+    ("Next token", "Tab"),
+    ("Open the token in focus", "Enter"),
+    ("Move the cursor of the flight", "Left, Right"),
+)
+
+TRUST = (
+    "Each answer is a simulated flight, not a formula: cell, wiring, motors and mission are stepped through time. Where"
+    " you gave no measurement, estimates for the class are used: drive efficiency within about 8 %, a cell's resistance"
+    " within 15 %, cooling within 40 %. Expect minutes within about 10 % before, and 4 % after, you enter one known"
+    " flight. Wear, a cell that is not what its label says, and gusts are not in it.",
+    "Lithium-ion cells burn. Test a new pack on the bench first, charge it under supervision, and land with a margin."
+    " Rules for aircraft mass, for flying and for carrying batteries are local: check yours.",
+)
+
+ABOUT = (
+    "Design lithium-ion packs for drones and see how long they fly.",
+    "Free software under the GNU General Public License, version 3 or later.",
+    "Typeface: Cellar Sans, made from Source Sans 3, under the SIL Open Font License 1.1.",
+)
+
+
+def shortcuts_sheet(owner: QWidget, bindings: Sequence[tuple[str, str]]) -> QDialog:
+    """Open a sheet of every binding, in two columns."""
+    dialog, column = _sheet(owner, "Shortcuts")
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(24)
+    keys = [*bindings, *WIDGET_KEYS]
+    rows = -(-len(keys) // 2)
+    for place, (words, sequence) in enumerate(keys):
+        strong = QLabel(sequence)
+        strong.setFont(font(13, strong=True))
+        grid.addWidget(QLabel(words), place % rows, 2 * (place // rows))
+        grid.addWidget(strong, place % rows, 2 * (place // rows) + 1)
+    column.addLayout(grid)
+    dialog.open()
+    return dialog
+
+
+def trust_sheet(owner: QWidget) -> QDialog:
+    """Open a sheet on what the answer rests on."""
+    return _text_sheet(owner, "How far to trust the answer", TRUST)
+
+
+def about_sheet(owner: QWidget) -> QDialog:
+    """Open a sheet with name, version and licences."""
+    return _text_sheet(owner, f"Wise Cellar {__version__}", ABOUT)
+
+
+def _text_sheet(owner: QWidget, title: str, paragraphs: Sequence[str]) -> QDialog:
+    dialog, column = _sheet(owner, title)
+    for paragraph in paragraphs:
+        words = note(paragraph, role="")
+        words.setFont(font(13))
+        words.setMinimumWidth(520)
+        column.addWidget(words)
+    dialog.open()
+    return dialog
+
+
+def _sheet(owner: QWidget, title: str) -> tuple[QDialog, QVBoxLayout]:
+    dialog = QDialog(owner)
+    dialog.setWindowTitle(title)
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(24, 20, 24, 24)
+    column.setSpacing(12)
+    column.addWidget(heading(title))
+    return dialog, column

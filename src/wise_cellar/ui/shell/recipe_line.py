@@ -1,0 +1,316 @@
+"""The recipe line: the design as a sentence whose tokens can be changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Craft,
+    DocumentError,
+    Joint,
+    LandingPolicy,
+    Mission,
+    PackRecipe,
+    Strip,
+    StripMetal,
+)
+from wise_cellar.core.units import MINUS
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
+from wise_cellar.ui.shell.flow_layout import FlowLayout
+from wise_cellar.ui.shell.token import HEIGHT, Token
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.popover import Popover
+
+_LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
+_NAMED_JOINTS = {
+    Joint.SPOT_WELD: "Spot-welding heats a cell's end for milliseconds; practise on scrap, and insulate the other end.",
+    Joint.SOLDERED: "Soldering heat can ruin a cell's seal: pre-tin, use a large hot tip, touch for under two seconds.",
+    Joint.SPRING_HOLDER: "Springs carry little current and lose contact in a hard landing; they suit bench tests.",
+}
+
+
+def strip_words(strip: Strip) -> str:
+    """A strip as the sentence says it: "nickel 8 × 0.2 mm, two layers"."""
+    layers = _LAYERS.get(strip.layers, f"{strip.layers} layers")
+    return f"{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}"
+
+
+def conditions_words(complete: CompleteDesign) -> str:
+    """Conditions as the sentence says them."""
+    weather = complete.design.conditions
+    temperature = f"{weather.air_temperature_c:g}".replace("-", MINUS)
+    return f"{temperature} °C, {weather.altitude_m:g} m, wind {weather.wind_m_s:g} m/s"
+
+
+@dataclass(frozen=True)
+class TokenSpec:
+    """A token: its name, the path it stands for, its words, and what opens under it."""
+
+    name: str
+    path: str
+    words: Callable[[CompleteDesign], str]
+    open: Callable[[RecipeLine, Token], Popover]
+    step: Callable[[RecipeLine, int], None] | None = None
+
+
+class RecipeLine(QFrame):
+    """Sentence of words and tokens, with Find at its right."""
+
+    find_requested = pyqtSignal()
+    refused = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("ground")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 8, 12, 8)
+        self._sentence = QWidget()
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self._sentence.setSizePolicy(policy)
+        flow = FlowLayout(self._sentence, gap=5, line_gap=4)
+        self.tokens: dict[str, Token] = {}
+        for piece in SENTENCE:
+            flow.addWidget(self._word(piece) if isinstance(piece, str) else self._token(piece))
+        row.addWidget(self._sentence, 1)
+        find = QPushButton("Find anything   Ctrl K")
+        find.setProperty("role", "quiet")
+        find.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        find.clicked.connect(self.find_requested)
+        row.addWidget(find, 0, Qt.AlignmentFlag.AlignTop)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the present design."""
+        for piece in SENTENCE:
+            if isinstance(piece, TokenSpec):
+                self.tokens[piece.path].show_text(piece.words(self.session.complete))
+        layout = self._sentence.layout()
+        if layout is not None:
+            layout.invalidate()
+        self._sentence.updateGeometry()
+
+    def focus_field(self, path: str) -> bool:
+        """Put the focus on the token that stands for ``path`` or holds it."""
+        for token_path in self.tokens:
+            if path == token_path or path.startswith(token_path + "."):
+                self.tokens[token_path].setFocus(Qt.FocusReason.ShortcutFocusReason)
+                return True
+        return False
+
+    def open_token(self, path: str) -> None:
+        """Open the chooser of a token."""
+        self.tokens[path].click()
+
+    def step(self, path: str, by: int) -> None:
+        """Step a whole number, and say so when it cannot go further."""
+        try:
+            if not self.session.step(path, by):
+                end = "fewest" if by < 0 else "most"
+                self.refused.emit(f"{self.session.value(path)} is the {end} that this part of the recipe takes.")
+        except (DocumentError, WorkspaceError) as error:
+            self.refused.emit(str(error))
+
+    def choose(self, path: str, value: object) -> None:
+        """Set what a token stands for, and say so when it is refused."""
+        try:
+            self.session.edit(path, value)
+        except (DocumentError, WorkspaceError) as error:
+            self.refused.emit(str(error))
+
+    def _word(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setFont(font(16))
+        label.setFixedHeight(HEIGHT)
+        return label
+
+    def _token(self, spec: TokenSpec) -> Token:
+        token = Token(spec.name, steps=spec.step is not None)
+        token.clicked.connect(lambda: self._open(spec, token))
+        if spec.step is not None:
+            stepping = spec.step
+            token.stepped.connect(lambda by: stepping(self, by))
+        self.tokens[spec.path] = token
+        return token
+
+    def _open(self, spec: TokenSpec, token: Token) -> None:
+        popover = spec.open(self, token)
+        token.set_open(True)
+        popover.destroyed.connect(lambda: token.set_open(False))
+        popover.open_below(token)
+
+
+def _document_list(model: type, path: str, title: str, beside: Callable[..., str]):  # type: ignore[no-untyped-def]
+    def open_list(line: RecipeLine, token: Token) -> Popover:
+        options = [Option(d.name, beside(d), key) for key, d in line.session.all(model).items()]
+        return ListChooser(token, title, options, line.session.value(path), lambda v: line.session.edit(path, v))
+
+    return open_list
+
+
+def _document_step(model: type, path: str):  # type: ignore[no-untyped-def]
+    def step(line: RecipeLine, by: int) -> None:
+        keys = list(line.session.all(model))
+        line.choose(path, keys[(keys.index(line.session.value(path)) - by) % len(keys)])
+
+    return step
+
+
+def _count_list(path: str, title: str, most: int, letter: str):  # type: ignore[no-untyped-def]
+    def open_list(line: RecipeLine, token: Token) -> Popover:
+        options = [Option(f"{n}{letter}", "", n) for n in range(1, most + 1)]
+        return ListChooser(token, title, options, line.session.value(path), lambda v: line.session.edit(path, v))
+
+    return open_list
+
+
+def _open_strip(line: RecipeLine, token: Token) -> Popover:
+    recipe: PackRecipe = line.session.complete.design.recipe
+    paths = [
+        f"design.recipe.{p}" for p in ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers")
+    ]
+    return FieldsChooser(token, line.session, "Joined by", paths, _NAMED_JOINTS[recipe.joint])
+
+
+def _open_leads(line: RecipeLine, token: Token) -> Popover:
+    paths = [f"design.recipe.leads.{p}" for p in ("gauge_awg", "length_mm", "connector")]
+    return FieldsChooser(token, line.session, "Leads and connector", paths)
+
+
+def _open_conditions(line: RecipeLine, token: Token) -> Popover:
+    names = (
+        "air_temperature_c",
+        "pack_temperature_c",
+        "altitude_m",
+        "wind_m_s",
+        "start_charge_percent",
+        "cooling",
+    )
+    return FieldsChooser(token, line.session, "Conditions at take-off", [f"design.conditions.{n}" for n in names])
+
+
+def _open_landing(line: RecipeLine, token: Token) -> Popover:
+    names = ("policy", "own_voltage_v", "hold_s")
+    return FieldsChooser(
+        token, line.session, "Landing rule", [f"design.landing.{n}" for n in names],
+        "Deep landings leave nothing for a go-around and cost cycles.",
+    )  # fmt: skip
+
+
+_STRIP_STEPS = tuple(
+    Strip(metal=StripMetal.NICKEL, width_mm=width, thickness_mm=thickness, layers=layers)
+    for width, thickness, layers in (
+        (6, 0.15, 1),
+        (8, 0.15, 1),
+        (8, 0.2, 1),
+        (8, 0.2, 2),
+        (10, 0.2, 2),
+        (10, 0.3, 2),
+    )
+)
+
+
+def _step_strip(line: RecipeLine, by: int) -> None:
+    """Step through common nickel strips, from where the present one's cross-section stands."""
+
+    def section(strip: Strip) -> float:
+        return strip.width_mm * strip.thickness_mm * strip.layers
+
+    present = section(line.session.complete.design.recipe.strip)
+    larger = [strip for strip in _STRIP_STEPS if section(strip) > present + 1e-9]
+    smaller = [strip for strip in _STRIP_STEPS if section(strip) < present - 1e-9]
+    if by > 0 and larger:
+        line.choose("design.recipe.strip", larger[0])
+    elif by < 0 and smaller:
+        line.choose("design.recipe.strip", smaller[-1])
+
+
+def _step_landing(line: RecipeLine, by: int) -> None:
+    policies = list(LandingPolicy)
+    at = policies.index(line.session.complete.design.landing.policy)
+    line.choose("design.landing.policy", policies[(at - by) % len(policies)])
+
+
+def _stepper(path: str, sign: int = 1) -> Callable[[RecipeLine, int], None]:
+    return lambda line, by: line.step(path, sign * by)
+
+
+SENTENCE: tuple[str | TokenSpec, ...] = (
+    TokenSpec(
+        "Craft",
+        "design.craft_id",
+        lambda c: c.craft.name,
+        _document_list(Craft, "design.craft_id", "Craft", lambda d: f"{d.dry_mass_g:.0f} g without a battery"),
+        _document_step(Craft, "design.craft_id"),
+    ),
+    "carries",
+    TokenSpec(
+        "Cells in series",
+        "design.recipe.series_count",
+        lambda c: f"{c.design.recipe.series_count}S",
+        _count_list("design.recipe.series_count", "Cells in series", 20, "S"),
+        _stepper("design.recipe.series_count"),
+    ),
+    "×",
+    TokenSpec(
+        "Cells in parallel",
+        "design.recipe.parallel_count",
+        lambda c: f"{c.design.recipe.parallel_count}P",
+        _count_list("design.recipe.parallel_count", "Cells in parallel", 12, "P"),
+        _stepper("design.recipe.parallel_count"),
+    ),
+    "of",
+    TokenSpec(
+        "Cell type",
+        "design.cell_type_id",
+        lambda c: c.cell_type.name,
+        _document_list(
+            CellType, "design.cell_type_id", "Cell type",
+            lambda d: f"{d.capacity_mah:.0f} mAh, {d.mass_g:g} g, {d.dcir_mohm:g} mΩ, {d.continuous_current_a:g} A",
+        ),
+        _document_step(CellType, "design.cell_type_id"),
+    ),
+    "joined by",
+    TokenSpec(
+        "Strips", "design.recipe.strip", lambda c: strip_words(c.design.recipe.strip), _open_strip, _step_strip
+    ),
+    "on",
+    TokenSpec(
+        "Leads",
+        "design.recipe.leads",
+        lambda c: f"{c.design.recipe.leads.gauge_awg} AWG, {c.design.recipe.leads.length_mm:g} mm",
+        _open_leads,
+        _stepper("design.recipe.leads.gauge_awg", -1),
+    ),
+    "leads, flying",
+    TokenSpec(
+        "Mission",
+        "design.mission_id",
+        lambda c: c.mission.name,
+        _document_list(Mission, "design.mission_id", "Mission", lambda d: f"{len(d.blocks)} blocks"),
+        _document_step(Mission, "design.mission_id"),
+    ),
+    "at",
+    TokenSpec("Conditions", "design.conditions", conditions_words, _open_conditions),
+    "and landing",
+    TokenSpec(
+        "Landing rule",
+        "design.landing",
+        lambda c: (
+            f"at {c.design.landing.own_voltage_v:g} V" if c.design.landing.policy is LandingPolicy.OWN
+            else str(c.design.landing.policy)
+        ),
+        _open_landing,
+        _step_landing,
+    ),
+)  # fmt: skip

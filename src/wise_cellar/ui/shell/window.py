@@ -1,0 +1,324 @@
+"""The main window: wires the shell, the stations and the session together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QSettings
+from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.flight import Severity
+from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.answer_band import AnswerBand
+from wise_cellar.ui.shell.commands import Command, CommandSet
+from wise_cellar.ui.shell.files import Files
+from wise_cellar.ui.shell.findables import findables
+from wise_cellar.ui.shell.finder import Finder
+from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
+from wise_cellar.ui.shell.notice import NoticeLine
+from wise_cellar.ui.shell.rail import Rail
+from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.craft import CraftStation
+from wise_cellar.ui.stations.flight import FlightStation
+from wise_cellar.ui.stations.pack import PackStation
+from wise_cellar.ui.theme import Appearance, apply_appearance
+from wise_cellar.ui.widgets.marks import State
+
+STATIONS: tuple[type[Station], ...] = (CraftStation, PackStation, FlightStation)
+FIRST_STATION = 2
+
+
+class MainWindow(QMainWindow):
+    """One window on one workspace."""
+
+    def __init__(self, session: Session, settings: QSettings) -> None:
+        super().__init__()
+        self.session, self.settings = session, settings
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 620)
+        self.setAcceptDrops(True)
+        self._build()
+        self.files = Files(self, session, self.notice, self._replace)
+        self.commands = CommandSet(self, self._commands())
+        self._appearance_menu()
+        session.changed.connect(self.refresh)
+        session.pin_changed.connect(self._pinned)
+        self.refresh()
+        self._restore()
+
+    # Building
+
+    def _build(self) -> None:
+        centre = QWidget()
+        centre.setObjectName("ground")
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.recipe = RecipeLine(self.session)
+        self.stations = [station(self.session) for station in STATIONS]
+        self.rail = Rail([station.title for station in self.stations])
+        self.stack = QStackedWidget()
+        self.notice = NoticeLine()
+        self.band = AnswerBand(self.session)
+        for station in self.stations:
+            self.stack.addWidget(station)
+            station.field_requested.connect(self.go_to_field)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.rail)
+        middle.addWidget(_hairline(vertical=True))
+        middle.addWidget(self.stack, 1)
+        column.addWidget(self.recipe)
+        column.addWidget(_hairline())
+        column.addLayout(middle, 1)
+        column.addWidget(self.notice)
+        column.addWidget(_hairline())
+        column.addWidget(self.band)
+        self.setCentralWidget(centre)
+        self.rail.chosen.connect(self.show_station)
+        self.recipe.find_requested.connect(self.open_finder)
+        self.recipe.refused.connect(lambda sentence: self.notice.say(sentence, error=True))
+        self.band.field_requested.connect(self.go_to_field)
+
+    def _commands(self) -> list[Command]:
+        session, guard = self.session, self._guarded
+        stations = [
+            Command("&View", station.title, partial(self.show_station, place), f"Ctrl+{place + 1}")
+            for place, station in enumerate(self.stations)
+        ]
+        series, parallel = "design.recipe.series_count", "design.recipe.parallel_count"
+        return [
+            Command("&File", "Open workspace…", self.files.open_workspace, "Ctrl+O"),
+            Command("&File", "New workspace…", self.files.new_workspace, "Ctrl+Shift+N"),
+            Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
+            Command("&File", "Export this design…", partial(self.files.export, "design"), "Ctrl+E"),
+            Command("&File", "Export this craft…", partial(self.files.export, "craft")),
+            Command("&File", "Export this cell type…", partial(self.files.export, "cell_type")),
+            Command("&File", "Export this mission…", partial(self.files.export, "mission")),
+            Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
+            Command("&Edit", "Undo", guard(session.undo), "Ctrl+Z"),
+            Command("&Edit", "Redo", guard(session.redo), "Ctrl+Shift+Z"),
+            Command("&Edit", "Copy the answer as text", self.copy_answer, "Ctrl+Shift+C", separated=True),
+            Command("&Edit", "Copy the picture", self.copy_picture, "Ctrl+Shift+P"),
+            Command("&Edit", "Find…", self.open_finder, "Ctrl+K", separated=True),
+            Command("&Design", "Pin this answer, or let the pin go", session.toggle_pin, "Ctrl+D"),
+            Command("&Design", "Add a parallel cell", lambda: self.recipe.step(parallel, 1), "]", separated=True),
+            Command("&Design", "Remove a parallel cell", lambda: self.recipe.step(parallel, -1), "["),
+            Command("&Design", "Add a series cell", lambda: self.recipe.step(series, 1), "}"),
+            Command("&Design", "Remove a series cell", lambda: self.recipe.step(series, -1), "{"),
+            Command(
+                "&Design",
+                "Go on with a copy",
+                guard(session.duplicate_design),
+                "Ctrl+Shift+D",
+                separated=True,
+            ),
+            Command("&Design", "Rename this design…", lambda: self.rename("design")),
+            Command("&Design", "Delete this design", guard(session.delete_design)),
+            Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
+            Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
+            *stations,
+            Command("&View", "Recipe line", self.focus_recipe, "Ctrl+R", separated=True),
+            Command("&Help", "Shortcuts", lambda: shortcuts_sheet(self, self.commands.bindings()), "F1"),
+            Command("&Help", "How far to trust the answer", lambda: trust_sheet(self)),
+            Command("&Help", "About Wise Cellar", lambda: about_sheet(self), separated=True),
+        ]
+
+    def _appearance_menu(self) -> None:
+        """Colour sets in the View menu."""
+        view = self.commands.menus["&View"]
+        view.addSeparator()
+        group = QActionGroup(self)
+        present = Appearance(self.settings.value("appearance", Appearance.DESKTOP.value))
+        for appearance in Appearance:
+            words = "Colours as the desktop" if appearance is Appearance.DESKTOP else f"Colours: {appearance.value}"
+            action = QAction(words, self)
+            action.setCheckable(True)
+            action.setChecked(appearance is present)
+            action.triggered.connect(partial(self.show_appearance, appearance))
+            group.addAction(action)
+            view.addAction(action)
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show the present design everywhere."""
+        complete = self.session.complete
+        self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
+        shown = self.stack.currentIndex()
+        for place, station in enumerate(self.stations):
+            if place == shown:
+                station.refresh()
+        for place, station in enumerate(self.stations):
+            state, sentence = self._state_of(station)
+            self.rail.buttons[place].show_state(state, sentence)
+        workspace = self.session.workspace
+        for text, label in (("Undo", workspace.undo_label()), ("Redo", workspace.redo_label())):
+            action = self.commands.actions[text]
+            action.setEnabled(label is not None)
+            action.setText(f"{text}: {label}" if label else text)
+
+    def _state_of(self, station: Station) -> tuple[State, str]:
+        """The worst finding that hangs on a field of the station."""
+        worst, sentence = State.FINE, ""
+        for finding in self.session.answer.findings:
+            if any(finding.field == p or finding.field.startswith(p + ".") for p in station.prefixes):
+                state = State.OVER if finding.severity is Severity.OVER else State.CAUTION
+                if worst is State.FINE or (state is State.OVER and worst is not State.OVER):
+                    worst, sentence = state, finding.sentence
+        return worst, sentence
+
+    def show_station(self, place: int) -> None:
+        """Show a station, brought up to date."""
+        self.stack.setCurrentIndex(place)
+        self.rail.show_current(place)
+        self.stations[place].refresh()
+        self.settings.setValue("station", place)
+
+    def go_to_field(self, path: str) -> None:
+        """Show the station that governs ``path`` and put the focus on the field or token."""
+        for place, station in enumerate(self.stations):
+            if any(path == p or path.startswith(p + ".") for p in station.prefixes):
+                self.show_station(place)
+                if not self._on_recipe(path) and station.focus_field(path):
+                    return
+                break
+        self.recipe.focus_field("design.cell_type_id" if path.startswith("cell_type") else path)
+
+    @staticmethod
+    def _on_recipe(path: str) -> bool:
+        """Whether the recipe line is the better place to change a field."""
+        return path in ("design.recipe.series_count", "design.recipe.parallel_count") or path.startswith("cell_type")
+
+    def focus_recipe(self) -> None:
+        """Put the focus on the recipe line, from anywhere."""
+        self.recipe.focus_field("design.craft_id")
+
+    def show_appearance(self, appearance: Appearance, _checked: bool = True) -> None:
+        """Switch the colour set and remember it."""
+        self.settings.setValue("appearance", appearance.value)
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            apply_appearance(application, appearance)
+        self.stations[self.stack.currentIndex()].refresh()
+
+    def _pinned(self) -> None:
+        pinned = self.session.pinned
+        self.notice.say("Pinned: every answer now shows its change." if pinned else "The pin is gone.")
+        self.stations[self.stack.currentIndex()].refresh()
+
+    # Finding
+
+    def open_finder(self) -> None:
+        """Open Find."""
+        found = findables(self.session, self.commands, self.stations, self.go_to_field, self._guarded)
+        self.finder = Finder(self, found)
+        self.finder.open_over(self)
+
+    def _replace(self, session: Session) -> None:
+        """Show another session in a new window where this one stands."""
+        self.settings.setValue("workspace", str(session.workspace.path))
+        self.successor = MainWindow(session, self.settings)
+        self.successor.setGeometry(self.geometry())
+        self.successor.show()
+        self.close()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Take files."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Import the dropped files."""
+        data = event.mimeData() if event is not None else None
+        if data is not None:
+            for url in data.urls():
+                self.files.take_in(Path(url.toLocalFile()))
+
+    # Smaller commands
+
+    def rename(self, root: str) -> None:
+        """Ask for a name."""
+        present = str(self.session.value(f"{root}.name"))
+        name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
+        if accepted:
+            self._guarded(lambda: self.session.rename(root, name))()
+
+    def copy_answer(self) -> None:
+        """The five answers and the findings as text."""
+        answer, complete = self.session.answer, self.session.complete
+        late, weak = answer.late_punch, answer.weak_link
+        lines = [
+            complete.design.name,
+            f"In the air: {format_minutes(answer.duration_s)}",
+            f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
+            f"Late punch: {late.volts_a_cell:.2f} V a cell, thrust {late.thrust_margin:.1f} times the weight",
+            f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",
+            f"Ends because {answer.reason.words}",
+            *(finding.sentence for finding in answer.findings),
+        ]
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText("\n".join(lines))
+        self.notice.say("The answer is on the clipboard.")
+
+    def copy_picture(self) -> None:
+        """The present station as a picture."""
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setPixmap(self.stack.currentWidget().grab())  # type: ignore[union-attr]
+        self.notice.say("The picture is on the clipboard.")
+
+    def _guarded(self, run: Callable[[], object]) -> Callable[[], None]:
+        """The same, saying what was refused."""
+
+        def guarded() -> None:
+            try:
+                run()
+            except (DocumentError, WorkspaceError) as error:
+                self.notice.say(str(error), error=True)
+
+        return guarded
+
+    # Remembering
+
+    def _restore(self) -> None:
+        geometry = self.settings.value("geometry")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        place = int(self.settings.value("station", FIRST_STATION))
+        self.show_station(place if 0 <= place < len(self.stations) else FIRST_STATION)
+        self.stack.setFocus()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Remember the geometry and close the workspace; every edit is kept already."""
+        self.settings.setValue("geometry", self.saveGeometry())
+        self.session.workspace.close()
+        super().closeEvent(event)
+
+
+def _hairline(*, vertical: bool = False) -> QFrame:
+    line = QFrame()
+    line.setObjectName("rule")
+    if vertical:
+        line.setFixedWidth(1)
+    else:
+        line.setFixedHeight(1)
+    return line

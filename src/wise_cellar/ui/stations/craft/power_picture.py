@@ -1,0 +1,101 @@
+"""Power needed against take-off mass, with the present design, the pin and the known flight as points."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QEvent
+from PyQt6.QtWidgets import QSizePolicy
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight import Answer, power_against_mass
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import colours_of
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    DOTTED,
+    Key,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
+
+
+def cruise_airspeed(complete: CompleteDesign) -> float:
+    """Airspeed of the mission's first cruise; 0 where it has none."""
+    return next((b.airspeed_m_s for b in complete.mission.blocks if b.airspeed_m_s > 0), 0.0)
+
+
+class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+    """The picture of the Craft station."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setBackground(None)
+        self.setAccessibleName("Power needed against take-off mass")
+        self._title = self.addLabel("", 0, 0, justify="left")
+        self.plot = make_plot("g")
+        self.addItem(self.plot, 1, 0)
+        self.plot.setMouseEnabled(False, False)
+
+    def refresh(self) -> None:
+        """Draw curves and points of the present design."""
+        colours = colours_of(self)
+        complete, answer = self._session.complete, self._session.answer
+        craft, known = complete.craft, complete.craft.known_flight
+        self.setBackground(colours.sheet)
+        clear_curves(self.plot)
+        dress_plot(self.plot, colours)
+        heaviest = max(
+            craft.dry_mass_g * 2.2, answer.takeoff_mass_g * 1.15, (craft.max_takeoff_mass_g or 0) * 1.08,
+            known.takeoff_mass_g * 1.1 if known else 0.0,
+        )  # fmt: skip
+        speed = cruise_airspeed(complete)
+        curve = power_against_mass(
+            craft,
+            complete.design.conditions,
+            speed,
+            np.linspace(craft.dry_mass_g, heaviest, 160),
+            answer.factor,
+        )
+        hover, cruise = colours.series[1], colours.series[0]
+        self.plot.plot(curve.mass_g, curve.hover_w, pen=pen(hover, dash=DASHED))
+        keys = [Key("hover", hover, DASHED)]
+        if speed:
+            self.plot.plot(curve.mass_g, curve.cruise_w, pen=pen(cruise))
+            keys.append(Key(f"cruise at {speed:g} m/s", cruise))
+        top = float(max(curve.hover_w.max(), curve.cruise_w.max()))
+        if craft.max_takeoff_mass_g:
+            self.plot.addItem(pg.InfiniteLine(craft.max_takeoff_mass_g, pen=pen(colours.brick, 1.2, DOTTED)))
+            keys.append(Key("heaviest allowed", colours.brick, DOTTED))
+        for mass, power, mark, fill, words in self._points(complete, answer):
+            self.plot.plot([mass], [power], pen=None, symbol=mark, symbolSize=11,
+                           symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour(fill))  # fmt: skip
+            keys.append(Key(words, colours.colour(fill).name(), mark="●" if mark == "o" else "◆"))
+        self._title.setText(key_text("Power, W, against take-off mass", keys, colours), justify="left")
+        self.plot.setRange(
+            xRange=(craft.dry_mass_g * 0.98, heaviest),
+            yRange=(0, top * 1.05),
+            padding=0,
+            disableAutoRange=True,
+        )
+
+    def _points(self, complete: CompleteDesign, answer: Answer) -> list[tuple[float, float, str, str, str]]:
+        points = [(answer.takeoff_mass_g, answer.mean_power_w, "o", "verdigris", "this design, mean of the flight")]
+        if self._session.pinned and self._session.pinned[0].craft == complete.craft:
+            pinned = self._session.pinned[1]
+            points.append((pinned.takeoff_mass_g, pinned.mean_power_w, "o", "sheet", "pinned"))
+        known = complete.craft.known_flight
+        if known and answer.calibration:
+            points.append((known.takeoff_mass_g, answer.calibration.measured_w, "d", "ochre", "known flight"))
+        return points
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Redraw in the other colour set."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.PaletteChange and hasattr(self, "plot"):
+            self.refresh()

@@ -1,0 +1,107 @@
+"""Rows of a list in the craft, each of several fields: parts on the scale, loads on the bus."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.fields import Field, field_for
+from wise_cellar.ui.widgets.panel import note
+
+
+class RowList(QWidget):
+    """Rows over the tuple at ``path``; each row has the fields ``names``. Rows are added and removed as edits."""
+
+    def __init__(
+        self,
+        session: Session,
+        path: str,
+        names: Sequence[str],
+        words: str,
+        fresh: Callable[[], Any],
+        widths: Sequence[int],
+    ) -> None:
+        super().__init__()
+        self._session, self._path, self._names, self._words = session, path, names, words
+        self._fresh, self._widths = fresh, widths
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(2)
+        column.addLayout(self._rows)
+        self._error = note(role="error")
+        self._error.hide()
+        column.addWidget(self._error)
+        add = QPushButton(f"Add a {words}")
+        add.setProperty("role", "quiet")
+        add.clicked.connect(self.add_row)
+        column.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
+        self._row_widgets: list[QWidget] = []
+        self._fields: list[list[Field]] = []
+
+    def refresh(self) -> None:
+        """Show the present rows; widgets are only made or dropped when the number of rows is another."""
+        count = len(self._session.value(self._path))
+        while len(self._row_widgets) < count:
+            self._make_row(len(self._row_widgets))
+        while len(self._row_widgets) > count:
+            self._fields.pop()
+            widget = self._row_widgets.pop()
+            self._rows.removeWidget(widget)
+            widget.setParent(None)
+            widget.deleteLater()
+        for row in self._fields:
+            for field in row:
+                field.refresh()
+
+    def add_row(self) -> None:
+        """Add a row and put the focus on its name."""
+        if self._change([*self._session.value(self._path), self._fresh()], f"Add a {self._words}"):
+            self._fields[-1][0].entry.setFocus()
+
+    def remove_row(self, place: int) -> None:
+        """Remove a row."""
+        rows = list(self._session.value(self._path))
+        del rows[place]
+        self._change(rows, f"Remove a {self._words}")
+
+    def _change(self, rows: list[Any], label: str) -> bool:
+        try:
+            self._session.edit(self._path, tuple(rows), label)
+        except (DocumentError, WorkspaceError) as error:
+            self._error.setText(str(error))
+            self._error.show()
+            return False
+        self._error.hide()
+        return True
+
+    def _make_row(self, place: int) -> None:
+        widget = QWidget()
+        line = QHBoxLayout(widget)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(6)
+        fields = []
+        for name, width in zip(self._names, self._widths, strict=True):
+            field = field_for(self._session, f"{self._path}.{place}.{name}")
+            field.hide_label()
+            if width:
+                field.setFixedWidth(width)
+            line.addWidget(field, 0 if width else 1)
+            fields.append(field)
+        remove = QPushButton("×")
+        remove.setProperty("role", "quiet")
+        remove.setFixedWidth(24)
+        remove.setToolTip(f"Remove this {self._words}")
+        remove.setAccessibleName(f"Remove {self._words} {place + 1}")
+        remove.clicked.connect(lambda: self.remove_row(place))
+        line.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
+        self._rows.addWidget(widget)
+        self._row_widgets.append(widget)
+        self._fields.append(fields)

@@ -1,0 +1,212 @@
+"""The Craft station."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import Bay, DocumentError, KnownFlight, Load, Part
+from wise_cellar.core.physics.rotor import default_drag_area_m2, default_figure_of_merit
+from wise_cellar.core.units import format_number
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_airspeed
+from wise_cellar.ui.stations.craft.row_list import RowList
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
+
+SIDE = 400
+
+
+class CraftStation(Station):
+    """Picture of power against mass; beside it the parts scale, propulsion, limits, loads and the known flight."""
+
+    title = "Craft"
+    prefixes = ("craft",)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 8, 12)
+        row.setSpacing(12)
+        picture, column = sheet()
+        self._headline = QLabel()
+        self._headline.setFont(font(15, strong=True))
+        column.addWidget(self._headline)
+        self.picture = PowerPicture(session)
+        column.addWidget(self.picture, 1)
+        self._calibration = note()
+        column.addWidget(self._calibration)
+        row.addWidget(picture, 1)
+        area, side = scrolling_column(SIDE)
+        self._grids: list[FieldGrid] = []
+        side.addWidget(self._scale())
+        side.addWidget(self._fields("Rotors and motors", self._propulsion()))
+        side.addWidget(self._loads())
+        side.addWidget(self._limits())
+        side.addWidget(self._known_flight())
+        side.addStretch(1)
+        row.addWidget(area)
+
+    def refresh(self) -> None:
+        """Show the present craft."""
+        craft, answer = self.session.complete.craft, self.session.answer
+        self._headline.setText(
+            f"{craft.name} weighs {format_number(craft.dry_mass_g, 0)} g without a battery and"
+            f" {format_number(answer.takeoff_mass_g, 0)} g with this one"
+        )
+        self._total.setText(f"{format_number(craft.dry_mass_g, 0)} g")
+        self.parts.refresh()
+        self.loads.refresh()
+        for optional, button, grid in self._optional:
+            present = self.session.value(optional) is not None
+            button.setText(self._optional_words[optional][1 if present else 0])
+            grid.setVisible(present)
+            if present:
+                grid.refresh()
+        for grid in self._grids:
+            grid.refresh()
+        self.picture.refresh()
+        self._calibration.setText(self._calibration_words())
+
+    def _calibration_words(self) -> str:
+        found = self.session.answer.calibration
+        if found is None:
+            return (
+                "No known flight: power is an estimate from propeller size."
+                " One flight with a battery you know would narrow it."
+            )
+        doubt = "" if found.plausible else " A factor outside 0.6 to 1.6 says that an input is wrong: check them."
+        return (
+            f"The known flight drew {found.measured_w:.0f} W where {found.predicted_w:.0f} W was predicted:"
+            f" shaft power is multiplied by {found.factor:.2f} everywhere.{doubt}"
+        )
+
+    def _scale(self) -> QWidget:
+        panel, column = sheet()
+        top = QHBoxLayout()
+        top.addWidget(heading("Parts on the scale"))
+        top.addStretch(1)
+        self._total = QLabel()
+        self._total.setFont(font(15, strong=True))
+        top.addWidget(self._total)
+        column.addLayout(top)
+        self.parts = RowList(
+            self.session,
+            "craft.parts",
+            ("name", "mass_g"),
+            "part",
+            lambda: Part(name="Part", mass_g=0),
+            (0, 132),
+        )
+        column.addWidget(self.parts)
+        return panel
+
+    def _propulsion(self) -> list[Field]:
+        def craft_diameter() -> float:
+            return self.session.complete.craft.rotors.diameter_mm * 1e-3
+
+        rotors = [field_for(self.session, f"craft.rotors.{n}") for n in ("count", "diameter_mm", "pitch_mm", "blades")]
+        merit = QuantityField(
+            self.session, "craft.rotors.figure_of_merit",
+            default=lambda: f"{default_figure_of_merit(craft_diameter()):.2f} by size",
+        )  # fmt: skip
+        drag = QuantityField(
+            self.session,
+            "craft.drag_area_m2",
+            default=lambda: f"{default_drag_area_m2(craft_diameter()):.3f} by size",
+        )
+        motor = [
+            field_for(self.session, f"craft.{n}")
+            for n in (
+                "motor.kv_rpm_per_v", "motor.resistance_mohm", "motor.no_load_current_a", "motor.max_current_a",
+                "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency",
+            )
+        ]  # fmt: skip
+        return [*rotors, merit, drag, *motor]
+
+    def _fields(self, title: str, fields: list[Field]) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading(title))
+        grid = FieldGrid(fields)
+        self._grids.append(grid)
+        column.addWidget(grid)
+        return panel
+
+    def _loads(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("What else draws power"))
+        column.addWidget(note("Power, and the least pack voltage at which it still works."))
+        self.loads = RowList(
+            self.session, "craft.loads", ("name", "power_w", "min_input_v"), "load",
+            lambda: Load(name="load", power_w=1), (0, 108, 108),
+        )  # fmt: skip
+        column.addWidget(self.loads)
+        return panel
+
+    def _limits(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("Limits"))
+        grid = FieldGrid([field_for(self.session, "craft.max_takeoff_mass_g")])
+        self._grids.append(grid)
+        column.addWidget(grid)
+        column.addWidget(
+            note(
+                "Mass classes and rules for flight are local: check the ones that hold where you fly.",
+                "caution",
+            )
+        )
+        self._optional: list[tuple[str, QPushButton, FieldGrid]] = []
+        self._optional_words = {
+            "craft.bay": ("Add the battery bay", "No bay: remove it"),
+            "craft.known_flight": ("Add a known flight", "Forget this flight"),
+        }
+        self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm"), self._toggle_bay)
+        return panel
+
+    def _known_flight(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("A flight already made"))
+        column.addWidget(note("With a battery you know: one factor on power is found from it."))
+        names = tuple(KnownFlight.model_fields)
+        self._add_optional(column, "craft.known_flight", names, self._toggle_known_flight)
+        return panel
+
+    def _add_optional(self, column: QVBoxLayout, path: str, names: tuple[str, ...], toggle: Callable[[], None]) -> None:
+        grid = FieldGrid([field_for(self.session, f"{path}.{name}") for name in names])
+        column.addWidget(grid)
+        button = QPushButton()
+        button.setProperty("role", "quiet")
+        button.clicked.connect(toggle)
+        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        self._optional.append((path, button, grid))
+
+    def _toggle_bay(self) -> None:
+        layout = self.session.answer.build.layout
+        fresh = Bay(
+            length_mm=round(layout.length_mm + 5), width_mm=round(layout.width_mm + 5),
+            height_mm=round(layout.height_mm + 3),
+        )  # fmt: skip
+        self._toggle("craft.bay", fresh)
+
+    def _toggle_known_flight(self) -> None:
+        """Start from this design's own prediction, so that the factor is 1 until the user's figures replace it."""
+        answer, complete = self.session.answer, self.session.complete
+        volts = complete.design.recipe.series_count * 3.6
+        minutes = 10.0
+        fresh = KnownFlight(
+            takeoff_mass_g=round(answer.takeoff_mass_g), airspeed_m_s=cruise_airspeed(complete), duration_min=minutes,
+            charge_used_mah=round(answer.mean_power_w / volts * minutes / 60 * 1000), mean_voltage_v=round(volts, 1),
+        )  # fmt: skip
+        self._toggle("craft.known_flight", fresh)
+
+    def _toggle(self, path: str, fresh: object) -> None:
+        value = None if self.session.value(path) is not None else fresh
+        try:
+            self.session.edit(path, value)
+        except (DocumentError, WorkspaceError) as error:
+            self._calibration.setText(str(error))

@@ -1,0 +1,142 @@
+"""The Flight station."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import BlockKind, Conditions
+from wise_cellar.core.units import format_share
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.flight.readout import Readout
+from wise_cellar.ui.stations.flight.traces import Traces
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, field_for
+from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
+
+SIDE = 336
+BLOCK_FIELDS = {
+    BlockKind.TAKE_OFF: ("name", "duration_s", "climb_m_s"),
+    BlockKind.CRUISE: ("name", "duration_s", "airspeed_m_s", "climb_m_s"),
+    BlockKind.HOVER: ("name", "duration_s"),
+    BlockKind.PUNCH: ("name", "duration_s"),
+    BlockKind.LANDING: ("name", "duration_s"),
+}
+
+
+class FlightStation(Station):
+    """Mission strip and traces; beside them the cursor's values, the landing rule, the block and the conditions."""
+
+    title = "Flight"
+    prefixes = ("mission", "design.mission_id", "design.conditions", "design.landing")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 8, 12)
+        row.setSpacing(12)
+        picture, column = sheet()
+        self._headline = QLabel()
+        self._headline.setFont(font(15, strong=True))
+        self._headline.setWordWrap(True)
+        column.addWidget(self._headline)
+        self.traces = Traces(session)
+        column.addWidget(self.traces, 1)
+        row.addWidget(picture, 1)
+        area, side = scrolling_column(SIDE)
+        panel, column = sheet()
+        self.readout = Readout()
+        column.addWidget(self.readout)
+        side.addWidget(panel)
+        panel, column = sheet()
+        column.addWidget(heading("Landing rule"))
+        names = ("policy", "own_voltage_v", "hold_s")
+        self._landing = FieldGrid([field_for(session, f"design.landing.{n}") for n in names])
+        column.addWidget(self._landing)
+        self._landing_words = note()
+        column.addWidget(self._landing_words)
+        side.addWidget(panel)
+        side.addWidget(self._block_panel())
+        panel, column = sheet()
+        column.addWidget(heading("Conditions at take-off"))
+        self._conditions = FieldGrid([field_for(session, f"design.conditions.{n}") for n in Conditions.model_fields])
+        column.addWidget(self._conditions)
+        side.addWidget(panel)
+        side.addWidget(self._findings_panel())
+        side.addStretch(1)
+        row.addWidget(area)
+        self.traces.cursor_moved.connect(self._cursor)
+        self.traces.block_chosen.connect(self.select_block)
+
+    def _block_panel(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("Block of the mission"))
+        self._blocks = Chooser()
+        self._blocks.setAccessibleName("Block of the mission")
+        self._blocks.activated.connect(self.select_block)
+        column.addWidget(self._blocks)
+        self._block_column = QVBoxLayout()
+        column.addLayout(self._block_column)
+        self._block_grid: FieldGrid | None = None
+        self._block_shown: tuple[int, BlockKind] | None = None
+        column.addWidget(note("A cruise or a hover without a duration lasts until the landing rule calls."))
+        return panel
+
+    def _findings_panel(self) -> QWidget:
+        self._findings_sheet, column = sheet()
+        column.addWidget(heading("Be careful about"))
+        self._findings = note()
+        self._findings.setProperty("role", "")
+        column.addWidget(self._findings)
+        return self._findings_sheet
+
+    def refresh(self) -> None:
+        """Show the present flight."""
+        complete, answer = self.session.complete, self.session.answer
+        self._headline.setText(answer.reason.sentence)
+        self._landing.refresh()
+        self._conditions.refresh()
+        self._landing_words.setText(
+            f"Calls at {complete.landing_voltage_v:.2f} V a cell under load. {format_share(answer.charge_left)} of the"
+            f" charge is left at the end, and the cells rest at {answer.resting_v:.2f} V."
+        )
+        blocks = complete.mission.blocks
+        texts = [f"{place}  {block.label}" for place, block in enumerate(blocks, start=1)]
+        if [self._blocks.itemText(i) for i in range(self._blocks.count())] != texts:
+            self._blocks.clear()
+            self._blocks.addItems(texts)
+        self._show_block(min(self.traces.selected_block, len(blocks) - 1))
+        self.traces.refresh()
+        self._findings.setText("\n".join(f.sentence for f in answer.findings))
+        self._findings_sheet.setVisible(bool(answer.findings))
+
+    def select_block(self, block: int) -> None:
+        """Show the fields of a block."""
+        self._show_block(block)
+        self.traces.select_block(block)
+
+    def _show_block(self, block: int) -> None:
+        kind = self.session.complete.mission.blocks[block].kind
+        self._blocks.setCurrentIndex(block)
+        self.traces.selected_block = block
+        if self._block_shown != (block, kind):
+            if self._block_grid is not None:
+                self._block_grid.setParent(None)
+                self._block_grid.deleteLater()
+            paths = [f"mission.blocks.{block}.{name}" for name in BLOCK_FIELDS[kind]]
+            self._block_grid = FieldGrid([field_for(self.session, path) for path in paths])
+            self._block_column.addWidget(self._block_grid)
+            self._block_shown = (block, kind)
+        if self._block_grid is not None:
+            self._block_grid.refresh()
+
+    def _cursor(self, second: float) -> None:
+        parallel = self.session.complete.design.recipe.parallel_count
+        self.readout.show_at(self.session.answer.series, second, parallel)
+
+    def focus_field(self, path: str) -> bool:
+        """Focus a field; a block's field shows its block first."""
+        parts = path.split(".")
+        if parts[:2] == ["mission", "blocks"]:
+            self.select_block(int(parts[2]) if len(parts) > 2 else 0)
+        return super().focus_field(path)

@@ -1,0 +1,268 @@
+"""The picture of the Flight station: the mission strip and four traces over one time axis, with a cursor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QPainter
+
+from wise_cellar.core.documents import BlockKind
+from wise_cellar.core.flight import Series
+from wise_cellar.core.units import format_minutes
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    DOTTED,
+    Key,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
+
+_STRIP_ROLE = {
+    BlockKind.TAKE_OFF: "ochre",
+    BlockKind.CRUISE: "verdigris",
+    BlockKind.HOVER: "verdigris",
+    BlockKind.PUNCH: "brick",
+    BlockKind.LANDING: "faint",
+}
+
+
+@dataclass(frozen=True)
+class Span:
+    """A block as it was flown."""
+
+    block: int
+    label: str
+    kind: BlockKind
+    start_s: float
+    end_s: float
+
+
+def spans(session: Session) -> list[Span]:
+    """Blocks in the order they were flown, with their true times."""
+    series, blocks = session.answer.series, session.complete.mission.blocks
+    found = []
+    for block in np.unique(series.block).astype(int):
+        times = series.time_s[series.block == block]
+        found.append(Span(block, blocks[block].label, blocks[block].kind, float(times[0]), float(times[-1])))
+    return found
+
+
+class _StripItem(pg.GraphicsObject):  # type: ignore[misc]
+    """The blocks as rectangles on the time axis; x in minutes, y from 0 to 1."""
+
+    def __init__(self, flown: list[Span], colours: Colours, selected: int) -> None:
+        super().__init__()
+        self._flown, self._colours, self._selected = flown, colours, selected
+
+    def boundingRect(self) -> QRectF:
+        """The whole flight."""
+        return QRectF(0, 0, max(self._flown[-1].end_s / 60, 1e-6), 1)
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        """Fill, foot and label of every block, in pixels so that text keeps its shape."""
+        to_screen = painter.transform()
+        painter.save()
+        painter.resetTransform()
+        for span in self._flown:
+            corner = to_screen.map(QPointF(span.start_s / 60, 1))
+            far = to_screen.map(QPointF(span.end_s / 60, 0))
+            box = QRectF(corner, far).normalized().adjusted(0.5, 0, -0.5, 0)
+            if box.width() < 2:
+                box.setWidth(2)
+            colour = self._colours.colour(_STRIP_ROLE[span.kind])
+            fill = self._colours.colour(_STRIP_ROLE[span.kind])
+            fill.setAlpha(110 if span.block == self._selected else 52)
+            painter.fillRect(box, fill)
+            painter.fillRect(QRectF(box.left(), box.bottom() - 3, box.width(), 3), colour)
+            if box.width() > 34:
+                painter.setFont(font(12))
+                painter.setPen(self._colours.colour("ink"))
+                text = QFontMetricsF(painter.font()).elidedText(
+                    span.label, Qt.TextElideMode.ElideRight, box.width() - 12
+                )
+                painter.drawText(box.adjusted(7, 0, -5, -3), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.restore()
+
+
+class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+    """Mission strip and traces. The cursor follows the pointer and the left and right keys."""
+
+    cursor_moved = pyqtSignal(float)
+    block_chosen = pyqtSignal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setBackground(None)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Flight over time; left and right move the cursor")
+        self.selected_block = 0
+        self.cursor_s = 0.0
+        self._parked = True
+        layout = self.ci.layout
+        layout.setVerticalSpacing(2)
+        self.strip = make_plot()
+        self.addItem(self.strip, 0, 0)
+        self.strip.hideAxis("bottom")
+        self.strip.getAxis("left").setStyle(showValues=False)
+        self.strip.showGrid(x=False, y=False)
+        self.strip.setFixedHeight(32)
+        self.strip.setYRange(0, 1, padding=0)
+        self._titles, self.plots = [], []
+        for place, stretch in enumerate((40, 20, 20, 20)):
+            self._titles.append(self.addLabel("", 1 + 2 * place, 0, justify="left"))
+            plot = make_plot("min")
+            self.addItem(plot, 2 + 2 * place, 0)
+            layout.setRowPreferredHeight(2 + 2 * place, 5.0 * stretch)
+            layout.setRowStretchFactor(2 + 2 * place, stretch)
+            plot.setXLink(self.strip)
+            plot.getAxis("bottom").setStyle(autoExpandTextSpace=False)
+            if place < 3:
+                plot.getAxis("bottom").setStyle(showValues=False)
+                plot.getAxis("bottom").setHeight(2)
+            self.plots.append(plot)
+        for plot in (self.strip, *self.plots):
+            plot.setMouseEnabled(False, False)
+        self._lines: list[pg.InfiniteLine] = []
+        self.scene().sigMouseMoved.connect(self._pointer)
+        self.scene().sigMouseClicked.connect(self._clicked)
+
+    @property
+    def series(self) -> Series:
+        """What is drawn."""
+        return self._session.answer.series
+
+    def refresh(self) -> None:
+        """Draw the present flight."""
+        colours, answer, complete = colours_of(self), self._session.answer, self._session.complete
+        series, minutes = answer.series, answer.series.time_s / 60
+        flown = spans(self._session)
+        for plot in (self.strip, *self.plots):
+            clear_curves(plot)
+            dress_plot(plot, colours)
+        self.setBackground(colours.sheet)
+        self.strip.getAxis("left").setPen(pen(colours.sheet))
+        self.strip.addItem(_StripItem(flown, colours, self.selected_block))
+        c = colours.series
+        volts, amps, throttle, heat = self.plots
+        landing, least = complete.landing_voltage_v, complete.cell_type.min_voltage_v
+        volts.addItem(pg.InfiniteLine(landing, angle=0, pen=pen(colours.ochre, 1.2, DASHED)))
+        volts.addItem(pg.InfiniteLine(least, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
+        volts.plot(minutes, series.resting_v, pen=pen(colours.faint, 1.4, DASHED))
+        volts.plot(minutes, series.punch_v, pen=pen(c[4], 1.6, DOTTED))
+        volts.plot(minutes, series.loaded_v, pen=pen(c[0], 2.2))
+        amps.plot(minutes, series.pack_a, pen=pen(c[1]))
+        throttle.plot(minutes, series.throttle * 100, pen=pen(c[2]))
+        heat.plot(minutes, series.temperature_c, pen=pen(c[3]))
+        heat.addItem(
+            pg.InfiniteLine(complete.cell_type.max_temperature_c, angle=0, pen=pen(colours.brick, 1.2, DASHED))
+        )
+        keys = [
+            Key("under load", c[0]),
+            Key("at rest", colours.faint, DASHED),
+            Key("if full throttle came now", c[4], DOTTED),
+            Key(f"landing {landing:.2f}", colours.ochre, DASHED),
+            Key(f"minimum {least:.2f}", colours.brick, DASHED),
+            Key("landing begins, flight ends", colours.ink, DOTTED),
+        ]
+        titles = (key_text("Volts a cell", keys, colours), key_text("Amps, whole pack", (), colours),
+                  key_text("Throttle, %", (), colours), key_text("Cells, °C", (), colours))  # fmt: skip
+        for label, text in zip(self._titles, titles, strict=True):
+            label.setText(text, justify="left")
+        low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least) - 0.1
+        high = max(float(series.resting_v.max()), landing) + 0.06
+        volts.setYRange(max(low, 0), high, padding=0)
+        amps.setYRange(0, max(float(series.pack_a.max()) * 1.08, 1), padding=0)
+        throttle.setYRange(0, 106, padding=0)
+        heat.setYRange(
+            min(float(series.temperature_c.min()) - 2, 10),
+            max(float(series.temperature_c.max()) * 1.1, 40),
+            padding=0,
+        )
+        self.strip.setXRange(0, max(answer.duration_s / 60 * 1.005, 0.05), padding=0)
+        self._mark_events(colours, flown)
+        self._add_cursor(colours)
+
+    def _mark_events(self, colours: Colours, flown: list[Span]) -> None:
+        """Dotted lines where the landing begins and where the flight ends."""
+        landings = [span.start_s for span in flown if span.kind is BlockKind.LANDING]
+        ends = [*landings[:1], self._session.answer.duration_s]
+        for plot in self.plots:
+            for second in ends:
+                plot.addItem(pg.InfiniteLine(second / 60, pen=pen(colours.ink, 1.0, DOTTED)))
+
+    def _add_cursor(self, colours: Colours) -> None:
+        self._lines = []
+        for plot in (self.strip, *self.plots):
+            line = pg.InfiniteLine(0, pen=pen(colours.ink, 1.2))
+            plot.addItem(line, ignoreBounds=True)
+            self._lines.append(line)
+        duration = self._session.answer.duration_s
+        self.move_cursor(0.75 * duration if self._parked else min(self.cursor_s, duration))
+
+    def move_cursor(self, second: float) -> None:
+        """Put the cursor at a time of the flight."""
+        self.cursor_s = float(np.clip(second, 0, self._session.answer.duration_s))
+        for line in self._lines:
+            line.setValue(self.cursor_s / 60)
+        self.setAccessibleDescription(f"Cursor at {format_minutes(self.cursor_s)}")
+        self.cursor_moved.emit(self.cursor_s)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and right by a hundredth of the flight, with Shift by a tenth; Home and End to its ends."""
+        if event is None:
+            return
+        duration = self._session.answer.duration_s
+        step = duration / (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 100)
+        moves = {Qt.Key.Key_Left: self.cursor_s - step, Qt.Key.Key_Right: self.cursor_s + step,
+                 Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: duration}  # fmt: skip
+        wanted = moves.get(Qt.Key(event.key()))
+        if wanted is None:
+            super().keyPressEvent(event)
+            return
+        self._parked = False
+        self.move_cursor(wanted)
+
+    def select_block(self, block: int) -> None:
+        """Mark a block of the strip."""
+        self.selected_block = block
+        for item in list(self.strip.items):
+            if isinstance(item, _StripItem):
+                self.strip.removeItem(item)
+        self.strip.addItem(_StripItem(spans(self._session), colours_of(self), block))
+
+    def _second_at(self, scene_point: QPointF) -> float | None:
+        view = self.plots[0].getViewBox()
+        left = view.sceneBoundingRect()
+        if not left.left() <= scene_point.x() <= left.right():
+            return None
+        return float(view.mapSceneToView(scene_point).x()) * 60
+
+    def _pointer(self, scene_point: QPointF) -> None:
+        second = self._second_at(scene_point)
+        if second is not None:
+            self._parked = False
+            self.move_cursor(second)
+
+    def _clicked(self, event: object) -> None:
+        point = event.scenePos()  # type: ignore[attr-defined]
+        second = self._second_at(point)
+        if second is None or not self.strip.sceneBoundingRect().contains(point):
+            return
+        for span in spans(self._session):
+            if span.start_s <= second <= span.end_s:
+                self.block_chosen.emit(span.block)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Redraw in the other colour set."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.PaletteChange and hasattr(self, "plots"):
+            self.refresh()

@@ -1,0 +1,135 @@
+"""The Pack station."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel
+
+from wise_cellar.core.documents import Joint
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.units import format_number
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.pack.chain_view import ChainView
+from wise_cellar.ui.stations.pack.drawing import PackDrawing
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.fields import FieldGrid, field_for
+from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
+from wise_cellar.ui.widgets.panel import note, scrolling_column, sheet
+
+SIDE = 424
+JOINT_CAUTIONS = {
+    Joint.SPOT_WELD: "Before you weld: cover the end you are not working on. A strip across a bare end is a short.",
+    Joint.SOLDERED: "Soldering heats the seal of the cell. Use a hot, heavy tip, two seconds at most, and let it cool.",
+    Joint.SPRING_HOLDER: "Springs resist much and let go in a hard landing: keep them for the bench.",
+}
+
+
+class PackStation(Station):
+    """Both faces to scale; beside them the chain and the ledgers of mass and resistance."""
+
+    title = "Pack"
+    prefixes = ("design.recipe", "cell_type", "design.cell_type_id")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 8, 12)
+        row.setSpacing(12)
+        picture, column = sheet()
+        self._headline = QLabel()
+        self._headline.setFont(font(15, strong=True))
+        self._headline.setWordWrap(True)
+        column.addWidget(self._headline)
+        self._fit = note()
+        column.addWidget(self._fit)
+        self.drawing = PackDrawing(session)
+        column.addWidget(self.drawing, 1)
+        names = ("arrangement", "joint", "strip.metal", "strip.width_mm", "strip.thickness_mm",
+                 "strip.layers", "leads.connector", "leads.gauge_awg", "leads.length_mm")  # fmt: skip
+        self._grid = FieldGrid([field_for(session, f"design.recipe.{name}") for name in names], columns=2)
+        column.addWidget(self._grid)
+        self._caution = note(role="caution")
+        column.addWidget(self._caution)
+        row.addWidget(picture, 1)
+        area, side = scrolling_column(SIDE)
+        panel, column = sheet()
+        self.chain = ChainView()
+        column.addWidget(self.chain)
+        side.addWidget(panel)
+        panel, column = sheet(spacing=14)
+        self.masses = Ledger("Where the grams are")
+        self.resistances = Ledger("Where the volts go")
+        column.addWidget(self.masses)
+        column.addWidget(self.resistances)
+        side.addWidget(panel)
+        side.addStretch(1)
+        row.addWidget(area)
+        for view in (self.chain, self.masses, self.resistances):
+            view.field_requested.connect(self.field_requested)
+
+    def refresh(self) -> None:
+        """Show the present pack."""
+        answer = self.session.answer
+        layout = answer.build.layout
+        self._headline.setText(
+            f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
+            f" {format_number(answer.build.mass_g, 0)} g, {format_number(answer.build.energy_wh, 0)} Wh"
+        )
+        self._fit.setText(self._fit_words())
+        self.drawing.refresh()
+        self._grid.refresh()
+        self._caution.setText(JOINT_CAUTIONS[self.session.complete.design.recipe.joint])
+        self.chain.show_links(answer.links, answer.punch_s)
+        self._show_masses(answer)
+        self._show_resistances(answer)
+
+    def _fit_words(self) -> str:
+        bay, layout = self.session.complete.craft.bay, self.session.answer.build.layout
+        name = self.session.complete.craft.name
+        if bay is None:
+            return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
+        if layout.fits(bay):
+            spare = min(
+                max(bay.length_mm, bay.width_mm) - max(layout.length_mm, layout.width_mm),
+                min(bay.length_mm, bay.width_mm) - min(layout.length_mm, layout.width_mm),
+                bay.height_mm - layout.height_mm,
+            )
+            return (
+                f"Fits {name}'s bay with {spare:.0f} mm to spare."
+                " Keep the pack away from antennas and check the balance point."
+            )
+        return f"Does not go into {name}'s bay of {bay.length_mm:.0f} × {bay.width_mm:.0f} × {bay.height_mm:.0f} mm."
+
+    def _show_masses(self, answer: Answer) -> None:
+        total = answer.build.mass_g
+        rows = [
+            LedgerRow(
+                e.name,
+                e.mass_g / total,
+                f"{format_number(e.mass_g, 1)} g",
+                f"{format_number(100 * e.mass_g / total, 1)} %",
+                e.field,
+            )
+            for e in answer.build.masses
+        ]
+        self.masses.show_rows(f"{format_number(total, 0)} g", rows)
+
+    def _show_resistances(self, answer: Answer) -> None:
+        """Cells at half charge and 25 °C with the wiring at 20 °C, and the drop of each in the middle of the flight."""
+        recipe, cell = self.session.complete.design.recipe, self.session.complete.cell_type
+        cells = cell.dcir_mohm * 1e-3 * recipe.series_count / recipe.parallel_count
+        total = cells + answer.build.wiring_ohm
+        amps = answer.links[0].cruise_a * recipe.parallel_count
+        entries = [("Cells, 10 s pulse", cells, "design.cell_type_id")]
+        entries += [(e.name, e.ohm, e.field) for e in answer.build.resistances]
+        rows = [
+            LedgerRow(
+                name,
+                ohm / total,
+                f"{format_number(ohm * 1e3, 2)} mΩ",
+                f"{format_number(amps * ohm, 2)} V",
+                field,
+            )
+            for name, ohm, field in entries
+        ]
+        self.resistances.show_rows(f"{format_number(total * 1e3, 1)} mΩ, volts at {amps:.0f} A", rows)

@@ -1,0 +1,17 @@
+"""Colours, fonts and the style sheet."""
+
+from wise_cellar.ui.theme.fonts import FAMILY, font, load_fonts
+from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours, colours_of
+from wise_cellar.ui.theme.style import Appearance, apply_appearance
+
+__all__ = [
+    "FAMILY",
+    "LAMPLIGHT",
+    "LIMESTONE",
+    "Appearance",
+    "Colours",
+    "apply_appearance",
+    "colours_of",
+    "font",
+    "load_fonts",
+]

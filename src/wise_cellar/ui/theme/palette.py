@@ -1,0 +1,84 @@
+"""The two colour sets: warm stone, ink and verdigris."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtGui import QColor, QPalette
+from PyQt6.QtWidgets import QWidget
+
+
+@dataclass(frozen=True)
+class Colours:
+    """One colour set; every value is ``#rrggbb``."""
+
+    name: str
+    ground: str
+    sheet: str
+    ink: str
+    faint: str
+    rule: str
+    verdigris: str
+    ochre: str
+    brick: str
+    on_accent: str
+    """Text on verdigris."""
+    series: tuple[str, ...]
+    """Six colours told apart by colour-blind eyes (after Okabe & Ito), used with dash patterns."""
+
+    def colour(self, role: str) -> QColor:
+        """Colour of a role by its name."""
+        return QColor(getattr(self, role))
+
+    def qt_palette(self) -> QPalette:
+        """The set as Qt's own widgets know it."""
+        palette = QPalette()
+        role = QPalette.ColorRole
+        for roles, colour in (
+            ((role.Window, role.Button, role.AlternateBase), self.ground),
+            ((role.Base, role.ToolTipBase), self.sheet),
+            ((role.WindowText, role.Text, role.ButtonText, role.ToolTipText), self.ink),
+            ((role.PlaceholderText,), self.faint),
+            ((role.Highlight, role.Accent, role.Link), self.verdigris),
+            ((role.HighlightedText,), self.on_accent),
+            ((role.Mid, role.Midlight, role.Dark), self.rule),
+        ):
+            for one in roles:
+                palette.setColor(one, QColor(colour))
+        for one in (role.WindowText, role.Text, role.ButtonText):
+            palette.setColor(QPalette.ColorGroup.Disabled, one, QColor(self.faint))
+        return palette
+
+
+LIMESTONE = Colours(
+    name="Limestone",
+    ground="#EFEBE3",
+    sheet="#FBF9F5",
+    ink="#22292B",
+    faint="#5D6669",
+    rule="#D8D1C4",
+    verdigris="#1E6F66",
+    ochre="#8F5A0E",
+    brick="#A3352A",
+    on_accent="#FBF9F5",
+    series=("#1E6F66", "#2B6CA8", "#7A4E9A", "#A86A12", "#A3352A", "#5D6669"),
+)
+LAMPLIGHT = Colours(
+    name="Lamplight",
+    ground="#1D2021",
+    sheet="#26292A",
+    ink="#E9E4DA",
+    faint="#A39E94",
+    rule="#3A3E3F",
+    verdigris="#5FB3A6",
+    ochre="#D9A441",
+    brick="#E87F6F",
+    on_accent="#16201E",
+    series=("#5FB3A6", "#7FB2E5", "#B99AD6", "#D9A441", "#E87F6F", "#A39E94"),
+)
+
+
+def colours_of(widget: QWidget) -> Colours:
+    """The set that a widget is shown in, read off its palette."""
+    dark = widget.palette().color(QPalette.ColorRole.Window).lightness() < 128
+    return LAMPLIGHT if dark else LIMESTONE

@@ -1,0 +1,84 @@
+"""The style sheet, and the switch between the colour sets."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from wise_cellar.ui.theme.fonts import FAMILY, font
+from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours
+
+
+class Appearance(StrEnum):
+    """Which colour set the user asked for."""
+
+    DESKTOP = "as the desktop"
+    LIMESTONE = "Limestone"
+    LAMPLIGHT = "Lamplight"
+
+
+def apply_appearance(application: QApplication, wanted: Appearance) -> Colours:
+    """Dress the application; returns the set that is shown."""
+    hints = application.styleHints()
+    desktop_dark = hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
+    dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
+    colours = LAMPLIGHT if dark else LIMESTONE
+    application.setStyle("Fusion")
+    application.setFont(font())
+    application.setPalette(colours.qt_palette())
+    application.setStyleSheet(style_sheet(colours))
+    return colours
+
+
+def style_sheet(colours: Colours) -> str:
+    """Qt style sheet of a colour set: hairlines, no gradients, no shadows."""
+    c = colours
+    return f"""
+    * {{ font-family: "{FAMILY}"; }}
+    QWidget {{ color: {c.ink}; }}
+    QMainWindow, QDialog, QWidget#ground {{ background: {c.ground}; }}
+    QWidget#sheet {{ background: {c.sheet}; border-radius: 3px; }}
+    QFrame#popover {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 4px; }}
+    QFrame#rule {{ background: {c.rule}; border: none; }}
+    QLabel[role="faint"] {{ color: {c.faint}; }}
+    QLabel[role="error"] {{ color: {c.brick}; }}
+    QLabel[role="caution"] {{ color: {c.ochre}; }}
+    QMenuBar {{ background: {c.ground}; border-bottom: 1px solid {c.rule}; padding: 1px 8px; }}
+    QMenuBar::item {{ padding: 4px 9px; background: transparent; }}
+    QMenuBar::item:selected {{ background: {c.rule}; border-radius: 3px; }}
+    QMenu {{ background: {c.sheet}; border: 1px solid {c.faint}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 28px 5px 12px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
+    QMenu::item:disabled {{ color: {c.faint}; }}
+    QMenu::separator {{ height: 1px; background: {c.rule}; margin: 4px 8px; }}
+    QToolTip {{ background: {c.sheet}; color: {c.ink}; border: 1px solid {c.faint}; padding: 4px; }}
+    QLineEdit, QComboBox {{ background: {c.ground}; border: 1px solid {c.rule}; border-radius: 3px;
+        padding: 2px 6px; min-height: 20px; selection-background-color: {c.verdigris};
+        selection-color: {c.on_accent}; }}
+    QLineEdit:hover, QComboBox:hover {{ border-color: {c.faint}; }}
+    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {c.verdigris}; background: {c.sheet}; }}
+    QLineEdit[wrong="true"] {{ border: 1px solid {c.brick}; }}
+    QLineEdit[role="name"] {{ background: transparent; border-color: transparent; padding-left: 0; }}
+    QLineEdit[role="name"]:hover {{ border-color: {c.rule}; }}
+    QLineEdit[role="name"]:focus {{ border-color: {c.verdigris}; }}
+    QComboBox::drop-down {{ border: none; width: 16px; }}
+    QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.faint}; outline: none;
+        selection-background-color: {c.verdigris}; selection-color: {c.on_accent}; }}
+    QListView {{ background: {c.sheet}; border: none; outline: none; }}
+    QListView::item {{ padding: 5px 10px; border-radius: 3px; }}
+    QListView::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
+    QPushButton {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 3px; padding: 4px 12px; }}
+    QPushButton:hover, QPushButton:focus {{ border-color: {c.verdigris}; color: {c.verdigris}; }}
+    QPushButton[role="quiet"] {{ background: transparent; border: 1px solid transparent; color: {c.faint};
+        padding: 2px 6px; text-align: left; }}
+    QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus {{ color: {c.verdigris};
+        border-color: {c.verdigris}; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {c.rule}; border-radius: 3px; min-height: 32px; margin: 1px 2px; }}
+    QScrollBar::handle:vertical:hover {{ background: {c.faint}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none;
+        height: 0; }}
+    """

@@ -1,0 +1,284 @@
+"""Fields bound to a path of the present design: they show its value and ask the session to change it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from enum import Enum
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
+from wise_cellar.core.units import QuantityError, format_number, parse_quantity
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import note
+
+LABEL_WIDTH = 150
+ENTRY_WIDTH = 96
+
+
+class EntryLine(QLineEdit):
+    """A line that says when the user leaves it changed, and goes back on Escape."""
+
+    submitted = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown = ""
+        self.editingFinished.connect(self._finish)
+
+    def show_text(self, text: str) -> None:
+        """Show a value, unless the user is in the middle of typing another."""
+        if self.hasFocus() and self.text() != self._shown and self.isModified():
+            return
+        self._shown = text
+        self.setText(text)
+        self.setModified(False)
+
+    def accept_shown(self, text: str) -> None:
+        """The value was taken; show it as understood."""
+        self._shown = text
+        self.setText(text)
+        self.setModified(False)
+
+    def _finish(self) -> None:
+        if self.isModified() and self.text() != self._shown:
+            self.submitted.emit(self.text())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Escape goes back to what was shown."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.text() != self._shown:
+            self.setText(self._shown)
+            self.setModified(False)
+            self.submitted.emit(self._shown)
+            return
+        super().keyPressEvent(event)
+
+
+class Field(QWidget):
+    """A labelled field at ``path``. A refused entry stays visible with its sentence and changes nothing."""
+
+    def __init__(self, session: Session, path: str, title: str = "") -> None:
+        super().__init__()
+        self.session, self.path = session, path
+        self.info = field_info(CompleteDesign, path)
+        self.title = title or self.info.title[:1].upper() + self.info.title[1:]
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(2)
+        self._row = QHBoxLayout()
+        self._row.setSpacing(6)
+        self._label = QLabel(self.title)
+        self._label.setFixedWidth(LABEL_WIDTH)
+        self._row.addWidget(self._label)
+        self._column.addLayout(self._row)
+        self._error = note(role="error")
+        self._error.hide()
+        self._column.addWidget(self._error)
+        if self.info.description:
+            self.setToolTip(self.info.description)
+
+    @property
+    def entry(self) -> QWidget:
+        """The widget that takes the keys."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        """Show the present value."""
+        raise NotImplementedError
+
+    def hide_label(self) -> None:
+        """Show the entry alone; the label stays its accessible name."""
+        self._label.hide()
+
+    def error_text(self) -> str:
+        """The sentence shown, or nothing."""
+        return self._error.text() if not self._error.isHidden() else ""
+
+    def _bind(self, widget: QWidget) -> None:
+        widget.setAccessibleName(self.title)
+        widget.setAccessibleDescription(self.info.description or self.info.unit.symbol)
+        self._label.setBuddy(widget)
+
+    def _say(self, sentence: str) -> None:
+        self._error.setText(sentence)
+        self._error.setVisible(bool(sentence))
+        widget = self.entry
+        widget.setProperty("wrong", "true" if sentence else "false")
+        style = widget.style()
+        if style is not None:
+            style.unpolish(widget)
+            style.polish(widget)
+
+    def _submit(self, value: Any) -> bool:
+        try:
+            self.session.edit(self.path, value)
+        except (DocumentError, WorkspaceError) as error:
+            self._say(str(error))
+            return False
+        self._say("")
+        return True
+
+
+class QuantityField(Field):
+    """A number with its unit. ``default`` words the placeholder of an optional one left empty."""
+
+    def __init__(self, session: Session, path: str, title: str = "", default: Callable[[], str] | None = None) -> None:
+        super().__init__(session, path, title)
+        self._default = default
+        self._line = EntryLine()
+        self._line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._line.setMinimumWidth(64)
+        self._line.setMaximumWidth(ENTRY_WIDTH)
+        self._line.submitted.connect(self._typed)
+        unit = QLabel(self.info.unit.symbol)
+        unit.setProperty("role", "faint")
+        unit.setMinimumWidth(34)
+        self._row.addStretch(1)
+        self._row.addWidget(self._line, 2)
+        self._row.addWidget(unit)
+        self._bind(self._line)
+
+    @property
+    def entry(self) -> QLineEdit:
+        """The line."""
+        return self._line
+
+    def refresh(self) -> None:
+        """Show the present value with no needless zeros."""
+        self._line.show_text(self._text())
+        if self._default is not None:
+            self._line.setPlaceholderText(self._default())
+        if self._line.text() == self._text():
+            self._say("")
+
+    def _text(self) -> str:
+        value = self.session.value(self.path)
+        if value is None:
+            return ""
+        decimals = 0 if self.info.whole else max(self.info.unit.decimals, 3 if abs(value) < 1 else 2)
+        text = format_number(float(value), decimals)
+        return text.rstrip("0").rstrip(".") if "." in text else text
+
+    def _typed(self, text: str) -> None:
+        if not text.strip():
+            if self.info.optional:
+                if self._submit(None):
+                    self._line.accept_shown(self._text())
+            else:
+                self._say(f"{self.title} needs a value; write {self.info.unit.example}.")
+            return
+        if text == self._text():
+            self._say("")
+            return
+        try:
+            value = parse_quantity(text, self.info.unit)
+        except QuantityError as error:
+            self._say(f"{self.title}: {error}")
+            return
+        if self._submit(int(value) if self.info.whole and value == int(value) else value):
+            self._line.accept_shown(self._text())
+
+
+class TextField(Field):
+    """A line of text, such as a name."""
+
+    def __init__(self, session: Session, path: str, title: str = "") -> None:
+        super().__init__(session, path, title)
+        self._line = EntryLine()
+        self._line.setProperty("role", "name")
+        self._line.submitted.connect(self._typed)
+        self._row.addWidget(self._line, 1)
+        self._bind(self._line)
+
+    @property
+    def entry(self) -> QLineEdit:
+        """The line."""
+        return self._line
+
+    def refresh(self) -> None:
+        """Show the present text."""
+        self._line.show_text(str(self.session.value(self.path)))
+
+    def _typed(self, text: str) -> None:
+        if self._submit(text):
+            self._line.accept_shown(str(self.session.value(self.path)))
+
+
+class Chooser(QComboBox):
+    """A combo box that leaves the wheel to the page until it has the focus."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Only with the focus."""
+        if event is not None and not self.hasFocus():
+            event.ignore()
+            return
+        super().wheelEvent(event)
+
+
+class ChoiceField(Field):
+    """One of the members of an enumeration."""
+
+    def __init__(self, session: Session, path: str, title: str = "") -> None:
+        super().__init__(session, path, title)
+        members: type[Enum] = self.info.annotation
+        self._members = list(members)
+        self._box = Chooser()
+        self._box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self._box.setMinimumContentsLength(8)
+        self._box.addItems([str(member.value) for member in self._members])
+        self._box.setFont(font())
+        self._box.activated.connect(self._chosen)
+        self._row.addWidget(self._box, 1)
+        self._bind(self._box)
+
+    @property
+    def entry(self) -> QComboBox:
+        """The box."""
+        return self._box
+
+    def refresh(self) -> None:
+        """Show the present choice."""
+        self._box.setCurrentIndex(self._members.index(self.session.value(self.path)))
+
+    def _chosen(self, index: int) -> None:
+        if not self._submit(self._members[index]):
+            self.refresh()
+
+
+def field_for(session: Session, path: str, title: str = "") -> Field:
+    """The kind of field that fits ``path``."""
+    annotation = field_info(CompleteDesign, path).annotation
+    if isinstance(annotation, type) and issubclass(annotation, Enum):
+        return ChoiceField(session, path, title)
+    return TextField(session, path, title) if annotation is str else QuantityField(session, path, title)
+
+
+class FieldGrid(QWidget):
+    """Fields in columns, filled downwards."""
+
+    def __init__(self, fields: list[Field], columns: int = 1) -> None:
+        super().__init__()
+        self.fields = fields
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(24)
+        grid.setVerticalSpacing(4)
+        rows = -(-len(fields) // columns)
+        for place, field in enumerate(fields):
+            grid.addWidget(field, place % rows, place // rows, Qt.AlignmentFlag.AlignTop)
+        for column in range(columns):
+            grid.setColumnStretch(column, 1)
+
+    def refresh(self) -> None:
+        """Show the present values."""
+        for field in self.fields:
+            field.refresh()

@@ -1,0 +1,52 @@
+"""Sheets, headings and labels."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from wise_cellar.ui.theme import font
+
+
+def sheet(spacing: int = 8, margin: int = 14) -> tuple[QWidget, QVBoxLayout]:
+    """A panel of the sheet colour and its column."""
+    panel = QWidget()
+    panel.setObjectName("sheet")
+    panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    column = QVBoxLayout(panel)
+    column.setContentsMargins(margin, margin - 2, margin, margin)
+    column.setSpacing(spacing)
+    return panel, column
+
+
+def heading(text: str) -> QLabel:
+    """Heading of a part of a sheet."""
+    label = QLabel(text)
+    label.setFont(font(15, strong=True))
+    return label
+
+
+def note(text: str = "", role: str = "faint") -> QLabel:
+    """A small wrapping line; ``role`` is faint, error or caution."""
+    label = QLabel(text)
+    label.setFont(font(11.5))
+    label.setProperty("role", role)
+    label.setWordWrap(True)
+    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+    return label
+
+
+def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, QVBoxLayout]:
+    """A column of fixed width that scrolls up and down only."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFixedWidth(width)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    inside = QWidget()
+    column = QVBoxLayout(inside)
+    column.setContentsMargins(0, 0, 4, 0)
+    column.setSpacing(spacing)
+    area.setWidget(inside)
+    return area, column

@@ -1,0 +1,89 @@
+"""Plots in the product's look: hairline grid, tabular numbers, a key above the curves instead of labels on them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QPen
+
+from wise_cellar.core.units import format_number
+from wise_cellar.ui.theme import Colours, font
+
+AXIS_WIDTH = 46
+pg.setConfigOptions(antialias=True)
+
+SOLID, DASHED, DOTTED = Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
+_SAMPLE = {SOLID: "—", DASHED: "– –", DOTTED: "· · ·"}
+
+
+@dataclass(frozen=True)
+class Key:
+    """One entry of a key: words, colour and dash."""
+
+    text: str
+    colour: str
+    dash: Qt.PenStyle = SOLID
+    mark: str = ""
+
+
+def pen(colour: str, width: float = 1.8, dash: Qt.PenStyle = SOLID) -> QPen:
+    """Cosmetic pen of a width in pixels."""
+    made = QPen(QColor(colour), width, dash)
+    made.setCosmetic(True)
+    return made
+
+
+class NumberAxis(pg.AxisItem):  # type: ignore[misc]
+    """Axis with true minus signs and spaced thousands; ``unit`` follows each number."""
+
+    def __init__(self, orientation: str, unit: str = "") -> None:
+        super().__init__(orientation)
+        self._unit = f"\u00a0{unit}" if unit else ""
+
+    def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
+        """Texts of the ticks."""
+        decimals = 0 if spacing * scale >= 1 else 1 if spacing * scale >= 0.1 else 2
+        return [format_number(value * scale, decimals) + self._unit for value in values]
+
+
+def make_plot(bottom_unit: str = "") -> pg.PlotItem:
+    """A plot with our axes, no menu and no buttons of the library's own."""
+    axes = {"left": NumberAxis("left"), "bottom": NumberAxis("bottom", bottom_unit)}
+    plot = pg.PlotItem(axisItems=axes, enableMenu=False)
+    plot.hideButtons()
+    # The grid belongs to the axis, and would be drawn over the curves.
+    plot.getAxis("left").setZValue(-1000)
+    plot.getAxis("left").setWidth(AXIS_WIDTH)
+    plot.showGrid(x=False, y=True, alpha=1.0)
+    return plot
+
+
+def dress_plot(plot: pg.PlotItem, colours: Colours) -> None:
+    """Colour axes, ticks and grid."""
+    for side in ("left", "bottom"):
+        axis = plot.getAxis(side)
+        axis.setPen(pen(colours.rule, 1.0))
+        axis.setTextPen(QColor(colours.faint))
+        axis.setTickFont(font(11.5))
+        axis.setStyle(tickLength=0, tickTextOffset=6, maxTickLevel=0)
+
+
+def key_text(title: str, keys: Sequence[Key], colours: Colours) -> str:
+    """Rich text of a plot's title and key."""
+    parts = [f'<span style="color:{colours.ink}; font-weight:600; font-size:13px">{title}</span>']
+    for key in keys:
+        sample = key.mark or _SAMPLE[key.dash]
+        parts.append(
+            f'<span style="color:{key.colour}; font-size:12px; font-weight:600">{sample}</span>'
+            f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{key.text}</span>'
+        )
+    return "&nbsp;&nbsp;&nbsp; ".join(parts)
+
+
+def clear_curves(plot: pg.PlotItem) -> None:
+    """Remove every curve and line."""
+    for item in list(plot.items):
+        plot.removeItem(item)
