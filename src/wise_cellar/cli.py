@@ -102,7 +102,7 @@ def _as_text(report: dict[str, Any]) -> str:
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
-        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C",
+        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C",
     ]
     lines += [f"  {f['severity'].capitalize()}: {f['sentence']}" for f in report["findings"]]
     return "\n".join(lines)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -69,6 +70,10 @@ class Workspace:
             _check_header(path)
         elif not path.parent.is_dir():
             raise WorkspaceError(f"There is no folder {path.parent}; choose one that exists.")
+        # SQLite keeps its log beside the file, so both must be writable.
+        for needed in (path.parent, path) if existing else (path.parent,):
+            if not os.access(needed, os.W_OK, effective_ids=True):
+                raise WorkspaceError(_read_only(path))
         with _explained(path):
             connection = sqlite3.connect(path, isolation_level=None, timeout=0.5)
         workspace = cls(path, connection)
@@ -267,15 +272,19 @@ def _sentence(path: Path, error: sqlite3.Error) -> str:
     if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
         return f"{path} is open in another Wise Cellar; close it there first."
     if name.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM")):
-        return (
-            f"{path} cannot be written: the file or its folder {path.parent} is read-only."
-            " Copy it to a folder of your own and open the copy."
-        )
+        return _read_only(path)
     if name.startswith(("SQLITE_NOTADB", "SQLITE_CORRUPT")):
         return _damaged(path)
     if name.startswith("SQLITE_IOERR"):
         return f"{path} cannot be read or written: the disk reports an error ({error}). The last change was not kept."
     return f"{path} cannot be used: {error}."
+
+
+def _read_only(path: Path) -> str:
+    return (
+        f"{path} cannot be written: the file or its folder {path.parent} is read-only."
+        " Copy it to a folder of your own and open the copy."
+    )
 
 
 def _damaged(path: Path) -> str:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
 from wise_cellar.core.documents import Craft, DocumentError
 from wise_cellar.core.flight.lowering import propulsion
@@ -32,7 +32,7 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
     """Factor on shaft power that makes the known flight of ``craft`` come true; ``None`` where it has none.
 
     Mean bus power is mean volts × charge ÷ time. It is compared with level flight at the flight's airspeed, mass
-    and air. Raises :class:`DocumentError` when the flight drew less than the other loads alone.
+    and air. Raises :class:`DocumentError` when the flight drew less than idling motors and the other loads.
     """
     flight = craft.known_flight
     if flight is None:
@@ -46,12 +46,16 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
         drive = propulsion(craft, flight.altitude_m, flight.air_temperature_c, factor)
         return float(drive.power(weight, speed, level)[0][0]) + loads
 
-    low, high = 0.02, 20.0
-    if not power(low) < measured < power(high):
+    # Motor current is linear in torque and motor voltage in current: power is a quadratic in the factor.
+    idle, once, twice = power(0.0), power(1.0), power(2.0)
+    curvature = 0.5 * (twice - 2 * once + idle)
+    slope = once - idle - curvature
+    if measured <= idle:
         raise DocumentError(
-            f"The known flight drew {measured:.0f} W on average, which no factor on this craft's power explains:"
-            f" between {power(low):.0f} and {power(high):.0f} W would. Check its charge, voltage and minutes.",
+            f"The known flight drew {measured:.0f} W on average, but {craft.name}'s idling motors and other loads alone"
+            f" draw {idle:.0f} W. Check its charge, voltage and minutes.",
             "known_flight.charge_used_mah",
         )
-    factor = float(brentq(lambda f: power(f) - measured, low, high, xtol=1e-9))
-    return CalibrationResult(measured, power(1.0), factor)
+    above = measured - idle
+    factor = 2 * above / (slope + math.sqrt(slope**2 + 4 * curvature * above))
+    return CalibrationResult(measured, once, factor)

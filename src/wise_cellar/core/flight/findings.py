@@ -91,11 +91,11 @@ def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     limit = complete.cell_type.max_temperature_c
     if answer.hottest_c > limit:
         yield _over(
-            f"Cells reach {answer.hottest_c:.0f} °C; {complete.cell_type.name} may reach {limit:.0f} °C.",
+            f"Cells reach {answer.hottest_c:.0f} °C; {complete.cell_type.name} may reach {limit:.0f} °C.",
             "design.conditions.cooling",
         )
     elif answer.hottest_c > WARM_C:
-        yield _caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
+        yield _caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
     if complete.design.conditions.air_temperature_c < 0:
         yield _caution(
             "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",

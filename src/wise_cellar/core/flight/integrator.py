@@ -166,11 +166,14 @@ def _locate(
     low, high = np.zeros_like(step), step.copy()
     value_low, value_high = _watched(batch, at, demand, rule_idle), margin_end.copy()
     trial, there = high, at
+    done = np.zeros(len(step), bool)
     for _ in range(40):
-        trial = high - value_high * (high - low) / (value_high - value_low)
+        # A flight that has its crossing keeps it, so that it ends the same whatever else is in the batch.
+        trial = np.where(done, trial, high - value_high * (high - low) / (value_high - value_low))
         there, _ = _step(batch, at, demand, trial, slope)
         value = _watched(batch, there, demand, rule_idle)
-        if np.all(np.abs(value) <= CROSSING_TOLERANCE):
+        done = done | (np.abs(value) <= CROSSING_TOLERANCE)
+        if done.all():
             break
         above = value > 0.0
         value_high = np.where(above, value_high * 0.5, value)

@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from wise_cellar.core.physics.arrays import Floats, Ints
 
@@ -36,11 +35,48 @@ class Curve:
         if len(soc) < 2 or np.any(np.diff(soc) <= 0) or soc[0] != 0.0 or soc[-1] != 1.0:
             raise ValueError("A curve needs points from state of charge 0 to 1, each once.")
         grid = np.linspace(0.0, 1.0, GRID_POINTS)
-        resampled = PchipInterpolator(soc, values)(grid)
+        resampled = monotone_cubic(soc, values, grid)
         step = grid[1]
         below = float((resampled[1] - resampled[0]) / step)
         above = float((resampled[-1] - resampled[-2]) / step)
         return cls(resampled, max(below, least_slope_below), max(above, 0.0))
+
+
+def monotone_cubic(x: Floats, y: Floats, at: Floats) -> Floats:
+    """Piecewise cubic through (x, y) without overshoot, at points inside the range of ``x``.
+
+    Slopes at inner points are the weighted harmonic mean of the slopes on both sides, 0 at a turn; at the ends a
+    three-point formula, held to the shape of the data (Fritsch & Butland 1984, doi:10.1137/0905021). Equal to scipy's
+    PchipInterpolator, whose import would take a third of the start of the application.
+    """
+    width, rise = np.diff(x), np.diff(y) / np.diff(x)
+    slope = np.empty_like(y)
+    if len(x) == 2:
+        slope[:] = rise[0]
+    else:
+        left, right = 2 * width[1:] + width[:-1], width[1:] + 2 * width[:-1]
+        turns = rise[:-1] * rise[1:] <= 0
+        safe_before, safe_after = np.where(turns, 1.0, rise[:-1]), np.where(turns, 1.0, rise[1:])
+        slope[1:-1] = np.where(turns, 0.0, (left + right) / (left / safe_before + right / safe_after))
+        slope[0] = _end_slope(width[0], width[1], rise[0], rise[1])
+        slope[-1] = _end_slope(width[-1], width[-2], rise[-1], rise[-2])
+    place = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(width) - 1)
+    h, t = width[place], (at - x[place]) / width[place]
+    start, end = y[place], y[place + 1]
+    return np.asarray(
+        start * (1 + 2 * t) * (1 - t) ** 2
+        + end * t**2 * (3 - 2 * t)
+        + h * t * (1 - t) * (slope[place] * (1 - t) - slope[place + 1] * t)
+    )
+
+
+def _end_slope(near: float, next_width: float, rise: float, next_rise: float) -> float:
+    slope = ((2 * near + next_width) * rise - near * next_rise) / (near + next_width)
+    if slope * rise <= 0:
+        return 0.0
+    if rise * next_rise <= 0 and abs(slope) > 3 * abs(rise):
+        return 3 * rise
+    return slope
 
 
 class CurveBank:

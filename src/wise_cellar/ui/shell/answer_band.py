@@ -73,7 +73,7 @@ class AnswerButton(QAbstractButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(3.5, 3.5, -4.5, -3.5), 3, 3)
         left, width = 16.0, self.width() - 28.0
         self._line(painter, colours, shown.heading, "faint", 11.5, QRectF(left, 8, width, 18))
-        value_font = self._fitting(shown.value, width)
+        value_font = self._fitting(shown, width)
         painter.setFont(value_font)
         painter.setPen(colours.colour("ink"))
         painter.drawText(QRectF(left, 24, width, 30), Qt.AlignmentFlag.AlignVCenter, shown.value)
@@ -93,11 +93,12 @@ class AnswerButton(QAbstractButton):
             self._line(painter, colours, shown.change, role, 11.5, QRectF(left, top + 17, width, 18))
 
     @staticmethod
-    def _fitting(text: str, width: float) -> QFont:
-        """The largest of the sizes in which the value fits."""
+    def _fitting(shown: Shown, width: float) -> QFont:
+        """The largest of the sizes in which the value fits with what stands beside it."""
+        room = width - QFontMetricsF(font(13)).horizontalAdvance(shown.beside) - 8
         for size in (22.0, 18.0, 15.0):
             candidate = font(size, strong=True)
-            if QFontMetricsF(candidate).horizontalAdvance(text) <= width:
+            if QFontMetricsF(candidate).horizontalAdvance(shown.value) <= room:
                 return candidate
         return font(13, strong=True)
 
@@ -178,7 +179,7 @@ def answers_shown(complete: CompleteDesign, answer: Answer, pinned: Answer | Non
         volts, stronger = format_change(change, 2, "V"), None if abs(change) < 0.005 else change > 0
         points = 100 * (share - pinned.weak_link.worst_share)
         link, safer = format_change(points, 0, "points"), None if abs(points) < 0.5 else points < 0
-        reason = f"pinned: {pinned.reason.words}"
+        reason = f"pinned: {pinned.reason.words}" if pinned.reason.words != answer.reason.words else ""
     return (
         Shown(
             "In the air", format_minutes(answer.duration_s), "",
@@ -202,6 +203,6 @@ def answers_shown(complete: CompleteDesign, answer: Answer, pinned: Answer | Non
         Shown(
             "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
             f"{format_share(answer.charge_left)} of charge left, {answer.resting_v:.2f} V a cell at rest, hottest cell"
-            f" {answer.hottest_c:.0f} °C", reason, None, "fine" if ended_well else "over", answer.reason.field,
+            f" {answer.hottest_c:.0f} °C", reason, None, "fine" if ended_well else "over", answer.reason.field,
         ),
     )  # fmt: skip

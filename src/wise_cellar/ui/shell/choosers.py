@@ -46,7 +46,7 @@ class ListChooser(Popover):
         for option in options:
             self._list.addItem(QListWidgetItem(f"{option.text}    {option.beside}" if option.beside else option.text))
         rows = min(len(options), 9)
-        self._list.setFixedHeight(rows * 28 + 6)
+        self._list.setFixedHeight(rows * max(self._list.sizeHintForRow(0), 24) + 6)
         self._list.setMinimumWidth(max(self._list.sizeHintForColumn(0) + 32, 150))
         self.column.addWidget(self._list)
         self._error = note(role="error")

@@ -9,6 +9,7 @@ from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, 
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
+from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.stations.base import Station
 
 Guard = Callable[[Callable[[], object]], Callable[[], None]]
@@ -18,10 +19,11 @@ def findables(
     session: Session,
     commands: CommandSet,
     stations: Sequence[Station],
+    recipe: RecipeLine,
     go_to_field: Callable[[str], None],
     guard: Guard,
 ) -> list[Findable]:
-    """Commands, designs, crafts, cell types, missions and fields. ``guard`` says what a choice was refused for."""
+    """Commands, tokens, documents and fields. ``guard`` says what a choice was refused for."""
     keys = dict(commands.bindings())
     found = [Findable("command", words, keys.get(words, ""), run) for words, run in commands.by_words().items()]
     for kind, model, path in (
@@ -33,6 +35,8 @@ def findables(
         for key, document in session.all(model).items():
             choose = partial(session.edit, path, key) if path else partial(session.open_design, key)
             found.append(Findable(kind, document.name, "", guard(choose)))
+    for path, token in recipe.tokens.items():
+        found.append(Findable("recipe", token.name, token.text(), partial(recipe.open_token, path)))
     for station in stations:
         station.refresh()
         for field in station.fields():

@@ -97,7 +97,7 @@ class Finder(Popover):
             beside = f"   {thing.beside}" if thing.beside else ""
             self.list.addItem(QListWidgetItem(f"{thing.text}   ·   {thing.kind}{beside}"))
         self.list.setCurrentRow(0)
-        self.list.setFixedHeight(max(len(self._shown), 1) * 28 + 4)
+        self.list.setFixedHeight(max(len(self._shown), 1) * max(self.list.sizeHintForRow(0), 24) + 6)
         self.list.setVisible(bool(self._shown))
         self._nothing.setVisible(not self._shown)
         self.adjustSize()

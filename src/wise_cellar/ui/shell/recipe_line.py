@@ -47,7 +47,7 @@ def conditions_words(complete: CompleteDesign) -> str:
     """Conditions as the sentence says them."""
     weather = complete.design.conditions
     temperature = f"{weather.air_temperature_c:g}".replace("-", MINUS)
-    return f"{temperature} °C, {weather.altitude_m:g} m, wind {weather.wind_m_s:g} m/s"
+    return f"{temperature} °C, {weather.altitude_m:g} m, wind {weather.wind_m_s:g} m/s"
 
 
 @dataclass(frozen=True)

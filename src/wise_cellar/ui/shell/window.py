@@ -227,7 +227,7 @@ class MainWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Open Find."""
-        found = findables(self.session, self.commands, self.stations, self.go_to_field, self._guarded)
+        found = findables(self.session, self.commands, self.stations, self.recipe, self.go_to_field, self._guarded)
         self.finder = Finder(self, found)
         self.finder.open_over(self)
 

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.widgets.fields import Field
+from wise_cellar.ui.widgets.panel import reveal
 
 
 class Station(QWidget):
@@ -38,5 +39,6 @@ class Station(QWidget):
         for field in self.fields():
             if field.path == path or field.path.startswith(path + "."):
                 field.entry.setFocus(Qt.FocusReason.ShortcutFocusReason)
+                reveal(field)
                 return True
         return False

@@ -6,16 +6,17 @@ from collections.abc import Callable
 from enum import Enum
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QWheelEvent
+from PyQt6 import sip
+from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.panel import note, reveal
 
 LABEL_WIDTH = 150
 ENTRY_WIDTH = 96
@@ -107,12 +108,19 @@ class Field(QWidget):
     def _say(self, sentence: str) -> None:
         self._error.setText(sentence)
         self._error.setVisible(bool(sentence))
+        if sentence:
+            # The layout learns of the sentence's height only when the event loop runs again.
+            QTimer.singleShot(0, self._reveal_error)
         widget = self.entry
         widget.setProperty("wrong", "true" if sentence else "false")
         style = widget.style()
         if style is not None:
             style.unpolish(widget)
             style.polish(widget)
+
+    def _reveal_error(self) -> None:
+        if not sip.isdeleted(self) and not self._error.isHidden():
+            reveal(self._error)
 
     def _submit(self, value: Any) -> bool:
         try:
@@ -222,6 +230,16 @@ class Chooser(QComboBox):
             event.ignore()
             return
         super().wheelEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """The box, with a mark that it opens."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colours_of(self).colour("faint"))
+        x, y = self.width() - 13.0, self.height() / 2 - 2.0
+        painter.drawPolygon(QPolygonF([QPointF(x - 4, y), QPointF(x + 4, y), QPointF(x, y + 5)]))
 
 
 class ChoiceField(Field):

@@ -36,6 +36,16 @@ def note(text: str = "", role: str = "faint") -> QLabel:
     return label
 
 
+def reveal(widget: QWidget) -> None:
+    """Scroll the column that holds ``widget`` until it is seen."""
+    parent = widget.parentWidget()
+    while parent is not None:
+        if isinstance(parent, QScrollArea):
+            parent.ensureWidgetVisible(widget, 0, 24)
+            return
+        parent = parent.parentWidget()
+
+
 def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, QVBoxLayout]:
     """A column of fixed width that scrolls up and down only."""
     area = QScrollArea()

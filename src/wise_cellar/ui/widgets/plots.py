@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QPen
+from PyQt6.QtGui import QColor, QGuiApplication, QPen
 
 from wise_cellar.core.units import format_number
 from wise_cellar.ui.theme import Colours, font
@@ -16,7 +16,7 @@ AXIS_WIDTH = 46
 pg.setConfigOptions(antialias=True)
 
 SOLID, DASHED, DOTTED = Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
-_SAMPLE = {SOLID: "—", DASHED: "– –", DOTTED: "· · ·"}
+_SAMPLE = {SOLID: "—", DASHED: "–\u00a0–", DOTTED: "·\u00a0·\u00a0·"}
 
 
 @dataclass(frozen=True)
@@ -30,8 +30,9 @@ class Key:
 
 
 def pen(colour: str, width: float = 1.8, dash: Qt.PenStyle = SOLID) -> QPen:
-    """Cosmetic pen of a width in pixels."""
-    made = QPen(QColor(colour), width, dash)
+    """Pen of a width in pixels of the unscaled screen, whatever the plot's own scale."""
+    screen = QGuiApplication.primaryScreen()
+    made = QPen(QColor(colour), width * (screen.devicePixelRatio() if screen is not None else 1.0), dash)
     made.setCosmetic(True)
     return made
 
@@ -57,6 +58,7 @@ def make_plot(bottom_unit: str = "") -> pg.PlotItem:
     # The grid belongs to the axis, and would be drawn over the curves.
     plot.getAxis("left").setZValue(-1000)
     plot.getAxis("left").setWidth(AXIS_WIDTH)
+    plot.getAxis("left").setTickDensity(0.6)
     plot.showGrid(x=False, y=True, alpha=1.0)
     return plot
 
@@ -71,16 +73,21 @@ def dress_plot(plot: pg.PlotItem, colours: Colours) -> None:
         axis.setStyle(tickLength=0, tickTextOffset=6, maxTickLevel=0)
 
 
-def key_text(title: str, keys: Sequence[Key], colours: Colours) -> str:
-    """Rich text of a plot's title and key."""
-    parts = [f'<span style="color:{colours.ink}; font-weight:600; font-size:13px">{title}</span>']
+def title_text(title: str, colours: Colours) -> str:
+    """Rich text of a plot's title."""
+    return f'<span style="color:{colours.ink}; font-weight:600; font-size:13px">{title}</span>'
+
+
+def key_text(keys: Sequence[Key], colours: Colours) -> str:
+    """Rich text of a key that wraps between its entries."""
+    parts = []
     for key in keys:
         sample = key.mark or _SAMPLE[key.dash]
         parts.append(
             f'<span style="color:{key.colour}; font-size:12px; font-weight:600">{sample}</span>'
-            f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{key.text}</span>'
+            f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{key.text.replace(" ", "&nbsp;")}</span>'
         )
-    return "&nbsp;&nbsp;&nbsp; ".join(parts)
+    return "&nbsp;&nbsp; ".join(parts)
 
 
 def clear_curves(plot: pg.PlotItem) -> None:

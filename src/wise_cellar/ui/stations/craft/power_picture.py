@@ -11,6 +11,7 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, power_against_mass
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import colours_of
+from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
     DOTTED,
@@ -37,9 +38,9 @@ class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setBackground(None)
         self.setAccessibleName("Power needed against take-off mass")
-        self._title = self.addLabel("", 0, 0, justify="left")
+        self.key = note()
         self.plot = make_plot("g")
-        self.addItem(self.plot, 1, 0)
+        self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
 
     def refresh(self) -> None:
@@ -75,8 +76,9 @@ class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         for mass, power, mark, fill, words in self._points(complete, answer):
             self.plot.plot([mass], [power], pen=None, symbol=mark, symbolSize=11,
                            symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour(fill))  # fmt: skip
-            keys.append(Key(words, colours.colour(fill).name(), mark="●" if mark == "o" else "◆"))
-        self._title.setText(key_text("Power, W, against take-off mass", keys, colours), justify="left")
+            ringed = {"sheet": Key(words, colours.ink, mark="○"), "ochre": Key(words, colours.ochre, mark="◆")}
+            keys.append(ringed.get(fill, Key(words, colours.verdigris, mark="●")))
+        self.key.setText(key_text(keys, colours))
         self.plot.setRange(
             xRange=(craft.dry_mass_g * 0.98, heaviest),
             yRange=(0, top * 1.05),

@@ -38,6 +38,8 @@ class CraftStation(Station):
         self._headline.setFont(font(15, strong=True))
         column.addWidget(self._headline)
         self.picture = PowerPicture(session)
+        column.addWidget(note("Watts at the battery against take-off mass"))
+        column.addWidget(self.picture.key)
         column.addWidget(self.picture, 1)
         self._calibration = note()
         column.addWidget(self._calibration)

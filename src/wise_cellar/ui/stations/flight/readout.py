@@ -31,7 +31,7 @@ def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
         "Each cell gives": f"{at(series.pack_a) / parallel:.1f} A",
         "Throttle": f"{at(series.throttle) * 100:.0f} %",
         "Used": f"{format_number(at(series.charge_used_mah), 0)} mAh",
-        "Cells": f"{at(series.temperature_c):.0f} °C",
+        "Cells": f"{at(series.temperature_c):.0f} °C",
         "Sags to": f"{at(series.punch_v):.2f} V",
         "Thrust over weight": f"{at(series.thrust_margin):.1f}",
     }

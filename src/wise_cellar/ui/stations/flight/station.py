@@ -41,6 +41,7 @@ class FlightStation(Station):
         self._headline.setWordWrap(True)
         column.addWidget(self._headline)
         self.traces = Traces(session)
+        column.addWidget(self.traces.key)
         column.addWidget(self.traces, 1)
         row.addWidget(picture, 1)
         area, side = scrolling_column(SIDE)

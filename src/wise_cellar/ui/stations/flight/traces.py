@@ -14,6 +14,7 @@ from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
     DOTTED,
@@ -23,7 +24,10 @@ from wise_cellar.ui.widgets.plots import (
     key_text,
     make_plot,
     pen,
+    title_text,
 )
+
+TITLES = ("Volts a cell", "Amps, whole pack", "Throttle, %", "Cells, °C")
 
 _STRIP_ROLE = {
     BlockKind.TAKE_OFF: "ochre",
@@ -104,11 +108,13 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.setBackground(None)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Flight over time; left and right move the cursor")
+        self.key = note()
         self.selected_block = 0
         self.cursor_s = 0.0
         self._parked = True
         layout = self.ci.layout
-        layout.setVerticalSpacing(2)
+        layout.setVerticalSpacing(1)
+        layout.setContentsMargins(0, 0, 0, 0)
         self.strip = make_plot()
         self.addItem(self.strip, 0, 0)
         self.strip.hideAxis("bottom")
@@ -173,10 +179,9 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             Key(f"minimum {least:.2f}", colours.brick, DASHED),
             Key("landing begins, flight ends", colours.ink, DOTTED),
         ]
-        titles = (key_text("Volts a cell", keys, colours), key_text("Amps, whole pack", (), colours),
-                  key_text("Throttle, %", (), colours), key_text("Cells, °C", (), colours))  # fmt: skip
-        for label, text in zip(self._titles, titles, strict=True):
-            label.setText(text, justify="left")
+        self.key.setText(key_text(keys, colours))
+        for label, title in zip(self._titles, TITLES, strict=True):
+            label.setText(title_text(title, colours), justify="left")
         low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least) - 0.1
         high = max(float(series.resting_v.max()), landing) + 0.06
         volts.setYRange(max(low, 0), high, padding=0)

@@ -63,7 +63,7 @@ class PackDrawing(QWidget):
         super().__init__()
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(320, 240)
+        self.setMinimumSize(280, 130)
         self.setAccessibleName("Both faces of the pack, to scale")
 
     def refresh(self) -> None:

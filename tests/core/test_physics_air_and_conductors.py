@@ -1,0 +1,122 @@
+"""Air and conductors against tables and closed forms."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wise_cellar.core.physics.atmosphere import air_density, pressure
+from wise_cellar.core.physics.conductor import (
+    METALS,
+    SURFACE_FREE,
+    SURFACE_WRAPPED,
+    Conductor,
+    awg_diameter_m,
+    flat_strip,
+    insulation_wall_m,
+    lead_mass_kg,
+    stranded_lead,
+)
+
+
+@pytest.mark.parametrize(
+    ("altitude", "kelvin", "density", "pascal"),
+    [
+        (0, 288.15, 1.2250, 101325),
+        (1000, 281.651, 1.1116, 89874.6),
+        (2000, 275.154, 1.0065, 79495.2),
+        (3000, 268.659, 0.9091, 70108.5),
+    ],
+)
+def test_standard_atmosphere_table(altitude: float, kelvin: float, density: float, pascal: float) -> None:
+    """ISO 2533 table values at geopotential altitude (density to four decimals, pressure in Pa)."""
+    assert air_density(altitude, kelvin) == pytest.approx(density, abs=2e-4)
+    assert pressure(altitude) == pytest.approx(pascal, rel=2e-4)
+
+
+def test_density_of_an_array_is_that_of_each() -> None:
+    altitudes = np.array([0.0, 500.0, 2500.0])
+    together = air_density(altitudes, 285.0)
+    assert together == pytest.approx([air_density(h, 285.0) for h in altitudes], rel=1e-14)
+
+
+def test_warm_air_is_thin() -> None:
+    assert air_density(0, 313.15) < air_density(0, 273.15)
+
+
+@pytest.mark.parametrize(("gauge", "millimetres"), [(10, 2.588), (12, 2.053), (14, 1.628), (20, 0.812), (24, 0.511)])
+def test_wire_gauge_table(gauge: int, millimetres: float) -> None:
+    """ASTM B258 diameters."""
+    assert awg_diameter_m(gauge) * 1e3 == pytest.approx(millimetres, abs=5e-4)
+
+
+def test_a_metre_of_12_awg_copper() -> None:
+    """3.309 mm² of copper: 1.724e-8/3.309e-6 = 5.21 mΩ/m, the handbook's 5.211 at 20 °C."""
+    lead = stranded_lead(12, 1.0, SURFACE_FREE)
+    assert lead.resistance_ohm() * 1e3 == pytest.approx(5.21, abs=0.01)
+    assert lead.resistance_ohm(70.0) / lead.resistance_ohm() == pytest.approx(1 + 0.0039 * 50)
+
+
+def test_a_nickel_strip_carries_what_the_rule_says() -> None:
+    """8 × 0.15 mm pure nickel, free air, 20 K: √(12·16.3e-3·20·1.2e-6/6.99e-8) = 8.19 A, "about 8 A"."""
+    strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.15e-3, SURFACE_FREE)
+    by_hand = math.sqrt(12 * 2 * (8e-3 + 0.15e-3) * 20 * (8e-3 * 0.15e-3) / 6.99e-8)
+    assert strip.rated_current_a(20) == pytest.approx(by_hand, rel=1e-12)
+    assert strip.rated_current_a(20) == pytest.approx(8, abs=0.3)
+    assert strip.steady_rise_k(strip.rated_current_a(30)) == pytest.approx(30)
+
+
+def test_strip_resistance_and_mass_by_hand() -> None:
+    """20 mm of 8 × 0.2 mm nickel: 6.99e-8·0.02/1.6e-6 = 0.874 mΩ; 8900·0.02·1.6e-6 = 0.285 g."""
+    strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
+    assert strip.resistance_ohm() == pytest.approx(0.87375e-3)
+    assert strip.mass_kg == pytest.approx(0.2848e-3)
+
+
+def test_lead_mass_by_hand() -> None:
+    """A metre of 14 AWG: copper 2.081 mm² · 8960 · 1.15 = 21.4 g; wall 0.7333 mm: silicone 6.80 g."""
+    assert insulation_wall_m(14) == pytest.approx(0.73333e-3, rel=1e-4)
+    d, outside = 1.6277e-3, 1.6277e-3 + 2 * 0.73333e-3
+    by_hand = 8960 * math.pi * d**2 / 4 * 1.15 + 1250 * math.pi * (outside**2 - d**2) / 4
+    assert lead_mass_kg(14, 1.0) == pytest.approx(by_hand, rel=1e-3)
+    assert lead_mass_kg(14, 1.0) == pytest.approx(28.2e-3, abs=0.3e-3)
+
+
+conductors = st.builds(
+    lambda metal, width, thickness: flat_strip(METALS[metal], 0.02, width * 1e-3, thickness * 1e-3, SURFACE_WRAPPED),
+    st.sampled_from(sorted(METALS)),
+    st.floats(2, 30),
+    st.floats(0.05, 1),
+)
+
+
+@given(conductors, st.floats(0.1, 600), st.floats(0, 0.95))
+def test_a_pulse_of_the_allowed_current_reaches_the_allowed_rise(
+    strip: Conductor, seconds: float, before: float
+) -> None:
+    start = before * strip.rated_current_a(30)
+    allowed = strip.pulse_current_a(30, seconds, start)
+    assert allowed >= strip.rated_current_a(30) * 0.999
+    assert strip.pulse_rise_k(allowed, seconds, start) == pytest.approx(30, rel=1e-6)
+
+
+@given(conductors)
+def test_a_long_pulse_is_a_steady_current_and_too_much_before_leaves_none(strip: Conductor) -> None:
+    rated = strip.rated_current_a(30)
+    assert strip.pulse_current_a(30, 100 * strip.time_constant_s, 0) == pytest.approx(rated, rel=1e-6)
+    assert strip.pulse_current_a(30, 1e-3, 1.5 * rated) == 0
+
+
+def test_heating_of_a_pulse_agrees_with_the_heat_balance_stepped_through() -> None:
+    """C'·dΔT/dt = I²R' − h·p·ΔT in small steps."""
+    strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
+    rise, current = strip.steady_rise_k(8.0), 40.0
+    per_metre = strip.metal.resistivity / strip.area_m2
+    heat = strip.metal.density * strip.metal.specific_heat * strip.area_m2
+    for _ in range(5000):
+        rise += 1e-3 * (current**2 * per_metre - strip.surface * strip.perimeter_m * rise) / heat
+    assert strip.pulse_rise_k(40.0, 5.0, 8.0) == pytest.approx(rise, rel=1e-3)

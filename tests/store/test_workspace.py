@@ -1,0 +1,265 @@
+"""The workspace file: every edit a transaction, undo that survives, and files that are refused untouched."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from tests.builders import cell_type, complete, craft, mission
+from wise_cellar.core.documents import CellType, Craft, Design, Mission
+from wise_cellar.store import Removal, Workspace, WorkspaceError
+from wise_cellar.store.workspace import APPLICATION_ID, VERSION
+
+
+@pytest.fixture
+def path(tmp_path: Path) -> Path:
+    return tmp_path / "work.cellar"
+
+
+@pytest.fixture
+def workspace(path: Path) -> Iterator[Workspace]:
+    with Workspace.open(path) as opened:
+        yield opened
+
+
+def heavier(mass: float) -> CellType:
+    return cell_type(mass_g=mass)
+
+
+def mass(workspace: Workspace) -> float:
+    return workspace.all(CellType)["cell"].mass_g
+
+
+def test_documents_of_every_kind_come_back(path: Path) -> None:
+    documents = [craft(), cell_type(), mission(), complete().design]
+    with Workspace.open(path) as first:
+        first.commit("Start", documents)
+    with Workspace.open(path) as again:
+        found = [next(iter(again.all(model).values())) for model in (Craft, CellType, Mission, Design)]
+    assert found == documents
+
+
+def test_an_edit_is_kept_without_saving(workspace: Workspace, path: Path) -> None:
+    workspace.commit("Start", [heavier(60)])
+    workspace.commit("Change mass", [heavier(61)])
+    workspace.close()
+    with Workspace.open(path) as again:
+        assert mass(again) == 61
+
+
+def test_undo_and_redo_walk_the_edits(workspace: Workspace) -> None:
+    for grams in (60, 61, 62):
+        workspace.commit(f"Mass {grams}", [heavier(grams)])
+    assert workspace.undo_label() == "Mass 62"
+    assert workspace.undo()
+    assert workspace.undo()
+    assert mass(workspace) == 60
+    assert workspace.redo_label() == "Mass 61"
+    assert workspace.redo()
+    assert mass(workspace) == 61
+    workspace.commit("Mass 70", [heavier(70)])
+    assert workspace.redo_label() is None, "a fresh edit forgets what was undone"
+    assert not workspace.redo()
+
+
+def test_undo_survives_reopening(path: Path) -> None:
+    with Workspace.open(path) as first:
+        first.commit("Start", [heavier(60)])
+        first.commit("Heavier", [heavier(65)])
+    with Workspace.open(path) as again:
+        assert again.undo_label() == "Heavier"
+        again.undo()
+        assert mass(again) == 60
+    with Workspace.open(path) as third:
+        assert third.redo_label() == "Heavier"
+
+
+def test_an_edit_of_several_documents_is_one(workspace: Workspace) -> None:
+    workspace.commit("Start", [craft(), cell_type()])
+    workspace.commit("Both", [craft(name="Dunlin"), Removal("cell_type", "cell")])
+    assert not workspace.all(CellType)
+    workspace.undo()
+    assert workspace.all(Craft)["craft"].name == "Whimbrel"
+    assert workspace.all(CellType)["cell"] == cell_type()
+    workspace.undo()
+    assert not workspace.all(Craft), "the first edit can be taken back too"
+    assert not workspace.undo()
+
+
+def test_settings_are_remembered_and_not_undone(workspace: Workspace) -> None:
+    workspace.commit("Start", [cell_type()])
+    workspace.remember("design", "one")
+    workspace.remember("design", "two")
+    workspace.undo()
+    assert workspace.setting("design") == "two"
+    assert workspace.setting("other") is None
+
+
+def test_a_failing_edit_leaves_nothing_behind(workspace: Workspace) -> None:
+    workspace.commit("Start", [heavier(60)])
+    with pytest.raises(KeyError):
+        workspace.commit("Half", [heavier(61), complete()])
+    assert mass(workspace) == 60
+    assert workspace.undo_label() == "Start"
+
+
+def test_history_is_bounded(workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wise_cellar.store.workspace.KEPT_EDITS", 3)
+    for grams in range(60, 66):
+        workspace.commit("Mass", [heavier(grams)])
+    assert sum(1 for _ in range(10) if workspace.undo()) == 3
+    assert mass(workspace) == 62
+
+
+def test_a_full_disk_is_a_sentence_and_the_last_state_stays(workspace: Workspace, path: Path) -> None:
+    """A page limit makes SQLite report exactly what a full disk does."""
+    workspace.commit("Start", [heavier(60)])
+    pages = workspace._connection.execute("PRAGMA page_count").fetchone()[0]
+    workspace._connection.execute(f"PRAGMA max_page_count = {pages + 1}")
+    with pytest.raises(WorkspaceError, match="is full. The last change was not kept; free some space"):
+        workspace.commit("Too much", [cell_type(id=f"cell-{n}", notes="x" * 5000) for n in range(20)])
+    assert list(workspace.all(CellType)) == ["cell"]
+    workspace.close()
+    with Workspace.open(path) as again:
+        assert mass(again) == 60
+
+
+def refused(path: Path) -> str:
+    """Open a file that must be refused, and check that its bytes stay."""
+    before = path.read_bytes()
+    with pytest.raises(WorkspaceError) as refusal:
+        Workspace.open(path)
+    assert path.read_bytes() == before, "the file was left as it is"
+    assert not list(path.parent.glob(path.name + "-*")), "and nothing was put beside it"
+    assert str(refusal.value).endswith(".")
+    return str(refusal.value)
+
+
+def test_a_foreign_file_is_refused(path: Path) -> None:
+    path.write_text("Dear diary")
+    assert "is not a Wise Cellar workspace" in refused(path)
+
+
+def test_a_database_of_another_program_is_refused(path: Path) -> None:
+    with sqlite3.connect(path) as other:
+        other.execute("CREATE TABLE birds (name TEXT)")
+    other.close()
+    assert "database of another program" in refused(path)
+
+
+def test_a_newer_workspace_is_refused(path: Path) -> None:
+    Workspace.open(path).close()
+    with sqlite3.connect(path) as newer:
+        newer.execute(f"PRAGMA user_version = {VERSION + 1}")
+    newer.execute("PRAGMA journal_mode = DELETE")
+    newer.close()
+    said = refused(path)
+    assert f"workspace version {VERSION + 1}; this one reads up to {VERSION}" in said
+
+
+@pytest.mark.parametrize("damage", ["truncated", "scribbled"])
+def test_a_damaged_workspace_is_refused(path: Path, damage: str) -> None:
+    with Workspace.open(path) as whole:
+        whole.commit("Start", [cell_type(id=f"cell-{n}", notes="x" * 3000) for n in range(30)])
+    data = bytearray(path.read_bytes())
+    if damage == "truncated":
+        data = data[: len(data) // 2]
+    else:
+        data[4096 : len(data) - 4096] = b"\xa5" * (len(data) - 8192)
+    path.write_bytes(bytes(data))
+    with pytest.raises(WorkspaceError, match="is damaged and was left as it is"):
+        Workspace.open(path)
+    assert path.read_bytes() == bytes(data)
+
+
+def test_a_short_header_is_damage(path: Path) -> None:
+    path.write_bytes(b"SQLite format 3\x00abc")
+    assert "is damaged" in refused(path)
+
+
+def test_a_document_that_does_not_validate_is_named(path: Path) -> None:
+    with Workspace.open(path) as whole:
+        whole.commit("Start", [cell_type()])
+    with sqlite3.connect(path) as raw:
+        raw.execute("UPDATE document SET body = replace(body, '4500', '-4500')")
+    raw.close()
+    with pytest.raises(WorkspaceError, match=r"the cell_type “cell” cannot be read: Capacity must be more than"):
+        Workspace.open(path)
+
+
+def test_a_folder_that_is_not_there(tmp_path: Path) -> None:
+    with pytest.raises(WorkspaceError, match="There is no folder"):
+        Workspace.open(tmp_path / "nowhere" / "w.cellar")
+
+
+def test_two_windows_on_one_workspace_are_refused(workspace: Workspace, path: Path) -> None:
+    workspace.commit("Start", [cell_type()])
+    with pytest.raises(WorkspaceError, match="is open in another Wise Cellar"):
+        Workspace.open(path)
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root may step down to a user without rights")
+def test_a_read_only_folder_as_a_user_without_rights() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        _read_only_folder(Path(folder), lambda: os.seteuid(65534), lambda: os.seteuid(0))
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may write anywhere")
+def test_a_read_only_folder() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        _read_only_folder(Path(folder), lambda: None, lambda: None)
+
+
+def _read_only_folder(folder: Path, step_down, step_up) -> None:  # type: ignore[no-untyped-def]
+    path = folder / "w.cellar"
+    with Workspace.open(path) as whole:
+        whole.commit("Start", [cell_type()])
+    path.chmod(0o444)
+    folder.chmod(0o555)
+    before = path.read_bytes()
+    step_down()
+    try:
+        with pytest.raises(WorkspaceError, match="is read-only. Copy it to a folder of your own"):
+            Workspace.open(path)
+        with pytest.raises(WorkspaceError, match="is read-only"):
+            Workspace.open(folder / "fresh.cellar")
+    finally:
+        step_up()
+        folder.chmod(0o755)
+    assert path.read_bytes() == before
+
+
+def test_what_was_committed_survives_a_kill(path: Path) -> None:
+    """A process that commits and is then killed at once, in the middle of another edit."""
+    program = f"""
+import os, signal, sys
+from pathlib import Path
+from tests.builders import cell_type
+from wise_cellar.store import Workspace
+w = Workspace.open(Path({str(path)!r}))
+w.commit("Start", [cell_type(mass_g=60)])
+w.commit("Kept", [cell_type(mass_g=64)])
+w._connection.execute("BEGIN IMMEDIATE")
+w._connection.execute("DELETE FROM document")
+os.kill(os.getpid(), signal.SIGKILL)
+"""
+    done = subprocess.run([sys.executable, "-c", program], check=False)
+    assert done.returncode == -signal.SIGKILL
+    with Workspace.open(path) as again:
+        assert mass(again) == 64
+        assert again.undo_label() == "Kept"
+
+
+def test_the_file_says_what_it_is(path: Path) -> None:
+    Workspace.open(path).close()
+    header = path.read_bytes()[:100]
+    assert int.from_bytes(header[68:72], "big") == APPLICATION_ID
+    assert int.from_bytes(header[60:64], "big") == VERSION

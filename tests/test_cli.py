@@ -1,0 +1,95 @@
+"""The command without a window."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.builders import LANDING, PUNCH, complete, craft, cruise, mission
+from wise_cellar.cli import main
+from wise_cellar.core.documents import export_text
+from wise_cellar.core.flight import answer
+
+DESIGN = complete(flown=mission(cruise(60), PUNCH, cruise(), LANDING))
+
+
+@pytest.fixture
+def exported(tmp_path: Path) -> Path:
+    path = tmp_path / "design.json"
+    path.write_text(export_text(DESIGN), encoding="utf-8")
+    return path
+
+
+def test_predict_prints_the_answer(exported: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["predict", str(exported)]) == 0
+    out = capsys.readouterr().out
+    found = answer(DESIGN)
+    minutes = round(found.duration_s) // 60
+    assert f"In the air     {minutes} min" in out
+    assert f"{found.late_punch.volts_a_cell:.2f} V a cell" in out
+    assert found.reason.sentence in out
+
+
+def test_predict_as_json_has_every_answer_and_its_field(exported: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["predict", str(exported), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    found = answer(DESIGN)
+    assert report["duration_s"] == pytest.approx(found.duration_s, abs=0.06)
+    assert report["takeoff_mass_g"] == pytest.approx(found.takeoff_mass_g, abs=0.06)
+    assert report["ends_because"] == "reserve reached"
+    assert report["ends_governed_by"] == "design.landing.policy"
+    assert report["weak_link"]["name"] == found.weak_link.name
+    assert report["late_punch"]["thrust_margin"] == pytest.approx(found.late_punch.thrust_margin, abs=0.006)
+    assert len(report["findings"]) == len(found.findings)
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (None, "There is no file"),
+        ("{", "not JSON"),
+        (export_text(craft()), "holds a craft; predict needs an exported design"),
+        (export_text(DESIGN).replace('"parallel_count": 3', '"parallel_count": 40'), "must be at most 12; 40 is not"),
+        (export_text(DESIGN).replace('"parallel_count"', '"paralel_count"'), "is not a field"),
+    ],
+)
+def test_bad_input_is_one_sentence_and_status_2(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], content: str | None, says: str
+) -> None:
+    path = tmp_path / "in.json"
+    if content is not None:
+        path.write_text(content, encoding="utf-8")
+    assert main(["predict", str(path)]) == 2
+    printed = capsys.readouterr()
+    assert printed.out == ""
+    assert says in printed.err
+    assert printed.err.strip().count("\n") == 0
+
+
+def test_a_folder_and_a_picture_are_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["predict", str(tmp_path)]) == 2
+    assert "is a folder" in capsys.readouterr().err
+    picture = tmp_path / "picture.json"
+    picture.write_bytes(b"\x89PNG\xff\xfe")
+    assert main(["predict", str(picture)]) == 2
+    assert "is not text" in capsys.readouterr().err
+
+
+def test_the_schema_is_printed(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["schema"]) == 0
+    assert json.loads(capsys.readouterr().out)["title"] == "Wise Cellar exchange file"
+
+
+def test_the_module_runs_as_a_program(exported: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "wise_cellar", "predict", str(exported), "--json"],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0
+    assert json.loads(done.stdout)["design"] == "test"
