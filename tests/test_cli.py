@@ -85,11 +85,7 @@ def test_the_schema_is_printed(capsys: pytest.CaptureFixture[str]) -> None:
 
 
 def test_the_module_runs_as_a_program(exported: Path) -> None:
-    done = subprocess.run(
-        [sys.executable, "-m", "wise_cellar", "predict", str(exported), "--json"],
-        capture_output=True,
-        text=True,
-        check=False,
-    )
+    command = [sys.executable, "-m", "wise_cellar", "predict", str(exported), "--json"]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0
     assert json.loads(done.stdout)["design"] == "test"

@@ -74,7 +74,8 @@ def test_a_list_is_replaced_whole() -> None:
         ("design.recipe.parallel_count", 2.5,
          "Cells in parallel (field design.recipe.parallel_count) must be a whole number; “2.5” is not."),
         ("craft.motor.kv_rpm_per_v", -920,
-         "Motor speed constant (field craft.motor.kv_rpm_per_v) must be at least 50\u00a0rpm/V; −920\u00a0rpm/V is not."),
+         "Motor speed constant (field craft.motor.kv_rpm_per_v) must be at least 50\u00a0rpm/V;"
+         " −920\u00a0rpm/V is not."),
         ("craft.parts.0.mass_g", -1,
          "Part mass (field craft.parts.0.mass_g) must be at least 0\u00a0g; −1\u00a0g is not."),
         ("design.recipe.joint", "glued",
@@ -111,15 +112,15 @@ def test_missions_are_in_an_order_that_can_be_flown() -> None:
 
 
 def test_a_wrong_file_is_named_by_line_or_field() -> None:
-    with pytest.raises(DocumentError, match="not JSON: .* at line 1, column 2"):
+    with pytest.raises(DocumentError, match=r"not JSON: .* at line 1, column 2"):
         PackRecipe.from_json("{")
     body = json.loads(complete().to_json())
     body["craft"]["rotors"]["colour"] = "red"
-    with pytest.raises(DocumentError, match="“craft.rotors.colour” is not a field of a complete design"):
+    with pytest.raises(DocumentError, match=r"“craft\.rotors\.colour” is not a field of a complete design"):
         CompleteDesign.from_data(body)
     del body["craft"]["rotors"]["colour"]
     del body["craft"]["motor"]["kv_rpm_per_v"]
-    with pytest.raises(DocumentError, match="Motor speed constant .* is missing"):
+    with pytest.raises(DocumentError, match=r"Motor speed constant .* is missing"):
         CompleteDesign.from_data(body)
 
 

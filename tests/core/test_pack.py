@@ -135,7 +135,8 @@ def test_mass_ledger_by_hand() -> None:
 def test_resistance_ledger_by_hand() -> None:
     """4S 3P, one layer of 8 × 0.2 mm nickel, pitch 21.6 mm: a segment is 6.99e-8·0.0216/1.6e-6 = 0.9437 mΩ.
 
-    Three links of three strips: 0.9437. Two end bars taken off in the middle: each arm one cell, R·(1² + 1²)/3² = 0.2097.
+    Three links of three strips: 0.9437. Two end bars taken off in the middle, one cell on each arm:
+    R·(1² + 1²)/3² = 0.2097.
     """
     build = build_pack(recipe(4, 3, strip=Strip(layers=1), leads=Leads(gauge_awg=12, length_mm=160)), CELL)
     assert ohms(build, "Strips") * 1e3 == pytest.approx(3 * 0.94365 / 3 + 2 * 0.94365 * 2 / 9, rel=1e-4)

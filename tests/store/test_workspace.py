@@ -124,7 +124,7 @@ def test_a_full_disk_is_a_sentence_and_the_last_state_stays(workspace: Workspace
     workspace.commit("Start", [heavier(60)])
     pages = workspace._connection.execute("PRAGMA page_count").fetchone()[0]
     workspace._connection.execute(f"PRAGMA max_page_count = {pages + 1}")
-    with pytest.raises(WorkspaceError, match="is full. The last change was not kept; free some space"):
+    with pytest.raises(WorkspaceError, match=r"is full\. The last change was not kept; free some space"):
         workspace.commit("Too much", [cell_type(id=f"cell-{n}", notes="x" * 5000) for n in range(20)])
     assert list(workspace.all(CellType)) == ["cell"]
     workspace.close()
@@ -227,7 +227,7 @@ def _read_only_folder(folder: Path, step_down, step_up) -> None:  # type: ignore
     before = path.read_bytes()
     step_down()
     try:
-        with pytest.raises(WorkspaceError, match="is read-only. Copy it to a folder of your own"):
+        with pytest.raises(WorkspaceError, match=r"is read-only\. Copy it to a folder of your own"):
             Workspace.open(path)
         with pytest.raises(WorkspaceError, match="is read-only"):
             Workspace.open(folder / "fresh.cellar")
