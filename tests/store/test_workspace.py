@@ -94,6 +94,13 @@ def test_an_edit_of_several_documents_is_one(workspace: Workspace) -> None:
     assert not workspace.undo()
 
 
+def test_what_a_workspace_starts_from_is_no_edit(workspace: Workspace) -> None:
+    workspace.seed([cell_type()])
+    assert workspace.undo_label() is None
+    assert not workspace.undo()
+    assert workspace.all(CellType)["cell"] == cell_type()
+
+
 def test_settings_are_remembered_and_not_undone(workspace: Workspace) -> None:
     workspace.commit("Start", [cell_type()])
     workspace.remember("design", "one")

@@ -162,6 +162,12 @@ class Workspace:
                 self._put(kind, identifier, after)
             execute("DELETE FROM edit WHERE number <= (SELECT MAX(number) FROM edit) - ?", (KEPT_EDITS,))
 
+    def seed(self, documents: Sequence[Document]) -> None:
+        """Put documents that a fresh workspace starts from; not an edit, so undo cannot take them back."""
+        with _explained(self.path), self._transaction():
+            for document in documents:
+                self._put(KIND_OF[type(document)], str(getattr(document, "id", "")), document.to_json())
+
     def undo_label(self) -> str | None:
         """What undo would take back; ``None`` when nothing is left."""
         return self._label("SELECT label FROM edit WHERE done = 1 ORDER BY number DESC LIMIT 1")

@@ -48,7 +48,7 @@ class Session(QObject):
         super().__init__(parent)
         self.workspace = workspace
         if not workspace.all(Design):
-            workspace.commit("Start from the sample world", sample_documents())
+            workspace.seed(sample_documents())
         self.complete: CompleteDesign
         self.answer: Answer
         self.pinned: tuple[CompleteDesign, Answer] | None = None

@@ -20,7 +20,7 @@ from wise_cellar.core.documents import (
     Strip,
     StripMetal,
 )
-from wise_cellar.core.units import MINUS
+from wise_cellar.core.units import format_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
@@ -46,8 +46,15 @@ def strip_words(strip: Strip) -> str:
 def conditions_words(complete: CompleteDesign) -> str:
     """Conditions as the sentence says them."""
     weather = complete.design.conditions
-    temperature = f"{weather.air_temperature_c:g}".replace("-", MINUS)
-    return f"{temperature} °C, {weather.altitude_m:g} m, wind {weather.wind_m_s:g} m/s"
+    temperature, altitude, wind = (
+        format_quantity(value, unit_of_field(name))
+        for name, value in (
+            ("air_temperature_c", weather.air_temperature_c),
+            ("altitude_m", weather.altitude_m),
+            ("wind_m_s", weather.wind_m_s),
+        )
+    )
+    return f"{temperature}, {altitude}, wind {wind}"
 
 
 @dataclass(frozen=True)

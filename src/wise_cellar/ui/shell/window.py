@@ -238,6 +238,7 @@ class MainWindow(QMainWindow):
         self.successor.setGeometry(self.geometry())
         self.successor.show()
         self.close()
+        self.deleteLater()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files."""

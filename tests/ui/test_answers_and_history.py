@@ -1,0 +1,205 @@
+"""The answer band, the pin, undo and redo, and reopening."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from tests.ui.conftest import answers, field
+from wise_cellar.core.documents import Design
+from wise_cellar.core.units import format_minutes
+from wise_cellar.store import Workspace
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.answer_band import answers_shown
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.widgets.marks import State
+
+PARALLEL = "design.recipe.parallel_count"
+
+
+def test_the_band_shows_the_answer(window: MainWindow) -> None:
+    answer = window.session.answer
+    shown = [button.shown for button in window.band.buttons]
+    assert answers(window) == [
+        format_minutes(answer.duration_s),
+        f"{answer.takeoff_mass_g / 1000:.0f}\u202f{answer.takeoff_mass_g % 1000:03.0f} g",
+        f"{answer.late_punch.volts_a_cell:.2f} V",
+        answer.weak_link.name.split(",")[0],
+        "the reserve is reached",
+    ]
+    assert shown[3].bar == (answer.weak_link.cruise_share, answer.weak_link.punch_share)
+    assert all(s.change == "" for s in shown), "nothing is pinned yet"
+
+
+def test_the_pin_makes_every_answer_show_its_change(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.keyClick(window, "d", Qt.KeyboardModifier.ControlModifier)
+    pinned = window.session.answer
+    qtbot.keyClick(window, "]")
+    now = window.session.answer
+    minutes, mass, volts, link, _ = (button.shown for button in window.band.buttons)
+    gain = round(now.duration_s) - round(pinned.duration_s)
+    assert minutes.change == f"+{format_minutes(gain)} since the pin"
+    assert minutes.better is True
+    assert mass.change == f"+{round(now.takeoff_mass_g) - round(pinned.takeoff_mass_g)} g since the pin"
+    assert mass.better is False
+    assert volts.change.startswith("+0.")
+    assert "points since the pin" in link.change
+
+
+def test_the_pin_goes_when_pressed_again_on_the_pinned_design(window: MainWindow) -> None:
+    window.session.toggle_pin()
+    assert window.session.pinned is not None
+    window.session.toggle_pin()
+    assert window.session.pinned is None
+    window.session.toggle_pin()
+    window.recipe.step(PARALLEL, 1)
+    window.session.toggle_pin()
+    assert window.session.pinned is not None, "another design is pinned in its place"
+    assert window.session.pinned[0] == window.session.complete
+
+
+def test_a_changed_reason_is_told(window: MainWindow) -> None:
+    before, complete = window.session.answer, window.session.complete
+    window.session.edit("design.mission_id", "colony-scout")
+    window.session.edit("mission.blocks.4.duration_s", 60)
+    shown = answers_shown(window.session.complete, window.session.answer, before)
+    assert shown[4].value == "the mission is complete"
+    assert shown[4].change == "pinned: the reserve is reached"
+    assert complete != window.session.complete
+
+
+@pytest.mark.parametrize(("place", "station"), [(0, "Pack"), (1, "Craft"), (2, "Pack"), (3, "Pack"), (4, "Flight")])
+def test_each_answer_leads_to_what_governs_it(window: MainWindow, qtbot: QtBot, place: int, station: str) -> None:
+    button = window.band.buttons[place]
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert window.stations[window.stack.currentIndex()].title == station
+    focused = QApplication.focusWidget()
+    assert focused is not None
+    governed = button.shown.field
+    tokens = {path for path, token in window.recipe.tokens.items() if token is focused}
+    fields = {f.path for f in window.stations[window.stack.currentIndex()].fields() if f.entry is focused}
+    found = (tokens | fields).pop()
+    assert found == governed or found.startswith(governed + ".") or governed.startswith(found)
+
+
+def test_answers_are_buttons_for_the_keyboard_too(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    window.band.buttons[4].setFocus()
+    qtbot.keyClick(window.band.buttons[4], Qt.Key.Key_Space)
+    assert window.stations[window.stack.currentIndex()].title == "Flight"
+
+
+def test_a_heavy_craft_is_marked_over(window: MainWindow) -> None:
+    window.session.edit("craft.max_takeoff_mass_g", 1800)
+    assert window.band.buttons[1].shown.tone == "over"
+    assert window.rail.buttons[0].state is State.OVER
+    assert "over a limit" in window.rail.buttons[0].toolTip()
+    assert "Whimbrel may weigh" in window.rail.buttons[0].toolTip()
+
+
+def test_undo_and_redo_by_keys(window: MainWindow, qtbot: QtBot) -> None:
+    before = answers(window)
+    qtbot.keyClick(window, "]")
+    after = answers(window)
+    qtbot.keyClick(window, "z", Qt.KeyboardModifier.ControlModifier)
+    assert answers(window) == before
+    qtbot.keyClick(window, "z", Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert answers(window) == after
+    assert window.commands.actions["Undo"].text() == "Undo: Change cells in parallel"
+    assert not window.commands.actions["Redo"].isEnabled()
+
+
+def test_the_sample_world_cannot_be_undone_into_nothing(window: MainWindow, qtbot: QtBot) -> None:
+    for _ in range(3):
+        qtbot.keyClick(window, "z", Qt.KeyboardModifier.ControlModifier)
+    assert len(window.session.all(Design)) == 3
+    qtbot.keyClick(window, "]")
+    assert window.session.value(PARALLEL) == 4
+
+
+def test_reopening_shows_the_last_state(
+    open_window: Callable[[], MainWindow], qtbot: QtBot, workspace_path: Path
+) -> None:
+    first = open_window()
+    first.session.open_design("dunlin-scout")
+    first.recipe.step("design.recipe.series_count", 1)
+    first.show_station(1)
+    shown = answers(first)
+    first.close()
+    again = open_window()
+    assert again.session.complete.design.name == "Dunlin, scout"
+    assert again.session.value("design.recipe.series_count") == 3
+    assert answers(again) == shown
+    assert again.stations[again.stack.currentIndex()].title == "Pack"
+    again.commands.actions["Undo"].trigger()
+    assert again.session.value("design.recipe.series_count") == 2, "undo reaches over the restart"
+
+
+def test_a_copy_is_another_design(window: MainWindow) -> None:
+    window.session.duplicate_design()
+    assert window.session.complete.design.name == "Whimbrel, long transect, copy"
+    window.recipe.step(PARALLEL, 1)
+    window.session.open_design("whimbrel-transect")
+    assert window.session.value(PARALLEL) == 3
+    assert len(window.session.all(Design)) == 4
+
+
+def test_a_copied_craft_is_changed_alone(window: MainWindow) -> None:
+    window.session.duplicate_craft()
+    window.session.edit("craft.parts.0.mass_g", 999)
+    window.session.open_design("whimbrel-energy")
+    assert window.session.value("craft.parts.0.mass_g") == 432
+
+
+def test_the_last_design_stays(window: MainWindow) -> None:
+    delete = window.commands.actions["Delete this design"]
+    for _ in range(2):
+        delete.trigger()
+    assert len(window.session.all(Design)) == 1
+    delete.trigger()
+    assert len(window.session.all(Design)) == 1
+    assert window.notice.label.text() == "This is the only design; make another before you delete it."
+    window.session.undo()
+    assert len(window.session.all(Design)) == 2
+
+
+def test_the_answer_as_text(window: MainWindow) -> None:
+    window.copy_answer()
+    text = QApplication.clipboard().text()  # type: ignore[union-attr]
+    assert f"Take-off mass: {window.session.answer.takeoff_mass_g:.0f} g" in text
+    assert "Ends because the reserve is reached" in text
+
+
+def test_a_full_disk_changes_nothing_on_the_screen(window: MainWindow, qtbot: QtBot) -> None:
+    pages = window.session.workspace._connection.execute("PRAGMA page_count").fetchone()[0]
+    window.session.workspace._connection.execute(f"PRAGMA max_page_count = {pages}")
+    window.show_station(0)
+    before = answers(window)
+    notes = "long " * 3000
+    with pytest.raises(Exception, match="is full"):
+        window.session.edit("craft.notes", notes)
+    assert answers(window) == before
+    assert window.session.value("craft.notes") != notes
+    name = field(window, "craft.parts.0.name")
+    name.entry.selectAll()
+    name.entry.insert("Frame " * 2000)
+    qtbot.keyClick(name.entry, Qt.Key.Key_Return)
+    assert "is full" in name.error_text()
+    assert window.session.value("craft.parts.0.name") == "Frame and legs"
+
+
+def test_a_design_whose_craft_is_gone_is_a_sentence(workspace_path: Path) -> None:
+    with Workspace.open(workspace_path) as workspace:
+        session = Session(workspace)
+        broken = session.complete.design.model_copy(update={"id": "broken", "name": "Broken", "craft_id": "gone"})
+        workspace.commit("Break", [broken])
+        session.undo()
+        session.redo()
+        with pytest.raises(Exception, match="Design Broken names a craft “gone” that is not in the workspace"):
+            session.open_design("broken")
+        assert session.complete.design.name == "Whimbrel, long transect"

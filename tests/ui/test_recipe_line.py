@@ -1,0 +1,202 @@
+"""The recipe line: tokens that step, open and say what was refused."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QListWidget
+from pytestqt.qtbot import QtBot
+
+from tests.ui.conftest import answers, close_popovers, field, popover, type_into
+from wise_cellar.core.documents import CellType, Mission, StripMetal
+from wise_cellar.core.units import format_minutes
+from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
+from wise_cellar.ui.shell.recipe_line import SENTENCE, TokenSpec
+from wise_cellar.ui.shell.window import MainWindow
+
+PARALLEL = "design.recipe.parallel_count"
+SERIES = "design.recipe.series_count"
+
+
+def sentence(window: MainWindow) -> str:
+    words = (p if isinstance(p, str) else window.recipe.tokens[p.path].text() for p in SENTENCE)
+    return " ".join(words).replace("\u00a0", " ")
+
+
+def test_the_design_reads_as_a_sentence(window: MainWindow) -> None:
+    assert sentence(window) == (
+        "Whimbrel carries 4S × 3P of Fell 21-45P joined by nickel 8 × 0.2 mm, two layers on 12 AWG, 160 mm leads,"
+        " flying North transect at 12 °C, 40 m, wind 4 m/s and landing gentle"
+    )
+
+
+def test_bracket_adds_a_parallel_cell_and_the_band_changes(window: MainWindow, qtbot: QtBot) -> None:
+    before = answers(window)
+    qtbot.keyClick(window, "]")
+    assert window.session.value(PARALLEL) == 4
+    assert window.recipe.tokens[PARALLEL].text() == "4P"
+    after = answers(window)
+    assert after[:3] != before[:3]
+    assert after[0] == format_minutes(window.session.answer.duration_s)
+    qtbot.keyClick(window, "[")
+    assert answers(window) == before
+
+
+def test_braces_step_series_cells(window: MainWindow, qtbot: QtBot) -> None:
+    mass = window.session.answer.takeoff_mass_g
+    qtbot.keyClick(window, "}")
+    assert window.session.value(SERIES) == 5
+    assert window.session.answer.takeoff_mass_g > mass + 180
+    qtbot.keyClick(window, "{")
+    assert window.session.value(SERIES) == 4
+
+
+def test_brackets_can_be_typed_into_a_field(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    name = field(window, "craft.parts.0.name")
+    type_into(qtbot, name, "Frame [carbon]")
+    assert window.session.value("craft.parts.0.name") == "Frame [carbon]"
+    assert window.session.value(PARALLEL) == 3
+
+
+def test_no_step_beyond_the_end_and_a_sentence_for_it(window: MainWindow, qtbot: QtBot) -> None:
+    for _ in range(2):
+        qtbot.keyClick(window, "[")
+    assert window.session.value(PARALLEL) == 1
+    qtbot.keyClick(window, "[")
+    assert window.session.value(PARALLEL) == 1
+    assert window.notice.isVisible()
+    assert window.notice.label.text() == "1 is the fewest that this part of the recipe takes."
+
+
+@pytest.mark.parametrize(
+    ("path", "key", "expected"),
+    [
+        (PARALLEL, Qt.Key.Key_Up, 4),
+        (PARALLEL, Qt.Key.Key_Down, 2),
+        ("design.recipe.leads.gauge_awg", Qt.Key.Key_Up, 11),
+        ("design.landing.policy", Qt.Key.Key_Down, "balanced"),
+        ("design.mission_id", Qt.Key.Key_Down, "colony-scout"),
+        ("design.craft_id", Qt.Key.Key_Down, "dunlin"),
+    ],
+)
+def test_up_and_down_step_the_token_in_focus(
+    window: MainWindow, qtbot: QtBot, path: str, key: Qt.Key, expected: object
+) -> None:
+    token_path = next(t for t in window.recipe.tokens if path == t or path.startswith(t + "."))
+    token = window.recipe.tokens[token_path]
+    token.setFocus()
+    qtbot.keyClick(token, key)
+    assert window.session.value(path) == expected
+
+
+def test_the_strip_token_steps_through_larger_and_smaller_strips(window: MainWindow, qtbot: QtBot) -> None:
+    token = window.recipe.tokens["design.recipe.strip"]
+    qtbot.keyClick(token, Qt.Key.Key_Up)
+    assert token.text() == "nickel 10 × 0.2 mm, two layers"
+    for _ in range(6):
+        qtbot.keyClick(token, Qt.Key.Key_Down)
+    assert token.text() == "nickel 6 × 0.15 mm, one layer"
+
+
+def test_the_wheel_steps_one_notch_at_a_time(window: MainWindow) -> None:
+    token = window.recipe.tokens[PARALLEL]
+    for delta in (60, 60, -120):
+        event = QWheelEvent(
+            QPointF(5, 5), QPointF(5, 5), QPoint(), QPoint(0, delta), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(token, event)
+        if delta == 60:
+            continue
+    assert window.session.value(PARALLEL) == 3
+    assert window.session.workspace.undo_label() == "Change cells in parallel"
+
+
+def test_tab_walks_the_tokens(window: MainWindow, qtbot: QtBot) -> None:
+    window.focus_recipe()
+    order = [p.path for p in SENTENCE if isinstance(p, TokenSpec)]
+    for path in order:
+        assert QApplication.focusWidget() is window.recipe.tokens[path]
+        qtbot.keyClick(window.recipe.tokens[path], Qt.Key.Key_Tab)
+
+
+def test_a_cell_is_chosen_from_its_list(window: MainWindow, qtbot: QtBot) -> None:
+    token = window.recipe.tokens["design.cell_type_id"]
+    token.setFocus()
+    qtbot.keyClick(token, Qt.Key.Key_Return)
+    opened = popover()
+    assert isinstance(opened, ListChooser)
+    rows = opened.findChild(QListWidget)
+    assert rows.count() == len(window.session.all(CellType))
+    assert rows.currentItem().text().startswith("Fell 21-45P")
+    minutes = window.session.answer.duration_s
+    qtbot.keyClick(rows, Qt.Key.Key_Down)
+    assert window.session.complete.cell_type.name == "Fell 21-49E", "walking the list shows each answer at once"
+    assert window.session.answer.duration_s != minutes
+    qtbot.keyClick(rows, Qt.Key.Key_Return)
+    assert not opened.isVisible()
+    assert token.text() == "Fell 21-49E"
+
+
+@pytest.mark.parametrize("path", [SERIES, PARALLEL, "design.craft_id", "design.mission_id"])
+def test_every_list_opens_on_the_present_value(window: MainWindow, path: str) -> None:
+    window.recipe.open_token(path)
+    opened = popover()
+    rows = opened.findChild(QListWidget)
+    assert rows.currentRow() >= 0
+    assert window.recipe.tokens[path].text() in rows.currentItem().text()
+    close_popovers(window)
+
+
+def test_conditions_take_units_and_show_what_they_understood(window: MainWindow, qtbot: QtBot) -> None:
+    window.recipe.open_token("design.conditions")
+    opened = popover()
+    assert isinstance(opened, FieldsChooser)
+    temperature = opened.fields.fields[0]
+    type_into(qtbot, temperature, "85F")
+    assert window.session.value("design.conditions.air_temperature_c") == pytest.approx(29.444, abs=1e-3)
+    assert temperature.entry.text() == "29.44"
+    assert window.recipe.tokens["design.conditions"].text().startswith("29.4\u00a0°C")
+
+
+def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) -> None:
+    window.recipe.open_token("design.recipe.strip")
+    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    type_into(qtbot, fields["design.recipe.strip.width_mm"], "1 cm")
+    assert window.session.value("design.recipe.strip.width_mm") == 10
+    metal = fields["design.recipe.strip.metal"]
+    metal.entry.setCurrentIndex(2)
+    metal.entry.activated.emit(2)
+    assert window.session.value("design.recipe.strip.metal") is StripMetal.COPPER
+    close_popovers(window)
+    window.recipe.open_token("design.recipe.leads")
+    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    type_into(qtbot, fields["design.recipe.leads.gauge_awg"], "14 awg")
+    assert window.recipe.tokens["design.recipe.leads"].text() == "14 AWG, 160 mm"
+
+
+def test_the_landing_rule_can_be_ones_own(window: MainWindow, qtbot: QtBot) -> None:
+    minutes = window.session.answer.duration_s
+    window.recipe.open_token("design.landing")
+    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    policy = fields["design.landing.policy"]
+    policy.entry.setCurrentIndex(3)
+    policy.entry.activated.emit(3)
+    type_into(qtbot, fields["design.landing.own_voltage_v"], "3500 mV")
+    assert window.recipe.tokens["design.landing"].text() == "at 3.5 V"
+    assert window.session.answer.duration_s < minutes
+
+
+def test_a_mission_step_flies_the_other_mission(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.keyClick(window.recipe.tokens["design.mission_id"], Qt.Key.Key_Up)
+    other = window.session.complete.mission
+    assert other in window.session.all(Mission).values()
+    assert other.name != "North transect"
+
+
+def test_tokens_have_names_for_a_screen_reader(window: MainWindow) -> None:
+    for token in window.recipe.tokens.values():
+        assert token.accessibleName()
+        assert token.accessibleDescription() == token.text()

@@ -1,0 +1,378 @@
+"""Fields, Find, files, help, theme, layout and the keyboard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QColor, QDropEvent, QImage, QPainter
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QLabel, QLineEdit, QScrollArea, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.builders import cell_type, complete, craft
+from tests.ui.conftest import answers, close_popovers, field, type_into
+from wise_cellar.core.documents import CellType, Craft, Design, export_text
+from wise_cellar.store import Workspace, read_exchange_file
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.finder import Findable, Finder, matching
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.theme import FAMILY, LAMPLIGHT, LIMESTONE, Appearance, Colours, colours_of
+from wise_cellar.ui.widgets.fields import Chooser
+
+KV = "craft.motor.kv_rpm_per_v"
+
+
+# Fields
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("fast", "Motor speed constant: “fast” is not a number; write 920 rpm/V."),
+        ("700 g", "Motor speed constant: “g” is not a unit of a speed constant here; write 920 rpm/V."),
+        ("20", "must be at least 50"),
+        ("", "Motor speed constant needs a value; write 920 rpm/V."),
+    ],
+)
+def test_a_bad_entry_says_what_would_be_right_and_changes_nothing(
+    window: MainWindow, qtbot: QtBot, typed: str, says: str
+) -> None:
+    window.show_station(0)
+    before, undo = answers(window), window.session.workspace.undo_label()
+    entry = field(window, KV)
+    type_into(qtbot, entry, typed)
+    assert says in entry.error_text()
+    assert entry.entry.text() == typed, "what was typed is not lost"
+    assert entry.entry.property("wrong") == "true"
+    assert window.session.value(KV) == 700
+    assert (answers(window), window.session.workspace.undo_label()) == (before, undo)
+    qtbot.keyClick(entry.entry, Qt.Key.Key_Escape)
+    assert entry.entry.text() == "700"
+    assert entry.error_text() == ""
+
+
+def test_a_corrected_entry_is_taken_and_the_sentence_goes(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    entry = field(window, KV)
+    type_into(qtbot, entry, "20")
+    type_into(qtbot, entry, "650 kv")
+    assert window.session.value(KV) == 650
+    assert entry.error_text() == ""
+    assert entry.entry.property("wrong") == "false"
+
+
+def test_leaving_a_field_takes_what_was_typed(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    entry = field(window, KV)
+    entry.entry.setFocus()
+    entry.entry.selectAll()
+    qtbot.keyClicks(entry.entry, "660")
+    qtbot.keyClick(entry.entry, Qt.Key.Key_Tab)
+    assert window.session.value(KV) == 660
+
+
+def test_an_untouched_field_makes_no_edit(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    entry = field(window, KV)
+    entry.entry.setFocus()
+    qtbot.keyClick(entry.entry, Qt.Key.Key_Return)
+    assert window.session.workspace.undo_label() is None
+
+
+def test_whole_numbers_stay_whole(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    entry = field(window, "craft.rotors.blades")
+    type_into(qtbot, entry, "2.5")
+    assert "must be a whole number" in entry.error_text()
+    type_into(qtbot, entry, "3")
+    assert window.session.value("craft.rotors.blades") == 3
+
+
+# Find
+
+
+def find(window: MainWindow, qtbot: QtBot, typed: str) -> Finder:
+    qtbot.keyClick(window, "k", Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClicks(window.finder.line, typed)
+    return window.finder
+
+
+def test_find_reaches_a_field(window: MainWindow, qtbot: QtBot) -> None:
+    finder = find(window, qtbot, "winding")
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    assert window.stations[window.stack.currentIndex()].title == "Craft"
+    assert QApplication.focusWidget() is field(window, "craft.motor.resistance_mohm").entry
+
+
+def test_find_reaches_cells_crafts_designs_and_commands(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.keyClick(find(window, qtbot, "tarn 21").line, Qt.Key.Key_Return)
+    assert window.session.complete.cell_type.name == "Tarn 21-40P"
+    qtbot.keyClick(find(window, qtbot, "dunlin sc").line, Qt.Key.Key_Return)
+    assert window.session.complete.design.name == "Dunlin, scout"
+    qtbot.keyClick(find(window, qtbot, "pin this").line, Qt.Key.Key_Return)
+    assert window.session.pinned is not None
+    qtbot.keyClick(find(window, qtbot, "craft whimbrel").line, Qt.Key.Key_Return)
+    assert window.session.complete.craft.name == "Whimbrel"
+
+
+def test_find_by_arrow_keys_and_with_nothing_found(window: MainWindow, qtbot: QtBot) -> None:
+    finder = find(window, qtbot, "lead")
+    assert finder.list.count() >= 2
+    qtbot.keyClick(finder.line, Qt.Key.Key_Down)
+    assert finder.list.currentRow() == 1
+    qtbot.keyClicks(finder.line, "xyz")
+    assert finder.list.isHidden()
+    assert not finder._nothing.isHidden()
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    assert finder.isVisible()
+    close_popovers(window)
+
+
+def test_better_matches_come_first() -> None:
+    things = [Findable("field", text, "", lambda: None) for text in ("Cell lead", "Lead gauge", "Pleading")]
+    assert [t.text for t in matching(things, "lead")] == ["Lead gauge", "Cell lead", "Pleading"]
+    assert matching(things, "lead gauge") == [things[1]]
+    assert matching(things, "boat") == []
+
+
+# Files
+
+
+def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, tmp_path: Path) -> None:
+    window.recipe.step("design.recipe.parallel_count", 1)
+    path = tmp_path / "design.json"
+    window.files.export_to(path, window.session.complete)
+    assert read_exchange_file(path).document == window.session.complete
+    with Workspace.open(tmp_path / "other.cellar") as other:
+        session = Session(other)
+        session.take_in(read_exchange_file(path).document)
+        assert session.answer.duration_s == window.session.answer.duration_s
+        assert session.complete.design.recipe == window.session.complete.design.recipe
+        assert len(session.all(CellType)) == 7, "what is there to the letter is not doubled"
+        assert len(session.all(Design)) == 4, "but a design that differs comes beside the one it resembles"
+
+
+def test_files_dropped_on_the_window_are_taken_in(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "sandpiper.json"
+    path.write_text(export_text(craft(id="dotterel", name="Dotterel")), encoding="utf-8")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    window.dropEvent(
+        QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier(0))
+    )
+    assert "dotterel" in window.session.all(Craft)
+    assert window.notice.label.text() == "Imported the craft from sandpiper.json."
+    window.session.undo()
+    assert "dotterel" not in window.session.all(Craft)
+
+
+def test_a_cell_type_that_differs_is_brought_in_beside_its_namesake(window: MainWindow) -> None:
+    window.session.take_in(cell_type(id="fell-21-45p", name="Fell 21-45P", mass_g=71))
+    names = [cell.name for cell in window.session.all(CellType).values()]
+    assert names.count("Fell 21-45P") == 2
+    assert window.session.complete.cell_type.mass_g == 69.5
+
+
+@pytest.mark.parametrize(("content", "says"), [("not json", "This is not JSON"), ("{}", "is not a Wise Cellar file")])
+def test_a_bad_import_is_a_sentence_and_loses_nothing(
+    window: MainWindow, tmp_path: Path, content: str, says: str
+) -> None:
+    path = tmp_path / "bad.json"
+    path.write_text(content, encoding="utf-8")
+    before = answers(window)
+    window.files.take_in(path)
+    assert says in window.notice.label.text()
+    assert window.notice.label.property("role") == "error"
+    assert answers(window) == before
+
+
+def test_an_export_that_cannot_be_written_says_so(window: MainWindow, tmp_path: Path) -> None:
+    window.files.export_to(tmp_path / "nowhere" / "design.json", window.session.complete)
+    assert "cannot be written" in window.notice.label.text()
+
+
+def test_another_workspace_takes_the_place_of_this_one(window: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    other = tmp_path / "other.cellar"
+    window.files.show_workspace(other)
+    assert not window.isVisible()
+    assert window.successor.isVisible()
+    assert window.successor.session.workspace.path == other
+    assert answers(window.successor)[4] == "the reserve is reached"
+    window.successor.close()
+
+
+def test_a_workspace_that_cannot_be_opened_leaves_this_one(window: MainWindow, tmp_path: Path) -> None:
+    foreign = tmp_path / "diary.cellar"
+    foreign.write_text("Dear diary")
+    window.files.show_workspace(foreign)
+    assert window.isVisible()
+    assert "is not a Wise Cellar workspace" in window.notice.label.text()
+
+
+def test_an_imported_design_flies_with_what_it_brought(window: MainWindow) -> None:
+    brought = complete()
+    window.session.take_in(brought)
+    assert window.session.complete.craft == brought.craft
+    assert window.session.complete.cell_type == brought.cell_type
+    assert window.session.complete.design.recipe == brought.design.recipe
+
+
+# Help
+
+
+def test_the_sheet_of_shortcuts_is_made_from_the_bindings(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.keyClick(window, Qt.Key.Key_F1)
+    sheet = next(d for d in window.findChildren(QDialog) if d.isVisible())
+    texts = [label.text() for label in sheet.findChildren(QLabel)]
+    for words, keys in window.commands.bindings():
+        assert words in texts
+        assert keys in texts
+    assert "Ctrl+K" in texts
+    sheet.close()
+
+
+def test_no_two_commands_share_a_key(window: MainWindow) -> None:
+    keys = [key for _, key in window.commands.bindings()]
+    assert len(keys) == len(set(keys))
+
+
+@pytest.mark.parametrize("words", ["How far to trust the answer", "About Wise Cellar"])
+def test_help_sheets_open(window: MainWindow, words: str) -> None:
+    window.commands.actions[words].trigger()
+    sheet = next(d for d in window.findChildren(QDialog) if d.isVisible())
+    assert any(
+        "Lithium-ion cells burn" in label.text() or "GNU" in label.text() for label in sheet.findChildren(QLabel)
+    )
+    sheet.close()
+
+
+# Theme
+
+
+def luminance(colour: str) -> float:
+    """WCAG 2 relative luminance."""
+    parts = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in QColor(colour).getRgbF()[:3]]
+    return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+
+def contrast(one: str, other: str) -> float:
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("colours", [LIMESTONE, LAMPLIGHT], ids=lambda c: c.name)
+def test_text_has_contrast_in_both_sets(colours: Colours) -> None:
+    for role in ("ink", "faint", "verdigris", "ochre", "brick"):
+        for ground in (colours.ground, colours.sheet):
+            assert contrast(getattr(colours, role), ground) >= 4.5, (role, ground)
+    assert contrast(colours.on_accent, colours.verdigris) >= 4.5
+
+
+def test_the_colour_set_is_switched_and_remembered(open_window: Callable[[], MainWindow], qapp: QApplication) -> None:
+    window = open_window()
+    try:
+        window.commands.menus["&View"].actions()[-1].trigger()
+        assert colours_of(window) is LAMPLIGHT
+        assert colours_of(window.band.buttons[0]) is LAMPLIGHT
+        assert window.settings.value("appearance") == "Lamplight"
+        for place in range(3):
+            window.show_station(place)
+            qapp.processEvents()
+            pixel = window.grab().toImage().pixelColor(window.width() - 30, window.height() - 10)
+            assert pixel.lightness() < 60
+    finally:
+        window.show_appearance(Appearance.LIMESTONE)
+    assert colours_of(window) is LIMESTONE
+
+
+def test_the_shipped_font_is_used_and_has_what_is_written(window: MainWindow, qapp: QApplication) -> None:
+    from PyQt6.QtGui import QFontInfo, QRawFont
+
+    assert QFontInfo(qapp.font()).family() == FAMILY
+    raw = QRawFont.fromFont(qapp.font())
+    for character in "−×Ω°²…–“”’μρη½±":
+        assert raw.supportsCharacter(character), character
+
+
+def test_digits_are_all_as_wide_as_each_other(qapp: QApplication) -> None:
+    from PyQt6.QtGui import QFontMetricsF
+
+    widths = {round(QFontMetricsF(qapp.font()).horizontalAdvance(digit), 3) for digit in "0123456789"}
+    assert len(widths) == 1
+
+
+# Layout and keyboard
+
+
+@pytest.mark.parametrize("size", [(1100, 700), (1280, 800), (2560, 1440)])
+@pytest.mark.parametrize("design", ["whimbrel-energy", "dunlin-scout"])
+def test_nothing_scrolls_sideways_or_is_cut(
+    window: MainWindow, qapp: QApplication, size: tuple[int, int], design: str
+) -> None:
+    window.session.open_design(design)
+    window.resize(*size)
+    for place, station in enumerate(window.stations):
+        window.show_station(place)
+        for _ in range(3):
+            qapp.processEvents()
+        assert (window.width(), window.height()) == size
+        for area in station.findChildren(QScrollArea):
+            inside = area.widget()
+            assert inside is not None
+            assert inside.width() <= area.viewport().width()  # type: ignore[union-attr]
+        for child in station.findChildren(QWidget):
+            parent = child.parentWidget()
+            if child.isVisible() and parent is not None and not child.isWindow():
+                assert child.geometry().right() <= parent.width(), (station.title, type(child).__name__)
+    assert (
+        window.recipe.geometry().bottom()
+        < window.stack.mapTo(window.centralWidget(), window.stack.rect().topLeft()).y()
+    )
+
+
+def test_everything_that_takes_the_focus_has_a_name(window: MainWindow, qapp: QApplication) -> None:
+    for place in range(3):
+        window.show_station(place)
+        qapp.processEvents()
+        for widget in window.findChildren(QWidget):
+            takes = widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+            if takes and widget.isVisible() and isinstance(widget, QLineEdit | QAbstractButton | Chooser):
+                named = widget.accessibleName() or (isinstance(widget, QAbstractButton) and widget.text())
+                assert named, widget
+
+
+def test_tab_reaches_every_part_of_the_window(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(1)
+    window.focus_recipe()
+    seen: set[QWidget] = set()
+    for _ in range(120):
+        focused = QApplication.focusWidget()
+        assert focused is not None
+        if focused in seen and focused is window.recipe.tokens["design.craft_id"]:
+            break
+        seen.add(focused)
+        qtbot.keyClick(focused, Qt.Key.Key_Tab)
+    assert set(window.recipe.tokens.values()) <= seen
+    assert set(window.band.buttons) <= seen
+    assert {window.stations[1].chain, window.stations[1].masses} <= seen  # type: ignore[attr-defined]
+    assert any(button in seen for button in window.rail.buttons)
+
+
+def test_marks_differ_in_shape_not_only_in_colour() -> None:
+    from PyQt6.QtCore import QRectF
+
+    from wise_cellar.ui.widgets.marks import State, draw_mark
+
+    shapes = []
+    for state in State:
+        image = QImage(24, 24, QImage.Format.Format_ARGB32)
+        image.fill(QColor("white"))
+        painter = QPainter(image)
+        draw_mark(painter, state, QRectF(4, 4, 16, 16), LIMESTONE)
+        painter.end()
+        shapes.append(
+            frozenset((x, y) for x in range(24) for y in range(24) if image.pixelColor(x, y).lightness() < 200)
+        )
+    assert len(set(shapes)) == 3

@@ -1,0 +1,113 @@
+"""Starting: as a real X client, and offscreen with pictures."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from PyQt6.QtGui import QImage
+
+from wise_cellar.cli import main
+
+START = """
+import sys
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QGuiApplication
+from wise_cellar.ui import application
+
+make = application.make_application
+
+def made(*arguments):
+    app = make(*arguments)
+    def report():
+        window = next(w for w in app.topLevelWidgets() if w.isVisible() and w.windowTitle())
+        print(QGuiApplication.platformName(), "|", window.windowTitle(), "|", window.band.buttons[0].shown.value)
+        window.close()
+    QTimer.singleShot(300, report)
+    return app
+
+application.make_application = made
+sys.exit(application.run(None, demo=True))
+"""
+
+
+@pytest.mark.screen
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed")
+def test_the_application_starts_as_an_x_client(tmp_path: Path) -> None:
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
+        pass_fds=(write,),
+        stderr=subprocess.DEVNULL,
+    )
+    os.close(write)
+    try:
+        with os.fdopen(read) as pipe:
+            display = pipe.readline().strip()
+        environment = {
+            **os.environ,
+            "DISPLAY": f":{display}",
+            "QT_QPA_PLATFORM": "xcb",
+            "XDG_DATA_HOME": str(tmp_path / "data"),
+            "XDG_CONFIG_HOME": str(tmp_path / "config"),
+        }
+        done = subprocess.run(
+            [sys.executable, "-c", START], env=environment, capture_output=True, text=True, timeout=60, check=False
+        )
+    finally:
+        server.terminate()
+        server.wait(10)
+    assert done.returncode == 0, done.stderr
+    platform, title, minutes = (part.strip() for part in done.stdout.split("|"))
+    assert platform == "xcb"
+    assert title == "Whimbrel, long transect — sample.cellar — Wise Cellar"
+    assert minutes.endswith(" s")
+    assert (tmp_path / "data" / "wise-cellar" / "sample.cellar").exists()
+
+
+def test_without_a_display_one_picture_a_station_is_saved(tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "wise_cellar", "screenshots", str(tmp_path / "shots")],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    saved = sorted(path.name for path in (tmp_path / "shots").iterdir())
+    assert saved == ["craft.png", "flight.png", "pack.png"]
+    picture = QImage(str(tmp_path / "shots" / "pack.png"))
+    assert (picture.width(), picture.height()) == (1280, 800)
+    colours = {picture.pixel(x, y) for x in range(0, 1280, 7) for y in range(0, 800, 7)}
+    assert len(colours) > 20, "something is drawn"
+
+
+def test_pictures_that_cannot_be_saved_are_a_sentence(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    assert main(["screenshots", str(blocked / "shots")]) == 2
+    assert "cannot be made" in capsys.readouterr().err
+
+
+def test_a_workspace_that_cannot_be_opened_ends_with_2(tmp_path: Path) -> None:
+    foreign = tmp_path / "diary.cellar"
+    foreign.write_text("Dear diary")
+    started = time.monotonic()
+    done = subprocess.run(
+        [sys.executable, "-m", "wise_cellar", str(foreign)],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert time.monotonic() - started < 60
+    assert done.returncode == 2
+    assert "is not a Wise Cellar workspace" in done.stderr
+    assert foreign.read_text() == "Dear diary"

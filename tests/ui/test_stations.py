@@ -1,0 +1,361 @@
+"""The stations, through their real widgets."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
+
+from tests.ui.conftest import answers, field, type_into
+from wise_cellar.core.pack import Face, build_pack
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.craft import CraftStation
+from wise_cellar.ui.stations.flight import FlightStation
+from wise_cellar.ui.stations.flight.readout import values_at
+from wise_cellar.ui.stations.flight.traces import spans
+from wise_cellar.ui.stations.pack import PackStation
+from wise_cellar.ui.stations.pack.chain_view import link_words
+from wise_cellar.ui.stations.pack.drawing import MARGIN, place_faces
+
+
+@pytest.fixture
+def craft(window: MainWindow) -> CraftStation:
+    window.show_station(0)
+    station = window.stations[0]
+    assert isinstance(station, CraftStation)
+    return station
+
+
+@pytest.fixture
+def pack(window: MainWindow) -> PackStation:
+    window.show_station(1)
+    station = window.stations[1]
+    assert isinstance(station, PackStation)
+    return station
+
+
+@pytest.fixture
+def flight(window: MainWindow) -> FlightStation:
+    window.show_station(2)
+    station = window.stations[2]
+    assert isinstance(station, FlightStation)
+    return station
+
+
+def button(station: object, text: str) -> QPushButton:
+    return next(b for b in station.findChildren(QPushButton) if b.text() == text)  # type: ignore[attr-defined]
+
+
+def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
+    assert [b.text() for b in window.rail.buttons] == ["Craft", "Pack", "Flight"]
+
+
+def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) -> None:
+    for number, title in ((1, "Craft"), (2, "Pack"), (3, "Flight")):
+        qtbot.keyClick(window, str(number), Qt.KeyboardModifier.ControlModifier)
+        assert window.stations[window.stack.currentIndex()].title == title
+        assert window.rail.buttons[number - 1].isChecked()
+
+
+def test_up_and_down_walk_the_rail(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    window.rail.buttons[0].setFocus()
+    qtbot.keyClick(window.rail, Qt.Key.Key_Down)
+    assert window.stack.currentIndex() == 1
+
+
+# Craft
+
+
+def test_a_heavier_part_makes_a_shorter_flight(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    seconds, mass = window.session.answer.duration_s, window.session.answer.takeoff_mass_g
+    type_into(qtbot, field(window, "craft.parts.0.mass_g"), "1 lb")
+    assert window.session.value("craft.parts.0.mass_g") == pytest.approx(453.592, abs=1e-3)
+    assert window.session.answer.takeoff_mass_g == pytest.approx(mass + 21.592, abs=1e-2)
+    assert window.session.answer.duration_s < seconds
+    assert "1\u202f172 g without a battery" in craft._headline.text()
+
+
+def test_parts_are_added_named_and_removed(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(button(craft, "Add a part"), Qt.MouseButton.LeftButton)
+    assert len(window.session.complete.craft.parts) == 9
+    line = QApplication.focusWidget()
+    assert line is field(window, "craft.parts.8.name").entry, "the name is ready to be typed"
+    type_into(qtbot, field(window, "craft.parts.8.name"), "Landing light")
+    type_into(qtbot, field(window, "craft.parts.8.mass_g"), "12")
+    assert window.session.complete.craft.parts[8].name == "Landing light"
+    craft.parts.remove_row(8)
+    assert len(window.session.complete.craft.parts) == 8
+    window.session.undo()
+    assert window.session.complete.craft.parts[8].mass_g == 12
+
+
+def test_a_craft_keeps_a_part(craft: CraftStation, window: MainWindow) -> None:
+    for _ in range(7):
+        craft.parts.remove_row(0)
+    craft.parts.remove_row(0)
+    assert len(window.session.complete.craft.parts) == 1
+    assert not craft.parts._error.isHidden()
+    assert craft.parts._error.text()
+
+
+def test_a_load_with_a_high_minimum_browns_out(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    type_into(qtbot, field(window, "craft.loads.1.min_input_v"), "13500 mV")
+    assert answers(window)[4] == "survey camera browns out"
+    qtbot.mouseClick(window.band.buttons[4], Qt.MouseButton.LeftButton)
+    assert QApplication.focusWidget() is field(window, "craft.loads.1.min_input_v").entry
+
+
+def test_an_empty_optional_field_shows_its_default(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    merit = field(window, "craft.rotors.figure_of_merit")
+    assert merit.entry.placeholderText() == "0.66 by size"
+    type_into(qtbot, merit, "0.7")
+    seconds = window.session.answer.duration_s
+    type_into(qtbot, merit, "")
+    assert window.session.value("craft.rotors.figure_of_merit") is None
+    # The known flight holds the power at cruise, so only what it does not hold moves.
+    assert window.session.answer.duration_s != seconds
+
+
+def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    assert window.session.answer.factor > 1.05
+    qtbot.mouseClick(button(craft, "Forget this flight"), Qt.MouseButton.LeftButton)
+    assert window.session.answer.factor == 1
+    assert "No known flight" in craft._calibration.text()
+    qtbot.mouseClick(button(craft, "Add a known flight"), Qt.MouseButton.LeftButton)
+    assert window.session.complete.craft.known_flight is not None
+    assert 0.8 < window.session.answer.factor < 1.3, "it starts from this design's own prediction"
+    type_into(qtbot, field(window, "craft.known_flight.charge_used_mah"), "8 Ah")
+    assert "shaft power is multiplied by" in craft._calibration.text()
+    assert "says that an input is wrong" in craft._calibration.text()
+
+
+def test_an_impossible_known_flight_is_refused_where_it_is_typed(
+    craft: CraftStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    before = answers(window)
+    charge = field(window, "craft.known_flight.charge_used_mah")
+    type_into(qtbot, charge, "15")
+    assert "Check its charge, voltage and minutes" in charge.error_text()
+    assert answers(window) == before
+    assert window.session.value("craft.known_flight.charge_used_mah") == 5300
+
+
+def test_the_bay_starts_from_the_pack(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(button(craft, "No bay: remove it"), Qt.MouseButton.LeftButton)
+    assert window.session.complete.craft.bay is None
+    qtbot.mouseClick(button(craft, "Add the battery bay"), Qt.MouseButton.LeftButton)
+    assert window.session.answer.build.layout.fits(window.session.complete.craft.bay)
+
+
+def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: MainWindow) -> None:
+    curves = craft.picture.plot.listDataItems()
+    assert len(curves) == 4, "hover, cruise, this design, the known flight"
+    hover, _ = curves[0], curves[1]
+    x, y = hover.getData()
+    assert np.all(np.diff(y) > 0)
+    assert x[0] == window.session.complete.craft.dry_mass_g
+    design = curves[2].getData()
+    assert design[0][0] == pytest.approx(window.session.answer.takeoff_mass_g)
+    window.session.toggle_pin()
+    window.recipe.step("design.recipe.parallel_count", 1)
+    assert len(craft.picture.plot.listDataItems()) == 5, "and the pin"
+
+
+# Pack
+
+
+def test_both_faces_are_drawn_to_one_scale_inside_the_picture(window: MainWindow) -> None:
+    for series, parallel in ((4, 3), (6, 2), (12, 4), (1, 1), (20, 12)):
+        recipe = window.session.complete.design.recipe.model_copy(
+            update={"series_count": series, "parallel_count": parallel}
+        )
+        build = build_pack(recipe, window.session.complete.cell_type)
+        top, underside = place_faces(build, 690, 320)
+        assert top.scale == underside.scale
+        radius = build.cell.diameter_mm / 2 * top.scale
+        for view in (top, underside):
+            for cell in build.layout.cells:
+                point = view.at((cell.x_mm, cell.y_mm))
+                assert point.x() - radius >= MARGIN * 0.9
+                assert point.x() + radius <= 690 - MARGIN * 0.9
+                assert point.y() + radius <= 320
+
+
+def test_the_underside_is_mirrored(pack: PackStation, window: MainWindow) -> None:
+    top, underside = pack.drawing.views()
+    cell = window.session.answer.build.layout.cells[0]
+    from_left = top.at((cell.x_mm, cell.y_mm)).x() - top.origin.x()
+    from_right = underside.origin.x() + underside.length_mm * underside.scale - underside.at((cell.x_mm, cell.y_mm)).x()
+    assert from_left == pytest.approx(from_right)
+
+
+def test_the_pointer_tells_the_cell_and_its_end(pack: PackStation, window: MainWindow) -> None:
+    top, underside = pack.drawing.views()
+    first = window.session.answer.build.layout.cells[0]
+    on_top = pack.drawing.text_at(top.at((first.x_mm, first.y_mm)))
+    below = pack.drawing.text_at(underside.at((first.x_mm, first.y_mm)))
+    assert on_top == "Group 1 of 4, negative end"
+    assert below == "Group 1 of 4, positive end"
+    assert pack.drawing.text_at(QPointF(1, 1)) == ""
+    assert (top.face, underside.face) == (Face.TOP, Face.UNDERSIDE)
+
+
+def test_the_ledgers_are_the_build(pack: PackStation, window: MainWindow) -> None:
+    build = window.session.answer.build
+    assert [row.name for row in pack.masses.rows] == [entry.name for entry in build.masses]
+    assert sum(row.share for row in pack.masses.rows) == pytest.approx(1)
+    assert sum(row.share for row in pack.resistances.rows) == pytest.approx(1)
+    assert "12 cells\t834.0 g" in pack.masses.as_text()
+    pack.masses.copy()
+    assert QApplication.clipboard().text() == pack.masses.as_text()  # type: ignore[union-attr]
+
+
+def test_numbers_move_when_the_strip_does(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    strips = next(row for row in pack.resistances.rows if row.name == "Strips").value
+    type_into(qtbot, field(window, "design.recipe.strip.layers"), "1")
+    assert next(row for row in pack.resistances.rows if row.name == "Strips").value != strips
+    assert window.session.answer.weak_link.name.startswith("Strip")
+
+
+def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    place = [link.name for link in window.session.answer.links].index("Connector, 90 A class")
+    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, 30 + 24 * place + 10))
+    assert QApplication.focusWidget() is field(window, "design.recipe.leads.connector").entry
+    esc = [link.name for link in window.session.answer.links].index("ESC")
+    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, 30 + 24 * esc + 10))
+    assert window.stations[window.stack.currentIndex()].title == "Craft"
+
+
+def test_chain_and_ledger_by_keyboard(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    pack.masses.setFocus()
+    for _ in range(3):
+        qtbot.keyClick(pack.masses, Qt.Key.Key_Down)
+    qtbot.keyClick(pack.masses, Qt.Key.Key_Return)
+    assert QApplication.focusWidget() is field(window, "design.recipe.leads.gauge_awg").entry
+    pack.chain.setFocus()
+    qtbot.keyClick(pack.chain, Qt.Key.Key_Down)
+    qtbot.keyClick(pack.chain, Qt.Key.Key_Return)
+    assert QApplication.focusWidget() is window.recipe.tokens["design.cell_type_id"]
+
+
+def test_links_say_their_worse_side(window: MainWindow) -> None:
+    for link in window.session.answer.links:
+        words = link_words(link)
+        assert words.endswith(" A")
+        assert f"{max(link.cruise_a, link.punch_a):.0f}" in words or "cruise" in words
+
+
+def test_a_pack_too_large_for_the_bay_is_said(pack: PackStation, window: MainWindow) -> None:
+    assert "Fits Whimbrel's bay" in pack._fit.text()
+    window.session.edit("design.recipe.parallel_count", 4)
+    assert pack._fit.text() == "Does not go into Whimbrel's bay of 150 × 75 × 80 mm."
+
+
+@pytest.mark.parametrize("joint", [0, 1, 2])
+def test_each_joint_has_its_caution(pack: PackStation, window: MainWindow, joint: int) -> None:
+    box = field(window, "design.recipe.joint").entry
+    box.setCurrentIndex(joint)
+    box.activated.emit(joint)
+    assert pack._caution.text()
+
+
+# Flight
+
+
+def test_the_strip_shows_the_blocks_as_flown(flight: FlightStation, window: MainWindow) -> None:
+    flown = spans(window.session)
+    assert [span.label for span in flown] == [block.label for block in window.session.complete.mission.blocks]
+    assert flown[0].start_s == 0
+    assert flown[-1].end_s == pytest.approx(window.session.answer.duration_s)
+    for before, after in itertools.pairwise(flown):
+        assert after.start_s == pytest.approx(before.end_s)
+    assert flown[1].end_s - flown[1].start_s == pytest.approx(600)
+
+
+def test_the_cursor_reads_every_trace(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    series = window.session.answer.series
+    flight.traces.setFocus()
+    qtbot.keyClick(flight.traces, Qt.Key.Key_Home)
+    assert flight.readout.labels["At rest"].text() == f"{series.resting_v[0]:.2f} V"
+    qtbot.keyClick(flight.traces, Qt.Key.Key_End)
+    labels = flight.readout.labels
+    assert labels["Under load"].text() == f"{series.loaded_v[-1]:.2f} V"
+    assert labels["Cells"].text() == f"{series.temperature_c[-1]:.0f}\u00a0°C"
+    at_end = flight.traces.cursor_s
+    qtbot.keyClick(flight.traces, Qt.Key.Key_Left)
+    assert flight.traces.cursor_s == pytest.approx(at_end * 0.99)
+    qtbot.keyClick(flight.traces, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    assert flight.traces.cursor_s == pytest.approx(at_end * 0.89)
+
+
+def test_values_between_two_points_are_between_their_values(window: MainWindow) -> None:
+    series = window.session.answer.series
+    middle = float(series.time_s[5] + series.time_s[6]) / 2
+    read = float(values_at(series, middle, 3)["Under load"].split()[0])
+    low, high = sorted(series.loaded_v[5:7])
+    assert low - 0.006 <= read <= high + 0.006
+
+
+def test_traces_draw_the_series(flight: FlightStation, window: MainWindow) -> None:
+    series = window.session.answer.series
+    rest, punch, loaded = flight.traces.plots[0].listDataItems()
+    assert np.array_equal(rest.getData()[1], series.resting_v)
+    assert np.array_equal(punch.getData()[1], series.punch_v)
+    assert np.array_equal(loaded.getData()[0], series.time_s / 60)
+    assert np.array_equal(flight.traces.plots[1].listDataItems()[0].getData()[1], series.pack_a)
+
+
+def test_a_block_is_chosen_and_changed(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(1)
+    duration = field(window, "mission.blocks.1.duration_s")
+    assert duration.entry.text() == "600"
+    type_into(qtbot, duration, "5 min")
+    assert window.session.value("mission.blocks.1.duration_s") == 300
+    assert spans(window.session)[1].end_s - spans(window.session)[1].start_s == pytest.approx(300)
+    speed = field(window, "mission.blocks.1.airspeed_m_s")
+    type_into(qtbot, speed, "50 km/h")
+    assert window.session.value("mission.blocks.1.airspeed_m_s") == pytest.approx(13.889, abs=1e-3)
+
+
+def test_a_block_that_would_hide_the_next_is_refused(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(1)
+    duration = field(window, "mission.blocks.1.duration_s")
+    type_into(qtbot, duration, "")
+    assert "is never flown, because block 2 (North leg) lasts until the landing rule" in duration.error_text()
+    assert window.session.value("mission.blocks.1.duration_s") == 600
+
+
+def test_the_block_follows_the_strip_by_the_pointer(flight: FlightStation, qtbot: QtBot) -> None:
+    view = flight.traces.strip.getViewBox()
+    middle = view.mapViewToScene(QPointF(15.0, 0.5))
+    qtbot.mouseClick(
+        flight.traces.viewport(), Qt.MouseButton.LeftButton, pos=flight.traces.mapFromScene(middle)
+    )  # fmt: skip
+    qtbot.waitUntil(lambda: flight.traces.selected_block == 3, timeout=2000)
+    assert flight._blocks.currentText() == "4  South leg"
+
+
+def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    left = window.session.answer.charge_left
+    window.session.edit("design.landing.policy", "deep")
+    assert window.session.answer.charge_left < left
+    assert "Calls at 2.70 V" in flight._landing_words.text()
+
+
+def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    assert not flight._findings_sheet.isHidden()
+    type_into(qtbot, field(window, "design.conditions.air_temperature_c"), "-10")
+    assert "Below 0\u00a0°C cells sag strongly" in flight._findings.text().replace("0 °C", "0\u00a0°C")
+    assert window.rail.buttons[2].state != "fine"
+
+
+def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWindow) -> None:
+    flight.select_block(6)
+    window.session.edit("design.mission_id", "colony-scout")
+    assert flight._blocks.count() == 6
+    assert flight.traces.selected_block == 5
