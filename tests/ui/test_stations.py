@@ -330,6 +330,34 @@ def test_a_block_that_would_hide_the_next_is_refused(flight: FlightStation, wind
     assert window.session.value("mission.blocks.1.duration_s") == 600
 
 
+def test_blocks_are_added_changed_in_kind_and_removed(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(3)
+    qtbot.mouseClick(button(flight, "Add one before it"), Qt.MouseButton.LeftButton)
+    assert [b.label for b in window.session.complete.mission.blocks][2:5] == ["Pull-up", "Hover", "South leg"]
+    assert len(spans(window.session)) == 8
+    kind = field(window, "mission.blocks.3.kind")
+    kind.entry.setCurrentIndex(3)
+    kind.entry.activated.emit(3)
+    assert window.session.complete.mission.blocks[3].kind == "punch"
+    qtbot.mouseClick(button(flight, "Remove it"), Qt.MouseButton.LeftButton)
+    assert len(window.session.complete.mission.blocks) == 7
+
+
+def test_a_block_after_landing_is_refused(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(6)
+    qtbot.mouseClick(button(flight, "Add one before it"), Qt.MouseButton.LeftButton)
+    assert "is never flown, because block 6 (North leg, until landing)" in flight._block_error.text()
+    assert len(window.session.complete.mission.blocks) == 7
+
+
+def test_a_copied_mission_is_changed_alone(flight: FlightStation, window: MainWindow) -> None:
+    window.commands.actions["Fly a copy of this mission"].trigger()
+    assert window.session.complete.mission.name == "North transect, copy"
+    window.session.edit("mission.blocks.1.duration_s", 60)
+    window.session.open_design("whimbrel-energy")
+    assert window.session.value("mission.blocks.1.duration_s") == 600
+
+
 def test_the_block_follows_the_strip_by_the_pointer(flight: FlightStation, qtbot: QtBot) -> None:
     view = flight.traces.strip.getViewBox()
     middle = view.mapViewToScene(QPointF(15.0, 0.5))

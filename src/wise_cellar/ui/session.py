@@ -110,13 +110,16 @@ class Session(QObject):
 
     def duplicate_design(self) -> None:
         """Go on with a copy of the present design under its own name."""
-        self._add_copy(self.complete.design, Design)
+        copied = self._copy(self.complete.design)
+        self._commit(f"Duplicate {self.complete.design.name}", [copied], copied.id)
 
     def duplicate_craft(self) -> None:
         """Copy the present craft; the present design flies the copy."""
-        copied = self._copy(self.complete.craft, Craft)
-        design = self.complete.design.model_copy(update={"craft_id": copied.id})
-        self._commit(f"Duplicate {self.complete.craft.name}", [copied, design], design.id)
+        self._fly_copy(self.complete.craft, "craft_id")
+
+    def duplicate_mission(self) -> None:
+        """Copy the present mission; the present design flies the copy."""
+        self._fly_copy(self.complete.mission, "mission_id")
 
     def rename(self, root: str, name: str) -> None:
         """Rename the present design, craft, cell type or mission."""
@@ -193,11 +196,13 @@ class Session(QObject):
         self._documents = self._read()
         self.open_design(show)
 
-    def _add_copy(self, document: Any, model: type[Any]) -> None:
-        copied = self._copy(document, model)
-        self._commit(f"Duplicate {document.name}", [copied], copied.id)
+    def _fly_copy(self, document: Any, reference: str) -> None:
+        copied = self._copy(document)
+        design = self.complete.design.model_copy(update={reference: copied.id})
+        self._commit(f"Duplicate {document.name}", [copied, design], design.id)
 
-    def _copy(self, document: Any, model: type[Any]) -> Any:
+    def _copy(self, document: Any) -> Any:
+        model = type(document)
         names = {other.name for other in self.all(model).values()}
         name = next(
             candidate

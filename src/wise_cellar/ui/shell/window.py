@@ -59,6 +59,9 @@ class MainWindow(QMainWindow):
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
+        hints = QGuiApplication.styleHints()
+        if hints is not None:
+            hints.colorSchemeChanged.connect(self._follow_desktop)
         self.refresh()
         self._restore()
 
@@ -133,6 +136,8 @@ class MainWindow(QMainWindow):
             Command("&Design", "Delete this design", guard(session.delete_design)),
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
+            Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
+            Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
             *stations,
             Command("&View", "Recipe line", self.focus_recipe, "Ctrl+R", separated=True),
             Command("&Help", "Shortcuts", lambda: shortcuts_sheet(self, self.commands.bindings()), "F1"),
@@ -217,6 +222,12 @@ class MainWindow(QMainWindow):
         if isinstance(application, QApplication):
             apply_appearance(application, appearance)
         self.stations[self.stack.currentIndex()].refresh()
+
+    def _follow_desktop(self) -> None:
+        """The desktop turned light or dark; follow it where the user asked for that."""
+        wanted = Appearance(self.settings.value("appearance", Appearance.DESKTOP.value))
+        if wanted is Appearance.DESKTOP:
+            self.show_appearance(wanted)
 
     def _pinned(self) -> None:
         pinned = self.session.pinned

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import BlockKind, Conditions
+from wise_cellar.core.documents import Block, BlockKind, Conditions, DocumentError
 from wise_cellar.core.units import format_share
+from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.flight.readout import Readout
@@ -16,11 +17,11 @@ from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
 
 SIDE = 336
 BLOCK_FIELDS = {
-    BlockKind.TAKE_OFF: ("name", "duration_s", "climb_m_s"),
-    BlockKind.CRUISE: ("name", "duration_s", "airspeed_m_s", "climb_m_s"),
-    BlockKind.HOVER: ("name", "duration_s"),
-    BlockKind.PUNCH: ("name", "duration_s"),
-    BlockKind.LANDING: ("name", "duration_s"),
+    BlockKind.TAKE_OFF: ("kind", "name", "duration_s", "climb_m_s"),
+    BlockKind.CRUISE: ("kind", "name", "duration_s", "airspeed_m_s", "climb_m_s"),
+    BlockKind.HOVER: ("kind", "name", "duration_s"),
+    BlockKind.PUNCH: ("kind", "name", "duration_s"),
+    BlockKind.LANDING: ("kind", "name", "duration_s"),
 }
 
 
@@ -81,6 +82,17 @@ class FlightStation(Station):
         self._block_grid: FieldGrid | None = None
         self._block_shown: tuple[int, BlockKind] | None = None
         column.addWidget(note("A cruise or a hover without a duration lasts until the landing rule calls."))
+        self._block_error = note(role="error")
+        self._block_error.hide()
+        column.addWidget(self._block_error)
+        row = QHBoxLayout()
+        for text, act in (("Add one before it", self.add_block), ("Remove it", self.remove_block)):
+            button = QPushButton(text)
+            button.setProperty("role", "quiet")
+            button.clicked.connect(act)
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
         return panel
 
     def _findings_panel(self) -> QWidget:
@@ -115,6 +127,27 @@ class FlightStation(Station):
         """Show the fields of a block."""
         self._show_block(block)
         self.traces.select_block(block)
+
+    def add_block(self) -> None:
+        """Put a short hover before the chosen block."""
+        blocks = list(self.session.complete.mission.blocks)
+        blocks.insert(self.traces.selected_block, Block(kind=BlockKind.HOVER, name="Hover", duration_s=30))
+        self._change_blocks(blocks, "Add a block")
+
+    def remove_block(self) -> None:
+        """Take the chosen block out of the mission."""
+        blocks = list(self.session.complete.mission.blocks)
+        del blocks[self.traces.selected_block]
+        self._change_blocks(blocks, "Remove a block")
+
+    def _change_blocks(self, blocks: list[Block], label: str) -> None:
+        try:
+            self.session.edit("mission.blocks", tuple(blocks), label)
+        except (DocumentError, WorkspaceError) as error:
+            self._block_error.setText(str(error))
+            self._block_error.show()
+            return
+        self._block_error.hide()
 
     def _show_block(self, block: int) -> None:
         kind = self.session.complete.mission.blocks[block].kind

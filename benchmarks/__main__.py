@@ -1,0 +1,181 @@
+"""Measure the figures of docs/performance.md and print them as a table.
+
+script/benchmark
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from tests.reference_flight import ReferenceFlight
+
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, LandingRule, Mission
+from wise_cellar.core.flight import answer, fly, lower, lower_one
+from wise_cellar.demo import sample_documents
+from wise_cellar.store import Workspace
+
+START = """
+import sys, tempfile, time
+from pathlib import Path
+began = time.perf_counter()
+from PyQt6.QtCore import QSettings
+from wise_cellar.store import Workspace
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.window import MainWindow
+application = make_application()
+folder = Path(tempfile.mkdtemp())
+settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
+window = MainWindow(Session(Workspace.open(folder / "sample.cellar")), settings)
+window.show()
+application.processEvents()
+peak = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
+print(time.perf_counter() - began, int(peak.split()[1]) / 1024)
+"""
+
+
+def timed(run: Callable[[], object], times: int) -> list[float]:
+    """Seconds of each of ``times`` runs, after one that does not count."""
+    run()
+    seconds = []
+    for _ in range(times):
+        began = time.perf_counter()
+        run()
+        seconds.append(time.perf_counter() - began)
+    return seconds
+
+
+def sample(identifier: str) -> CompleteDesign:
+    """A design of the sample world, complete."""
+    found = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
+    design = found[identifier]
+    assert isinstance(design, Design)
+    craft, cell, mission = found[design.craft_id], found[design.cell_type_id], found[design.mission_id]
+    assert isinstance(craft, Craft)
+    assert isinstance(cell, CellType)
+    assert isinstance(mission, Mission)
+    return CompleteDesign(design=design, craft=craft, cell_type=cell, mission=mission)
+
+
+def row(what: str, figure: str, wanted: str) -> None:
+    """Print one line of the table."""
+    print(f"| {what} | {figure} | {wanted} |")
+
+
+def edits() -> None:
+    """From an edit to the new answer: validated, flown, committed."""
+    from PyQt6.QtCore import QCoreApplication
+
+    from wise_cellar.ui.session import Session
+
+    _application = QCoreApplication.instance() or QCoreApplication([])
+    with tempfile.TemporaryDirectory() as folder, Workspace.open(Path(folder) / "w.cellar") as workspace:
+        session = Session(workspace)
+        direction = [1]
+
+        def edit() -> None:
+            session.step("design.recipe.parallel_count", direction[0])
+            direction[0] = -direction[0]
+
+        seconds = sorted(timed(edit, 200))
+    median, late = statistics.median(seconds) * 1e3, seconds[int(0.95 * len(seconds))] * 1e3
+    row("edit to new answer with traces (38 min mission)", f"median {median:.0f} ms, 95th percentile {late:.0f} ms",
+        "≤ 40, ≤ 80 ms")  # fmt: skip
+    row(
+        "  of it, the answer alone",
+        f"median {statistics.median(timed(lambda: answer(session.complete), 60)) * 1e3:.0f} ms",
+        "",
+    )
+
+
+def against_solve_ivp() -> None:
+    """End time and speed against independent integrations of the same equations, to the cell's cut-off."""
+    errors: list[float] = []
+    ratios: dict[str, list[float]] = {"RK45": [], "LSODA": [], "Radau": []}
+    for identifier in ("whimbrel-transect", "whimbrel-energy", "dunlin-scout"):
+        design = sample(identifier)
+        deep = design.design.model_copy(update={"landing": LandingRule(policy="own", own_voltage_v=2.0)})
+        reference = ReferenceFlight(design.model_copy(update={"design": deep}))
+        # The reference knows the cut-off only, so the other ends are taken away.
+        reference.batch = replace(
+            reference.batch, brown_out_v=np.zeros(1), block_motor_v=np.zeros_like(reference.batch.block_motor_v)
+        )
+        cut_off = design.cell_type.min_voltage_v
+        ours = statistics.median(timed(partial(fly, reference.batch, record=True), 15))
+        end = float(fly(reference.batch).end_s[0])
+        for method, seen in ratios.items():
+            reference.method = method
+            seen.append(statistics.median(timed(partial(reference.end_at_cut_off, cut_off), 3)) / ours)
+            errors.append(abs(end / reference.end_at_cut_off(cut_off)[0] - 1))
+    row("end time against solve_ivp (rtol 1e-9)", f"worst of three designs, three methods {max(errors):.3%}", "≤ 0.2 %")
+    for method, seen in ratios.items():
+        row(f"speed against solve_ivp, {method}, N = 1", f"{min(seen):.0f} to {max(seen):.0f} times", "≥ 50 times")
+
+
+def many() -> None:
+    """Different designs in one batch."""
+    generator = np.random.default_rng(7)
+    base = [sample("whimbrel-transect"), sample("whimbrel-energy")]
+    cells = [d for d in sample_documents() if isinstance(d, CellType)]
+    designs = []
+    for _ in range(10_000):
+        one = base[int(generator.integers(2))]
+        recipe = one.design.recipe.model_copy(
+            update={
+                "series_count": int(generator.integers(3, 7)),
+                "parallel_count": int(generator.integers(1, 9)),
+                "leads": one.design.recipe.leads.model_copy(update={"length_mm": float(generator.uniform(80, 300))}),
+            }
+        )
+        design = one.design.model_copy(update={"recipe": recipe})
+        cell = cells[int(generator.integers(len(cells)))]
+        designs.append(one.model_copy(update={"design": design, "cell_type": cell}))
+    began = time.perf_counter()
+    batch = lower([lower_one(design, 1.0) for design in designs])
+    lowering = time.perf_counter() - began
+    for count in (1, 100, 10_000):
+        part = batch.take(np.arange(count))
+        seconds = statistics.median(timed(partial(fly, part), 7))
+        row(f"fly {count:,} different designs, RC and heat", f"{seconds:.3f} s, {count / seconds:,.0f} a second",
+            "≤ 1 s" if count == 10_000 else "")  # fmt: skip
+        if count > 1:
+            single = statistics.median(timed(partial(fly, batch.take(np.zeros(1, np.intp))), 7))
+            row(
+                f"of it, a flight against one alone, N = {count:,}",
+                f"{single / (seconds / count):,.0f} times faster",
+                "",
+            )
+    row("lowering those 10,000 one by one", f"{lowering:.1f} s", "")
+
+
+def start() -> None:
+    """A fresh process until the window is on the (offscreen) screen."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    seconds, megabytes = [], []
+    for _ in range(6):
+        done = subprocess.run(
+            [sys.executable, "-c", START], env=environment, capture_output=True, text=True, check=True
+        )
+        one, memory = done.stdout.split()
+        seconds.append(float(one))
+        megabytes.append(float(memory))
+    row("window on screen, sample workspace open", f"median {statistics.median(seconds[1:]):.2f} s", "≤ 1.5 s")
+    row("peak memory then", f"median {statistics.median(megabytes[1:]):.0f} MB", "≤ 250 MB")
+
+
+if __name__ == "__main__":
+    print("| what | seen | wanted |\n|---|---|---|")
+    edits()
+    against_solve_ivp()
+    many()
+    start()

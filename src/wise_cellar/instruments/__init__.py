@@ -1,0 +1,1 @@
+"""Device links, and the simulated stand-ins that ship with the product. None yet."""
