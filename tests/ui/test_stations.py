@@ -224,10 +224,13 @@ def test_numbers_move_when_the_strip_does(pack: PackStation, window: MainWindow,
 
 def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
     place = [link.name for link in window.session.answer.links].index("Connector, 90 A class")
-    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, 30 + 24 * place + 10))
+    qtbot.mouseClick(
+        pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, pack.chain.top + pack.chain.row * place + 10)
+    )
     assert QApplication.focusWidget() is field(window, "design.recipe.leads.connector").entry
     esc = [link.name for link in window.session.answer.links].index("ESC")
-    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, 30 + 24 * esc + 10))
+    middle = pack.chain.top + pack.chain.row * esc + 10
+    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, middle))
     assert window.stations[window.stack.currentIndex()].title == "Craft"
 
 

@@ -14,7 +14,7 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.theme import Appearance, apply_appearance, load_fonts
+from wise_cellar.ui.theme import Appearance, apply_appearance, font, load_fonts
 
 ICON = Path(__file__).parent / "theme" / "wise-cellar.svg"
 BAD_INPUT = 2
@@ -28,6 +28,8 @@ def make_application(appearance: Appearance = Appearance.DESKTOP) -> QApplicatio
     application.setDesktopFileName("wise-cellar")
     application.setWindowIcon(QIcon(str(ICON)))
     load_fonts()
+    application.setStyle("Fusion")
+    application.setFont(font())
     apply_appearance(application, appearance)
     return application
 

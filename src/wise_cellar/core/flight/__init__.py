@@ -1,13 +1,13 @@
 """From documents to an answer: lowering, the integrator, the end of the flight, the words for it."""
 
-from wise_cellar.core.flight.answer import Answer, PunchAnswer, Series, answer
+from wise_cellar.core.flight.answer import answer
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces
 from wise_cellar.core.flight.calibration import CalibrationResult, calibrate
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, power_against_mass
-from wise_cellar.core.flight.verdict import Finding, Severity
+from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
 
 __all__ = [
     "Answer",

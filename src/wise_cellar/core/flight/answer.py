@@ -1,95 +1,23 @@
-"""The answer to one design: five answers, the chain, the traces, and what to be careful about.
-
-Each answer carries the path of the document field that governs it (from the root of a
-:class:`~wise_cellar.core.documents.CompleteDesign`), so that the interface can point at the culprit.
-"""
+"""The answer to one design: five answers, the chain, the traces, and what to be careful about."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
-from wise_cellar.core.flight.calibration import CalibrationResult, calibrate
+from wise_cellar.core.flight.calibration import calibrate
 from wise_cellar.core.flight.ending import EndReason, end_reason
 from wise_cellar.core.flight.findings import findings
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
-from wise_cellar.core.flight.verdict import Finding
-from wise_cellar.core.pack import Link, PackBuild, chain
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.flight.result import Answer, PunchAnswer, Series
+from wise_cellar.core.pack import chain
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellState
-
-
-@dataclass(frozen=True)
-class PunchAnswer:
-    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust over weight."""
-
-    volts_a_cell: float
-    cell_v: float
-    bus_v: float
-    amps_a_cell: float
-    thrust_margin: float
-
-
-@dataclass(frozen=True)
-class Series:
-    """Recorded flight in people's units, every array of shape ``(points,)``."""
-
-    time_s: Floats
-    loaded_v: Floats
-    """Volts a cell as the craft sees them."""
-    resting_v: Floats
-    """Volts a cell after a long rest from this state of charge."""
-    punch_v: Floats
-    """Volts a cell at the end of a burst begun here."""
-    pack_a: Floats
-    throttle: Floats
-    """Duty of the motors, 1 = full."""
-    temperature_c: Floats
-    charge_used_mah: Floats
-    thrust_margin: Floats
-    block: Floats
-
-
-@dataclass(frozen=True)
-class Answer:
-    """Everything the interface shows of one design."""
-
-    duration_s: float
-    takeoff_mass_g: float
-    early_punch: PunchAnswer
-    late_punch: PunchAnswer
-    punch_s: float
-    links: tuple[Link, ...]
-    reason: EndReason
-    charge_left: float
-    """Share of the label charge still inside at the end."""
-    resting_v: float
-    """Volts a cell after a long rest at the end."""
-    hottest_c: float
-    mean_power_w: float
-    energy_used_wh: float
-    series: Series
-    build: PackBuild
-    calibration: CalibrationResult | None
-    findings: tuple[Finding, ...]
-    duration_field: str
-    mass_field: str
-    punch_field: str
-
-    @property
-    def weak_link(self) -> Link:
-        """The link nearest its limit, or furthest over it."""
-        return max(self.links, key=lambda link: link.worst_share)
-
-    @property
-    def factor(self) -> float:
-        """Calibration factor on shaft power; 1 where the craft has no known flight."""
-        return self.calibration.factor if self.calibration else 1.0
 
 
 def answer(complete: CompleteDesign) -> Answer:

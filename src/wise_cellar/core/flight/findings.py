@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.lowering import block_airspeed
-from wise_cellar.core.flight.verdict import Finding, Severity
+from wise_cellar.core.flight.result import Answer, Finding, Severity
 from wise_cellar.core.units import format_share
-
-if TYPE_CHECKING:
-    from wise_cellar.core.flight.answer import Answer
 
 LEAST_THRUST_MARGIN = 1.5
 WARM_C = 50.0

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field
-from wise_cellar.ui.widgets.panel import reveal
+from wise_cellar.ui.widgets.panel import reveal, scrolling_column, sheet
 
 
 class Station(QWidget):
@@ -25,6 +26,21 @@ class Station(QWidget):
         self.session = session
         self.setObjectName("ground")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+
+    def lay_out(self, side_width: int) -> tuple[QVBoxLayout, QLabel, QVBoxLayout]:
+        """The column of the main picture with its headline, and the scrolling column beside it."""
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 8, 12)
+        row.setSpacing(12)
+        picture, column = sheet()
+        headline = QLabel()
+        headline.setFont(font(15, strong=True))
+        headline.setWordWrap(True)
+        column.addWidget(headline)
+        row.addWidget(picture, 1)
+        area, side = scrolling_column(side_width)
+        row.addWidget(area)
+        return column, headline, side
 
     def refresh(self) -> None:
         """Show the present design and answer."""

@@ -7,7 +7,6 @@ from enum import StrEnum
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
-from wise_cellar.ui.theme.fonts import FAMILY, font
 from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours
 
 
@@ -25,8 +24,6 @@ def apply_appearance(application: QApplication, wanted: Appearance) -> Colours:
     desktop_dark = hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
     dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
     colours = LAMPLIGHT if dark else LIMESTONE
-    application.setStyle("Fusion")
-    application.setFont(font())
     application.setPalette(colours.qt_palette())
     application.setStyleSheet(style_sheet(colours))
     return colours
@@ -36,8 +33,6 @@ def style_sheet(colours: Colours) -> str:
     """Qt style sheet of a colour set: hairlines, no gradients, no shadows."""
     c = colours
     return f"""
-    * {{ font-family: "{FAMILY}"; }}
-    QWidget {{ color: {c.ink}; }}
     QMainWindow, QDialog, QWidget#ground {{ background: {c.ground}; }}
     QWidget#sheet {{ background: {c.sheet}; border-radius: 3px; }}
     QFrame#popover {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 4px; }}

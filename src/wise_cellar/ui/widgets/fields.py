@@ -106,6 +106,8 @@ class Field(QWidget):
         self._label.setBuddy(widget)
 
     def _say(self, sentence: str) -> None:
+        if sentence == self.error_text():
+            return  # polishing a widget again is slow, and every refresh of every field comes here
         self._error.setText(sentence)
         self._error.setVisible(bool(sentence))
         if sentence:

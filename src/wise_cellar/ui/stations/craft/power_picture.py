@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, power_against_mass
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import colours_of
+from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -32,6 +32,9 @@ def cruise_airspeed(complete: CompleteDesign) -> float:
 class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     """The picture of the Craft station."""
 
+    # On the class, because the toolkit sends the first palette before __init__ is done.
+    _drawn_in: Colours | None = None
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
@@ -48,6 +51,7 @@ class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         colours = colours_of(self)
         complete, answer = self._session.complete, self._session.answer
         craft, known = complete.craft, complete.craft.known_flight
+        self._drawn_in = colours
         self.setBackground(colours.sheet)
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
@@ -99,5 +103,6 @@ class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     def changeEvent(self, event: QEvent | None) -> None:
         """Redraw in the other colour set."""
         super().changeEvent(event)
-        if event is not None and event.type() == QEvent.Type.PaletteChange and hasattr(self, "plot"):
+        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
+        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
             self.refresh()

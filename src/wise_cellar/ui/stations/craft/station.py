@@ -17,7 +17,7 @@ from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_air
 from wise_cellar.ui.stations.craft.row_list import RowList
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 SIDE = 400
 
@@ -30,21 +30,13 @@ class CraftStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 12, 8, 12)
-        row.setSpacing(12)
-        picture, column = sheet()
-        self._headline = QLabel()
-        self._headline.setFont(font(15, strong=True))
-        column.addWidget(self._headline)
+        column, self._headline, side = self.lay_out(SIDE)
         self.picture = PowerPicture(session)
         column.addWidget(note("Watts at the battery against take-off mass"))
         column.addWidget(self.picture.key)
         column.addWidget(self.picture, 1)
         self._calibration = note()
         column.addWidget(self._calibration)
-        row.addWidget(picture, 1)
-        area, side = scrolling_column(SIDE)
         self._grids: list[FieldGrid] = []
         side.addWidget(self._scale())
         side.addWidget(self._fields("Rotors and motors", self._propulsion()))
@@ -52,7 +44,6 @@ class CraftStation(Station):
         side.addWidget(self._limits())
         side.addWidget(self._known_flight())
         side.addStretch(1)
-        row.addWidget(area)
 
     def refresh(self) -> None:
         """Show the present craft."""

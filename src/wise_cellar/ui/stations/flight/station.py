@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Block, BlockKind, Conditions, DocumentError
 from wise_cellar.core.units import format_share
@@ -11,9 +11,8 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
-from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, field_for
-from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 SIDE = 336
 BLOCK_FIELDS = {
@@ -33,19 +32,10 @@ class FlightStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 12, 8, 12)
-        row.setSpacing(12)
-        picture, column = sheet()
-        self._headline = QLabel()
-        self._headline.setFont(font(15, strong=True))
-        self._headline.setWordWrap(True)
-        column.addWidget(self._headline)
+        column, self._headline, side = self.lay_out(SIDE)
         self.traces = Traces(session)
         column.addWidget(self.traces.key)
         column.addWidget(self.traces, 1)
-        row.addWidget(picture, 1)
-        area, side = scrolling_column(SIDE)
         panel, column = sheet()
         self.readout = Readout()
         column.addWidget(self.readout)
@@ -66,7 +56,6 @@ class FlightStation(Station):
         side.addWidget(panel)
         side.addWidget(self._findings_panel())
         side.addStretch(1)
-        row.addWidget(area)
         self.traces.cursor_moved.connect(self._cursor)
         self.traces.block_chosen.connect(self.select_block)
 

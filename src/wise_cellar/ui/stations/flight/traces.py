@@ -102,6 +102,9 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     cursor_moved = pyqtSignal(float)
     block_chosen = pyqtSignal(int)
 
+    # On the class, because the toolkit sends the first palette before __init__ is done.
+    _drawn_in: Colours | None = None
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
@@ -151,6 +154,7 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         colours, answer, complete = colours_of(self), self._session.answer, self._session.complete
         series, minutes = answer.series, answer.series.time_s / 60
         flown = spans(self._session)
+        self._drawn_in = colours
         for plot in (self.strip, *self.plots):
             clear_curves(plot)
             dress_plot(plot, colours)
@@ -269,5 +273,6 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     def changeEvent(self, event: QEvent | None) -> None:
         """Redraw in the other colour set."""
         super().changeEvent(event)
-        if event is not None and event.type() == QEvent.Type.PaletteChange and hasattr(self, "plots"):
+        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
+        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
             self.refresh()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel
-
 from wise_cellar.core.documents import Joint
 from wise_cellar.core.flight import Answer
 from wise_cellar.core.units import format_number
@@ -11,10 +9,9 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.pack.chain_view import ChainView
 from wise_cellar.ui.stations.pack.drawing import PackDrawing
-from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import FieldGrid, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
-from wise_cellar.ui.widgets.panel import note, scrolling_column, sheet
+from wise_cellar.ui.widgets.panel import note, sheet
 
 SIDE = 424
 JOINT_CAUTIONS = {
@@ -32,14 +29,7 @@ class PackStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 12, 8, 12)
-        row.setSpacing(12)
-        picture, column = sheet()
-        self._headline = QLabel()
-        self._headline.setFont(font(15, strong=True))
-        self._headline.setWordWrap(True)
-        column.addWidget(self._headline)
+        column, self._headline, side = self.lay_out(SIDE)
         self._fit = note()
         column.addWidget(self._fit)
         self.drawing = PackDrawing(session)
@@ -50,8 +40,6 @@ class PackStation(Station):
         column.addWidget(self._grid)
         self._caution = note(role="caution")
         column.addWidget(self._caution)
-        row.addWidget(picture, 1)
-        area, side = scrolling_column(SIDE)
         panel, column = sheet()
         self.chain = ChainView()
         column.addWidget(self.chain)
@@ -63,7 +51,6 @@ class PackStation(Station):
         column.addWidget(self.resistances)
         side.addWidget(panel)
         side.addStretch(1)
-        row.addWidget(area)
         for view in (self.chain, self.masses, self.resistances):
             view.field_requested.connect(self.field_requested)
 

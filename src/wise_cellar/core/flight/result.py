@@ -1,0 +1,99 @@
+"""What an answer is made of: plain values, each with the document field that governs it.
+
+Fields are paths from the root of a :class:`~wise_cellar.core.documents.CompleteDesign`, so that the interface can point
+at the culprit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from wise_cellar.core.flight.calibration import CalibrationResult
+from wise_cellar.core.flight.ending import EndReason
+from wise_cellar.core.pack import Link, PackBuild
+from wise_cellar.core.physics.arrays import Floats
+
+
+class Severity(StrEnum):
+    """How bad a finding is."""
+
+    CAUTION = "caution"
+    OVER = "over a limit"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something to be careful about, in a sentence, and the field to look at."""
+
+    severity: Severity
+    sentence: str
+    field: str
+
+
+@dataclass(frozen=True)
+class PunchAnswer:
+    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust over weight."""
+
+    volts_a_cell: float
+    cell_v: float
+    bus_v: float
+    amps_a_cell: float
+    thrust_margin: float
+
+
+@dataclass(frozen=True)
+class Series:
+    """Recorded flight in people's units, every array of shape ``(points,)``."""
+
+    time_s: Floats
+    loaded_v: Floats
+    """Volts a cell as the craft sees them."""
+    resting_v: Floats
+    """Volts a cell after a long rest from this state of charge."""
+    punch_v: Floats
+    """Volts a cell at the end of a burst begun here."""
+    pack_a: Floats
+    throttle: Floats
+    """Duty of the motors, 1 = full."""
+    temperature_c: Floats
+    charge_used_mah: Floats
+    thrust_margin: Floats
+    block: Floats
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Everything the interface shows of one design."""
+
+    duration_s: float
+    takeoff_mass_g: float
+    early_punch: PunchAnswer
+    late_punch: PunchAnswer
+    punch_s: float
+    links: tuple[Link, ...]
+    reason: EndReason
+    charge_left: float
+    """Share of the label charge still inside at the end."""
+    resting_v: float
+    """Volts a cell after a long rest at the end."""
+    hottest_c: float
+    mean_power_w: float
+    energy_used_wh: float
+    series: Series
+    build: PackBuild
+    calibration: CalibrationResult | None
+    findings: tuple[Finding, ...]
+    duration_field: str
+    mass_field: str
+    punch_field: str
+
+    @property
+    def weak_link(self) -> Link:
+        """The link nearest its limit, or furthest over it."""
+        return max(self.links, key=lambda link: link.worst_share)
+
+    @property
+    def factor(self) -> float:
+        """Calibration factor on shaft power; 1 where the craft has no known flight."""
+        return self.calibration.factor if self.calibration else 1.0
