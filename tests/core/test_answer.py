@@ -73,6 +73,11 @@ def test_a_mission_without_a_punch_is_asked_about_three_seconds() -> None:
     assert answer(complete()).punch_s == 3
 
 
+def test_a_minute_of_full_throttle_is_a_block_but_not_a_burst() -> None:
+    long = mission(cruise(60), Block(kind="punch", duration_s=60), LANDING)
+    assert answer(complete(flown=long)).punch_s == 10
+
+
 def test_the_flown_punch_and_the_asked_one_agree() -> None:
     """A mission that begins with a punch sags as the first-punch answer says."""
     found = answer(complete(flown=mission(PUNCH, cruise(60), LANDING)))

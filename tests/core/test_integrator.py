@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
-from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Load, Part
+from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Leads, Load, Part
 from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly, lower, lower_one
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
@@ -80,6 +80,14 @@ def test_the_most_demanding_load_browns_out() -> None:
     result = flown(complete(carrier=needy, flown=mission(cruise()), landing=DEEP))
     assert Ending(result.ending[0]) is Ending.BROWN_OUT
     assert result.end_bus_v[0] == pytest.approx(13, abs=1e-3)
+
+
+def test_what_has_no_minimum_input_cannot_brown_out() -> None:
+    """A lead so thin that full throttle takes all the voltage: the flight ends, but not by a load."""
+    bare = craft(loads=(Load(name="light", power_w=1),))
+    design = complete(carrier=bare, flown=mission(PUNCH), landing=DEEP, leads=Leads(gauge_awg=30, length_mm=2000))
+    for one in (design, design.model_copy(update={"craft": craft(loads=())})):
+        assert ending(one) is not Ending.BROWN_OUT
 
 
 def test_a_brown_out_at_the_first_punch_ends_the_flight_there() -> None:

@@ -51,7 +51,7 @@ COOLING_W_M2_K = {Cooling.WASH: 35.0, Cooling.SLEEVED: 20.0, Cooling.CLOSED: 8.0
 R1_SHARE, TAU1_S = 0.3, 15.0
 RESISTANCE_ACTIVATION, LAG_ACTIVATION = 20e3, 25e3  # J/mol
 SPECIFIC_HEAT = 950.0  # J/(kg K), a lithium-ion cell
-DEFAULT_PUNCH_S = 3.0
+DEFAULT_PUNCH_S, LONGEST_PUNCH_S = 3.0, 10.0
 
 
 @dataclass(frozen=True)
@@ -148,7 +148,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         weight_n=_each(d.takeoff_mass_g * 1e-3 * GRAVITY_M_S2 for d in designs),
         load_w=_each(sum(load.power_w for load in d.complete.craft.loads) for d in designs),
         cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
-        brown_out_v=_each(max((load.min_input_v for load in d.complete.craft.loads), default=0.0) for d in designs),
+        brown_out_v=_each(_brown_out_v(d.complete.craft) for d in designs),
         landing_v=_each(d.complete.landing_voltage_v for d in designs),
         landing_hold_s=_each(d.complete.design.landing.hold_s for d in designs),
         **blocks,
@@ -156,9 +156,9 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
 
 
 def punch_seconds(complete: CompleteDesign) -> float:
-    """Length of the punch that the answer asks about: the mission's longest, else 3 s."""
+    """Length of the burst that the answer asks about: the mission's longest punch up to 10 s, else 3 s."""
     lengths = [b.duration_s for b in complete.mission.blocks if b.kind is BlockKind.PUNCH and b.duration_s]
-    return max(lengths, default=DEFAULT_PUNCH_S)
+    return min(max(lengths, default=DEFAULT_PUNCH_S), LONGEST_PUNCH_S)
 
 
 def block_airspeed(block: Block, conditions: Conditions) -> float:
@@ -225,6 +225,12 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     return {
         "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_punch": punch, "block_landing": landing,
     }  # fmt: skip
+
+
+def _brown_out_v(craft: Craft) -> float:
+    """The highest minimum input of the loads; minus infinity where none has one."""
+    needs = [load.min_input_v for load in craft.loads if load.min_input_v > 0]
+    return max(needs, default=-math.inf)
 
 
 def _pack_temperature_k(conditions: Conditions) -> float:
