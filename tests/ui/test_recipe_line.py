@@ -52,6 +52,24 @@ def test_braces_step_series_cells(window: MainWindow, qtbot: QtBot) -> None:
     assert window.session.value(SERIES) == 4
 
 
+@pytest.mark.parametrize("station", [1, 2, 3])
+def test_brackets_step_on_every_station_at_once(window: MainWindow, qtbot: QtBot, station: int) -> None:
+    """Coming to a station puts the focus into no text field."""
+    window.recipe.tokens[PARALLEL].setFocus()
+    qtbot.keyClick(window, str(station), Qt.KeyboardModifier.ControlModifier)
+    QApplication.processEvents()
+    assert QApplication.focusWidget() is window.stack
+    qtbot.keyClick(QApplication.focusWidget(), "]")
+    assert window.session.value(PARALLEL) == 4
+
+
+def test_a_click_beside_the_fields_leaves_them(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(0)
+    field(window, "craft.parts.0.name").entry.setFocus()
+    qtbot.mouseClick(window.stations[0], Qt.MouseButton.LeftButton, pos=QPoint(4, 4))
+    assert QApplication.focusWidget() is window.stack
+
+
 def test_brackets_can_be_typed_into_a_field(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(0)
     name = field(window, "craft.parts.0.name")

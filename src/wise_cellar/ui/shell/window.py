@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings
+from PyQt6.QtCore import QByteArray, QSettings, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -77,6 +77,7 @@ class MainWindow(QMainWindow):
         self.stations = [station(self.session) for station in STATIONS]
         self.rail = Rail([station.title for station in self.stations])
         self.stack = QStackedWidget()
+        self.stack.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.notice = NoticeLine()
         self.band = AnswerBand(self.session)
         for station in self.stations:
@@ -191,6 +192,8 @@ class MainWindow(QMainWindow):
 
     def show_station(self, place: int) -> None:
         """Show a station, brought up to date."""
+        # Else the focus would fall into the first text field of the station, and take "]" and "[" for itself.
+        self.stack.setFocus()
         self.stack.setCurrentIndex(place)
         self.rail.show_current(place)
         self.stations[place].refresh()
@@ -317,7 +320,6 @@ class MainWindow(QMainWindow):
             self.restoreGeometry(geometry)
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(self.stations) else FIRST_STATION)
-        self.stack.setFocus()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Remember the geometry and close the workspace; every edit is kept already."""
