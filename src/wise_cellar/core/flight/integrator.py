@@ -254,11 +254,13 @@ def _store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> Non
     into.temperature_k[where] = state.temperature_k[mask]
 
 
+_PER_FLIGHT = ("index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule")
+
+
 class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
     def __init__(self, batch: FlightBatch, recorder: _Recorder | None) -> None:
-        self.whole = batch
         self.batch = batch
         self.summary = _Summary(batch)
         self.recorder = recorder
@@ -358,23 +360,27 @@ class _Flying:
             )  # fmt: skip
             end = _scattered(end, some, there)
         self._commit(moved, step, end)
+        self._judge(moved, rule_end)
 
+    def _judge(self, moved: Bools, rule_end: Floats) -> None:
+        """Where the flights stand after a step: at a limit, called home, at the end of a block, or on their way."""
         margins = _hard_margins(self.batch, self.point, self.demand)
         failed = moved & (_least(margins) <= CROSSING_TOLERANCE)
         self._judge_landing(moved & ~failed)
         lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
         over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
+        blocks = self.batch.block_s.shape[1]
         if lands.any():
             self._note_call(lands)
             self.called |= lands
             self.by_rule |= lands
-            jump = np.argmax(self.batch.block_landing, axis=1)
-            none = ~self.batch.block_landing.any(axis=1)
-            self.block = np.where(lands, np.where(none, self.batch.block_s.shape[1], jump), self.block)
+            has_landing = self.batch.block_landing.any(axis=1)
+            jump = np.where(has_landing, np.argmax(self.batch.block_landing, axis=1), blocks)
+            self.block = np.where(lands, jump, self.block)
         self.block[over] += 1
         changed = lands | over
-        complete = changed & (self.block >= self.batch.block_s.shape[1])
-        self.block = np.minimum(self.block, self.batch.block_s.shape[1] - 1)
+        complete = changed & (self.block >= blocks)
+        self.block = np.minimum(self.block, blocks - 1)
         changed &= ~complete
         ended = failed | complete
         if ended.any():
@@ -416,17 +422,7 @@ class _Flying:
         _store(self.summary.end, self.index, self.state, mask)
         keep = np.flatnonzero(~mask)
         self.batch = self.batch.take(keep)
-        for name in (
-            "index",
-            "time",
-            "block",
-            "block_end",
-            "pace",
-            "slope",
-            "below_since",
-            "called",
-            "by_rule",
-        ):
+        for name in _PER_FLIGHT:
             setattr(self, name, getattr(self, name)[keep])
         self.point = self.point.take(keep)
         self.state = self.point.state

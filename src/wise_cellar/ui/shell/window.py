@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt
+from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -316,8 +316,12 @@ class MainWindow(QMainWindow):
 
     def _restore(self) -> None:
         geometry = self.settings.value("geometry")
+        screen = self.screen()
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
+        elif screen is not None and QGuiApplication.platformName() != "offscreen":
+            # The title bar takes its part of a small screen.
+            self.resize(self.size().boundedTo(screen.availableSize() - QSize(0, 40)))
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(self.stations) else FIRST_STATION)
 
