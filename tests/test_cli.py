@@ -9,10 +9,11 @@ from pathlib import Path
 
 import pytest
 
-from tests.builders import LANDING, PUNCH, complete, craft, cruise, mission
+from tests.builders import LANDING, PUNCH, cell_type, complete, craft, cruise, mission
 from wise_cellar.cli import main
-from wise_cellar.core.documents import export_text
+from wise_cellar.core.documents import CellType, export_text
 from wise_cellar.core.flight import answer
+from wise_cellar.store import read_exchange_file
 
 DESIGN = complete(flown=mission(cruise(60), PUNCH, cruise(), LANDING))
 
@@ -89,3 +90,29 @@ def test_the_module_runs_as_a_program(exported: Path) -> None:
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0
     assert json.loads(done.stdout)["design"] == "test"
+
+
+CURVES = Path(__file__).parent / "data" / "curves"
+
+
+def test_a_cell_type_is_fitted_to_curves(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    cell, out = tmp_path / "cell.json", tmp_path / "fitted.json"
+    cell.write_text(export_text(cell_type()), encoding="utf-8")
+    curves = [str(CURVES / f"cell_a_{rate}_25c.csv") for rate in ("c10", "1c")]
+    assert main(["fit", str(cell), *curves, "--out", str(out)]) == 0
+    printed = capsys.readouterr().out
+    assert "cell_a_1c_25c: " in printed
+    assert "Rests on up to 5 A" in printed
+    fitted = read_exchange_file(out).document
+    assert isinstance(fitted, CellType)
+    assert fitted.fitted is not None
+    assert fitted.fitted.capacity_mah == pytest.approx(5134, rel=0.01)
+
+
+def test_a_fit_that_cannot_be_is_a_sentence(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    cell = tmp_path / "cell.json"
+    cell.write_text(export_text(cell_type()), encoding="utf-8")
+    one = str(CURVES / "cell_a_c10_25c.csv")
+    assert main(["fit", str(cell), one, "--out", str(tmp_path / "out.json")]) == 2
+    assert "two rates or more" in capsys.readouterr().err
+    assert not (tmp_path / "out.json").exists()

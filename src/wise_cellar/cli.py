@@ -19,7 +19,7 @@ BAD_INPUT = 2
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"predict": _predict, "schema": _schema, "screenshots": _screenshots}
+    commands = {"predict": _predict, "fit": _fit, "schema": _schema, "screenshots": _screenshots}
     try:
         if given and given[0] in commands:
             return commands[given[0]](given[1:])
@@ -108,6 +108,38 @@ def _as_text(report: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
+def _fit(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar fit",
+        description="Fit a cell type's model to discharge curves (CSV: time_s, voltage_v, current_a).",
+    )
+    parser.add_argument("cell", type=Path, help="a cell type exported from Wise Cellar")
+    parser.add_argument("curves", type=Path, nargs="+", help="discharges of that cell from full, at two rates or more")
+    parser.add_argument("--out", type=Path, required=True, help="where to write the cell type with its fitted model")
+    parser.add_argument("--capacity-mah", type=float, help="capacity, where no curve takes four hours or more")
+    options = parser.parse_args(arguments)
+    from wise_cellar.core.documents import CellType
+    from wise_cellar.core.fit import fit_cell
+    from wise_cellar.store import read_exchange_file, write_exchange_file
+    from wise_cellar.store.curve_files import read_discharge_curve
+
+    found = read_exchange_file(options.cell)
+    cell = found.document
+    if not isinstance(cell, CellType):
+        raise DocumentError(f"{options.cell.name} holds a {found.kind}; fit needs an exported cell type.")
+    curves = [read_discharge_curve(path) for path in options.curves]
+    fit = fit_cell(curves, cell.kinetic_class, capacity_mah=options.capacity_mah)
+    write_exchange_file(options.out, cell.model_copy(update={"fitted": fit.model}))
+    for name, residual in fit.residual_v.items():
+        print(f"{name}: {1000 * residual:.1f} mV root mean square")
+    model = fit.model
+    print(
+        f"Rests on up to {model.highest_current_a:g} A and {model.coldest_c:.0f} to {model.warmest_c:.0f} °C;"
+        f" capacity {model.capacity_mah:.0f} mAh. Written to {options.out}."
+    )
+    return 0
+
+
 def _schema(arguments: list[str]) -> int:
     argparse.ArgumentParser(prog="wise-cellar schema", description="Print the JSON Schema of exports.").parse_args(
         arguments
@@ -134,7 +166,7 @@ def _window(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar",
         description="Design lithium-ion packs for drones and see how long they fly.",
-        epilog="Without a window: wise-cellar predict FILE [--json], schema, screenshots FOLDER.",
+        epilog="Without a window: wise-cellar predict, fit, schema, screenshots (each with --help).",
     )
     parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
     parser.add_argument("--demo", action="store_true", help="open the sample workspace")

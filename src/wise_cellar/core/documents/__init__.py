@@ -1,7 +1,7 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
-from wise_cellar.core.documents.cell_type import CellType, FormFactor, KineticClass, OcvFamily
+from wise_cellar.core.documents.cell_type import CellType, FittedModel, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import Bay, Craft, Esc, KnownFlight, Load, Motor, Part, Rotors
 from wise_cellar.core.documents.design import CompleteDesign, Design
@@ -34,6 +34,7 @@ __all__ = [
     "Esc",
     "ExchangeFile",
     "FieldInfo",
+    "FittedModel",
     "FormFactor",
     "Joint",
     "KineticClass",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from itertools import pairwise
 from typing import Self
 
 from pydantic import Field, model_validator
@@ -37,6 +38,39 @@ class FormFactor(StrEnum):
     OTHER_CYLINDER = "cylinder"
 
 
+class FittedModel(Document):
+    """A cell model fitted to discharge curves, and the range of currents and temperatures it rests on."""
+
+    capacity_mah: float = Field(gt=50, le=50000, title="fitted capacity")
+    ocv_soc: tuple[float, ...] = Field(min_length=5, max_length=2001, title="states of charge of the voltage table")
+    ocv_v: tuple[float, ...] = Field(title="open-circuit voltage table")
+    resistance_soc: tuple[float, ...] = Field(min_length=2, max_length=201, title="states of charge of R₀")
+    resistance_mohm: tuple[float, ...] = Field(title="R₀ at 25 °C")
+    r1_mohm: float = Field(ge=0, le=500, title="polarisation resistance")
+    tau1_s: float = Field(gt=0, le=3600, title="polarisation time constant")
+    lag_gain_s: float = Field(ge=0, le=7200, title="surface lag")
+    lag_tau_s: float = Field(gt=0, le=36000, title="time constant of the lag")
+    resistance_activation_j_mol: float = Field(title="activation energy of resistance")
+    lag_activation_j_mol: float = Field(title="activation energy of the lag")
+    residual_mv: float = Field(ge=0, title="residual of the fit")
+    highest_current_a: float = Field(gt=0, title="highest current fitted")
+    coldest_c: float = Field(title="coldest cell fitted")
+    warmest_c: float = Field(title="warmest cell fitted")
+
+    @model_validator(mode="after")
+    def _tables(self) -> Self:
+        for name, soc, values in (
+            ("voltage", self.ocv_soc, self.ocv_v),
+            ("resistance", self.resistance_soc, self.resistance_mohm),
+        ):
+            rising = all(low < high for low, high in pairwise(soc))
+            if len(soc) != len(values) or soc[0] != 0 or soc[-1] != 1 or not rising:
+                raise ValueError(f"The {name} table must have one value for each state of charge, rising from 0 to 1.")
+            if min(values) <= 0:
+                raise ValueError(f"Every value of the {name} table must be more than 0.")
+        return self
+
+
 class CellType(Document):
     """One kind of cylindrical cell."""
 
@@ -58,6 +92,9 @@ class CellType(Document):
     max_temperature_c: float = Field(60, ge=30, le=100, title="temperature limit")
     ocv_family: OcvFamily = Field(title="chemistry family")
     kinetic_class: KineticClass = Field(title="kinetic class")
+    fitted: FittedModel | None = Field(
+        None, title="fitted model", description="Stands in for family, kinetic class, capacity and resistance."
+    )
     price: float | None = Field(None, ge=0, title="price of one")
     notes: str = Field("", title="notes")
 

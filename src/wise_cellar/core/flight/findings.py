@@ -14,12 +14,13 @@ LEAST_THRUST_MARGIN = 1.5
 WARM_C = 50.0
 NEAR_LIMIT = 0.85
 MUCH_LEFT = 1 / 3
+FIT_MARGIN_C = 5.0
 
 
 def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
     """All findings, those over a limit first."""
-    found = [*_mass_and_room(complete, answer), *_currents(answer), *_punches(complete, answer),
-             *_heat(complete, answer), *_landing(complete, answer), *_craft(complete, answer)]  # fmt: skip
+    rooms = (_mass_and_room, _currents, _punches, _heat, _fit_range, _landing, _craft)
+    found = [finding for room in rooms for finding in room(complete, answer)]
     return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
 
 
@@ -49,7 +50,7 @@ def _mass_and_room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
         )
 
 
-def _currents(answer: Answer) -> Iterator[Finding]:
+def _currents(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for link in answer.links:
         if link.worst_share <= NEAR_LIMIT:
             continue
@@ -96,6 +97,28 @@ def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         yield _caution(
             "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
             "design.conditions.air_temperature_c",
+        )
+
+
+def _fit_range(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Nothing is extrapolated silently: a flight outside what a fitted cell was measured at says so."""
+    fitted = complete.cell_type.fitted
+    if fitted is None:
+        return
+    cruise = answer.links[0].cruise_a
+    if cruise > fitted.highest_current_a:
+        yield _caution(
+            f"Each cell gives {cruise:.1f} A; the fit of {complete.cell_type.name} rests on at most"
+            f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
+            "cell_type.fitted",
+        )
+    coldest = float(answer.series.temperature_c.min())
+    if coldest < fitted.coldest_c - FIT_MARGIN_C or answer.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
+        yield _caution(
+            f"Cells are between {coldest:.0f} and {answer.hottest_c:.0f} °C; the fit of {complete.cell_type.name} rests"
+            f" on {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
+            " temperature.",
+            "cell_type.fitted",
         )
 
 

@@ -17,6 +17,7 @@ The form: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, with the sol
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -83,6 +84,7 @@ class CellState:
         )
 
 
+@cache
 def default_resistance_shape() -> Curve:
     """s(z) where nothing was fitted: 1 at half charge, 1.5 at 5 %, 1.74 at empty, 0.99 at full.
 

@@ -1,0 +1,98 @@
+"""The cell model of :mod:`wise_cellar.core.physics.cell` driven by a logged current, for many parameter sets at once.
+
+Here the current and the temperature are known from the log, so nothing is solved: charge is an integral, surface lag
+and polarisation are first-order filters, exact over each interval. The leading axis is the parameter set, which makes
+one call give a whole Jacobian.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import FittedModel
+from wise_cellar.core.fit.curve import DischargeCurve
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.cell import arrhenius
+from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
+
+
+@dataclass(frozen=True)
+class ModelParameters:
+    """Parameter sets, leading axis ``(sets,)``; the tables have shape ``(sets, knots)`` over shared knots."""
+
+    charge_c: float
+    ocv_soc: Floats
+    ocv_v: Floats
+    resistance_soc: Floats
+    resistance_ohm: Floats
+    """R₀ at 25 °C."""
+    r1_ohm: Floats
+    tau1_s: Floats
+    lag_gain_s: Floats
+    lag_tau_s: Floats
+    resistance_activation_j_mol: Floats
+    lag_activation_j_mol: Floats
+
+    @classmethod
+    def of(cls, model: FittedModel) -> ModelParameters:
+        """The one set of a fitted model."""
+
+        def one(value: float) -> Floats:
+            return np.array([value])
+
+        return cls(
+            charge_c=3.6 * model.capacity_mah,
+            ocv_soc=np.array(model.ocv_soc),
+            ocv_v=np.array([model.ocv_v]),
+            resistance_soc=np.array(model.resistance_soc),
+            resistance_ohm=1e-3 * np.array([model.resistance_mohm]),
+            r1_ohm=one(1e-3 * model.r1_mohm),
+            tau1_s=one(model.tau1_s),
+            lag_gain_s=one(model.lag_gain_s),
+            lag_tau_s=one(model.lag_tau_s),
+            resistance_activation_j_mol=one(model.resistance_activation_j_mol),
+            lag_activation_j_mol=one(model.lag_activation_j_mol),
+        )
+
+
+def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:
+    """Voltage at every point of the log, shape ``(sets, points)``, from a full and rested start."""
+    step, current = np.diff(curve.time_s), curve.interval_current_a
+    soc = 1.0 - curve.charge_c / model.charge_c
+    middle = 0.5 * (curve.temperature_k[:-1] + curve.temperature_k[1:])
+    slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
+    stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
+
+    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current
+    lag = _filtered(lag_gain, np.exp(-step / (model.lag_tau_s[:, None] * slow)))
+    polarisation = _filtered(model.r1_ohm[:, None] * stiff * current, np.exp(-step / model.tau1_s[:, None]))
+
+    surface = soc - lag
+    last_slope = (model.ocv_v[:, 1] - model.ocv_v[:, 0]) / (model.ocv_soc[1] - model.ocv_soc[0])
+    below = np.minimum(surface, 0.0) * np.maximum(last_slope, LEAST_SLOPE_BELOW_EMPTY)[:, None]
+    rest = interpolate_rows(model.ocv_soc, model.ocv_v, np.maximum(surface, 0.0)) + below
+    inner = interpolate_rows(model.resistance_soc, model.resistance_ohm, np.broadcast_to(soc, surface.shape))
+    inner = inner * arrhenius(model.resistance_activation_j_mol[:, None], curve.temperature_k)
+    return np.asarray(rest - polarisation - curve.current_a * inner)
+
+
+def interpolate_rows(knots: Floats, tables: Floats, at: Floats) -> Floats:
+    """Straight interpolation of each row of ``tables`` at the same row of ``at``, held beyond the ends."""
+    inside = np.clip(at, knots[0], knots[-1])
+    place = np.clip(np.searchsorted(knots, inside, side="right") - 1, 0, len(knots) - 2)
+    share = (inside - knots[place]) / (knots[place + 1] - knots[place])
+    rows = np.arange(len(tables))[:, None]
+    return np.asarray(tables[rows, place] * (1 - share) + tables[rows, place + 1] * share)
+
+
+def _filtered(target: Floats, decay: Floats) -> Floats:
+    """y' = (target − y)/τ from y = 0, exact for a target held over each interval; shape ``(sets, points)``."""
+    sets, intervals = target.shape
+    gained = (target * (1.0 - decay)).T.copy()
+    kept = np.broadcast_to(decay, target.shape).T.copy()
+    values = np.zeros((intervals + 1, sets))
+    for place in range(intervals):
+        values[place + 1] = values[place] * kept[place] + gained[place]
+    return values.T
