@@ -73,7 +73,7 @@ def test_a_changed_reason_is_told(window: MainWindow) -> None:
     assert complete != window.session.complete
 
 
-@pytest.mark.parametrize(("place", "station"), [(0, "Pack"), (1, "Craft"), (2, "Pack"), (3, "Pack"), (4, "Flight")])
+@pytest.mark.parametrize(("place", "station"), [(0, "Pack"), (1, "Craft"), (2, "Cells"), (3, "Pack"), (4, "Flight")])
 def test_each_answer_leads_to_what_governs_it(window: MainWindow, qtbot: QtBot, place: int, station: str) -> None:
     button = window.band.buttons[place]
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -128,7 +128,7 @@ def test_reopening_shows_the_last_state(
     first = open_window()
     first.session.open_design("dunlin-scout")
     first.recipe.step("design.recipe.series_count", 1)
-    first.show_station(1)
+    first.show_station(2)
     shown = answers(first)
     first.close()
     again = open_window()

@@ -52,7 +52,7 @@ def test_braces_step_series_cells(window: MainWindow, qtbot: QtBot) -> None:
     assert window.session.value(SERIES) == 4
 
 
-@pytest.mark.parametrize("station", [1, 2, 3])
+@pytest.mark.parametrize("station", [1, 2, 3, 4])
 def test_brackets_step_on_every_station_at_once(window: MainWindow, qtbot: QtBot, station: int) -> None:
     """Coming to a station puts the focus into no text field."""
     window.recipe.tokens[PARALLEL].setFocus()

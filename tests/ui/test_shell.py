@@ -277,7 +277,7 @@ def test_the_colour_set_is_switched_and_remembered(open_window: Callable[[], Mai
         assert colours_of(window) is LAMPLIGHT
         assert colours_of(window.band.buttons[0]) is LAMPLIGHT
         assert window.settings.value("appearance") == "Lamplight"
-        for place in range(3):
+        for place in range(4):
             window.show_station(place)
             qapp.processEvents()
             pixel = window.grab().toImage().pixelColor(window.width() - 30, window.height() - 10)
@@ -333,7 +333,7 @@ def test_nothing_scrolls_sideways_or_is_cut(
 
 
 def test_everything_that_takes_the_focus_has_a_name(window: MainWindow, qapp: QApplication) -> None:
-    for place in range(3):
+    for place in range(4):
         window.show_station(place)
         qapp.processEvents()
         for widget in window.findChildren(QWidget):
@@ -344,7 +344,7 @@ def test_everything_that_takes_the_focus_has_a_name(window: MainWindow, qapp: QA
 
 
 def test_tab_reaches_every_part_of_the_window(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(1)
+    window.show_station(2)
     window.focus_recipe()
     seen: set[QWidget] = set()
     for _ in range(120):
@@ -356,7 +356,7 @@ def test_tab_reaches_every_part_of_the_window(window: MainWindow, qtbot: QtBot) 
         qtbot.keyClick(focused, Qt.Key.Key_Tab)
     assert set(window.recipe.tokens.values()) <= seen
     assert set(window.band.buttons) <= seen
-    assert {window.stations[1].chain, window.stations[1].masses} <= seen  # type: ignore[attr-defined]
+    assert {window.stations[2].chain, window.stations[2].masses} <= seen  # type: ignore[attr-defined]
     assert any(button in seen for button in window.rail.buttons)
 
 

@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import answers, field, type_into
 from wise_cellar.core.pack import Face, build_pack
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.flight.readout import values_at
@@ -32,16 +33,16 @@ def craft(window: MainWindow) -> CraftStation:
 
 @pytest.fixture
 def pack(window: MainWindow) -> PackStation:
-    window.show_station(1)
-    station = window.stations[1]
+    window.show_station(2)
+    station = window.stations[2]
     assert isinstance(station, PackStation)
     return station
 
 
 @pytest.fixture
 def flight(window: MainWindow) -> FlightStation:
-    window.show_station(2)
-    station = window.stations[2]
+    window.show_station(3)
+    station = window.stations[3]
     assert isinstance(station, FlightStation)
     return station
 
@@ -51,11 +52,11 @@ def button(station: object, text: str) -> QPushButton:
 
 
 def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
-    assert [b.text() for b in window.rail.buttons] == ["Craft", "Pack", "Flight"]
+    assert [b.text() for b in window.rail.buttons] == ["Craft", "Cells", "Pack", "Flight"]
 
 
 def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) -> None:
-    for number, title in ((1, "Craft"), (2, "Pack"), (3, "Flight")):
+    for number, title in ((1, "Craft"), (2, "Cells"), (3, "Pack"), (4, "Flight")):
         qtbot.keyClick(window, str(number), Qt.KeyboardModifier.ControlModifier)
         assert window.stations[window.stack.currentIndex()].title == title
         assert window.rail.buttons[number - 1].isChecked()
@@ -166,6 +167,86 @@ def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: 
     assert len(craft.picture.plot.listDataItems()) == 5, "and the pin"
 
 
+# Cells
+
+
+@pytest.fixture
+def cells(window: MainWindow) -> CellsStation:
+    window.show_station(1)
+    station = window.stations[1]
+    assert isinstance(station, CellsStation)
+    return station
+
+
+def column(cells: CellsStation, head: str) -> dict[str, str]:
+    """Texts of a column by the cell's name, in the order shown."""
+    lines = [line.split("\t") for line in cells.table.as_text().splitlines()]
+    place = lines[0].index(head)
+    return {line[0]: line[place] for line in lines[1:]}
+
+
+def test_the_shelf_has_every_cell_and_the_present_one_as_the_band_says(cells: CellsStation, window: MainWindow) -> None:
+    minutes = column(cells, "In the air")
+    assert len(minutes) == 7
+    assert minutes["Fell 21-45P"] == answers(window)[0]
+    assert column(cells, "Late punch V")["Fell 21-45P"] == f"{window.session.answer.late_punch.volts_a_cell:.2f}"
+    assert cells.table.selected_ids() == ["fell-21-45p"]
+
+
+def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation) -> None:
+    cells.table.sortByColumn(1, Qt.SortOrder.AscendingOrder)
+    order = [
+        sum(int(n) * f for n, f in zip(t.split()[::2], (60, 1), strict=True))
+        for t in column(cells, "In the air").values()
+    ]
+    assert order == sorted(order)
+
+
+def test_enter_takes_a_cell_into_the_recipe(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    cells.table.setFocus()
+    cells.table.selectRow(0)
+    first = cells.table.selected_ids()[0]
+    qtbot.keyClick(cells.table, Qt.Key.Key_Return)
+    assert window.session.complete.cell_type.id == first
+    assert window.recipe.tokens["design.cell_type_id"].text() == window.session.complete.cell_type.name
+
+
+def test_up_to_four_chosen_cells_have_curves(cells: CellsStation) -> None:
+    cells.table.selectAll()
+    curves = cells.picture.plot.listDataItems()
+    assert len(curves) == 4
+    for curve in curves:
+        charge, volts = curve.getData()
+        assert charge[0] == 0
+        assert volts[-1] == pytest.approx(2.5, abs=2e-3)
+
+
+def test_a_copy_of_a_cell_is_changed_by_its_sheet(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(button(cells, "Go on with a copy of this cell"), Qt.MouseButton.LeftButton)
+    assert window.session.complete.cell_type.name == "Fell 21-45P, copy"
+    before = answers(window)[0]
+    type_into(qtbot, field(window, "cell_type.capacity_mah"), "4.1 Ah")
+    assert window.session.complete.cell_type.capacity_mah == 4100
+    assert answers(window)[0] != before
+    assert len(column(cells, "Cell")) == 8
+    window.session.open_design("whimbrel-transect")
+    type_into(qtbot, field(window, "cell_type.pulse_current_a"), "2")
+    assert "must be at least its continuous current" in field(window, "cell_type.pulse_current_a").error_text()
+
+
+def test_low_drain_cells_are_marked_over_their_rating(cells: CellsStation) -> None:
+    rating = {name: int(text.split()[0]) for name, text in column(cells, "Of rating").items()}
+    assert rating["Fell 18-35E"] > 150
+    assert rating["Tarn 21-40P"] < 85
+    brick = [
+        cells.table.shelf.data(cells.table.shelf.index(place, 4), Qt.ItemDataRole.ForegroundRole)
+        for place, row in enumerate(cells.table.shelf.rows)
+        if row.rating_share > 1
+    ]
+    assert brick
+    assert all(brick)
+
+
 # Pack
 
 
@@ -243,7 +324,7 @@ def test_chain_and_ledger_by_keyboard(pack: PackStation, window: MainWindow, qtb
     pack.chain.setFocus()
     qtbot.keyClick(pack.chain, Qt.Key.Key_Down)
     qtbot.keyClick(pack.chain, Qt.Key.Key_Return)
-    assert QApplication.focusWidget() is window.recipe.tokens["design.cell_type_id"]
+    assert QApplication.focusWidget() is field(window, "cell_type.continuous_current_a").entry
 
 
 def test_links_say_their_worse_side(window: MainWindow) -> None:
@@ -382,7 +463,7 @@ def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, windo
     assert not flight._findings_sheet.isHidden()
     type_into(qtbot, field(window, "design.conditions.air_temperature_c"), "-10")
     assert "Below 0\u00a0°C cells sag strongly" in flight._findings.text().replace("0 °C", "0\u00a0°C")
-    assert window.rail.buttons[2].state != "fine"
+    assert window.rail.buttons[3].state != "fine"
 
 
 def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWindow) -> None:

@@ -43,7 +43,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session = window.session
     session.toggle_pin()
     session.step("design.recipe.parallel_count", -1)
-    window.show_station(1)
+    window.show_station(2)
     window.notice.hide()
     yield _save(application, window, folder / "pinned.png")
     session.open_design("whimbrel-energy")
@@ -52,7 +52,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session.toggle_pin()
     session.toggle_pin()
     session.open_design("dunlin-scout")
-    window.show_station(2)
+    window.show_station(3)
     window.notice.hide()
     yield _save(application, window, folder / "flight-lamplight.png")
 

@@ -117,6 +117,10 @@ class Session(QObject):
         """Copy the present craft; the present design flies the copy."""
         self._fly_copy(self.complete.craft, "craft_id")
 
+    def duplicate_cell_type(self) -> None:
+        """Copy the present cell type; the present design uses the copy."""
+        self._fly_copy(self.complete.cell_type, "cell_type_id")
+
     def duplicate_mission(self) -> None:
         """Copy the present mission; the present design flies the copy."""
         self._fly_copy(self.complete.mission, "mission_id")

@@ -21,6 +21,18 @@ class OcvFamily(StrEnum):
     POLYMER = "lipo_hobby"
     HIGH_VOLTAGE_POLYMER = "lihv_hobby"
 
+    @property
+    def words(self) -> str:
+        """The family as people call it."""
+        return {
+            OcvFamily.ENERGY_NMC_SIOX: "energy, NMC",
+            OcvFamily.POWER_NCA: "power, NCA",
+            OcvFamily.POUCH_NMC: "pouch, NMC",
+            OcvFamily.LFP: "iron phosphate",
+            OcvFamily.POLYMER: "lithium polymer",
+            OcvFamily.HIGH_VOLTAGE_POLYMER: "high-voltage polymer",
+        }[self]
+
 
 class KineticClass(StrEnum):
     """How fast ions follow the current, where nothing was measured: sets the default surface lag."""

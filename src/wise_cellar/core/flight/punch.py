@@ -8,7 +8,7 @@ import numpy as np
 
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.motor import full_throttle_thrust_n
 
@@ -25,13 +25,13 @@ class PunchOutcome:
     """Full-throttle thrust at the sagged voltage over weight."""
 
 
-def punch_from(batch: FlightBatch, states: CellState, seconds: float) -> PunchOutcome:
-    """Burst of ``seconds`` from each of ``states`` of the batch's single flight.
+def punch_from(batch: FlightBatch, states: CellState, seconds: float, flights: Ints | None = None) -> PunchOutcome:
+    """Burst of ``seconds`` from each of ``states``, which belong to ``flights`` of the batch, or all to its first.
 
     No limit ends the burst, so that a voltage under a limit is reported, not hidden.
     """
     count = len(states.soc)
-    wide = batch.take(np.zeros(count, np.intp))
+    wide = batch.take(np.zeros(count, np.intp) if flights is None else flights)
     never = np.full(count, -np.inf)
     probe = replace(
         wide,

@@ -34,14 +34,15 @@ from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
 from wise_cellar.ui.widgets.marks import State
 
-STATIONS: tuple[type[Station], ...] = (CraftStation, PackStation, FlightStation)
-FIRST_STATION = 2
+STATIONS: tuple[type[Station], ...] = (CraftStation, CellsStation, PackStation, FlightStation)
+FIRST_STATION = 3
 
 
 class MainWindow(QMainWindow):
@@ -137,6 +138,7 @@ class MainWindow(QMainWindow):
             Command("&Design", "Delete this design", guard(session.delete_design)),
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
+            Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
             Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
             Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
             *stations,
@@ -207,12 +209,12 @@ class MainWindow(QMainWindow):
                 if not self._on_recipe(path) and station.focus_field(path):
                     return
                 break
-        self.recipe.focus_field("design.cell_type_id" if path.startswith("cell_type") else path)
+        self.recipe.focus_field("design.cell_type_id" if path == "cell_type.fitted" else path)
 
     @staticmethod
     def _on_recipe(path: str) -> bool:
         """Whether the recipe line is the better place to change a field."""
-        return path in ("design.recipe.series_count", "design.recipe.parallel_count") or path.startswith("cell_type")
+        return path in ("design.recipe.series_count", "design.recipe.parallel_count", "design.cell_type_id")
 
     def focus_recipe(self) -> None:
         """Put the focus on the recipe line, from anywhere."""

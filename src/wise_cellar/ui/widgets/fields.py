@@ -254,7 +254,7 @@ class ChoiceField(Field):
         self._box = Chooser()
         self._box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._box.setMinimumContentsLength(8)
-        self._box.addItems([str(member.value) for member in self._members])
+        self._box.addItems([str(getattr(member, "words", member.value)) for member in self._members])
         self._box.setFont(font())
         self._box.activated.connect(self._chosen)
         self._row.addWidget(self._box, 1)

@@ -25,7 +25,7 @@ class PackStation(Station):
     """Both faces to scale; beside them the chain and the ledgers of mass and resistance."""
 
     title = "Pack"
-    prefixes = ("design.recipe", "cell_type", "design.cell_type_id")
+    prefixes = ("design.recipe",)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
