@@ -37,7 +37,7 @@ class CellsStation(Station):
         column.addWidget(self.picture.key)
         column.addWidget(self.picture, 5)
         self.table = ShelfTable()
-        column.addWidget(self.table, 4)
+        column.addWidget(self.table, 5)
         self._hint = note(
             "Choose up to four rows to see their curves at this flight's mean power."
             " Enter or a double click takes a cell into the recipe."
