@@ -234,6 +234,14 @@ def test_a_copy_of_a_cell_is_changed_by_its_sheet(cells: CellsStation, window: M
     assert "must be at least its continuous current" in field(window, "cell_type.pulse_current_a").error_text()
 
 
+def test_doubts_follow_the_sheet(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    assert "Its rated 35 A cannot be held to the end" in cells._claims.text()
+    type_into(qtbot, field(window, "cell_type.continuous_current_a"), "15")
+    assert cells._claims.text() == "Nothing on its sheet is beyond what such cells do."
+    type_into(qtbot, field(window, "cell_type.capacity_mah"), "9900")
+    assert "The label promises more than the can holds" in cells._claims.text()
+
+
 def test_low_drain_cells_are_marked_over_their_rating(cells: CellsStation) -> None:
     rating = {name: int(text.split()[0]) for name, text in column(cells, "Of rating").items()}
     assert rating["Fell 18-35E"] > 150

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.shelf import discharge_at_load, shelf_at_load
+from wise_cellar.core.shelf import claims, discharge_at_load, shelf_at_load
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -43,8 +43,14 @@ class CellsStation(Station):
             " Enter or a double click takes a cell into the recipe."
         )
         column.addWidget(self._hint)
+        panel, inside = sheet()
+        inside.addWidget(heading("Claims and doubts"))
+        self._claims = note(role="")
+        inside.addWidget(self._claims)
+        side.addWidget(panel)
         side.addWidget(self._sheet())
         side.addStretch(1)
+        self._claimed: CellType | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
 
@@ -81,6 +87,10 @@ class CellsStation(Station):
         self._sheet_title.setText(complete.cell_type.name)
         self._source.setText(self._source_words())
         self._grid.refresh()
+        if self._claimed != complete.cell_type:
+            self._claimed = complete.cell_type
+            doubts = claims(complete)
+            self._claims.setText("\n".join(doubts) or "Nothing on its sheet is beyond what such cells do.")
         self._show_curves()
 
     def _source_words(self) -> str:
