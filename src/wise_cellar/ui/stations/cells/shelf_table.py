@@ -11,7 +11,7 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from wise_cellar.core.shelf import ShelfRow
-from wise_cellar.core.units import format_minutes, format_number, format_share
+from wise_cellar.core.units import format_number, format_share
 from wise_cellar.ui.theme import LIMESTONE, colours_of, font
 
 SORT_ROLE = Qt.ItemDataRole.UserRole
@@ -42,13 +42,12 @@ def _number(head: str, meaning: str, value: Callable[[ShelfRow], float | None], 
 
 COLUMNS = (
     Column("Cell", "Name", lambda r: r.cell.name, lambda r: r.cell.name),
-    Column("In the air", "Flight of this craft with the same S × P", lambda r: r.duration_s,
-           lambda r: format_minutes(r.duration_s)),
+    _number("Minutes", "Flight of this craft with the same S × P", lambda r: r.duration_s / 60, 1),
     _number("Usable Wh", "Energy given at the connector until the flight ended", lambda r: r.usable_wh, 0),
     Column("Used", "Charge given over the label's", lambda r: r.used_share, lambda r: format_share(r.used_share)),
     Column("Of rating", "Current over the cell's rating, at cruise or in a first punch", lambda r: r.rating_share,
            lambda r: format_share(r.rating_share)),
-    _number("Late punch V", "Volts a cell in a burst when the landing rule calls", lambda r: r.late_punch_v, 2),
+    _number("Late V", "Volts a cell in a burst when the landing rule calls", lambda r: r.late_punch_v, 2),
     _number("Hottest °C", "Hottest cell of the flight", lambda r: r.hottest_c, 0),
     _number("Wh/kg", "Usable energy over the mass of the pack", lambda r: r.usable_wh_kg, 0),
     _number("Price/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2),
@@ -130,6 +129,7 @@ class ShelfTable(QTableView):
         head, side = self.horizontalHeader(), self.verticalHeader()
         if head is not None and side is not None:
             head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            head.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
             head.setFont(font(11.5))
             side.hide()
             side.setDefaultSectionSize(26)
