@@ -72,9 +72,9 @@ LAMPLIGHT = Colours(
     rule="#3A3E3F",
     verdigris="#5FB3A6",
     ochre="#D9A441",
-    brick="#E87F6F",
+    brick="#E0705F",
     on_accent="#16201E",
-    series=("#5FB3A6", "#7FB2E5", "#B99AD6", "#D9A441", "#E87F6F", "#A39E94"),
+    series=("#5FB3A6", "#7FB2E5", "#B99AD6", "#D9A441", "#E0705F", "#A39E94"),
 )
 
 
