@@ -56,6 +56,12 @@ def test_take_off_mass_is_craft_and_pack() -> None:
     assert answer(design).takeoff_mass_g == pytest.approx(1150 + answer(design).build.mass_g)
 
 
+@pytest.mark.parametrize("dcir", [12.0, 27.5])
+def test_the_resistance_shown_is_the_reading_on_the_sheet(dcir: float) -> None:
+    """R₀, R₁ and lag were taken apart from it; a 10 s pulse puts them together again."""
+    assert answer(complete(cell=cell_type(dcir_mohm=dcir))).cell_dcir_ohm == pytest.approx(dcir * 1e-3)
+
+
 def test_a_late_punch_sags_more_than_the_first() -> None:
     found = answer(complete(flown=FULL))
     assert found.late_punch.volts_a_cell < found.early_punch.volts_a_cell

@@ -189,6 +189,16 @@ def test_a_fitted_cell_flies_by_its_own_tables(cell_a: FittedModel) -> None:
     assert fly(batch).end_s[0] > 600
 
 
+def test_a_fitted_cell_shows_what_was_fitted_not_its_label(cell_a: FittedModel) -> None:
+    """The label says 5 mΩ and 9 Ah; the reading and the energy shown are those of the model."""
+    wrong = cell_type(capacity_mah=9000, dcir_mohm=5, fitted=cell_a)
+    found = answer(complete(cell=wrong))
+    at_half = np.interp(0.5, cell_a.resistance_soc, cell_a.resistance_mohm)
+    assert found.cell_dcir_ohm * 1e3 > at_half
+    assert found.cell_dcir_ohm * 1e3 < at_half + cell_a.r1_mohm + 5
+    assert found.build.energy_wh == pytest.approx(12 * 5.134 * 3.7, rel=0.03)
+
+
 def test_the_integrator_and_the_fits_simulation_are_one_model(cell_a: FittedModel) -> None:
     """Fly the fitted cell, hand the flown current and temperature to the fit's simulation: the same volts."""
     design = complete(cell=with_fit(cell_a), flown=mission(cruise(400), PUNCH, cruise(600)))

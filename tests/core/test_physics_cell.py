@@ -76,13 +76,6 @@ def test_a_bank_gives_each_flight_its_own_curve() -> None:
     alone = [bank(families[i])(np.array([z]))[0] for i, z in zip([2, 0, 1, 0], soc, strict=True)]
     assert np.array_equal(together(soc), alone)
     assert np.array_equal(together.take(np.array([3, 1]))(soc[[3, 1]]), [alone[3], alone[1]])
-    assert together.slope(np.array([0.5] * 4))[2] == pytest.approx(
-        (alone_at("lipo_hobby", 0.51) - alone_at("lipo_hobby", 0.49)) / 0.02, rel=0.05
-    )
-
-
-def alone_at(family: str, soc: float) -> float:
-    return float(bank(family)(np.array([soc]))[0])
 
 
 def test_a_curve_needs_points_from_empty_to_full() -> None:

@@ -12,12 +12,12 @@ from wise_cellar.core.flight.calibration import calibrate
 from wise_cellar.core.flight.ending import EndReason, end_reason
 from wise_cellar.core.flight.findings import findings
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
+from wise_cellar.core.flight.lowering import LoweredDesign, half_charge_slope, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.flight.result import Answer, PunchAnswer, Series
 from wise_cellar.core.pack import chain
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
-from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 
 
 def answer(complete: CompleteDesign) -> Answer:
@@ -53,6 +53,7 @@ def answer(complete: CompleteDesign) -> Answer:
         energy_used_wh=float(flown.energy_j[0]) / 3600,
         series=_series(batch, trace, punches),
         build=lowered.build,
+        cell_dcir_ohm=float(pulse_resistance_ohm(batch.cell, np.array([half_charge_slope(complete.cell_type)]))[0]),
         calibration=calibration,
         findings=(),
         duration_field=_duration_field(reason),
@@ -97,7 +98,7 @@ def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome) -> Series:
         temperature_c=trace.state.temperature_k - ZERO_CELSIUS_K,
         charge_used_mah=used,
         thrust_margin=punches.thrust_margin[2:],
-        block=trace.block.astype(float),
+        block=trace.block,
     )
 
 

@@ -72,6 +72,23 @@ class FlightBatch:
             changed[field.name] = value[flights] if isinstance(value, np.ndarray) else value.take(flights)
         return replace(self, **changed)
 
+    def one_block(self, seconds: float, power_w: Floats | None = None) -> FlightBatch:
+        """The same flights with one block of ``seconds`` and no limit but the cell's own minimum.
+
+        ``power_w``, shape ``(flights,)``, is held at the bus; without it the block is full throttle.
+        """
+        shape, never = (self.flights, 1), np.full(self.flights, -np.inf)
+        return replace(
+            self,
+            brown_out_v=never,
+            landing_v=never,
+            block_s=np.full(shape, seconds),
+            block_w=np.zeros(shape) if power_w is None else power_w[:, None],
+            block_motor_v=np.zeros(shape),
+            block_punch=np.full(shape, power_w is None),
+            block_landing=np.zeros(shape, bool),
+        )
+
 
 @dataclass(frozen=True)
 class Trace:

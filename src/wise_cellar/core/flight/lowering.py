@@ -246,7 +246,7 @@ def _bank(curves: Sequence[Curve]) -> CurveBank:
 
 def half_charge_slope(cell: CellType) -> float:
     """dOCV/dz at half charge, volts."""
-    values = ocv_curve(cell.ocv_family).values
+    values = _ocv_curve(cell).values
     middle, reach = len(values) // 2, len(values) // 50
     return float(values[middle + reach] - values[middle - reach]) / (2 * reach / (len(values) - 1))
 

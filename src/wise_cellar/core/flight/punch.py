@@ -32,19 +32,7 @@ def punch_from(batch: FlightBatch, states: CellState, seconds: float, flights: I
     """
     count = len(states.soc)
     wide = batch.take(np.zeros(count, np.intp) if flights is None else flights)
-    never = np.full(count, -np.inf)
-    probe = replace(
-        wide,
-        start=states,
-        cut_off_v=never,
-        brown_out_v=never,
-        landing_v=never,
-        block_s=np.full((count, 1), seconds),
-        block_w=np.zeros((count, 1)),
-        block_motor_v=np.zeros((count, 1)),
-        block_punch=np.ones((count, 1), bool),
-        block_landing=np.zeros((count, 1), bool),
-    )
+    probe = replace(wide.one_block(seconds), start=states, cut_off_v=np.full(count, -np.inf))
     flown = fly(probe)
     thrust = full_throttle_thrust_n(probe.drive, flown.end_bus_v)
     return PunchOutcome(flown.end_cell_v, flown.end_bus_v, flown.punch_current_a, thrust / probe.weight_n)

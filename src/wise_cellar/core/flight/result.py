@@ -12,7 +12,7 @@ from enum import StrEnum
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.pack import Link, PackBuild
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import Floats, Ints
 
 
 class Severity(StrEnum):
@@ -59,7 +59,7 @@ class Series:
     temperature_c: Floats
     charge_used_mah: Floats
     thrust_margin: Floats
-    block: Floats
+    block: Ints
 
 
 @dataclass(frozen=True)
@@ -82,6 +82,8 @@ class Answer:
     energy_used_wh: float
     series: Series
     build: PackBuild
+    cell_dcir_ohm: float
+    """What a 10 s pulse on one cell at half charge and 25 °C reads, by the model that flies."""
     calibration: CalibrationResult | None
     findings: tuple[Finding, ...]
     duration_field: str

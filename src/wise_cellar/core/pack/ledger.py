@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
 from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe
 from wise_cellar.core.pack.arrangement import PackLayout, arrange
 from wise_cellar.core.physics.conductor import (
@@ -90,8 +92,11 @@ class PackBuild:
 
     @property
     def energy_wh(self) -> float:
-        """Energy at rest, full to empty: capacity times the mean open-circuit voltage of the family."""
+        """Energy at rest, full to empty: capacity times mean open-circuit voltage, as fitted or by the family."""
         count = self.recipe.series_count * self.recipe.parallel_count
+        fitted = self.cell.fitted
+        if fitted is not None:
+            return count * fitted.capacity_mah / 1000 * float(np.trapezoid(fitted.ocv_v, fitted.ocv_soc))
         return count * self.cell.capacity_mah / 1000 * float(ocv_curve(self.cell.ocv_family).values.mean())
 
     @property

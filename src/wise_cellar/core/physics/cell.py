@@ -163,6 +163,15 @@ def _filter(step_s: Floats, tau_s: Floats) -> tuple[Floats, Floats, Floats]:
     return constant, ramp, decay
 
 
+def pulse_resistance_ohm(cell: CellParameters, ocv_slope_v: Floats, pulse_s: float = 10.0) -> Floats:
+    """What a pulse of ``pulse_s`` at half charge and 25 °C reads, ohms.
+
+    R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz; ``ocv_slope_v`` is dOCV/dz there.
+    """
+    lag = cell.lag_gain_s / cell.charge_c * -np.expm1(-pulse_s / cell.lag_tau_s) * ocv_slope_v
+    return np.asarray(cell.r0_ohm + cell.r1_ohm * -np.expm1(-pulse_s / cell.tau1_s) + lag)
+
+
 def resistance_from_dcir(
     dcir_ohm: float, charge_c: float, lag_gain_s: float, lag_tau_s: float, ocv_slope_v: float, *,
     pulse_s: float = 10.0, r1_share: float = 0.3, tau1_s: float = 15.0,

@@ -94,16 +94,12 @@ class CurveBank:
             for curve in curves
         ]
         self._flat: Floats = np.concatenate(padded)
-        self._stride = GRID_POINTS + 2
-        self._curves = tuple(curves)
-        self._index = index
-        self._offset = index * self._stride + 1
+        self._offset = index * (GRID_POINTS + 2) + 1
 
     def take(self, flights: Ints) -> CurveBank:
         """The same curves for some of the flights."""
         other = object.__new__(CurveBank)
-        other._flat, other._stride, other._curves = self._flat, self._stride, self._curves
-        other._index = self._index[flights]
+        other._flat = self._flat
         other._offset = self._offset[flights]
         return other
 
@@ -118,8 +114,3 @@ class CurveBank:
         low += self._offset
         left = self._flat[low]
         return np.asarray(left + (position - cell) * (self._flat[low + 1] - left))
-
-    def slope(self, soc: Floats) -> Floats:
-        """Derivative of the curve by state of charge, over one grid step."""
-        step = 1.0 / (GRID_POINTS - 1)
-        return (self(soc + step) - self(soc - step)) / (2 * step)

@@ -84,21 +84,8 @@ def sustained(complete: CompleteDesign) -> Sustained:
     count = len(powers)
     wide = one.take(np.zeros(count, np.intp))
     surface = math.pi * cell.diameter_mm * (cell.length_mm + cell.diameter_mm / 2) * 1e-6
-    never = np.full(count, -np.inf)
-    flown = fly(
-        replace(
-            wide,
-            cell=replace(wide.cell, cooling_w_k=np.full(count, MOVING_AIR_W_M2_K * surface)),
-            wiring_ohm=np.zeros(count),
-            brown_out_v=never,
-            landing_v=never,
-            block_s=np.full((count, 1), np.inf),
-            block_w=powers[:, None],
-            block_motor_v=np.zeros((count, 1)),
-            block_punch=np.zeros((count, 1), bool),
-            block_landing=np.zeros((count, 1), bool),
-        )
-    )
+    cell_alone = replace(wide.cell, cooling_w_k=np.full(count, MOVING_AIR_W_M2_K * surface))
+    flown = fly(replace(wide.one_block(np.inf, powers), cell=cell_alone, wiring_ohm=np.zeros(count)))
     lasted = flown.end_s > 1.0
     if not lasted.any():
         return Sustained(0.0, ROOM_C)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -94,18 +94,7 @@ def discharge_at_load(
     The same integrator with one endless block and no limit but the cell's.
     """
     batch = lower(_lowered(complete, cells, factor))
-    shape = (len(cells), 1)
-    held = replace(
-        batch,
-        brown_out_v=np.full(len(cells), -np.inf),
-        landing_v=np.full(len(cells), -np.inf),
-        block_s=np.full(shape, np.inf),
-        block_w=np.full(shape, power_w),
-        block_motor_v=np.zeros(shape),
-        block_punch=np.zeros(shape, bool),
-        block_landing=np.zeros(shape, bool),
-    )
-    traces = fly(held, record=True).trace
+    traces = fly(batch.one_block(np.inf, np.full(len(cells), power_w)), record=True).trace
     found = []
     for place, (cell, trace) in enumerate(zip(cells, traces, strict=True)):
         drawn = (batch.start.soc[place] - trace.state.soc) * batch.cell.charge_c[place] / 3600

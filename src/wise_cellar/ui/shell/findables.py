@@ -38,7 +38,6 @@ def findables(
     for path, token in recipe.tokens.items():
         found.append(Findable("recipe", token.name, token.text(), partial(recipe.open_token, path)))
     for station in stations:
-        station.refresh()
         for field in station.fields():
             words = field_words(session, field.path)
             found.append(Findable("field", words, station.title, partial(go_to_field, field.path)))

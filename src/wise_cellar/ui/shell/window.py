@@ -169,10 +169,8 @@ class MainWindow(QMainWindow):
         """Show the present design everywhere."""
         complete = self.session.complete
         self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
-        shown = self.stack.currentIndex()
-        for place, station in enumerate(self.stations):
-            if place == shown:
-                station.refresh()
+        self._behind = set(range(len(self.stations)))
+        self._bring_up_to_date(self.stack.currentIndex())
         for place, station in enumerate(self.stations):
             state, sentence = self._state_of(station)
             self.rail.buttons[place].show_state(state, sentence)
@@ -198,8 +196,14 @@ class MainWindow(QMainWindow):
         self.stack.setFocus()
         self.stack.setCurrentIndex(place)
         self.rail.show_current(place)
-        self.stations[place].refresh()
+        self._bring_up_to_date(place)
         self.settings.setValue("station", place)
+
+    def _bring_up_to_date(self, place: int) -> None:
+        """Refresh a station that has not shown the present design and pin yet."""
+        if place in self._behind:
+            self._behind.discard(place)
+            self.stations[place].refresh()
 
     def go_to_field(self, path: str) -> None:
         """Show the station that governs ``path`` and put the focus on the field or token."""
@@ -226,7 +230,8 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         if isinstance(application, QApplication):
             apply_appearance(application, appearance)
-        self.stations[self.stack.currentIndex()].refresh()
+        self._behind = set(range(len(self.stations)))
+        self._bring_up_to_date(self.stack.currentIndex())
 
     def _follow_desktop(self) -> None:
         """The desktop turned light or dark; follow it where the user asked for that."""
@@ -237,12 +242,15 @@ class MainWindow(QMainWindow):
     def _pinned(self) -> None:
         pinned = self.session.pinned
         self.notice.say("Pinned: every answer now shows its change." if pinned else "The pin is gone.")
-        self.stations[self.stack.currentIndex()].refresh()
+        self._behind = set(range(len(self.stations)))
+        self._bring_up_to_date(self.stack.currentIndex())
 
     # Finding
 
     def open_finder(self) -> None:
-        """Open Find."""
+        """Open Find. Lists have fields only once their station has shown the design."""
+        for place in range(len(self.stations)):
+            self._bring_up_to_date(place)
         found = findables(self.session, self.commands, self.stations, self.recipe, self.go_to_field, self._guarded)
         self.finder = Finder(self, found)
         self.finder.open_over(self)

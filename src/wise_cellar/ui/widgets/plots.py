@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QColor, QGuiApplication, QPen
 
 from wise_cellar.core.units import format_number
-from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.theme import Colours, colours_of, font
 
 AXIS_WIDTH = 46
 pg.setConfigOptions(antialias=True)
@@ -48,6 +48,30 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
         """Texts of the ticks."""
         decimals = 0 if spacing * scale >= 1 else 1 if spacing * scale >= 0.1 else 2
         return [format_number(value * scale, decimals) + self._unit for value in values]
+
+
+class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+    """Plots that are drawn again when the colour set changes; :meth:`redraw` begins with :meth:`take_colours`."""
+
+    # On the class, because the toolkit sends the first palette before __init__ is done.
+    _drawn_in: Colours | None = None
+
+    def redraw(self) -> None:
+        """Draw everything in the present colours."""
+        raise NotImplementedError
+
+    def take_colours(self) -> Colours:
+        """The present colours, and their sheet as the ground."""
+        self._drawn_in = colours_of(self)
+        self.setBackground(self._drawn_in.sheet)
+        return self._drawn_in
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Redraw in the other colour set."""
+        super().changeEvent(event)
+        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
+        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
+            self.redraw()
 
 
 def make_plot(bottom_unit: str = "") -> pg.PlotItem:

@@ -4,24 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import pyqtgraph as pg
-from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.shelf import Discharge
-from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import DASHED, DOTTED, SOLID, Key, clear_curves, dress_plot, key_text, make_plot, pen
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    DOTTED,
+    SOLID,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
 
 MOST_SHOWN = 4
 _DASHES = (SOLID, DASHED, DOTTED, Qt.PenStyle.DashDotLine)
 
 
-class DischargePicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+class DischargePicture(ThemedPlots):
     """Volts against ampere-hours of one cell."""
-
-    # On the class, because the toolkit sends the first palette before __init__ is done.
-    _drawn_in: Colours | None = None
 
     def __init__(self) -> None:
         super().__init__()
@@ -36,9 +42,11 @@ class DischargePicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     def show_curves(self, curves: Sequence[Discharge]) -> None:
         """Draw these curves."""
         self._curves = tuple(curves)
-        colours = colours_of(self)
-        self._drawn_in = colours
-        self.setBackground(colours.sheet)
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw the present curves."""
+        colours = self.take_colours()
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
         keys = []
@@ -55,10 +63,3 @@ class DischargePicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
                 padding=0,
                 disableAutoRange=True,
             )
-
-    def changeEvent(self, event: QEvent | None) -> None:
-        """Redraw in the other colour set."""
-        super().changeEvent(event)
-        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
-        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
-            self.show_curves(self._curves)

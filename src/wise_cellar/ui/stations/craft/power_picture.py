@@ -4,18 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, power_against_mass
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
     DOTTED,
     Key,
+    ThemedPlots,
     clear_curves,
     dress_plot,
     key_text,
@@ -29,30 +28,24 @@ def cruise_airspeed(complete: CompleteDesign) -> float:
     return next((b.airspeed_m_s for b in complete.mission.blocks if b.airspeed_m_s > 0), 0.0)
 
 
-class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+class PowerPicture(ThemedPlots):
     """The picture of the Craft station."""
-
-    # On the class, because the toolkit sends the first palette before __init__ is done.
-    _drawn_in: Colours | None = None
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setBackground(None)
         self.setAccessibleName("Power needed against take-off mass")
         self.key = note()
         self.plot = make_plot("g")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
 
-    def refresh(self) -> None:
+    def redraw(self) -> None:
         """Draw curves and points of the present design."""
-        colours = colours_of(self)
+        colours = self.take_colours()
         complete, answer = self._session.complete, self._session.answer
         craft, known = complete.craft, complete.craft.known_flight
-        self._drawn_in = colours
-        self.setBackground(colours.sheet)
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
         heaviest = max(
@@ -99,10 +92,3 @@ class PowerPicture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         if known and answer.calibration:
             points.append((known.takeoff_mass_g, answer.calibration.measured_w, "d", "ochre", "known flight"))
         return points
-
-    def changeEvent(self, event: QEvent | None) -> None:
-        """Redraw in the other colour set."""
-        super().changeEvent(event)
-        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
-        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
-            self.refresh()

@@ -63,7 +63,7 @@ class CraftStation(Station):
                 grid.refresh()
         for grid in self._grids:
             grid.refresh()
-        self.picture.refresh()
+        self.picture.redraw()
         self._calibration.setText(self._calibration_words())
 
     def _calibration_words(self) -> str:

@@ -108,7 +108,7 @@ class FlightStation(Station):
             self._blocks.clear()
             self._blocks.addItems(texts)
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
-        self.traces.refresh()
+        self.traces.redraw()
         self._findings.setText("\n".join(f.sentence for f in answer.findings))
         self._findings_sheet.setVisible(bool(answer.findings))
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QPainter
 
 from wise_cellar.core.documents import BlockKind
@@ -19,6 +19,7 @@ from wise_cellar.ui.widgets.plots import (
     DASHED,
     DOTTED,
     Key,
+    ThemedPlots,
     clear_curves,
     dress_plot,
     key_text,
@@ -53,7 +54,7 @@ def spans(session: Session) -> list[Span]:
     """Blocks in the order they were flown, with their true times."""
     series, blocks = session.answer.series, session.complete.mission.blocks
     found = []
-    for block in np.unique(series.block).astype(int):
+    for block in np.unique(series.block):
         times = series.time_s[series.block == block]
         found.append(Span(block, blocks[block].label, blocks[block].kind, float(times[0]), float(times[-1])))
     return found
@@ -96,19 +97,15 @@ class _StripItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.restore()
 
 
-class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+class Traces(ThemedPlots):
     """Mission strip and traces. The cursor follows the pointer and the left and right keys."""
 
     cursor_moved = pyqtSignal(float)
     block_chosen = pyqtSignal(int)
 
-    # On the class, because the toolkit sends the first palette before __init__ is done.
-    _drawn_in: Colours | None = None
-
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setBackground(None)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Flight over time; left and right move the cursor")
         self.key = note()
@@ -149,16 +146,14 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         """What is drawn."""
         return self._session.answer.series
 
-    def refresh(self) -> None:
+    def redraw(self) -> None:
         """Draw the present flight."""
-        colours, answer, complete = colours_of(self), self._session.answer, self._session.complete
+        colours, answer, complete = self.take_colours(), self._session.answer, self._session.complete
         series, minutes = answer.series, answer.series.time_s / 60
         flown = spans(self._session)
-        self._drawn_in = colours
         for plot in (self.strip, *self.plots):
             clear_curves(plot)
             dress_plot(plot, colours)
-        self.setBackground(colours.sheet)
         self.strip.getAxis("left").setPen(pen(colours.sheet))
         self.strip.addItem(_StripItem(flown, colours, self.selected_block))
         c = colours.series
@@ -269,10 +264,3 @@ class Traces(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         for span in spans(self._session):
             if span.start_s <= second <= span.end_s:
                 self.block_chosen.emit(span.block)
-
-    def changeEvent(self, event: QEvent | None) -> None:
-        """Redraw in the other colour set."""
-        super().changeEvent(event)
-        palette_changed = event is not None and event.type() == QEvent.Type.PaletteChange
-        if palette_changed and self._drawn_in is not None and self._drawn_in is not colours_of(self):
-            self.refresh()

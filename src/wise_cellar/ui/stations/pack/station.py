@@ -102,9 +102,9 @@ class PackStation(Station):
         self.masses.show_rows(f"{format_number(total, 0)} g", rows)
 
     def _show_resistances(self, answer: Answer) -> None:
-        """Cells at half charge and 25 °C with the wiring at 20 °C, and the drop of each in the middle of the flight."""
-        recipe, cell = self.session.complete.design.recipe, self.session.complete.cell_type
-        cells = cell.dcir_mohm * 1e-3 * recipe.series_count / recipe.parallel_count
+        """Cells at half charge and 25 °C, wiring at 20 °C, and the drop of each at the greatest cruise current."""
+        recipe = self.session.complete.design.recipe
+        cells = answer.cell_dcir_ohm * recipe.series_count / recipe.parallel_count
         total = cells + answer.build.wiring_ohm
         amps = answer.links[0].cruise_a * recipe.parallel_count
         entries = [("Cells, 10 s pulse", cells, "design.cell_type_id")]
