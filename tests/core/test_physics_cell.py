@@ -13,9 +13,9 @@ from scipy.integrate import solve_ivp
 from scipy.interpolate import PchipInterpolator
 
 from tests.builders import cell_type, complete
+from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import OcvFamily
 from wise_cellar.core.flight import lower, lower_one
-from wise_cellar.core.flight.lowering import half_charge_slope
 from wise_cellar.core.physics.cell import (
     CellState,
     advance,

@@ -5,8 +5,11 @@ Everything here is invented; values are plausible for their class and copied fro
 
 from __future__ import annotations
 
+from datetime import date
+
 from wise_cellar.core.documents import (
     Bay,
+    BenchResult,
     Block,
     BlockKind,
     CellType,
@@ -38,7 +41,7 @@ FIRST_DESIGN_ID = "whimbrel-transect"
 
 def sample_documents() -> tuple[Document, ...]:
     """All documents of the sample workspace."""
-    return (*_cells(), whimbrel(), dunlin(), north_transect(), colony_scout(), *_designs())
+    return (*_cells(), *_packs(), whimbrel(), dunlin(), north_transect(), colony_scout(), *_designs())
 
 
 def _cell(
@@ -85,6 +88,45 @@ def _cells() -> tuple[CellType, ...]:
               pulse_current_a=55, price=6.9),
         _cell("Fell", "21", "49E", mass_g=68.5, capacity_mah=4850, dcir_mohm=27, continuous_current_a=10,
               pulse_current_a=18, price=5.8),
+    )  # fmt: skip
+
+
+def _packs() -> tuple[CellType, ...]:
+    """Polymer packs bought whole, a loose pouch, and a cell whose label cannot be true."""
+    return (
+        CellType(
+            id="reed-4s-5200", name="Reed 4S 5200", sample=True, form_factor=FormFactor.WHOLE_PACK, length_mm=140,
+            width_mm=44, thickness_mm=32, cells_in_series=4, mass_g=505, capacity_mah=5200, dcir_mohm=3.6, c_rating=45,
+            charge_current_a=10.4, min_voltage_v=3.0, nominal_voltage_v=3.7, min_temperature_c=0,
+            ocv_family=OcvFamily.POLYMER, kinetic_class=KineticClass.POLYMER_POUCH, price=52.0,
+            notes="Sample data: invented.",
+        ),
+        CellType(
+            id="reed-2s-1900-hv", name="Reed 2S 1900 HV", sample=True, form_factor=FormFactor.WHOLE_PACK, length_mm=74,
+            width_mm=34, thickness_mm=15, cells_in_series=2, mass_g=92, capacity_mah=1900, dcir_mohm=8.5, c_rating=60,
+            charge_current_a=3.8, min_voltage_v=3.0, max_voltage_v=4.35, nominal_voltage_v=3.8, min_temperature_c=0,
+            ocv_family=OcvFamily.HIGH_VOLTAGE_POLYMER, kinetic_class=KineticClass.POLYMER_POUCH, price=21.0,
+            notes="Sample data: invented.",
+        ),
+        CellType(
+            id="reed-p-6000", name="Reed P-6000", sample=True, form_factor=FormFactor.POUCH, length_mm=132, width_mm=43,
+            thickness_mm=8.4, mass_g=108, capacity_mah=6000, ac_resistance_mohm=1.6, continuous_current_a=60,
+            pulse_current_a=120, pulse_s=10, charge_current_a=12, min_voltage_v=3.0, nominal_voltage_v=3.7,
+            ocv_family=OcvFamily.POUCH_NMC, kinetic_class=KineticClass.POLYMER_POUCH, price=16.5,
+            notes="Sample data: invented. Only an AC resistance is known.",
+        ),
+        CellType(
+            id="fell-18-60x", name="Fell 18-60X", sample=True, form_factor=FormFactor.C18650, diameter_mm=18.3,
+            length_mm=65.1, mass_g=36.5, capacity_mah=6000, dcir_mohm=62, continuous_current_a=30,
+            nominal_voltage_v=3.7, ocv_family=OcvFamily.ENERGY_NMC_SIOX, kinetic_class=KineticClass.ENERGY_CYLINDER,
+            price=2.2, notes="Sample data: invented. A label too good to be true: see the claims.",
+            bench_results=(
+                BenchResult(label="specimen 1", day=date(2026, 3, 14), capacity_mah=1480, load_a=0.5, dcir_mohm=66,
+                            mass_g=36.4),
+                BenchResult(label="specimen 2", day=date(2026, 3, 14), capacity_mah=1395, load_a=0.5, dcir_mohm=71,
+                            mass_g=36.1),
+            ),
+        ),
     )  # fmt: skip
 
 

@@ -1,7 +1,8 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
-from wise_cellar.core.documents.cell_type import CellType, FittedModel, FormFactor, KineticClass, OcvFamily
+from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
+from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import Bay, Craft, Esc, KnownFlight, Load, Motor, Part, Rotors
 from wise_cellar.core.documents.design import CompleteDesign, Design
@@ -16,10 +17,13 @@ from wise_cellar.core.documents.pack_recipe import (
     Strip,
     StripMetal,
 )
+from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
 
 __all__ = [
+    "AC_SHARE_OF_DCIR",
     "Arrangement",
     "Bay",
+    "BenchResult",
     "Block",
     "BlockKind",
     "CellType",
@@ -28,6 +32,7 @@ __all__ = [
     "ConnectorClass",
     "Cooling",
     "Craft",
+    "CurveResidual",
     "Design",
     "Document",
     "DocumentError",
@@ -46,11 +51,14 @@ __all__ = [
     "Mission",
     "Motor",
     "OcvFamily",
+    "OcvTable",
     "PackRecipe",
     "Part",
     "Rotors",
+    "SourceKind",
     "Strip",
     "StripMetal",
+    "ValueSource",
     "export_text",
     "field_info",
     "import_text",

@@ -183,6 +183,9 @@ def _sentence(model: type[BaseModel], error: ValidationError) -> DocumentError:
         "model_type": "an object with named fields",
         "model_attributes_type": "an object with named fields",
         "tuple_type": "a list",
+        "date_from_datetime_parsing": "a date such as 2026-03-14",
+        "date_parsing": "a date such as 2026-03-14",
+        "date_type": "a date such as 2026-03-14",
     }.get(kind, first["msg"].lower())
     return DocumentError(f"{where}{at} must be {wanted}; “{_short(given)}” is not.", path)
 

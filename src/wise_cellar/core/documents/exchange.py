@@ -14,7 +14,7 @@ from typing import Any
 from wise_cellar.core.documents.base import Document, DocumentError
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.craft import Craft
-from wise_cellar.core.documents.design import CompleteDesign
+from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.mission import Mission
 
 FORMAT = "wise-cellar"
@@ -24,6 +24,9 @@ KINDS: dict[str, type[Document]] = {
     "cell type": CellType,
     "mission": Mission,
 }
+
+_PARTS: dict[str, type[Document]] = {"craft": Craft, "cell type": CellType, "mission": Mission, "design": Design}
+"""What a complete design carries, each under its own name."""
 
 
 @dataclass(frozen=True)
@@ -56,12 +59,21 @@ def import_text(text: str) -> ExchangeFile:
     if not isinstance(kind, str) or kind not in KINDS:
         raise DocumentError(f"“kind” must be one of {', '.join(KINDS)}; “{kind}” is not.")
     body = data.get("document")
-    version = _schema_version(body)
-    if version is not None and version > 1:
-        raise DocumentError(
-            f"This {kind} has schema version {version}, but this Wise Cellar reads up to 1; a newer one is needed."
-        )
+    single = KINDS[kind] is not CompleteDesign
+    for part, model in ({kind: KINDS[kind]} if single else _PARTS).items():
+        version, newest = _schema_version(body if single else _inside(body, part)), newest_version(model)
+        if version is not None and version > newest:
+            raise DocumentError(
+                f"This {part} has schema version {version}, but this Wise Cellar reads up to {newest}; a newer one is"
+                " needed."
+            )
     return ExchangeFile(kind, KINDS[kind].from_data(body))
+
+
+def newest_version(model: type[Document]) -> int:
+    """Newest schema version of a kind of document; 1 where it has none of its own."""
+    field = model.model_fields.get("schema_version")
+    return int(field.default) if field is not None else 1
 
 
 def json_schema() -> dict[str, Any]:
@@ -92,10 +104,10 @@ def json_schema() -> dict[str, Any]:
     }
 
 
+def _inside(body: Any, part: str) -> Any:
+    return body.get(part.replace(" ", "_")) if isinstance(body, dict) else None
+
+
 def _schema_version(body: Any) -> int | None:
-    if not isinstance(body, dict):
-        return None
-    if "design" in body and isinstance(body["design"], dict):
-        body = body["design"]
-    version = body.get("schema_version")
+    version = body.get("schema_version") if isinstance(body, dict) else None
     return version if isinstance(version, int) else None

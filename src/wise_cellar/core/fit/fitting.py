@@ -16,10 +16,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import least_squares
 
+from wise_cellar.core.cells import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, RESISTANCE_ACTIVATION, TAU1_S
 from wise_cellar.core.documents import DocumentError, FittedModel, KineticClass
 from wise_cellar.core.fit.curve import DischargeCurve
 from wise_cellar.core.fit.simulation import ModelParameters, interpolate_rows, simulate
-from wise_cellar.core.flight.lowering import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, RESISTANCE_ACTIVATION, TAU1_S
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 OCV_KNOTS = np.array([0, 0.01, 0.02, 0.035, 0.05, 0.075, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0])

@@ -6,13 +6,14 @@ from dataclasses import replace
 
 import numpy as np
 
+from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
 from wise_cellar.core.flight.calibration import calibrate
 from wise_cellar.core.flight.ending import EndReason, end_reason
 from wise_cellar.core.flight.findings import findings
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.flight.lowering import LoweredDesign, half_charge_slope, lower, lower_one, punch_seconds
+from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.flight.result import Answer, PunchAnswer, Series
 from wise_cellar.core.pack import chain

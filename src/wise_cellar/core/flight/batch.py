@@ -54,6 +54,8 @@ class FlightBatch:
     """(flights, blocks) Power at the bus; not used at full throttle."""
     block_motor_v: Floats
     """(flights, blocks) Volts each motor needs; 0 at full throttle."""
+    block_cell_a: Floats
+    """(flights, blocks) Current of one cell held whatever the voltage, as on a bench; 0 where power is held."""
     block_punch: Bools
     """(flights, blocks) Full throttle."""
     block_landing: Bools
@@ -72,11 +74,15 @@ class FlightBatch:
             changed[field.name] = value[flights] if isinstance(value, np.ndarray) else value.take(flights)
         return replace(self, **changed)
 
-    def one_block(self, seconds: float, power_w: Floats | None = None) -> FlightBatch:
+    def one_block(
+        self, seconds: float, power_w: Floats | None = None, cell_current_a: Floats | None = None
+    ) -> FlightBatch:
         """The same flights with one block of ``seconds`` and no limit but the cell's own minimum.
 
-        ``power_w``, shape ``(flights,)``, is held at the bus; without it the block is full throttle.
+        ``power_w``, shape ``(flights,)``, is held at the bus, or ``cell_current_a`` by each cell; without either the
+        block is full throttle.
         """
+        throttle = power_w is None and cell_current_a is None
         shape, never = (self.flights, 1), np.full(self.flights, -np.inf)
         return replace(
             self,
@@ -85,7 +91,8 @@ class FlightBatch:
             block_s=np.full(shape, seconds),
             block_w=np.zeros(shape) if power_w is None else power_w[:, None],
             block_motor_v=np.zeros(shape),
-            block_punch=np.full(shape, power_w is None),
+            block_cell_a=np.zeros(shape) if cell_current_a is None else cell_current_a[:, None],
+            block_punch=np.full(shape, throttle),
             block_landing=np.zeros(shape, bool),
         )
 

@@ -19,7 +19,7 @@ FIT_MARGIN_C = 5.0
 
 def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
     """All findings, those over a limit first."""
-    rooms = (_mass_and_room, _currents, _punches, _heat, _fit_range, _landing, _craft)
+    rooms = (_cells, _mass_and_room, _currents, _punches, _heat, _fit_range, _landing, _craft)
     found = [finding for room in rooms for finding in room(complete, answer)]
     return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
 
@@ -30,6 +30,25 @@ def _over(sentence: str, field: str) -> Finding:
 
 def _caution(sentence: str, field: str) -> Finding:
     return Finding(Severity.CAUTION, sentence, field)
+
+
+def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
+    """What the cell type itself makes impossible or leaves in doubt."""
+    cell, series = complete.cell_type, complete.design.recipe.series_count
+    if series % cell.cells_in_series:
+        fitting = sorted({max(series // cell.cells_in_series, 1), series // cell.cells_in_series + 1})
+        counts = " or ".join(f"{count * cell.cells_in_series}S" for count in fitting)
+        yield _over(
+            f"{cell.name} is bought whole with {cell.cells_in_series} cells in series; {series}S cannot be made of it,"
+            f" {counts} can.",
+            "design.recipe.series_count",
+        )
+    if cell.dcir_mohm is None and cell.fitted is None:
+        yield _caution(
+            f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"
+            f" {cell.resistance_mohm:.0f} mΩ is estimated from it (AC is 0.5 to 0.7 of DC): measure a 10 s pulse.",
+            "cell_type.dcir_mohm",
+        )
 
 
 def _mass_and_room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
@@ -93,6 +112,13 @@ def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         )
     elif answer.hottest_c > WARM_C:
         yield _caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
+    coldest = float(answer.series.temperature_c.min())
+    if coldest < complete.cell_type.min_temperature_c:
+        yield _over(
+            f"Cells are at {coldest:.0f} °C; {complete.cell_type.name} may not be discharged below"
+            f" {complete.cell_type.min_temperature_c:.0f} °C.",
+            "design.conditions.pack_temperature_c",
+        )
     if complete.design.conditions.air_temperature_c < 0:
         yield _caution(
             "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",

@@ -69,12 +69,19 @@ class _Demand:
     punch: Bools
     punching: Ints
     """Indices of the flights at full throttle."""
+    held_a: Floats
+    holding: Ints
+    """Indices of the flights whose cells give a held current."""
 
 
 def _demand(batch: FlightBatch, block: Ints) -> _Demand:
     rows = np.arange(batch.flights)
     punch = batch.block_punch[rows, block]
-    return _Demand(batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, np.flatnonzero(punch))
+    held = batch.block_cell_a[rows, block]
+    return _Demand(
+        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, np.flatnonzero(punch), held,
+        np.flatnonzero(held > 0.0),
+    )  # fmt: skip
 
 
 def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
@@ -90,6 +97,10 @@ def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
         source = series * (inner[some] + outer[some]) / parallel
         pack_a, _ = full_throttle(batch.drive.take(some), series * emf[some], source, batch.load_w[some])
         current[some] = pack_a / parallel
+        supply[some] = 1.0
+    if demand.holding.size:
+        some = demand.holding
+        current[some] = demand.held_a[some]
         supply[some] = 1.0
     cell_v = emf - current * inner
     bus_v = batch.series * (cell_v - current * outer)

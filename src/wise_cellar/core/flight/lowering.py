@@ -5,35 +5,26 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_shape, resting_curve
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
-    CellType,
     CompleteDesign,
     Conditions,
     Cooling,
     Craft,
-    FittedModel,
-    KineticClass,
 )
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.pack import PackBuild, build_pack
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.atmosphere import air_density
-from wise_cellar.core.physics.cell import (
-    CellParameters,
-    CellState,
-    default_resistance_shape,
-    resistance_from_dcir,
-)
+from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.curve_bank import Curve, CurveBank
 from wise_cellar.core.physics.motor import Drive, operating_point
-from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY, ocv_curve
 from wise_cellar.core.physics.rotor import (
     default_drag_area_m2,
     default_figure_of_merit,
@@ -43,16 +34,7 @@ from wise_cellar.core.physics.rotor import (
     power_coefficient,
 )
 
-# Surface lag where nothing was measured: hours of lag per C-rate, and its time constant in seconds.
-LAG_DEFAULTS = {
-    KineticClass.ENERGY_CYLINDER: (0.035, 120.0),
-    KineticClass.POWER_CYLINDER: (0.008, 40.0),
-    KineticClass.POLYMER_POUCH: (0.004, 30.0),
-}
 COOLING_W_M2_K = {Cooling.WASH: 35.0, Cooling.SLEEVED: 20.0, Cooling.CLOSED: 8.0}
-R1_SHARE, TAU1_S = 0.3, 15.0
-RESISTANCE_ACTIVATION, LAG_ACTIVATION = 20e3, 25e3  # J/mol
-SPECIFIC_HEAT = 950.0  # J/(kg K), a lithium-ion cell
 DEFAULT_PUNCH_S, LONGEST_PUNCH_S = 3.0, 10.0
 
 
@@ -128,8 +110,8 @@ def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
 
 def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
     """One batch of the given designs, in their order."""
-    ocv = _bank([_ocv_curve(d.complete.cell_type) for d in designs])
-    shape = _bank([_resistance_curve(d.complete.cell_type) for d in designs])
+    ocv = _bank([resting_curve(d.complete.cell_type) for d in designs])
+    shape = _bank([resistance_shape(d.complete.cell_type) for d in designs])
     cells = [_cell(d) for d in designs]
     blocks = _blocks(designs)
     start_soc = _each(d.complete.design.conditions.start_charge_percent / 100 for d in designs)
@@ -169,68 +151,14 @@ def block_airspeed(block: Block, conditions: Conditions) -> float:
 def _cell(design: LoweredDesign) -> dict[str, Any]:
     """Parameters of one cell by their names in :class:`CellParameters`."""
     cell, conditions = design.complete.cell_type, design.complete.design.conditions
-    electrical = _fitted(cell.fitted) if cell.fitted else _from_sheet(cell)
     recipe = design.build.recipe
     share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
     return {
-        **electrical,
-        "heat_capacity_j_k": cell.mass_g * 1e-3 * SPECIFIC_HEAT,
+        **electrical(cell),
+        "heat_capacity_j_k": heat_capacity_j_k(cell),
         "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share,
         "air_k": conditions.air_temperature_c + ZERO_CELSIUS_K,
     }
-
-
-def _from_sheet(cell: CellType) -> dict[str, float]:
-    """Electrical parameters from a maker's sheet and the defaults for the class."""
-    charge = cell.capacity_mah * 3.6
-    lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
-    lag_gain = lag_hours * 3600.0
-    r0, r1 = resistance_from_dcir(
-        cell.dcir_mohm * 1e-3, charge, lag_gain, lag_tau, half_charge_slope(cell), r1_share=R1_SHARE, tau1_s=TAU1_S
-    )
-    return {
-        "charge_c": charge,
-        "r0_ohm": r0,
-        "r1_ohm": r1,
-        "tau1_s": TAU1_S,
-        "lag_gain_s": lag_gain,
-        "lag_tau_s": lag_tau,
-        "resistance_activation_j_mol": RESISTANCE_ACTIVATION,
-        "lag_activation_j_mol": LAG_ACTIVATION,
-    }
-
-
-def _fitted(model: FittedModel) -> dict[str, float]:
-    """Electrical parameters of a fitted model."""
-    return {
-        "charge_c": model.capacity_mah * 3.6,
-        "r0_ohm": 1e-3 * float(np.interp(0.5, model.resistance_soc, model.resistance_mohm)),
-        "r1_ohm": 1e-3 * model.r1_mohm,
-        "tau1_s": model.tau1_s,
-        "lag_gain_s": model.lag_gain_s,
-        "lag_tau_s": model.lag_tau_s,
-        "resistance_activation_j_mol": model.resistance_activation_j_mol,
-        "lag_activation_j_mol": model.lag_activation_j_mol,
-    }
-
-
-def _ocv_curve(cell: CellType) -> Curve:
-    return ocv_curve(cell.ocv_family) if cell.fitted is None else _fitted_curves(cell.fitted)[0]
-
-
-def _resistance_curve(cell: CellType) -> Curve:
-    return default_resistance_shape() if cell.fitted is None else _fitted_curves(cell.fitted)[1]
-
-
-@lru_cache(maxsize=256)
-def _fitted_curves(model: FittedModel) -> tuple[Curve, Curve]:
-    """Open-circuit voltage, and resistance over its value at half charge."""
-    resistance = np.array(model.resistance_mohm)
-    half = np.interp(0.5, model.resistance_soc, resistance)
-    return (
-        Curve.from_points(np.array(model.ocv_soc), np.array(model.ocv_v), least_slope_below=LEAST_SLOPE_BELOW_EMPTY),
-        Curve.from_points(np.array(model.resistance_soc), resistance / half),
-    )
 
 
 def _bank(curves: Sequence[Curve]) -> CurveBank:
@@ -242,13 +170,6 @@ def _bank(curves: Sequence[Curve]) -> CurveBank:
             places[id(curve)] = len(distinct)
             distinct.append(curve)
     return CurveBank(distinct, np.array([places[id(curve)] for curve in curves], np.intp))
-
-
-def half_charge_slope(cell: CellType) -> float:
-    """dOCV/dz at half charge, volts."""
-    values = _ocv_curve(cell).values
-    middle, reach = len(values) // 2, len(values) // 50
-    return float(values[middle + reach] - values[middle - reach]) / (2 * reach / (len(values) - 1))
 
 
 def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
@@ -269,7 +190,8 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
         power[row, :n] = motors + sum(load.power_w for load in design.complete.craft.loads)
         volts[row, :n] = np.where(punch[row, :n], 0.0, motor_v)
     return {
-        "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_punch": punch, "block_landing": landing,
+        "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
+        "block_punch": punch, "block_landing": landing,
     }  # fmt: skip
 
 

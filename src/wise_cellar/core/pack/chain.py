@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import Craft
@@ -65,28 +66,42 @@ def chain(build: PackBuild, craft: Craft, cruise_a: float, punch_a: float, punch
         rated(
             "Cell",
             1 / parallel,
-            cell.continuous_current_a,
-            "cell_type.continuous_current_a",
-            cell.pulse_current_a,
+            cell.limit_current_a,
+            "cell_type.continuous_current_a" if cell.continuous_current_a is not None else "cell_type.c_rating",
+            cell.limit_for(punch_s),
         )
     ]
-    if build.recipe.series_count > 1:
+    if cell.whole_pack:
+        links += _outwards(build, craft, thermal, rated)
+        return tuple(links)
+    stacked = not cell.form_factor.cylindrical
+    if build.recipe.series_count > 1 and not stacked:
         links.append(thermal("Strip between groups", build.strip, 1 / parallel, STRIP_RISE_K, strip_field))
     if build.layout.folds:
-        links.append(thermal("Strip at the fold", build.strip, 1.0, STRIP_RISE_K, strip_field))
+        links.append(
+            thermal(
+                "Strip between groups" if stacked else "Strip at the fold", build.strip, 1.0, STRIP_RISE_K, strip_field
+            )
+        )
     elif parallel > 1:
         longer_arm = max(build.layout.lead_row, parallel - 1 - build.layout.lead_row)
         links.append(thermal("Strip to the lead", build.strip, longer_arm / parallel, STRIP_RISE_K, strip_field))
-    gauge = build.recipe.leads.gauge_awg
-    links += [
+    links += _outwards(build, craft, thermal, rated)
+    return tuple(links)
+
+
+def _outwards(
+    build: PackBuild, craft: Craft, thermal: Callable[..., Link], rated: Callable[..., Link]
+) -> tuple[Link, ...]:
+    """From the leads to the motors."""
+    gauge, connector = build.recipe.leads.gauge_awg, build.recipe.leads.connector
+    own_leads = build.cell.whole_pack and build.units <= 1
+    leads = () if own_leads else (
         thermal(f"Lead, {gauge} AWG", build.lead, 1.0, LEAD_RISE_K, "design.recipe.leads.gauge_awg"),
-        rated(
-            f"Connector, {build.recipe.leads.connector}",
-            1.0,
-            build.connector.limit_a,
-            "design.recipe.leads.connector",
-        ),
+    )  # fmt: skip
+    return (
+        *leads,
+        rated(f"Connector, {connector}", 1.0, build.connector.limit_a, "design.recipe.leads.connector"),
         rated("ESC", 1 / craft.rotors.count, craft.esc.max_current_a, "craft.esc.max_current_a"),
         rated("Motor", 1 / craft.rotors.count, craft.motor.max_current_a, "craft.motor.max_current_a"),
-    ]
-    return tuple(links)
+    )

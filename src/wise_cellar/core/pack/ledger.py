@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-import numpy as np
-
+from wise_cellar.core.cells import capacity_mah, mean_resting_v
 from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe
 from wise_cellar.core.pack.arrangement import PackLayout, arrange
 from wise_cellar.core.physics.conductor import (
@@ -18,7 +17,6 @@ from wise_cellar.core.physics.conductor import (
     lead_mass_kg,
     stranded_lead,
 )
-from wise_cellar.core.physics.ocv import ocv_curve
 
 JOINT_OHM = {Joint.SPOT_WELD: 0.2e-3, Joint.SOLDERED: 0.15e-3, Joint.SPRING_HOLDER: 15e-3}
 HOLDER_G_PER_MM = 0.18
@@ -94,10 +92,12 @@ class PackBuild:
     def energy_wh(self) -> float:
         """Energy at rest, full to empty: capacity times mean open-circuit voltage, as fitted or by the family."""
         count = self.recipe.series_count * self.recipe.parallel_count
-        fitted = self.cell.fitted
-        if fitted is not None:
-            return count * fitted.capacity_mah / 1000 * float(np.trapezoid(fitted.ocv_v, fitted.ocv_soc))
-        return count * self.cell.capacity_mah / 1000 * float(ocv_curve(self.cell.ocv_family).values.mean())
+        return count * capacity_mah(self.cell) / 1000 * mean_resting_v(self.cell)
+
+    @property
+    def units(self) -> float:
+        """How many are bought; not whole where a recipe asks for a part of a pack that is bought whole."""
+        return self.recipe.series_count / self.cell.cells_in_series * self.recipe.parallel_count
 
     @property
     def outer_area_m2(self) -> float:
@@ -112,7 +112,7 @@ def build_pack(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> Pa
     layout = arrange(recipe, cell, bay)
     strip = flat_strip(
         METALS[recipe.strip.metal],
-        (cell.diameter_mm + 0.4) * 1e-3,
+        layout.pitch_mm * 1e-3,
         recipe.strip.width_mm * 1e-3,
         recipe.strip.thickness_mm * recipe.strip.layers * 1e-3,
         SURFACE_WRAPPED,
@@ -123,8 +123,10 @@ def build_pack(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> Pa
         recipe,
         cell,
         layout,
-        _masses(recipe, cell, layout, strip, connector),
-        _resistances(recipe, layout, strip, lead, connector),
+        _bought_masses(recipe, cell, connector) if cell.whole_pack else _masses(recipe, cell, layout, strip, connector),
+        _bought_resistances(recipe, cell, lead, connector)
+        if cell.whole_pack
+        else _resistances(recipe, layout, strip, lead, connector),
         strip,
         lead,
         connector,
@@ -156,6 +158,30 @@ def _masses(
     ]
     if recipe.joint is Joint.SPRING_HOLDER:
         entries.append(MassEntry("Spring holder", count * HOLDER_G_PER_MM * cell.length_mm, "design.recipe.joint"))
+    return tuple(entries)
+
+
+def _bought_masses(recipe: PackRecipe, cell: CellType, connector: Connector) -> tuple[MassEntry, ...]:
+    """Packs with their own leads; an adaptor of the recipe's leads where there are several."""
+    units = recipe.series_count / cell.cells_in_series * recipe.parallel_count
+    entries = [
+        MassEntry(f"{units:g} packs" if units != 1 else "1 pack, with leads", units * cell.mass_g, "cell_type.mass_g")
+    ]
+    if units > 1:
+        leads_g = 2e3 * lead_mass_kg(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3)
+        entries.append(MassEntry("Adaptor leads", leads_g, "design.recipe.leads.gauge_awg"))
+        entries.append(MassEntry("Adaptor connectors", (units + 1) * connector.mass_g, "design.recipe.leads.connector"))
+    return tuple(entries)
+
+
+def _bought_resistances(
+    recipe: PackRecipe, cell: CellType, lead: Conductor, connector: Connector
+) -> tuple[ResistanceEntry, ...]:
+    """A pack's own leads count in its cells' resistance, as a charger reads it at the plug."""
+    units = recipe.series_count / cell.cells_in_series * recipe.parallel_count
+    entries = [ResistanceEntry("Connector", 2 * connector.pole_ohm, "design.recipe.leads.connector")]
+    if units > 1:
+        entries.append(ResistanceEntry("Adaptor leads", 2 * lead.resistance_ohm(), "design.recipe.leads.gauge_awg"))
     return tuple(entries)
 
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from wise_cellar.core.cells import mean_resting_v
 from wise_cellar.core.documents import CompleteDesign, Conditions, PackRecipe
 from wise_cellar.core.flight import fly, lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.physics.ocv import ocv_curve
 
 # The best cells of these families sold stay under these; a sheet above them has a wrong mass, size or capacity.
 MOST_WH_KG, MOST_WH_L = 320.0, 850.0
@@ -32,8 +31,8 @@ def claims(complete: CompleteDesign) -> list[str]:
     """Doubts about the present cell's sheet; empty when there are none."""
     cell = complete.cell_type
     found = []
-    energy_wh = cell.capacity_mah / 1000 * float(ocv_curve(cell.ocv_family).values.mean())
-    litres = math.pi * (cell.diameter_mm / 200) ** 2 * cell.length_mm / 100
+    energy_wh = cell.capacity_mah / 1000 * mean_resting_v(cell)
+    litres = cell.volume_l
     density, volumetric = 1000 * energy_wh / cell.mass_g, energy_wh / litres
     if density > MOST_WH_KG:
         found.append(
@@ -50,15 +49,15 @@ def claims(complete: CompleteDesign) -> list[str]:
             f"Measured {cell.fitted.capacity_mah:.0f} mAh where the label says {cell.capacity_mah:.0f}. Flights use"
             " what was measured."
         )
-    sag = cell.continuous_current_a * cell.dcir_mohm * 1e-3
+    sag = cell.rated_current_a * cell.resistance_mohm * 1e-3
     if sag > LARGE_SAG_V:
         found.append(
-            f"At its rated {cell.continuous_current_a:g} A it loses {sag:.2f} V to its own {cell.dcir_mohm:g} mΩ."
+            f"At its rated {cell.rated_current_a:g} A it loses {sag:.2f} V to its own {cell.resistance_mohm:g} mΩ."
         )
     held = sustained(complete)
-    if held.current_a < 0.98 * cell.continuous_current_a:
+    if held.current_a < 0.98 * cell.rated_current_a:
         found.append(
-            f"Its rated {cell.continuous_current_a:g} A cannot be held to the end: bare in moving air it would reach"
+            f"Its rated {cell.rated_current_a:g} A cannot be held to the end: bare in moving air it would reach"
             f" {held.at_rating_c:.0f} °C (limit {cell.max_temperature_c:g}). It can be held at up to"
             f" {held.current_a:.0f} A."
         )
@@ -79,11 +78,11 @@ def sustained(complete: CompleteDesign) -> Sustained:
         }
     )
     one = lower([lower_one(complete.model_copy(update={"design": alone}), 1.0)])
-    rating_w = cell.continuous_current_a * 0.5 * (cell.min_voltage_v + cell.max_voltage_v)
+    rating_w = cell.rated_current_a * 0.5 * (cell.min_voltage_v + cell.max_voltage_v)
     powers = np.geomspace(0.02, 1.5, 40) * rating_w
     count = len(powers)
     wide = one.take(np.zeros(count, np.intp))
-    surface = math.pi * cell.diameter_mm * (cell.length_mm + cell.diameter_mm / 2) * 1e-6
+    surface = cell.surface_m2
     cell_alone = replace(wide.cell, cooling_w_k=np.full(count, MOVING_AIR_W_M2_K * surface))
     flown = fly(replace(wide.one_block(np.inf, powers), cell=cell_alone, wiring_ohm=np.zeros(count)))
     lasted = flown.end_s > 1.0
@@ -91,7 +90,7 @@ def sustained(complete: CompleteDesign) -> Sustained:
         return Sustained(0.0, ROOM_C)
     current = flown.charge_c[lasted] / flown.end_s[lasted]
     hottest = flown.hottest_k[lasted] - ZERO_CELSIUS_K
-    rating = float(np.interp(cell.continuous_current_a, current, hottest))
+    rating = float(np.interp(cell.rated_current_a, current, hottest))
     return Sustained(_first_crossing(current, hottest, cell.max_temperature_c), rating)
 
 

@@ -75,8 +75,8 @@ def shelf_at_load(complete: CompleteDesign, cells: Sequence[CellType], factor: f
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
                 hottest_c=float(flown.hottest_k[place]) - ZERO_CELSIUS_K,
                 rating_share=max(
-                    float(flown.cruise_current_a[place]) / cell.continuous_current_a,
-                    float(first.current_a[place]) / (cell.pulse_current_a or cell.continuous_current_a),
+                    float(flown.cruise_current_a[place]) / cell.limit_current_a,
+                    float(first.current_a[place]) / cell.limit_for(punch_seconds(complete)),
                 ),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
                 price_per_minute=cell.price * count / minutes if cell.price is not None and minutes > 0 else None,

@@ -57,6 +57,13 @@ def conditions_words(complete: CompleteDesign) -> str:
     return f"{temperature}, {altitude}, wind {wind}"
 
 
+def _own_leads(complete: CompleteDesign) -> bool:
+    """Whether one pack bought whole is carried, which has leads already."""
+    recipe = complete.design.recipe
+    packs = recipe.series_count / complete.cell_type.cells_in_series * recipe.parallel_count
+    return complete.cell_type.whole_pack and packs <= 1
+
+
 @dataclass(frozen=True)
 class TokenSpec:
     """A token: its name, the path it stands for, its words, and what opens under it."""
@@ -283,19 +290,28 @@ SENTENCE: tuple[str | TokenSpec, ...] = (
         lambda c: c.cell_type.name,
         _document_list(
             CellType, "design.cell_type_id", "Cell type",
-            lambda d: f"{d.capacity_mah:.0f} mAh, {d.mass_g:g} g, {d.dcir_mohm:g} mΩ, {d.continuous_current_a:g} A",
+            lambda d: (
+                f"{d.capacity_mah:.0f} mAh, {d.mass_g:g} g, {d.resistance_mohm:.3g} mΩ, {d.rated_current_a:.3g} A"
+            ),
         ),
         _document_step(CellType, "design.cell_type_id"),
     ),
     "joined by",
     TokenSpec(
-        "Strips", "design.recipe.strip", lambda c: strip_words(c.design.recipe.strip), _open_strip, _step_strip
+        "Strips",
+        "design.recipe.strip",
+        lambda c: "its maker" if c.cell_type.whole_pack else strip_words(c.design.recipe.strip),
+        _open_strip,
+        _step_strip,
     ),
     "on",
     TokenSpec(
         "Leads",
         "design.recipe.leads",
-        lambda c: f"{c.design.recipe.leads.gauge_awg} AWG, {c.design.recipe.leads.length_mm:g} mm",
+        lambda c: (
+            "its own" if _own_leads(c)
+            else f"{c.design.recipe.leads.gauge_awg} AWG, {c.design.recipe.leads.length_mm:g} mm"
+        ),
         _open_leads,
         _stepper("design.recipe.leads.gauge_awg", -1),
     ),

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from wise_cellar.core.pack import Face, Link, PackBuild
+from wise_cellar.core.pack import CellPlace, Face, Link, PackBuild
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.marks import ROLE, State
@@ -34,12 +34,16 @@ class FaceView:
         return QPointF(self.origin.x() + x * self.scale, self.origin.y() + y * self.scale)
 
 
-def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView, FaceView]:
-    """Both faces as large as they go, side by side or one above the other."""
+def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView, ...]:
+    """Both faces as large as they go, side by side or one above the other; one where all lies at one end."""
     layout = build.layout
     # Cells are placed from the outside of the first; the wrap around them is not drawn.
-    length = max(c.x_mm for c in layout.cells) + build.cell.diameter_mm / 2
-    depth = max(c.y_mm for c in layout.cells) + build.cell.diameter_mm / 2
+    length = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
+    depth = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
+    if layout.any_way_up:
+        scale = min((width - 2 * MARGIN) / length, (height - 2 * MARGIN - TITLE) / depth, MOST_SCALE)
+        top = TITLE + max((height - TITLE - depth * scale) / 2, MARGIN)
+        return (FaceView(Face.TOP, QPointF((width - length * scale) / 2, top), scale, length),)
     beside = min((width - 2 * MARGIN - GAP) / (2 * length), (height - 2 * MARGIN - TITLE) / depth)
     above = min((width - 2 * MARGIN) / length, (height - 2 * MARGIN - GAP - 2 * TITLE) / (2 * depth))
     scale = min(max(beside, above, 0.1), MOST_SCALE)
@@ -75,7 +79,7 @@ class PackDrawing(QWidget):
         )
         self.update()
 
-    def views(self) -> tuple[FaceView, FaceView]:
+    def views(self) -> tuple[FaceView, ...]:
         """Where the faces lie now."""
         return place_faces(self._session.answer.build, self.width(), self.height() - 26)
 
@@ -89,11 +93,11 @@ class PackDrawing(QWidget):
     def text_at(self, point: QPointF) -> str:
         """Words for the cell at a screen point, or nothing."""
         build = self._session.answer.build
-        radius = build.cell.diameter_mm / 2
         for view in self.views():
             for cell in build.layout.cells:
-                centre = view.at((cell.x_mm, cell.y_mm))
-                if (centre - point).manhattanLength() <= radius * view.scale:
+                if build.cell.whole_pack and _body(build, view, cell).contains(point):
+                    return f"{build.cell.name}, pack {cell.group + 1} of {len(build.layout.cells)}"
+                if _body(build, view, cell).contains(point):
                     up = cell.positive_up == (view.face is Face.TOP)
                     return (
                         f"Group {cell.group + 1} of {build.recipe.series_count}, {'positive' if up else 'negative'} end"
@@ -105,18 +109,48 @@ class PackDrawing(QWidget):
         colours, answer = colours_of(self), self._session.answer
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        top, underside = self.views()
+        views, cell = self.views(), answer.build.cell
+        words = ("Top", "Underside, as seen when turned over")
+        if answer.build.layout.any_way_up:
+            words = ("The end with the leads" if cell.whole_pack else "The end with the tabs", "")
         strip_state = _strip_state(answer.links)
-        for view, words in ((top, "Top"), (underside, "Underside, as seen when turned over")):
-            self._face(painter, colours, answer.build, view, words, strip_state)
-        self._scale_bar(painter, colours, top.scale)
+        for view, title in zip(views, words, strict=False):
+            self._face(painter, colours, answer.build, view, title, strip_state)
+        self._scale_bar(painter, colours, views[0].scale)
 
     def _face(self, painter: QPainter, colours: Colours, build: PackBuild, view: FaceView, words: str,
               strip_state: State) -> None:  # fmt: skip
         painter.setFont(font(13, strong=True))
         painter.setPen(colours.colour("ink"))
         painter.drawText(QPointF(view.origin.x(), view.origin.y() - 12), words)
-        radius = build.cell.diameter_mm / 2 * view.scale
+        if build.layout.any_way_up:
+            self._flat_bodies(painter, colours, build, view)
+            if build.cell.whole_pack:
+                return
+        else:
+            self._round_bodies(painter, colours, build, view)
+        self._strips(painter, colours, build, view, strip_state)
+        self._ends(painter, colours, build, view)
+        self._taps(painter, colours, build, view)
+
+    @staticmethod
+    def _flat_bodies(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
+        """Pouches or whole packs, the latter with what they are."""
+        cell = build.cell
+        for place in build.layout.cells:
+            body = _body(build, view, place)
+            painter.setPen(QPen(colours.colour("faint"), 1.2))
+            painter.setBrush(colours.colour("ground"))
+            painter.drawRoundedRect(body, 3, 3)
+            if cell.whole_pack:
+                painter.setPen(colours.colour("ink"))
+                painter.setFont(font(11.5))
+                words = f"{cell.name}\n{cell.cells_in_series} cells in series"
+                painter.drawText(body, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
+
+    @staticmethod
+    def _round_bodies(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
+        radius = build.layout.body_mm[0] / 2 * view.scale
         for cell in build.layout.cells:
             centre = view.at((cell.x_mm, cell.y_mm))
             painter.setPen(QPen(colours.colour("faint"), 1.2))
@@ -126,9 +160,6 @@ class PackDrawing(QWidget):
                 painter.drawEllipse(centre, radius * 0.4, radius * 0.4)
             else:
                 painter.drawLine(centre - QPointF(radius * 0.3, 0), centre + QPointF(radius * 0.3, 0))
-        self._strips(painter, colours, build, view, strip_state)
-        self._ends(painter, colours, build, view)
-        self._taps(painter, colours, build, view)
 
     def _strips(self, painter: QPainter, colours: Colours, build: PackBuild, view: FaceView, state: State) -> None:
         width = build.recipe.strip.width_mm * view.scale
@@ -146,14 +177,17 @@ class PackDrawing(QWidget):
         painter.setBrush(colours.colour("sheet"))
         for node in range(build.recipe.series_count + 1):
             spots = [c for c in build.layout.cells if c.group in (node - 1, node)]
-            if (Face.TOP if node % 2 == 0 else Face.UNDERSIDE) is view.face:
-                self._tap(painter, colours, view, node, spots)
+            if build.layout.any_way_up:
+                depth = build.layout.body_mm[1]
+                y = depth * (0.25 if node % 2 == 0 else 0.75)
+                self._tap(painter, colours, view, node, sum(c.x_mm for c in spots) / len(spots), y)
+            elif (Face.TOP if node % 2 == 0 else Face.UNDERSIDE) is view.face:
+                x, y = sum(c.x_mm for c in spots) / len(spots), sum(c.y_mm for c in spots) / len(spots)
+                self._tap(painter, colours, view, node, x, y)
 
     @staticmethod
-    def _tap(painter: QPainter, colours: Colours, view: FaceView, node: int, cells: list) -> None:  # type: ignore[type-arg]
-        """The balance tap of a node, numbered from the negative end, in the middle of its cells."""
-        x = sum(c.x_mm for c in cells) / len(cells)
-        y = sum(c.y_mm for c in cells) / len(cells)
+    def _tap(painter: QPainter, colours: Colours, view: FaceView, node: int, x: float, y: float) -> None:
+        """The balance tap of a node, numbered from the negative end."""
         spot = view.at((x, y))
         painter.setPen(QPen(colours.colour("ink"), 1.2))
         painter.drawEllipse(spot, 9.5, 9.5)
@@ -164,7 +198,7 @@ class PackDrawing(QWidget):
     def _ends(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
         """Leads, from the end groups to the nearer side of the pack."""
         layout = build.layout
-        reach = build.cell.diameter_mm / 2 + 5
+        reach = build.layout.body_mm[0] / 2 + 5
         for point, face, sign in (
             (layout.negative_lead_mm, layout.negative_face, "−"),
             (layout.positive_lead_mm, layout.positive_face, "+"),
@@ -188,6 +222,14 @@ class PackDrawing(QWidget):
             painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
         painter.setFont(font(11.5))
         painter.drawText(QPointF(MARGIN + length * scale + 8, y + 4), f"{length} mm")
+
+
+def _body(build: PackBuild, view: FaceView, cell: CellPlace) -> QRectF:
+    """Where a cell, or a pack bought whole, is drawn."""
+    wide, deep = build.layout.body_mm
+    corner = view.at((cell.x_mm - wide / 2, cell.y_mm - deep / 2))
+    other = view.at((cell.x_mm + wide / 2, cell.y_mm + deep / 2))
+    return QRectF(corner, other).normalized()
 
 
 def _strip_state(links: tuple[Link, ...]) -> State:

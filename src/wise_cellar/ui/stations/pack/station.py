@@ -65,10 +65,16 @@ class PackStation(Station):
         self._fit.setText(self._fit_words())
         self.drawing.refresh()
         self._grid.refresh()
-        self._caution.setText(JOINT_CAUTIONS[self.session.complete.design.recipe.joint])
+        self._caution.setText(self._caution_words())
         self.chain.show_links(answer.links, answer.punch_s)
         self._show_masses(answer)
         self._show_resistances(answer)
+
+    def _caution_words(self) -> str:
+        complete = self.session.complete
+        if complete.cell_type.whole_pack:
+            return "A pack bought whole is not opened or re-joined; strips, joints and layout here do not apply to it."
+        return JOINT_CAUTIONS[complete.design.recipe.joint]
 
     def _fit_words(self) -> str:
         bay, layout = self.session.complete.craft.bay, self.session.answer.build.layout
@@ -76,11 +82,7 @@ class PackStation(Station):
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
         if layout.fits(bay):
-            spare = min(
-                max(bay.length_mm, bay.width_mm) - max(layout.length_mm, layout.width_mm),
-                min(bay.length_mm, bay.width_mm) - min(layout.length_mm, layout.width_mm),
-                bay.height_mm - layout.height_mm,
-            )
+            spare = layout.spare_mm(bay)
             return (
                 f"Fits {name}'s bay with {spare:.0f} mm to spare."
                 " Keep the pack away from antennas and check the balance point."

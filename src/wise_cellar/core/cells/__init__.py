@@ -1,0 +1,31 @@
+"""What the physics needs of one cell type: from its sheet and the defaults for its class, or from its fitted model."""
+
+from wise_cellar.core.cells.model import (
+    LAG_ACTIVATION,
+    LAG_DEFAULTS,
+    R1_SHARE,
+    RESISTANCE_ACTIVATION,
+    TAU1_S,
+    capacity_mah,
+    electrical,
+    half_charge_slope,
+    heat_capacity_j_k,
+    mean_resting_v,
+    resistance_shape,
+    resting_curve,
+)
+
+__all__ = [
+    "LAG_ACTIVATION",
+    "LAG_DEFAULTS",
+    "R1_SHARE",
+    "RESISTANCE_ACTIVATION",
+    "TAU1_S",
+    "capacity_mah",
+    "electrical",
+    "half_charge_slope",
+    "heat_capacity_j_k",
+    "mean_resting_v",
+    "resistance_shape",
+    "resting_curve",
+]
