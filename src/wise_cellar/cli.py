@@ -127,8 +127,8 @@ def _fit(arguments: list[str]) -> int:
     cell = found.document
     if not isinstance(cell, CellType):
         raise DocumentError(f"{options.cell.name} holds a {found.kind}; fit needs an exported cell type.")
-    curves = [read_discharge_curve(path) for path in options.curves]
-    fit = fit_cell(curves, cell.kinetic_class, capacity_mah=options.capacity_mah)
+    curves = [read_discharge_curve(path, cut_off_v=cell.min_voltage_v) for path in options.curves]
+    fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
     write_exchange_file(options.out, cell.model_copy(update={"fitted": fit.model}))
     for name, residual in fit.residual_v.items():
         print(f"{name}: {1000 * residual:.1f} mV root mean square")

@@ -9,13 +9,14 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
-from wise_cellar.core.documents import CellType, Conditions, DocumentError, FittedModel, KineticClass
-from wise_cellar.core.fit import DischargeCurve, ModelParameters, fit_cell, simulate
+from wise_cellar.core.curves import DischargeCurve
+from wise_cellar.core.documents import CellType, Conditions, DocumentError, FittedModel
+from wise_cellar.core.fit import ModelParameters, fit_cell, simulate
 from wise_cellar.core.flight import answer, fly, lower, lower_one
 from wise_cellar.store.curve_files import read_discharge_curve
 
 FOLDER = Path(__file__).parents[1] / "data" / "curves"
-ENERGY = KineticClass.ENERGY_CYLINDER
+CELL = cell_type(capacity_mah=5000, dcir_mohm=35)
 
 
 def curve(name: str) -> DischargeCurve:
@@ -23,7 +24,7 @@ def curve(name: str) -> DischargeCurve:
 
 
 def fitted(*names: str) -> FittedModel:
-    return fit_cell([curve(name) for name in names], ENERGY).model
+    return fit_cell([curve(name) for name in names], CELL).model
 
 
 def rms_v(model: FittedModel, unseen: DischargeCurve) -> float:
@@ -105,7 +106,7 @@ def test_a_known_cell_is_found_again() -> None:
     pulsing = np.where((rested % 1000) < 500, 5.0, 0.0)
     blank = DischargeCurve("pulses", rested, np.zeros(800), pulsing, np.full(800, 298.15))
     made.append(replace(blank, voltage_v=simulate(parameters, blank)[0]))
-    found = fit_cell(made, ENERGY, capacity_mah=truth.capacity_mah).model
+    found = fit_cell(made, CELL, capacity_mah=truth.capacity_mah).model
     assert found.lag_gain_s == pytest.approx(160, rel=0.15)
     assert np.interp(0.5, found.resistance_soc, found.resistance_mohm) == pytest.approx(
         np.interp(0.5, truth.resistance_soc, truth.resistance_mohm), rel=0.1
@@ -136,14 +137,14 @@ def test_a_steady_load_is_resistance_and_lag_by_hand() -> None:
 def test_what_cannot_carry_a_fit_is_refused_with_a_sentence() -> None:
     slow, fast = curve("cell_a_c10_25c"), curve("cell_a_1c_25c")
     with pytest.raises(DocumentError, match="two rates or more"):
-        fit_cell([slow], ENERGY)
+        fit_cell([slow], CELL)
     with pytest.raises(DocumentError, match=r"All curves are near 0\.5 A"):
-        fit_cell([slow, slow], ENERGY)
+        fit_cell([slow, slow], CELL)
     with pytest.raises(DocumentError, match="all of these switch"):
-        fit_cell([curve("cell_a_pulses_25c")] * 2, ENERGY)
+        fit_cell([curve("cell_a_pulses_25c")] * 2, CELL)
     with pytest.raises(DocumentError, match=r"takes 2\.0 h; give the capacity"):
-        fit_cell([curve("cell_a_c2_25c"), fast], ENERGY)
-    assert fit_cell([curve("cell_a_c2_25c"), fast], ENERGY, capacity_mah=5134).model.capacity_mah == 5134
+        fit_cell([curve("cell_a_c2_25c"), fast], CELL)
+    assert fit_cell([curve("cell_a_c2_25c"), fast], CELL, capacity_mah=5134).model.capacity_mah == 5134
 
 
 def test_a_curve_that_makes_no_sense_is_refused() -> None:

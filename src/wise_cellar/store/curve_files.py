@@ -1,47 +1,261 @@
-"""Logged discharges on disk: CSV with a header, one row a point."""
+"""Logged tables on disk: any separator, decimal comma or point, lines before the header, large files in pieces."""
 
 from __future__ import annotations
 
-import csv
+import io
+import re
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
-from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.fit import DischargeCurve
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
+from wise_cellar.core.curves import (
+    Assembled,
+    Circumstances,
+    Column,
+    DischargeCurve,
+    Role,
+    assemble,
+    assemble_resting_table,
+    check_columns,
+    clock_seconds,
+    guess_columns,
+)
+from wise_cellar.core.documents import DocumentError, OcvTable
+from wise_cellar.core.physics.arrays import Floats
 
-NEEDED = ("time_s", "voltage_v", "current_a")
-TEMPERATURE = "temperature_c"
+LARGEST_BYTES = 150_000_000
+SNIFFED_BYTES = 65_536
+PIECE_BYTES = 1_500_000
+PREVIEW_ROWS = 12
+_NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|^nan$", re.IGNORECASE)
+_CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2}(\.\d+)?)?$")
+_DELIMITERS = (";", "\t", ",", "|", " ")
 
 
-def read_discharge_curve(path: Path, *, air_temperature_c: float = 25.0) -> DischargeCurve:
-    """Curve from a CSV with the columns time_s, voltage_v, current_a and, where logged, temperature_c.
+class CancelledError(Exception):
+    """The user stopped a reading."""
 
-    Other columns are left aside. Without temperatures the cell is taken to stay at ``air_temperature_c``. Raises
-    :class:`DocumentError` naming file, line and column.
-    """
+
+@dataclass(frozen=True)
+class TableFile:
+    """How a file is laid out, and its columns as understood."""
+
+    path: Path
+    encoding: str
+    delimiter: str
+    decimal: str
+    first_line: int
+    """Line of the first figures, counted from 1."""
+    columns: tuple[Column, ...]
+    preview: tuple[tuple[str, ...], ...]
+
+    def with_column(self, place: int, column: Column) -> TableFile:
+        """The same file with one column taken for something else."""
+        columns = list(self.columns)
+        columns[place] = column
+        return replace(self, columns=tuple(columns))
+
+    @property
+    def words(self) -> str:
+        """What was understood of the layout, in a sentence."""
+        names = {";": "semicolons", "\t": "tabs", ",": "commas", "|": "bars", " ": "spaces"}
+        point = "a decimal comma" if self.decimal == "," else "a decimal point"
+        before = f", after {self.first_line - 1} lines of other text" if self.first_line > 2 else ""
+        return f"{len(self.columns)} columns between {names[self.delimiter]}, with {point}{before}."
+
+
+def look_at_table(path: Path) -> TableFile:
+    """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
     try:
-        with path.open(encoding="utf-8-sig", newline="") as file:
-            reader = csv.DictReader(file)
-            header = [name.strip() for name in reader.fieldnames or ()]
-            missing = [name for name in NEEDED if name not in header]
-            if missing:
-                raise DocumentError(f"{path.name} has no column {missing[0]}; it needs {', '.join(NEEDED)}.")
-            names = [*NEEDED, *([TEMPERATURE] if TEMPERATURE in header else [])]
-            reader.fieldnames = header
-            rows = [[_number(path, line, name, row.get(name)) for name in names] for line, row in enumerate(reader, 2)]
+        size = path.stat().st_size
+        with path.open("rb") as file:
+            start = file.read(SNIFFED_BYTES)
+    except FileNotFoundError as error:
+        raise DocumentError(f"There is no file {path}.") from error
+    except IsADirectoryError as error:
+        raise DocumentError(f"{path} is a folder; choose the log in it.") from error
     except OSError as error:
         raise DocumentError(f"{path} cannot be read: {error.strerror}.") from error
-    except (UnicodeDecodeError, csv.Error) as error:
-        raise DocumentError(f"{path.name} is not a CSV in UTF-8.") from error
-    table = np.array(rows, float).reshape(len(rows), len(names))
-    warm = table[:, 3] if len(names) == 4 else np.full(len(rows), air_temperature_c)
-    return DischargeCurve(path.stem, table[:, 0], table[:, 1], table[:, 2], warm + ZERO_CELSIUS_K)
+    if size > LARGEST_BYTES:
+        raise DocumentError(
+            f"{path.name} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a lower"
+            " rate, or cut out the discharge."
+        )
+    if not start.strip():
+        raise DocumentError(f"{path.name} is empty; a discharge needs rows of time, volts and amps.")
+    encoding = _encoding(path, start)
+    lines = start.decode(encoding, errors="ignore").splitlines()
+    if size > SNIFFED_BYTES:
+        lines = lines[:-1]
+    delimiter, decimal, first = _layout(path, lines)
+    rows = [_split(line, delimiter) for line in lines[first:] if line.strip()]
+    width = len(rows[0])
+    names = _names(lines[:first], delimiter, width)
+    columns = guess_columns(names, rows[:400], decimal)
+    preview = tuple(tuple(row[:width]) for row in rows[:PREVIEW_ROWS])
+    return TableFile(path, encoding, delimiter, decimal, first + 1, columns, preview)
 
 
-def _number(path: Path, line: int, name: str, text: str | None) -> float:
+def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _share: True) -> dict[Role, Floats]:
+    """Figures of every column that has a role, as they stand in the file.
+
+    ``progress`` hears the share that is read and answers whether to go on; else :class:`CancelledError` is raised.
+    Raises :class:`DocumentError` naming line and column of the first text that is no number.
+    """
+    check_columns(table.columns)
+    wanted = [(place, column) for place, column in enumerate(table.columns) if column.role is not Role.IGNORED]
+    pieces: list[Floats] = []
+    line = table.first_line
+    for text, share in _pieces(table):
+        if not progress(share):
+            raise CancelledError
+        pieces.append(_numbers(table, text, line, wanted))
+        line += text.count("\n")
+    figures = np.concatenate(pieces)
+    return {column.role: figures[:, place] for place, (_, column) in enumerate(wanted)}
+
+
+def read_table(
+    table: TableFile, given: Circumstances, cut_off_v: float, progress: Callable[[float], bool] = lambda _share: True
+) -> Assembled:
+    """The discharge that a table holds; raises what :func:`read_figures` and ``assemble`` raise."""
+    return assemble(table.columns, read_figures(table, progress), given, cut_off_v)
+
+
+def read_resting_table(table: TableFile) -> OcvTable:
+    """The resting voltages that a table holds."""
+    return assemble_resting_table(table.columns, read_figures(table), table.path.name)
+
+
+def read_discharge_curve(path: Path, *, air_temperature_c: float = 25.0, cut_off_v: float = 2.5) -> DischargeCurve:
+    """Discharge from a log whose columns are all understood by themselves."""
+    given = Circumstances(path.stem, air_temperature_c=air_temperature_c)
+    return read_table(look_at_table(path), given, cut_off_v).curve
+
+
+def _encoding(path: Path, start: bytes) -> str:
+    if start.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    if b"\x00" in start:
+        raise DocumentError(f"{path.name} is not text; a log must be a table such as CSV.")
     try:
-        return float(text or "")
-    except ValueError:
-        raise DocumentError(f"{path.name}, line {line}, {name}: “{(text or '').strip()}” is not a number.") from None
+        # The last character may be cut in two.
+        start[:-4].decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return "cp1252"
+    return "utf-8-sig"
+
+
+def _layout(path: Path, lines: Sequence[str]) -> tuple[str, str, int]:
+    """Delimiter, decimal mark, and place of the first line of figures."""
+    best: tuple[int, str, str, int] | None = None
+    for delimiter in _DELIMITERS:
+        for decimal in (".", ","):
+            if decimal == delimiter:
+                continue
+            good = [_figure_fields(_split(line, delimiter), decimal) for line in lines]
+            # Of the widths, the one that most lines have: a stray line may have more fields.
+            width = max(set(good), key=lambda w: w * good.count(w), default=0)
+            if width < 2:
+                continue
+            matching = [place for place, fields in enumerate(good) if fields == width]
+            score = sum(_figures_in(_split(lines[place], delimiter), decimal) for place in matching)
+            if best is None or score > best[0]:
+                best = (score, delimiter, decimal, matching[0])
+    if best is not None:
+        return best[1:]
+    if any(_figure_fields([line.strip()], ".") or _figure_fields([line.strip()], ",") for line in lines):
+        raise DocumentError(f"{path.name} has one column; a discharge needs time or charge drawn beside the volts.")
+    raise DocumentError(f"{path.name} has no rows of figures; a discharge needs rows of time, volts and amps.")
+
+
+def _figures_in(fields: Sequence[str], decimal: str) -> int:
+    """How many of the fields are figures."""
+    plain = [field.replace(decimal, ".") for field in fields]
+    return sum(bool(_NUMBER.match(field) or _CLOCK.match(field)) for field in plain)
+
+
+def _figure_fields(fields: Sequence[str], decimal: str) -> int:
+    """How many fields a line has where at least half of them, and two if it has two, are figures; else 0."""
+    figures = _figures_in(fields, decimal)
+    return len(fields) if figures >= min(2, len(fields)) and figures >= 0.5 * len(fields) else 0
+
+
+def _split(line: str, delimiter: str) -> list[str]:
+    fields = line.split() if delimiter == " " else line.rstrip("\r\n").split(delimiter)
+    fields = [field.strip().strip('"').strip() for field in fields]
+    while len(fields) > 1 and not fields[-1]:
+        fields.pop()
+    return fields
+
+
+def _names(lines: Sequence[str], delimiter: str, width: int) -> list[str]:
+    """Names of the columns from the line above the figures; a line of units under the names is joined to it."""
+    above = [_split(line.lstrip("#"), delimiter) for line in lines if line.strip()][-2:]
+    above = [fields for fields in above if len(fields) == width]
+    if not above:
+        return [""] * width
+    if len(above) == 2 and all(len(unit.strip("[]()")) <= 5 for unit in above[1]):
+        return [f"{name} [{unit.strip('[]()')}]" for name, unit in zip(*above, strict=True)]
+    return above[-1]
+
+
+def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
+    """Whole lines of figures, a piece at a time, and the share that is read."""
+    try:
+        size = table.path.stat().st_size
+        with table.path.open("rb") as raw, io.TextIOWrapper(raw, encoding=table.encoding, errors="replace") as file:
+            for _ in range(table.first_line - 1):
+                file.readline()
+            while text := file.read(PIECE_BYTES):
+                text += file.readline()
+                yield text, min(raw.tell() / size, 1.0)
+    except OSError as error:
+        raise DocumentError(f"{table.path} cannot be read: {error.strerror}.") from error
+
+
+def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> Floats:
+    """Figures of the wanted columns, shape ``(rows, wanted)``."""
+    cleaned = text.replace('"', "")
+    if table.decimal == ",":
+        cleaned = cleaned.replace(",", ".")
+    clocks: dict[int | str, Callable[[str], float]] = {
+        place: clock_seconds for place, column in wanted if column.unit == "h:m:s"
+    }
+    delimiter = None if table.delimiter == " " else table.delimiter
+    places = [place for place, _ in wanted]
+    try:
+        return np.loadtxt(
+            cleaned.splitlines(), float, comments=None, delimiter=delimiter, converters=clocks or None, usecols=places,
+            ndmin=2, encoding="utf-8",
+        )  # fmt: skip
+    except (ValueError, IndexError):
+        return _by_line(table, text, line, wanted)
+
+
+def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> Floats:
+    """The same, slowly, to name what is wrong. Lines of text only, such as a repeated header, are passed over."""
+    rows = []
+    for number, raw in enumerate(text.splitlines(), line):
+        fields = _split(raw, table.delimiter)
+        if not raw.strip() or not _figure_fields(fields, table.decimal):
+            if any(_NUMBER.match(field.replace(table.decimal, ".")) for field in fields):
+                _refuse(table, number, fields, wanted)
+            continue
+        try:
+            rows.append([clock_seconds(fields[place].replace(table.decimal, ".")) for place, _ in wanted])
+        except (ValueError, IndexError):
+            _refuse(table, number, fields, wanted)
+    return np.array(rows, float).reshape(len(rows), len(wanted))
+
+
+def _refuse(table: TableFile, line: int, fields: Sequence[str], wanted: Sequence[tuple[int, Column]]) -> None:
+    for place, column in wanted:
+        text = fields[place] if place < len(fields) else ""
+        try:
+            clock_seconds(text.replace(table.decimal, "."))
+        except ValueError:
+            said = f"“{text}” is not a number" if text else "there is no number"
+            raise DocumentError(f"{table.path.name}, line {line}, {column.name}: {said}.") from None

@@ -4,19 +4,30 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
-from wise_cellar.core.documents import CellType, Craft, Design, Document, DocumentError, Mission
+from wise_cellar.core.documents import (
+    CellType,
+    Craft,
+    Design,
+    DischargeRecord,
+    Document,
+    DocumentError,
+    Mission,
+    TracedChart,
+)
 
 KINDS: dict[str, type[Document]] = {
     "craft": Craft,
     "cell_type": CellType,
     "mission": Mission,
     "design": Design,
+    "discharge": DischargeRecord,
+    "chart": TracedChart,
 }
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 DocumentT = TypeVar("DocumentT", bound=Document)
@@ -36,7 +47,19 @@ MIGRATIONS = (
     );
     CREATE INDEX edit_change_by_edit ON edit_change (edit);
     """,
+    """
+    CREATE TABLE series (key TEXT PRIMARY KEY, body BLOB NOT NULL);
+    """,
 )
+# A series goes when no document names it any more, and no edit that could be undone or made again.
+_FORGOTTEN_SERIES = """
+    DELETE FROM series WHERE NOT EXISTS (
+        SELECT 1 FROM document WHERE kind IN ('discharge', 'chart') AND instr(body, series.key)
+    ) AND NOT EXISTS (
+        SELECT 1 FROM edit_change WHERE kind IN ('discharge', 'chart')
+        AND (instr(coalesce(before, ''), series.key) OR instr(coalesce(after, ''), series.key))
+    )
+"""
 VERSION = len(MIGRATIONS)
 
 
@@ -105,6 +128,7 @@ class Workspace:
                     if statement.strip():
                         execute(statement)
                 execute(f"PRAGMA user_version = {step + 1}")
+            execute(_FORGOTTEN_SERIES)
         if version < VERSION:
             # The header that _check_header reads must be in the file itself, not only in the log beside it.
             execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -136,14 +160,26 @@ class Workspace:
                 raise WorkspaceError(f"In {self.path} the {kind} “{identifier}” cannot be read: {error}") from error
         return dict(sorted(found.items(), key=lambda item: str(getattr(item[1], "name", ""))))
 
-    def commit(self, label: str, changes: Sequence[Document | Removal]) -> None:
+    def series(self, key: str) -> bytes:
+        """Content of a series; raises :class:`WorkspaceError` when it is not there."""
+        with _explained(self.path):
+            row = self._connection.execute("SELECT body FROM series WHERE key = ?", (key,)).fetchone()
+        if row is None:
+            raise WorkspaceError(f"In {self.path} the points of a curve are missing; import its file again.")
+        return bytes(row[0])
+
+    def commit(
+        self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
+    ) -> None:
         """Make one edit: put or remove documents in one transaction, and forget what had been undone.
 
-        Raises :class:`WorkspaceError`, and then nothing of the edit is kept.
+        ``series`` are the long series that the documents name, by their keys. Raises :class:`WorkspaceError`, and then
+        nothing of the edit is kept.
         """
         with _explained(self.path), self._transaction():
             execute = self._connection.execute
             execute("DELETE FROM edit WHERE done = 0")
+            self._put_series(series or {})
             number = execute("INSERT INTO edit (label, done) VALUES (?, 1)", (label,)).lastrowid
             for change in changes:
                 if isinstance(change, Removal):
@@ -162,9 +198,10 @@ class Workspace:
                 self._put(kind, identifier, after)
             execute("DELETE FROM edit WHERE number <= (SELECT MAX(number) FROM edit) - ?", (KEPT_EDITS,))
 
-    def seed(self, documents: Sequence[Document]) -> None:
+    def seed(self, documents: Sequence[Document], series: Mapping[str, bytes] | None = None) -> None:
         """Put documents that a fresh workspace starts from; not an edit, so undo cannot take them back."""
         with _explained(self.path), self._transaction():
+            self._put_series(series or {})
             for document in documents:
                 self._put(KIND_OF[type(document)], str(getattr(document, "id", "")), document.to_json())
 
@@ -217,6 +254,10 @@ class Workspace:
                 self._put(kind, identifier, body)
             execute("UPDATE edit SET done = ? WHERE number = ?", (done, number))
         return True
+
+    def _put_series(self, series: Mapping[str, bytes]) -> None:
+        for key, body in series.items():
+            self._connection.execute("INSERT OR IGNORE INTO series VALUES (?, ?)", (key, body))
 
     def _put(self, kind: str, identifier: str, body: str | None) -> None:
         if body is None:

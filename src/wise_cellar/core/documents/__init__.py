@@ -5,6 +5,7 @@ from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, Oc
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import Bay, Craft, Esc, KnownFlight, Load, Motor, Part, Rotors
+from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
 from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
 from wise_cellar.core.documents.mission import Block, BlockKind, LandingPolicy, LandingRule, Mission
@@ -27,6 +28,8 @@ __all__ = [
     "Block",
     "BlockKind",
     "CellType",
+    "ChargeUnit",
+    "ChartAxis",
     "CompleteDesign",
     "Conditions",
     "ConnectorClass",
@@ -34,6 +37,7 @@ __all__ = [
     "Craft",
     "CurveResidual",
     "Design",
+    "DischargeRecord",
     "Document",
     "DocumentError",
     "Esc",
@@ -58,6 +62,8 @@ __all__ = [
     "SourceKind",
     "Strip",
     "StripMetal",
+    "TracedChart",
+    "TracedCurve",
     "ValueSource",
     "export_text",
     "field_info",

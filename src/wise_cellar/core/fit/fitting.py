@@ -1,11 +1,11 @@
-"""Fit of the cell model by least squares.
+"""Fit of the cell model by least squares, from whatever discharges were given.
 
-The start: at each charge drawn the voltage is nearly linear in the current, so the slowest curve, lifted by current
-times resistance, is the open-circuit voltage, and two rates give the resistance. Then everything is fitted together:
-corrections to the open-circuit voltage at knots, resistance at knots (its logarithm), lag, RC pair, and the two
-activation energies where the curves differ in temperature. Voltages under 3 V are weighted down, as they fall steeply
-and hang on the last per cent of charge. Values that the curves leave open are drawn loosely to the defaults for the
-class.
+The start: resistance from two rates, from the steps of a pulse test, or from the sheet; then at each point the
+open-circuit voltage is the voltage lifted by resistance and polarisation, at the charge of the lagging surface. Then
+everything is fitted together: corrections to the open-circuit voltage at knots, resistance at knots (its logarithm),
+lag, RC pair, and the two activation energies where the curves differ in temperature. Voltages under 3 V are weighted
+down, as they fall steeply and hang on the last per cent of charge. Values that the curves leave open are drawn to the
+sheet or to the defaults for the class, and the model says which those are.
 """
 
 from __future__ import annotations
@@ -16,11 +16,22 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import least_squares
 
-from wise_cellar.core.cells import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, RESISTANCE_ACTIVATION, TAU1_S
-from wise_cellar.core.documents import DocumentError, FittedModel, KineticClass
-from wise_cellar.core.fit.curve import DischargeCurve
-from wise_cellar.core.fit.simulation import ModelParameters, interpolate_rows, simulate
+from wise_cellar.core.cells import (
+    LAG_ACTIVATION,
+    LAG_DEFAULTS,
+    R1_SHARE,
+    RESISTANCE_ACTIVATION,
+    TAU1_S,
+    electrical,
+    heat_capacity_j_k,
+    resting_curve,
+)
+from wise_cellar.core.curves import DischargeCurve
+from wise_cellar.core.documents import CellType, CurveResidual, DocumentError, FittedModel
+from wise_cellar.core.fit.heat import HeatFit, fit_heat
+from wise_cellar.core.fit.simulation import ModelParameters, interpolate_rows, lag_and_polarisation, simulate
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.cell import default_resistance_shape
 
 OCV_KNOTS = np.array([0, 0.01, 0.02, 0.035, 0.05, 0.075, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0])
 RESISTANCE_KNOTS = np.array([0, 0.03, 0.08, 0.15, 0.3, 0.5, 0.7, 0.85, 0.95, 1.0])
@@ -38,6 +49,15 @@ TEMPERATURE_SPREAD_K = 10.0
 """The curves must differ by this much in temperature before activation energies are fitted."""
 SLOWEST_RATE = 0.25
 """Above this share of capacity an hour the slowest curve no longer tells the capacity."""
+SECOND_RATE = 1.5
+"""Currents that differ by this factor tell the resistance."""
+SHEET_SPREAD = 0.1
+"""Spread, in logarithm, of resistance about the sheet's, where no curve tells it."""
+FULL_WITHIN_V = 0.25
+"""A curve that begins further than this under the full voltage, sag apart, began part-charged."""
+REACHES_CUT_OFF_V = 0.1
+DOUBTFUL_HEAT = 1.7
+"""A heat capacity that differs from the mass by this factor is not believed."""
 
 
 @dataclass(frozen=True)
@@ -48,65 +68,121 @@ class CellFit:
     residual_v: dict[str, float]
 
 
-def fit_cell(curves: Sequence[DischargeCurve], kinetics: KineticClass, *, capacity_mah: float | None = None) -> CellFit:
-    """Model of a cell from two or more discharges at different rates, each from full and rested.
+def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: float | None = None) -> CellFit:
+    """Model of a cell from discharges that each began full and rested; the cell's sheet fills what they leave open.
 
-    Capacity is that of the slowest full discharge, or ``capacity_mah`` where even that one is fast. Raises
-    :class:`DocumentError` when the curves cannot carry a fit.
+    Capacity is ``capacity_mah``, else that of a discharge of four hours or more to the cut-off, else the sheet's.
+    Resistance follows from two rates or from pulses, else from the sheet. Raises :class:`DocumentError` when a curve
+    cannot carry a fit.
     """
-    if len(curves) < 2:
-        raise DocumentError("A fit needs discharges at two rates or more; add a slower or a faster one.")
-    slowest = min((c for c in curves if c.constant), key=lambda c: float(c.current_a.max()), default=None)
-    if slowest is None:
-        raise DocumentError("A fit needs at least one discharge at constant current; all of these switch.")
-    fastest = max(float(c.current_a.max()) for c in curves)
-    if fastest < 1.5 * float(slowest.current_a.max()):
-        raise DocumentError(
-            f"All curves are near {float(slowest.current_a.max()):.1f} A; add one at 1.5 times that current or more."
-        )
-    drawn = float(slowest.charge_c[-1])
-    rate = float(slowest.current_a.max()) / (drawn / 3600)
-    if capacity_mah is None and rate > SLOWEST_RATE:
-        raise DocumentError(
-            f"The slowest curve, {slowest.name}, takes {1 / rate:.1f} h; give the capacity, or a curve of 4 h or more."
-        )
-    problem = _Problem(curves, slowest, kinetics, capacity_mah * 3.6 if capacity_mah is not None else drawn)
-    return problem.solve()
+    if not curves:
+        raise DocumentError("There is no discharge to fit; import or trace one first.")
+    sheet = cell.model_copy(update={"fitted": None})
+    lift = sheet.resistance_mohm * 1e-3
+    for curve in curves:
+        first = float(curve.voltage_v[0] + curve.current_a[0] * lift)
+        if first < cell.max_voltage_v - FULL_WITHIN_V:
+            raise DocumentError(
+                f"{curve.name} begins at {curve.voltage_v[0]:.2f} V under {curve.current_a[0]:.2g} A, not full"
+                f" ({cell.max_voltage_v:g} V); a fit needs discharges from a full cell."
+            )
+    return _Problem(curves, sheet, capacity_mah).solve()
 
 
 class _Problem:
     """The least-squares problem over one vector x of parameters."""
 
-    def __init__(
-        self, curves: Sequence[DischargeCurve], slowest: DischargeCurve, kinetics: KineticClass, charge_c: float
-    ) -> None:
-        self.whole = curves
+    def __init__(self, curves: Sequence[DischargeCurve], cell: CellType, capacity_mah: float | None) -> None:
+        self.whole, self.cell = curves, cell
         self.curves = [curve.thinned(POINTS_A_CURVE) for curve in curves]
-        self.charge_c = charge_c
-        self.base_soc = np.linspace(0.0, 1.0, BASE_POINTS)
-        resistance = self._first_resistance(slowest)
-        soc = 1.0 - slowest.charge_c / charge_c
-        lifted = slowest.voltage_v + slowest.current_a * resistance
-        self.base_v = np.interp(self.base_soc, soc[::-1], lifted[::-1])
+        self.remarks: list[str] = []
+        self.capacity_given = False
+        self.charge_c = self._capacity_c(capacity_mah)
+        resistance, self.rates_told = self._first_resistance()
+        shape = default_resistance_shape().values
+        at_knots = np.interp(RESISTANCE_KNOTS, np.linspace(0.0, 1.0, len(shape)), shape)
+        self.sheet_log_r = np.log(resistance * at_knots)
         temperatures = [float(np.median(c.temperature_k)) for c in curves]
         self.thermal = max(temperatures) - min(temperatures) >= TEMPERATURE_SPREAD_K
-        lag_hours, lag_tau = LAG_DEFAULTS[kinetics]
+        lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
         energies = [RESISTANCE_ACTIVATION, LAG_ACTIVATION]
         self.open = np.log([lag_hours * 3600, lag_tau, R1_SHARE * resistance, TAU1_S])
-        self.start = np.concatenate(
-            [np.zeros(len(OCV_KNOTS)), np.full(len(RESISTANCE_KNOTS), np.log(resistance)), self.open, energies]
-        )
         self.energies = np.array(energies)
+        start_r = np.full(len(RESISTANCE_KNOTS), np.log(resistance)) if self.rates_told else self.sheet_log_r
+        self.base_soc = np.linspace(0.0, 1.0, BASE_POINTS)
+        self.base_v = np.zeros(BASE_POINTS)
+        self.start = np.concatenate([np.zeros(len(OCV_KNOTS)), start_r, self.open, energies])
+        self.lowest_soc = max(0.0, 1.0 - max(float(c.charge_c[-1]) for c in curves) / self.charge_c)
+        self.base_v = self._lifted()
+        self._say_what_is_open(temperatures)
 
-    def _first_resistance(self, slowest: DischargeCurve) -> float:
-        """From the drop between the slowest and the fastest curve in the first half of the charge."""
-        fastest = max(self.whole, key=lambda c: float(c.current_a.max()))
-        at = np.linspace(0.1, 0.5, 20) * self.charge_c
-        slow_v = np.interp(at, slowest.charge_c, slowest.voltage_v)
-        fast_v = np.interp(at, fastest.charge_c, fastest.voltage_v)
-        change = np.interp(at, fastest.charge_c, fastest.current_a) - float(slowest.current_a.mean())
-        usable = np.abs(change) > 0.2 * float(slowest.current_a.max())
-        return float(np.clip(np.median(((slow_v - fast_v) / np.where(usable, change, 1.0))[usable]), 5e-4, 0.5))
+    def _capacity_c(self, given_mah: float | None) -> float:
+        """Coulombs: as given, as drawn slowly to the cut-off, or the sheet's."""
+        if given_mah is not None:
+            return 3.6 * given_mah
+        drawn = {c.name: float(c.charge_c[-1]) for c in self.whole}
+        slow = [
+            c for c in self.whole
+            if c.constant and float(c.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
+            and float(c.current_a.max()) / (drawn[c.name] / 3600) <= SLOWEST_RATE
+        ]  # fmt: skip
+        if slow:
+            return drawn[min(slow, key=lambda c: float(c.current_a.max())).name]
+        self.capacity_given = True
+        self.remarks.append(
+            "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off): the"
+            " sheet's is used."
+        )
+        return max(3.6 * self.cell.capacity_mah, 1.005 * max(drawn.values()))
+
+    def _first_resistance(self) -> tuple[float, bool]:
+        """Ohms at 25 °C from two rates, or from the steps of pulses, else of the sheet; and whether the curves told."""
+        constant = sorted((c for c in self.whole if c.constant), key=lambda c: float(c.current_a.max()))
+        if len(constant) > 1 and constant[-1].current_a.max() >= SECOND_RATE * constant[0].current_a.max():
+            slow, fast = constant[0], constant[-1]
+            end = min(0.5 * self.charge_c, float(slow.charge_c[-1]), float(fast.charge_c[-1]))
+            at = np.linspace(0.2 * end, end, 20)
+            drop = np.interp(at, slow.charge_c, slow.voltage_v) - np.interp(at, fast.charge_c, fast.voltage_v)
+            change = np.interp(at, fast.charge_c, fast.current_a) - float(slow.current_a.mean())
+            return float(np.clip(np.median(drop / change), 5e-4, 0.5)), True
+        steps = np.concatenate([_step_resistances(c) for c in self.whole])
+        if steps.size:
+            return float(np.clip(np.median(steps), 5e-4, 0.5)), True
+        self.remarks.append(
+            "All discharges run near one current, so they do not tell the resistance apart from the voltage: the"
+            " sheet's resistance is used."
+        )
+        return electrical(self.cell)["r0_ohm"], False
+
+    def _lifted(self) -> Floats:
+        """Open-circuit voltage on the base points: the slowest curve lifted to rest, else the family's."""
+        source = min(self.curves, key=lambda c: (not c.constant, float(c.current_a.max()), -float(c.charge_c[-1])))
+        model = self.parameters(self.start[None])
+        lag, polarisation = lag_and_polarisation(model, source)
+        soc = 1.0 - source.charge_c / self.charge_c
+        inner = np.interp(soc, RESISTANCE_KNOTS, np.exp(self.start[len(OCV_KNOTS) : -4 - len(self.energies)]))
+        at, volts = soc - lag[0], source.voltage_v + polarisation[0] + source.current_a * inner
+        at, volts = _binned(at, volts, 0.002 if source.constant else 0.01)
+        table = resting_curve(self.cell).values
+        family = np.interp(self.base_soc, np.linspace(0.0, 1.0, len(table)), table)
+        low = float(max(at[0], 0.0))
+        joined = np.interp(self.base_soc, at, volts)
+        below = family + (float(np.interp(low, at, volts)) - float(np.interp(low, self.base_soc, family)))
+        beyond = self.base_soc > at[-1]
+        joined[beyond] = volts[-1] + family[beyond] - float(np.interp(at[-1], self.base_soc, family))
+        return np.maximum(np.where(self.base_soc < low, below, joined), 0.5)
+
+    def _say_what_is_open(self, temperatures: Sequence[float]) -> None:
+        if self.lowest_soc > 0.03:
+            self.remarks.append(
+                f"No discharge goes below {100 * self.lowest_soc:.0f} % of the charge: there the family's voltage table"
+                " stands."
+            )
+        if not self.thermal:
+            self.remarks.append(
+                f"All discharges are near {min(temperatures) - ZERO_CELSIUS_K:.0f} °C: how the cell behaves in the cold"
+                " is an estimate for its class."
+            )
 
     def parameters(self, x: Floats) -> ModelParameters:
         """Parameter sets from vectors of shape ``(sets, unknowns)``."""
@@ -137,7 +213,11 @@ class _Problem:
             parts.append((simulate(model, curve) - curve.voltage_v) * weight / NOISE_V)
         ocv_count, r_count = len(OCV_KNOTS), len(RESISTANCE_KNOTS)
         parts.append(x[:, :ocv_count] / CORRECTION_V)
-        parts.append(np.diff(x[:, ocv_count : ocv_count + r_count], axis=1) / ROUGHNESS)
+        log_r = x[:, ocv_count : ocv_count + r_count]
+        if self.rates_told:
+            parts.append(np.diff(log_r, axis=1) / ROUGHNESS)
+        else:
+            parts.append((log_r - self.sheet_log_r) / SHEET_SPREAD)
         parts.append((x[:, -6:-2] - self.open) / OPEN_SPREAD)
         parts.append((x[:, -2:] - self.energies) / ENERGY_SPREAD_J_MOL)
         return np.concatenate(parts, axis=1)
@@ -174,6 +254,10 @@ class _Problem:
         every = slice(None, None, 3)
         # Dense, so that the monotone cubic of the flight follows the straight pieces that were fitted.
         dense = np.union1d(RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 41))
+        heat = fit_heat(model, self.whole)
+        by_mass = heat_capacity_j_k(self.cell)
+        if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:
+            heat = None
         fitted = FittedModel(
             capacity_mah=self.charge_c / 3.6,
             ocv_soc=tuple(model.ocv_soc[every].tolist()),
@@ -186,9 +270,40 @@ class _Problem:
             lag_tau_s=float(model.lag_tau_s[0]),
             resistance_activation_j_mol=float(model.resistance_activation_j_mol[0]),
             lag_activation_j_mol=float(model.lag_activation_j_mol[0]),
+            heat_capacity_j_k=heat.heat_capacity_j_k if heat is not None else None,
             residual_mv=1e3 * float(np.sqrt(np.mean(np.square(list(errors.values()))))),
             highest_current_a=max(float(c.current_a.max()) for c in self.whole),
             coldest_c=float(temperatures.min()),
             warmest_c=float(temperatures.max()),
+            lowest_soc=self.lowest_soc,
+            capacity_given=self.capacity_given,
+            curves=tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors.items()),
+            remarks=(*self.remarks, _heat_words(heat)),
         )
         return CellFit(fitted, errors)
+
+
+def _heat_words(heat: HeatFit | None) -> str:
+    if heat is None:
+        return "The logged temperatures do not tell the heat capacity: it is taken from the mass."
+    return (
+        f"Heat capacity {heat.heat_capacity_j_k:.0f} J/K, from the temperatures of {', '.join(heat.names)}; that bench"
+        f" took {1e3 * heat.cooling_w_k:.0f} mW for each kelvin above the air."
+    )
+
+
+def _step_resistances(curve: DischargeCurve) -> Floats:
+    """Ohms at every switch of the current: the fall of voltage over the rise of current, across one interval."""
+    most = float(curve.current_a.max())
+    change, fall = np.diff(curve.current_a), -np.diff(curve.voltage_v)
+    quick = (np.abs(change) > 0.2 * most) & (np.diff(curve.time_s) <= 5.0)
+    return np.asarray((fall[quick] / change[quick])[fall[quick] * change[quick] > 0])
+
+
+def _binned(at: Floats, values: Floats, width: float) -> tuple[Floats, Floats]:
+    """Medians of ``values`` in bins of ``at``, rising, and never falling with it."""
+    bins = np.round(at / width).astype(int)
+    found = np.unique(bins)
+    middle = np.array([np.median(at[bins == b]) for b in found])
+    median = np.array([np.median(values[bins == b]) for b in found])
+    return middle, np.maximum.accumulate(median)

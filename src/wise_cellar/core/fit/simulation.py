@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import FittedModel
-from wise_cellar.core.fit.curve import DischargeCurve
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.cell import arrhenius
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
@@ -59,16 +59,8 @@ class ModelParameters:
 
 def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:
     """Voltage at every point of the log, shape ``(sets, points)``, from a full and rested start."""
-    step, current = np.diff(curve.time_s), curve.interval_current_a
     soc = 1.0 - curve.charge_c / model.charge_c
-    middle = 0.5 * (curve.temperature_k[:-1] + curve.temperature_k[1:])
-    slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
-    stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
-
-    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current
-    lag = _filtered(lag_gain, np.exp(-step / (model.lag_tau_s[:, None] * slow)))
-    polarisation = _filtered(model.r1_ohm[:, None] * stiff * current, np.exp(-step / model.tau1_s[:, None]))
-
+    lag, polarisation = lag_and_polarisation(model, curve)
     surface = soc - lag
     last_slope = (model.ocv_v[:, 1] - model.ocv_v[:, 0]) / (model.ocv_soc[1] - model.ocv_soc[0])
     below = np.minimum(surface, 0.0) * np.maximum(last_slope, LEAST_SLOPE_BELOW_EMPTY)[:, None]
@@ -76,6 +68,18 @@ def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:
     inner = interpolate_rows(model.resistance_soc, model.resistance_ohm, np.broadcast_to(soc, surface.shape))
     inner = inner * arrhenius(model.resistance_activation_j_mol[:, None], curve.temperature_k)
     return np.asarray(rest - polarisation - curve.current_a * inner)
+
+
+def lag_and_polarisation(model: ModelParameters, curve: DischargeCurve) -> tuple[Floats, Floats]:
+    """Surface lag, share of one, and polarisation, volts, at every point; shapes ``(sets, points)``."""
+    step, current = np.diff(curve.time_s), curve.interval_current_a
+    middle = 0.5 * (curve.temperature_k[:-1] + curve.temperature_k[1:])
+    slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
+    stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
+    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current
+    lag = _filtered(lag_gain, np.exp(-step / (model.lag_tau_s[:, None] * slow)))
+    polarisation = _filtered(model.r1_ohm[:, None] * stiff * current, np.exp(-step / model.tau1_s[:, None]))
+    return lag, polarisation
 
 
 def interpolate_rows(knots: Floats, tables: Floats, at: Floats) -> Floats:

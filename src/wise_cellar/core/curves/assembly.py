@@ -1,0 +1,231 @@
+"""From the columns of a table to one discharge, with words for everything that was understood on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.curves.columns import Column, Role, check_columns
+from wise_cellar.core.curves.curve import DischargeCurve
+from wise_cellar.core.documents import DocumentError, OcvTable
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
+
+REST_SHARE = 0.02
+"""Currents below this share of the greatest are taken for rest."""
+LEAST_CELL_V, MOST_CELL_V = 0.3, 5.0
+COLDEST_C, HOTTEST_C = -60.0, 150.0
+KEPT_POINTS = 50_000
+
+
+@dataclass(frozen=True)
+class Circumstances:
+    """What the file does not say."""
+
+    name: str
+    current_a: float | None = None
+    """Held current, where no column gives one."""
+    air_temperature_c: float = 25.0
+    cells_in_series: int = 1
+    """The logged volts are those of so many cells."""
+
+
+@dataclass(frozen=True)
+class Assembled:
+    """A discharge and the sentences on how it was read."""
+
+    curve: DischargeCurve
+    remarks: tuple[str, ...]
+
+
+def assemble(
+    columns: Sequence[Column], figures: Mapping[Role, Floats], given: Circumstances, cut_off_v: float
+) -> Assembled:
+    """Discharge from the figures of each role, as they stand in the file.
+
+    Raises :class:`DocumentError` with one sentence: text and gaps, time that runs backwards, a charge in place of a
+    discharge, no current. A discharge that ends above ``cut_off_v`` is taken, with a remark.
+    """
+    check_columns(columns)
+    values: dict[Role, Floats] = {
+        c.role: _converted(c, figures[c.role], given.name) for c in columns if c.role is not Role.IGNORED
+    }
+    remarks: list[str] = []
+    volts = values[Role.VOLTAGE] / given.cells_in_series
+    if given.cells_in_series > 1:
+        remarks.append(f"Volts are of {given.cells_in_series} cells in series, and divided by that.")
+    _check_volts(volts, given)
+    current = _current(values, given, remarks)
+    time = _time(values, current, given, remarks)
+    start, stop, sign = _discharge_span(volts, current, given.name)
+    if sign < 0:
+        remarks.append("Discharge is negative in the file, and was turned over.")
+    if start > 0 or stop < len(volts):
+        remarks.append(
+            f"Rows {start + 1} to {stop} of {len(volts)} are the discharge; charging before or after it is left aside."
+        )
+    span = slice(start, stop)
+    time, volts, current = time[span] - time[start], volts[span], np.maximum(sign * current[span], 0.0)
+    if Role.TEMPERATURE in values:
+        kelvin = values[Role.TEMPERATURE][span] + ZERO_CELSIUS_K
+    else:
+        kelvin = np.full(len(time), given.air_temperature_c + ZERO_CELSIUS_K)
+        remarks.append(f"No temperature is logged: the cell is taken to stay at {given.air_temperature_c:g} °C.")
+    curve = DischargeCurve(given.name, time, volts, current, kelvin)
+    if len(time) > KEPT_POINTS:
+        curve = curve.thinned(KEPT_POINTS)
+        remarks.append(f"{len(time):,} points; {len(curve.time_s):,} of them are kept, every switch among them.")
+    if float(volts[current > 0].min()) > cut_off_v + 0.05:
+        remarks.append(
+            f"It ends at {float(volts[current > 0].min()):.2f} V, above the cut-off of {cut_off_v:.2f} V, so it does"
+            " not tell the capacity."
+        )
+    return Assembled(curve, tuple(remarks))
+
+
+def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Floats], name: str) -> OcvTable:
+    """Own table of resting voltage from columns of state of charge and volts; raises :class:`DocumentError`."""
+    check_columns(columns)
+    values = {c.role: _converted(c, figures[c.role], name) for c in columns if c.role in (Role.SOC, Role.VOLTAGE)}
+    if Role.SOC not in values:
+        raise DocumentError(f"{name} has no column of states of charge; choose the one that holds them.")
+    order = np.argsort(values[Role.SOC], kind="stable")
+    soc, volts = values[Role.SOC][order], values[Role.VOLTAGE][order]
+    if len(soc) < 5 or soc[0] > 0.005 or soc[-1] < 0.995 or soc[0] < -0.005 or soc[-1] > 1.005:
+        raise DocumentError(
+            f"{name} covers states of charge {soc[0]:.2f} to {soc[-1]:.2f} in {len(soc)} points; a resting table must"
+            " go from 0 to 1 in 5 points or more."
+        )
+    soc = np.clip(soc, 0.0, 1.0)
+    if np.any(np.diff(soc) <= 0):
+        raise DocumentError(f"{name} names a state of charge twice; each may stand once.")
+    if np.any(np.diff(volts) < 0):
+        place = int(np.argmax(np.diff(volts) < 0))
+        raise DocumentError(
+            f"{name}: the resting voltage falls from {volts[place]:.3f} to {volts[place + 1]:.3f} V where charge"
+            " rises; it must rise with the charge."
+        )
+    soc[0], soc[-1] = 0.0, 1.0
+    kept = np.unique(np.linspace(0, len(soc) - 1, min(len(soc), 501)).round().astype(int))
+    return OcvTable(soc=tuple(soc[kept].tolist()), ocv_v=tuple(volts[kept].tolist()))
+
+
+def _converted(column: Column, figures: Floats, name: str) -> Floats:
+    gaps = np.flatnonzero(~np.isfinite(figures))
+    if gaps.size:
+        raise DocumentError(
+            f"{name}, row {int(gaps[0]) + 1} of the data, {column.name}: there is no number; every row needs one, or"
+            " leave the column aside."
+        )
+    if column.role is Role.TEMPERATURE:
+        celsius = (
+            (figures - 32) / 1.8 if column.unit == "°F" else figures - ZERO_CELSIUS_K if column.unit == "K" else figures
+        )
+        wrong = np.flatnonzero((celsius < COLDEST_C) | (celsius > HOTTEST_C))
+        if wrong.size:
+            raise DocumentError(
+                f"{name}, row {int(wrong[0]) + 1} of the data, {column.name}: {celsius[wrong[0]]:.0f} °C is no"
+                " temperature of a cell; correct the unit, or leave the column aside."
+            )
+        return celsius
+    return figures * column.factor
+
+
+def _celsius(figures: Floats, unit: str) -> Floats:
+    if unit == "°F":
+        return (figures - 32) / 1.8
+    return np.asarray(figures - ZERO_CELSIUS_K if unit == "K" else figures)
+
+
+def _check_volts(volts: Floats, given: Circumstances) -> None:
+    wrong = np.flatnonzero((volts < LEAST_CELL_V) | (volts > MOST_CELL_V))
+    if wrong.size:
+        raise DocumentError(
+            f"{given.name}, row {int(wrong[0]) + 1} of the data: {volts[wrong[0]]:.3g} V is no voltage of one cell;"
+            " correct the unit, the column, or the number of cells in series that were logged."
+        )
+
+
+def _current(values: Mapping[Role, Floats], given: Circumstances, remarks: list[str]) -> Floats:
+    count = len(values[Role.VOLTAGE])
+    if Role.CURRENT in values:
+        return values[Role.CURRENT]
+    if given.current_a is not None:
+        remarks.append(f"The current is taken to be {given.current_a:g} A throughout.")
+        return np.full(count, given.current_a)
+    if Role.TIME in values and Role.CAPACITY in values:
+        _check_rising(values[Role.TIME], given.name)
+        steps = np.diff(values[Role.TIME])
+        drawn = np.diff(np.abs(values[Role.CAPACITY])) * 3600
+        between = np.where(steps > 0, drawn / np.where(steps > 0, steps, 1.0), 0.0)
+        remarks.append("Amps follow from the charge drawn and the time.")
+        return np.concatenate([between, between[-1:]])
+    raise DocumentError(f"{given.name} has no column of amps: type the current at which it was discharged.")
+
+
+def _time(values: Mapping[Role, Floats], current: Floats, given: Circumstances, remarks: list[str]) -> Floats:
+    if Role.TIME in values:
+        _check_rising(values[Role.TIME], given.name)
+        return np.asarray(values[Role.TIME] - values[Role.TIME][0])
+    if Role.CAPACITY not in values:
+        raise DocumentError(f"{given.name} has neither time nor charge drawn; a discharge needs one of them.")
+    drawn = np.abs(values[Role.CAPACITY])
+    backwards = np.flatnonzero(np.diff(drawn) < 0)
+    if backwards.size:
+        raise DocumentError(
+            f"{given.name}: the charge drawn falls at row {int(backwards[0]) + 2} of the data; it must rise."
+        )
+    between = 0.5 * (np.abs(current[1:]) + np.abs(current[:-1]))
+    if np.any(between <= 0):
+        raise DocumentError(f"{given.name} gives no time, so its current may not be zero anywhere.")
+    remarks.append("Time follows from the charge drawn and the current.")
+    return np.concatenate([np.zeros(1), np.cumsum(np.diff(drawn) * 3600 / between)])
+
+
+def _check_rising(time: Floats, name: str) -> None:
+    backwards = np.flatnonzero(np.diff(time) < 0)
+    if backwards.size:
+        at = int(backwards[0])
+        raise DocumentError(
+            f"{name}: time runs backwards at row {at + 2} of the data, from {time[at]:g} to {time[at + 1]:g} s; it must"
+            " rise."
+        )
+
+
+def _discharge_span(volts: Floats, current: Floats, name: str) -> tuple[int, int, float]:
+    """First and last row (exclusive) of the discharge, and the sign of its current."""
+    most = float(np.abs(current).max())
+    if most <= 0:
+        raise DocumentError(
+            f"{name} draws no current; a discharge needs one, or type the current if it was not logged."
+        )
+    positive, negative = current > REST_SHARE * most, current < -REST_SHARE * most
+    sign = 1.0
+    if positive.any() and negative.any():
+        # Of the two, the one under which the voltage falls discharges.
+        change = np.diff(volts)
+        sign = 1.0 if float(change[positive[1:]].sum()) < float(change[negative[1:]].sum()) else -1.0
+    elif negative.any():
+        sign = -1.0
+    drawing = positive if sign > 0 else negative
+    charging = negative if sign > 0 else positive
+    start, stop = _longest_without(charging, drawing)
+    active = np.flatnonzero(drawing[start:stop]) + start
+    first, last = float(volts[active[0]]), float(volts[active[-1]])
+    if last >= first:
+        raise DocumentError(
+            f"{name} is a charge, not a discharge: its voltage goes from {first:.2f} to {last:.2f} V. Import the"
+            " discharge."
+        )
+    return start, stop, sign
+
+
+def _longest_without(charging: Bools, drawing: Bools) -> tuple[int, int]:
+    """The stretch without charging that draws for most rows."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[True], charging, [True]]).astype(int)))
+    best = (0, len(charging))
+    if charging.any():
+        stretches = list(zip(edges[::2], edges[1::2], strict=False))
+        best = max(stretches, key=lambda s: int(drawing[s[0] : s[1]].sum()))
+    return int(best[0]), int(best[1])

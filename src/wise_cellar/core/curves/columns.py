@@ -1,0 +1,196 @@
+"""What the columns of a logged table mean: guessed from their names and figures, to be corrected by the user."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.physics.arrays import Floats
+
+
+class Role(StrEnum):
+    """What a column holds."""
+
+    TIME = "time"
+    VOLTAGE = "volts"
+    CURRENT = "amps"
+    CAPACITY = "charge drawn"
+    TEMPERATURE = "temperature"
+    SOC = "state of charge"
+    IGNORED = "left aside"
+
+
+# Units of each role: spellings (lower case) -> what its unit is shown as, and the factor into SI-like units
+# (s, V, A, Ah, °C by offset below, share of one).
+UNITS: dict[Role, dict[str, tuple[str, float]]] = {
+    Role.TIME: {
+        "s": ("s", 1.0), "sec": ("s", 1.0), "secs": ("s", 1.0), "seconds": ("s", 1.0), "second": ("s", 1.0),
+        "sek": ("s", 1.0), "min": ("min", 60.0), "mins": ("min", 60.0), "minutes": ("min", 60.0),
+        "h": ("h", 3600.0), "hr": ("h", 3600.0), "hours": ("h", 3600.0), "std": ("h", 3600.0),
+        "ms": ("ms", 1e-3), "msec": ("ms", 1e-3),
+        "hh:mm:ss": ("h:m:s", 1.0), "h:m:s": ("h:m:s", 1.0), "h:min:s": ("h:m:s", 1.0),
+    },
+    Role.VOLTAGE: {"v": ("V", 1.0), "volt": ("V", 1.0), "volts": ("V", 1.0), "mv": ("mV", 1e-3)},
+    Role.CURRENT: {"a": ("A", 1.0), "amp": ("A", 1.0), "amps": ("A", 1.0), "ampere": ("A", 1.0), "ma": ("mA", 1e-3)},
+    Role.CAPACITY: {"ah": ("Ah", 1.0), "mah": ("mAh", 1e-3), "as": ("As", 1 / 3600)},
+    Role.TEMPERATURE: {
+        "c": ("°C", 1.0), "°c": ("°C", 1.0), "degc": ("°C", 1.0), "celsius": ("°C", 1.0), "f": ("°F", 1.0),
+        "°f": ("°F", 1.0), "degf": ("°F", 1.0), "k": ("K", 1.0), "kelvin": ("K", 1.0),
+    },
+    Role.SOC: {"": ("of 1", 1.0), "1": ("of 1", 1.0), "%": ("%", 0.01), "percent": ("%", 0.01)},
+    Role.IGNORED: {},
+}  # fmt: skip
+
+_WORDS: tuple[tuple[Role, str], ...] = (
+    (Role.SOC, r"\bsoc\b|state.?of.?charge|ladezustand"),
+    (Role.CAPACITY, r"capacity|\bcap\b|\bcharge\b|\bq\b|kapaz|ladung|\bm?ah\b|drawn|discharged"),
+    (Role.TEMPERATURE, r"temp|\bdeg[cf]\b|celsius"),
+    (Role.VOLTAGE, r"volt|spannung|\bu\b|\bv\b|\bmv\b|\bocv\b|\bvbat\b|\bucell\b|\bvcell\b"),
+    (Role.CURRENT, r"current|\bamps?\b|ampere|strom|\bi\b|\ba\b|\bma\b|\bcurr\b|\biload\b"),
+    (Role.TIME, r"time|zeit|elapsed|\bt\b|\bsec|\bs\b|\bmin\b|\bh\b|datum|\bdate\b|timestamp"),
+)
+_UNIT = re.compile(r"[\[(<{]\s*([^\])>}]+?)\s*[\])>}]\s*$|/\s*([^\s/]+)\s*$|,\s*([^\s,]+)\s*$")
+CLOCK = re.compile(r"^\s*(\d+):(\d{1,2})(?::(\d{1,2}(?:[.,]\d+)?))?\s*$")
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column as understood: its name in the file, its role, and the unit of its figures."""
+
+    name: str
+    role: Role
+    unit: str = ""
+
+    @property
+    def factor(self) -> float:
+        """From the column's unit into s, V, A, Ah or a share of one; 1 for temperatures."""
+        return next((factor for shown, factor in UNITS[self.role].values() if shown == self.unit), 1.0)
+
+    def with_role(self, role: Role) -> Column:
+        """The same column taken for something else, in that role's first unit unless its name tells one."""
+        return replace(self, role=role, unit=_unit_for(role, self.name))
+
+
+def units_of(role: Role) -> list[str]:
+    """The units a role may have, each once."""
+    return list(dict.fromkeys(shown for shown, _ in UNITS[role].values()))
+
+
+def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: str = ".") -> tuple[Column, ...]:
+    """Roles and units of the columns, from their names, and from the figures where the names do not tell.
+
+    ``rows`` are the first lines of data. Each role is given once, to the column whose name or figures fit it best.
+    """
+    figures = [
+        _figures([row[place] if place < len(row) else "" for row in rows], decimal) for place in range(len(names))
+    ]
+    found: list[Role] = [Role.IGNORED] * len(names)
+    for role, pattern in _WORDS:
+        for place, name in enumerate(names):
+            if found[place] is Role.IGNORED and role not in found and re.search(pattern, _plain(name)):
+                found[place] = role
+                break
+    if not any(name.strip() for name in names) or Role.VOLTAGE not in found:
+        found = _by_figures(figures, found)
+    columns = []
+    for place, (name, role) in enumerate(zip(names, found, strict=True)):
+        unit = _unit_for(role, name)
+        cells = [row[place] for row in rows if place < len(row)]
+        if role is Role.TIME and cells and CLOCK.match(cells[0]):
+            unit = "h:m:s"
+        columns.append(Column(name.strip() or f"column {place + 1}", role, _by_size(role, unit, name, figures[place])))
+    return tuple(columns)
+
+
+def clock_seconds(text: str) -> float:
+    """Seconds of ``1:02:03.5`` or ``62:03``; raises ``ValueError`` for anything else."""
+    match = CLOCK.match(text)
+    if match is None:
+        return float(text)
+    first, second, third = match.groups()
+    if third is None:
+        return 60.0 * int(first) + int(second)
+    return 3600.0 * int(first) + 60.0 * int(second) + float(third.replace(",", "."))
+
+
+def check_columns(columns: Sequence[Column]) -> None:
+    """Refuse roles that cannot make a discharge: a sentence in a :class:`DocumentError`."""
+    roles = [column.role for column in columns]
+    for role in Role:
+        if role is not Role.IGNORED and roles.count(role) > 1:
+            raise DocumentError(f"Two columns are taken for {role}; choose one, and leave the other aside.")
+    if Role.VOLTAGE not in roles:
+        raise DocumentError("No column is taken for volts; choose the one that holds the voltage.")
+    if not {Role.TIME, Role.CAPACITY, Role.SOC} & set(roles):
+        raise DocumentError("No column is taken for time or for the charge drawn; choose the one that holds it.")
+
+
+def _plain(name: str) -> str:
+    """A name with its words apart: ``Voltage_V`` and ``cellTemp(°C)`` as words."""
+    apart = re.sub(r"(?<=[a-z])(?=[A-Z][a-z])", " ", name)
+    return re.sub(r"[^a-z0-9°%]+", " ", apart.lower()).strip()
+
+
+def _unit_for(role: Role, name: str) -> str:
+    known = UNITS[role]
+    match = _UNIT.search(name.strip())
+    spelled = [part for part in (match.groups() if match else ()) if part]
+    spelled += _plain(name).split()[::-1]
+    for word in spelled:
+        unit = known.get(word.strip().lower())
+        if unit is not None:
+            return unit[0]
+    return next((shown for shown, _ in known.values()), "")
+
+
+def _by_size(role: Role, unit: str, name: str, figures: Floats) -> str:
+    """Where the name tells no unit, figures that are far too large are taken for the smaller one."""
+    told = any(word in UNITS[role] for word in _plain(name).split()) or _UNIT.search(name.strip()) is not None
+    if told or figures.size == 0:
+        return unit
+    middle = float(np.median(np.abs(figures)))
+    if role is Role.VOLTAGE and middle > 500:
+        return "mV"
+    if role is Role.CURRENT and middle > 300:
+        return "mA"
+    if role is Role.CAPACITY and float(np.max(figures)) > 60:
+        return "mAh"
+    if role is Role.SOC and float(np.max(figures)) > 1.5:
+        return "%"
+    return unit
+
+
+def _by_figures(figures: Sequence[Floats], found: Sequence[Role]) -> list[Role]:
+    """Fill what names did not tell: the first rising column is time, a column within a cell's volts is volts."""
+    roles = list(found)
+
+    def give(role: Role, place: int | None) -> None:
+        if place is not None and role not in roles:
+            roles[place] = role
+
+    free = [n for n, values in enumerate(figures) if roles[n] is Role.IGNORED and values.size]
+    if not {Role.TIME, Role.CAPACITY, Role.SOC} & set(roles):
+        rising = next((n for n in free if figures[n].size > 1 and np.all(np.diff(figures[n]) > 0)), None)
+        if rising is not None:
+            small = float(figures[rising].max()) < 60 and len(figures) == 2
+            give(Role.CAPACITY if small else Role.TIME, rising)
+    free = [n for n in free if roles[n] is Role.IGNORED]
+    give(Role.VOLTAGE, next((n for n in free if 1.5 < np.median(figures[n]) < 4.6), None))
+    free = [n for n in free if roles[n] is Role.IGNORED]
+    give(Role.CURRENT, next((n for n in free if Role.TIME in roles), None))
+    return roles
+
+
+def _figures(texts: Sequence[str], decimal: str) -> Floats:
+    values = []
+    for text in texts:
+        try:
+            values.append(clock_seconds(text.strip().replace(decimal, ".")))
+        except ValueError:
+            continue
+    return np.array(values, float)
