@@ -33,15 +33,58 @@ from wise_cellar.core.documents import (
     PackRecipe,
     Part,
     Rotors,
+    SourceKind,
     Strip,
+    ValueSource,
 )
+from wise_cellar.demo.bench import sample_bench, sample_fit
 
 FIRST_DESIGN_ID = "whimbrel-transect"
 
 
 def sample_documents() -> tuple[Document, ...]:
     """All documents of the sample workspace."""
-    return (*_cells(), *_packs(), whimbrel(), dunlin(), north_transect(), colony_scout(), *_designs())
+    return (
+        *_cells(),
+        *_packs(),
+        bench_cell(),
+        *sample_bench().records,
+        whimbrel(),
+        dunlin(),
+        north_transect(),
+        colony_scout(),
+        *_designs(),
+    )
+
+
+def sample_series() -> dict[str, bytes]:
+    """The long series that the documents of the sample workspace name."""
+    return sample_bench().series
+
+
+def bench_cell(*, fitted: bool = True) -> CellType:
+    """An energy cell that was tested: discharges, a fitted model, five specimens on the bench."""
+    day = date(2026, 3, 21)
+    sheet = _cell("Fell", "21", "50E", mass_g=69.0, capacity_mah=5000, dcir_mohm=34, continuous_current_a=15,
+                  pulse_current_a=22, price=6.2)  # fmt: skip
+    specimens = ((5134, 33.5, 68.9), (5121, 34.2, 69.2), (5102, 35.1, 69.0), (5140, 33.1, 68.8), (5117, 34.6, 69.1))
+    return sheet.model_copy(
+        update={
+            "pulse_s": 10.0,
+            "charge_current_a": 2.5,
+            "nominal_voltage_v": 3.6,
+            "sources": (
+                ValueSource(field="mass_g", kind=SourceKind.MEASURED, day=day),
+                ValueSource(field="dcir_mohm", kind=SourceKind.MEASURED, day=day),
+                ValueSource(field="price", kind=SourceKind.ESTIMATE),
+            ),
+            "bench_results": tuple(
+                BenchResult(label=f"specimen {number}", day=day, capacity_mah=mah, load_a=0.5, dcir_mohm=mohm, mass_g=g)
+                for number, (mah, mohm, g) in enumerate(specimens, 1)
+            ),
+            "fitted": sample_fit() if fitted else None,
+        }
+    )
 
 
 def _cell(

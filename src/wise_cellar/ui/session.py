@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -13,16 +14,19 @@ from wise_cellar.core.documents import (
     CompleteDesign,
     Craft,
     Design,
+    DischargeRecord,
     Document,
     DocumentError,
     Mission,
+    TracedChart,
     field_info,
     replaced,
     value_at,
 )
-from wise_cellar.core.flight import Answer, answer
-from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents
-from wise_cellar.store import Removal, Workspace, WorkspaceError
+from wise_cellar.core.flight import Answer, Spread, answer, spread
+from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
+from wise_cellar.store import KIND_OF, Removal, Workspace, WorkspaceError
+from wise_cellar.ui.work import Worker
 
 _PART_OF_ROOT: dict[str, str] = {
     "design": "design",
@@ -30,6 +34,7 @@ _PART_OF_ROOT: dict[str, str] = {
     "cell_type": "cell type",
     "mission": "mission",
 }
+KEPT = (Craft, CellType, Mission, Design, DischargeRecord, TracedChart)
 REFERENCES = {"design.craft_id": Craft, "design.cell_type_id": CellType, "design.mission_id": Mission}
 
 
@@ -38,21 +43,30 @@ class Session(QObject):
 
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
     then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
-    ``pin_changed`` that the pin is.
+    ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come.
     """
 
     changed = pyqtSignal()
     pin_changed = pyqtSignal()
+    spread_changed = pyqtSignal()
 
     def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.workspace = workspace
         if not workspace.all(Design):
-            workspace.seed(sample_documents())
+            workspace.seed(sample_documents(), sample_series())
         self.complete: CompleteDesign
         self.answer: Answer
+        self.spread: Spread | None = None
         self.pinned: tuple[CompleteDesign, Answer] | None = None
+        self._ranging = Worker(self)
+        self._ranging.finished.connect(self._take_spread)
         self._load()
+
+    def close(self) -> None:
+        """Stop what runs beside the window and close the workspace; nothing is left to save."""
+        self._ranging.close()
+        self.workspace.close()
 
     # Reading
 
@@ -76,10 +90,8 @@ class Session(QObject):
             return
         answered = answer(after)
         root = path.split(".")[0]
-        self.workspace.commit(label or _label(path), [getattr(after, root)])
-        self._documents = self._read()
-        self.complete, self.answer = after, answered
-        self.changed.emit()
+        self._write(label or _label(path), [getattr(after, root)])
+        self._become(after, answered)
 
     def step(self, path: str, by: int) -> bool:
         """Step a whole-number field, kept inside its bounds; ``False`` at an end."""
@@ -94,13 +106,11 @@ class Session(QObject):
         """Take the last edit back."""
         if self.workspace.undo():
             self._load()
-            self.changed.emit()
 
     def redo(self) -> None:
         """Make the last undone edit again."""
         if self.workspace.redo():
             self._load()
-            self.changed.emit()
 
     # Designs and documents as a whole
 
@@ -169,13 +179,36 @@ class Session(QObject):
         wanted = self.workspace.setting("design") or FIRST_DESIGN_ID
         for identifier in [wanted, *designs]:
             if identifier in designs:
-                self.complete = self._assembled(designs[identifier])
-                self.answer = answer(self.complete)
+                complete = self._assembled(designs[identifier])
+                self._become(complete, answer(complete))
                 return
         raise WorkspaceError(f"{self.workspace.path} holds no design.")
 
     def _read(self) -> dict[type[Any], dict[str, Any]]:
-        return {model: self.workspace.all(model) for model in (Craft, CellType, Mission, Design)}
+        return {model: dict(self.workspace.all(model)) for model in KEPT}
+
+    def _write(
+        self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
+    ) -> None:
+        """Commit one edit, and keep what is held here in step without reading all of it again."""
+        self.workspace.commit(label, changes, series)
+        for change in changes:
+            if isinstance(change, Removal):
+                self._documents[next(m for m in KEPT if KIND_OF[m] == change.kind)].pop(change.id, None)
+            else:
+                held = self._documents[type(change)]
+                held[getattr(change, "id", "")] = change
+                self._documents[type(change)] = dict(sorted(held.items(), key=lambda item: item[1].name))
+
+    def _become(self, complete: CompleteDesign, answered: Answer) -> None:
+        """Show another design or answer, and fly its range beside the window."""
+        self.complete, self.answer, self.spread = complete, answered, None
+        self._ranging.run(partial(spread, complete, answered))
+        self.changed.emit()
+
+    def _take_spread(self, found: Spread) -> None:
+        self.spread = found
+        self.spread_changed.emit()
 
     def _assembled(self, design: Design) -> CompleteDesign:
         parts: dict[str, Any] = {}
@@ -192,12 +225,10 @@ class Session(QObject):
     def _show(self, complete: CompleteDesign) -> None:
         answered = answer(complete)
         self.workspace.remember("design", complete.design.id)
-        self.complete, self.answer = complete, answered
-        self.changed.emit()
+        self._become(complete, answered)
 
     def _commit(self, label: str, changes: Sequence[Document | Removal], show: str) -> None:
-        self.workspace.commit(label, changes)
-        self._documents = self._read()
+        self._write(label, changes)
         self.open_design(show)
 
     def _fly_copy(self, document: Any, reference: str) -> None:

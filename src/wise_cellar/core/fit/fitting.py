@@ -253,7 +253,7 @@ class _Problem:
         temperatures = np.concatenate([c.temperature_k for c in self.whole]) - ZERO_CELSIUS_K
         every = slice(None, None, 3)
         # Dense, so that the monotone cubic of the flight follows the straight pieces that were fitted.
-        dense = np.union1d(RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 41))
+        dense = np.unique(np.round(np.concatenate([RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 41)]), 6))
         heat = fit_heat(model, self.whole)
         by_mass = heat_capacity_j_k(self.cell)
         if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:

@@ -8,10 +8,12 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, power_against_mass
 from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
+from wise_cellar.core.flight.spread import Doubts, Spread, spread
 
 __all__ = [
     "Answer",
     "CalibrationResult",
+    "Doubts",
     "EndReason",
     "Ending",
     "Finding",
@@ -21,10 +23,12 @@ __all__ = [
     "PunchAnswer",
     "Series",
     "Severity",
+    "Spread",
     "answer",
     "calibrate",
     "fly",
     "lower",
     "lower_one",
     "power_against_mass",
+    "spread",
 ]

@@ -126,6 +126,11 @@ def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         )
 
 
+def outside_fit(complete: CompleteDesign, answer: Answer) -> bool:
+    """Whether a fitted cell is flown outside the currents and temperatures that its fit rests on."""
+    return any(True for _ in _fit_range(complete, answer))
+
+
 def _fit_range(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Nothing is extrapolated silently: a flight outside what a fitted cell was measured at says so."""
     fitted = complete.cell_type.fitted

@@ -1,6 +1,27 @@
 """The shelf: what every cell type would be worth in the present design, flown in one batch."""
 
-from wise_cellar.core.shelf.claims import Sustained, claims, sustained
-from wise_cellar.core.shelf.shelf import Discharge, ShelfRow, discharge_at_load, shelf_at_load
+from wise_cellar.core.shelf.claims import Claim, Sustained, Verdict, claims, sustained
+from wise_cellar.core.shelf.shelf import (
+    Discharge,
+    Footing,
+    ShelfRow,
+    discharge_at_current,
+    mean_cell_current_a,
+    parallel_at_mass,
+    shelf_at_load,
+)
 
-__all__ = ["Discharge", "ShelfRow", "Sustained", "claims", "discharge_at_load", "shelf_at_load", "sustained"]
+__all__ = [
+    "Claim",
+    "Discharge",
+    "Footing",
+    "ShelfRow",
+    "Sustained",
+    "Verdict",
+    "claims",
+    "discharge_at_current",
+    "mean_cell_current_a",
+    "parallel_at_mass",
+    "shelf_at_load",
+    "sustained",
+]

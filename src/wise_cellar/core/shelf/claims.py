@@ -1,97 +1,295 @@
-"""Claims on a cell's sheet that cannot be true, or cannot be held, each in a sentence with its numbers."""
+"""What a cell's sheet claims, judged one by one: each claim holds, is doubtful or cannot be, with the arithmetic."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from enum import IntEnum
+from functools import lru_cache
 
 import numpy as np
 
-from wise_cellar.core.cells import mean_resting_v
-from wise_cellar.core.documents import CompleteDesign, Conditions, PackRecipe
+from wise_cellar.core.cells import capacity_mah, mean_resting_v
+from wise_cellar.core.documents import (
+    AC_SHARE_OF_DCIR,
+    CellType,
+    CompleteDesign,
+    Conditions,
+    FormFactor,
+    PackRecipe,
+    SourceKind,
+)
 from wise_cellar.core.flight import fly, lower, lower_one
+from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
-# The best cells of these families sold stay under these; a sheet above them has a wrong mass, size or capacity.
-MOST_WH_KG, MOST_WH_L = 320.0, 850.0
 MOVING_AIR_W_M2_K = 20.0
 ROOM_C = 25.0
+SAFE_CELL_C = 60.0
 SHORT_OF_LABEL = 0.97
-LARGE_SAG_V = 0.8
+LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2
+NOMINAL_OFF = 0.02
+
+
+class Verdict(IntEnum):
+    """How a claim stands."""
+
+    HOLDS = 0
+    DOUBTFUL = 1
+    CANNOT_BE = 2
+
+    @property
+    def words(self) -> str:
+        """As people read it."""
+        return ("holds", "doubtful", "cannot be")[self]
+
+
+@dataclass(frozen=True)
+class Claim:
+    """One claim of a sheet. ``sentence`` says what it means, ``arithmetic`` how it was reckoned."""
+
+    verdict: Verdict
+    title: str
+    sentence: str
+    arithmetic: str
+    field: str
+
+
+@dataclass(frozen=True)
+class Density:
+    """What a form has held: above ``seen`` nothing common is known, above ``ever`` nothing at all. Estimates."""
+
+    seen_wh_kg: float
+    ever_wh_kg: float
+    seen_wh_l: float
+    ever_wh_l: float
+    least_g_ml: float
+    most_g_ml: float
+
+
+# Cells that are sold stay under the first of each pair; the second is beyond any of its form. Grams a millilitre are of
+# steel cans around wound electrodes, and of soft pouches.
+DENSITIES = {
+    FormFactor.C18650: Density(275, 300, 760, 820, 2.5, 3.1),
+    FormFactor.C21700: Density(275, 310, 760, 850, 2.5, 3.1),
+    FormFactor.OTHER_CYLINDER: Density(280, 320, 770, 850, 2.3, 3.2),
+    FormFactor.POUCH: Density(290, 330, 700, 800, 1.7, 3.0),
+    FormFactor.WHOLE_PACK: Density(200, 240, 480, 600, 1.5, 3.0),
+}
+
+
+@dataclass(frozen=True)
+class Held:
+    """A lone cell at a held current in moving air at 25 °C, from full to its minimum."""
+
+    current_a: float
+    hottest_c: float
+    to_60_c_s: float | None
+    """Seconds until 60 °C; none where it never gets there."""
+    lasted_s: float
+    start_heat_w: float
+    """Heat at the start, I²·R of a 10 s pulse."""
 
 
 @dataclass(frozen=True)
 class Sustained:
-    """What a bare cell in moving air at 25 °C can give to the end, amps, and how hot it gets at its rating."""
+    """The current that a lone cell can hold to the end within its temperature limit, and what its claim would do."""
 
-    current_a: float
-    at_rating_c: float
+    trusted_a: float
+    at_claim: Held
 
 
-def claims(complete: CompleteDesign) -> list[str]:
-    """Doubts about the present cell's sheet; empty when there are none."""
+def claims(complete: CompleteDesign) -> list[Claim]:
+    """Every claim of the present cell's sheet, the worst first."""
+    found = [*_sheet_claims(complete.cell_type), *_heat_claims(complete), *_energy_claims(complete)]
+    return sorted(found, key=lambda claim: -claim.verdict)
+
+
+@lru_cache(maxsize=2048)
+def sheet_verdict(cell: CellType) -> Verdict:
+    """The worst verdict of what the sheet alone tells, without flying it."""
+    return max((claim.verdict for claim in _sheet_claims(cell)), default=Verdict.HOLDS)
+
+
+def _sheet_claims(cell: CellType) -> list[Claim]:
+    rooms = (_mass_claims, _capacity_claims, _resistance_claims)
+    return [claim for room in rooms for claim in room(cell)]
+
+
+def _mass_claims(cell: CellType) -> Iterator[Claim]:
+    count, bound = cell.cells_in_series, DENSITIES[cell.form_factor]
+    resting = mean_resting_v(cell)
+    energy_wh = count * cell.capacity_mah / 1000 * resting
+    by_mass, by_size = 1000 * energy_wh / cell.mass_g, energy_wh / cell.volume_l
+    cells = f"{count} × " if count > 1 else ""
+    reckoned = f"{cells}{cell.capacity_mah / 1000:.2f} Ah × {resting:.2f} V at rest = {energy_wh:.1f} Wh"
+    yield Claim(
+        _over(by_mass, bound.seen_wh_kg, bound.ever_wh_kg),
+        "Energy for its mass",
+        f"{by_mass:.0f} Wh/kg; {_held_words(by_mass, bound.seen_wh_kg, bound.ever_wh_kg, cell, 'Wh/kg')}",
+        f"{reckoned}; ÷ {cell.mass_g:g} g = {by_mass:.0f} Wh/kg",
+        "cell_type.capacity_mah",
+    )
+    yield Claim(
+        _over(by_size, bound.seen_wh_l, bound.ever_wh_l),
+        "Energy for its size",
+        f"{by_size:.0f} Wh a litre; {_held_words(by_size, bound.seen_wh_l, bound.ever_wh_l, cell, 'Wh a litre')}",
+        f"{reckoned}; ÷ {1000 * cell.volume_l:.1f} ml = {by_size:.0f} Wh/l",
+        "cell_type.length_mm",
+    )
+    heavy = cell.mass_g / (1000 * cell.volume_l)
+    fits = bound.least_g_ml <= heavy <= bound.most_g_ml
+    far = heavy < 0.85 * bound.least_g_ml or heavy > 1.15 * bound.most_g_ml
+    side = "light" if heavy < bound.least_g_ml else "heavy"
+    usual = f"({bound.least_g_ml:g} to {bound.most_g_ml:g})"
+    yield Claim(
+        Verdict.HOLDS if fits else Verdict.CANNOT_BE if far else Verdict.DOUBTFUL,
+        "Mass against size",
+        f"{heavy:.2f} g a millilitre is usual for its form {usual}."
+        if fits
+        else f"{heavy:.2f} g a millilitre is too {side} for its form {usual}: weigh and measure it.",
+        f"{cell.mass_g:g} g ÷ {1000 * cell.volume_l:.1f} ml = {heavy:.2f} g/ml",
+        "cell_type.mass_g",
+    )
+
+
+def _capacity_claims(cell: CellType) -> Iterator[Claim]:
+    measured = [r.capacity_mah for r in cell.bench_results if r.capacity_mah is not None]
+    if cell.fitted is not None and not cell.fitted.capacity_given:
+        yield _against_label(cell, cell.fitted.capacity_mah, "By its own discharge curves", "cell_type.fitted")
+    if measured:
+        middle = float(np.median(measured))
+        source = f"Of {len(measured)} on the bench" if len(measured) > 1 else "Of one on the bench"
+        yield _against_label(cell, middle, source, "cell_type.bench_results")
+
+
+def _against_label(cell: CellType, found_mah: float, source: str, field: str) -> Claim:
+    share = found_mah / cell.capacity_mah
+    label = "measured value" if cell.source_of("capacity_mah")[0] is SourceKind.MEASURED else "label"
+    verdict = Verdict.HOLDS if share >= SHORT_OF_LABEL else Verdict.DOUBTFUL if share >= 0.85 else Verdict.CANNOT_BE
+    ends = "holds its label" if verdict is Verdict.HOLDS else f"is {100 * (1 - share):.0f} % short of its {label}"
+    return Claim(
+        verdict,
+        "Capacity",
+        f"{source}, it {ends}: {found_mah:.0f} mAh where {cell.capacity_mah:.0f} are written.",
+        f"{found_mah:.0f} ÷ {cell.capacity_mah:.0f} mAh = {100 * share:.0f} %",
+        field,
+    )
+
+
+def _resistance_claims(cell: CellType) -> Iterator[Claim]:
+    amps, ohm = cell.rated_current_a, cell.resistance_mohm * 1e-3
+    sag = amps * ohm
+    verdict = _over(sag, LARGE_SAG_V, IMPOSSIBLE_SAG_V)
+    rate = amps / (cell.capacity_mah / 1000)
+    held_rate = LARGE_SAG_V / ohm / (cell.capacity_mah / 1000)
+    claimed = f"{cell.c_rating:g}C" if cell.c_rating is not None else f"{amps:g} A ({rate:.1f}C)"
+    said = {
+        Verdict.HOLDS: f"At {claimed} each cell loses {sag:.2f} V to its own resistance, which it can afford.",
+        Verdict.DOUBTFUL: f"At {claimed} each cell loses {sag:.2f} V to its own resistance; about {held_rate:.0f}C is"
+                          " what that resistance lets through.",
+        Verdict.CANNOT_BE: f"At {claimed} each cell would lose {sag:.2f} V to its own resistance and be under its"
+                           f" minimum at once; about {held_rate:.0f}C is what that resistance lets through.",
+    }[verdict]  # fmt: skip
+    estimated = f" (from {cell.ac_resistance_mohm:g} mΩ AC ÷ {AC_SHARE_OF_DCIR:g})" if cell.dcir_mohm is None else ""
+    yield Claim(
+        verdict,
+        "C-rating against resistance" if cell.c_rating is not None else "Rated current against resistance",
+        said,
+        f"{amps:.3g} A × {cell.resistance_mohm:.3g} mΩ{estimated} = {sag:.2f} V",
+        "cell_type.c_rating" if cell.c_rating is not None else "cell_type.continuous_current_a",
+    )
+
+
+def _heat_claims(complete: CompleteDesign) -> Iterator[Claim]:
     cell = complete.cell_type
-    found = []
-    energy_wh = cell.capacity_mah / 1000 * mean_resting_v(cell)
-    litres = cell.volume_l
-    density, volumetric = 1000 * energy_wh / cell.mass_g, energy_wh / litres
-    if density > MOST_WH_KG:
-        found.append(
-            f"{cell.capacity_mah:.0f} mAh in {cell.mass_g:g} g would be {density:.0f} Wh/kg; no such cell passes"
-            f" {MOST_WH_KG:.0f}. Weigh it, and measure its capacity."
-        )
-    if volumetric > MOST_WH_L:
-        found.append(
-            f"{cell.capacity_mah:.0f} mAh in {cell.diameter_mm:g} × {cell.length_mm:g} mm would be {volumetric:.0f} Wh"
-            f" a litre; no such cell passes {MOST_WH_L:.0f}. The label promises more than the can holds."
-        )
-    if cell.fitted is not None and cell.fitted.capacity_mah < SHORT_OF_LABEL * cell.capacity_mah:
-        found.append(
-            f"Measured {cell.fitted.capacity_mah:.0f} mAh where the label says {cell.capacity_mah:.0f}. Flights use"
-            " what was measured."
-        )
-    sag = cell.rated_current_a * cell.resistance_mohm * 1e-3
-    if sag > LARGE_SAG_V:
-        found.append(
-            f"At its rated {cell.rated_current_a:g} A it loses {sag:.2f} V to its own {cell.resistance_mohm:g} mΩ."
-        )
     held = sustained(complete)
-    if held.current_a < 0.98 * cell.rated_current_a:
-        found.append(
-            f"Its rated {cell.rated_current_a:g} A cannot be held to the end: bare in moving air it would reach"
-            f" {held.at_rating_c:.0f} °C (limit {cell.max_temperature_c:g}). It can be held at up to"
-            f" {held.current_a:.0f} A."
+    claim = held.at_claim
+    limit = cell.max_temperature_c
+    whole = held.trusted_a >= 0.98 * cell.rated_current_a
+    hot = f"reaches {claim.hottest_c:.0f} °C" if claim.hottest_c < 200 else "passes 200 °C"
+    soon = "" if claim.to_60_c_s is None else f" {SAFE_CELL_C:.0f} °C are passed after {_clock(claim.to_60_c_s)}."
+    if claim.lasted_s < 1.0:
+        said = f"{cell.rated_current_a:.3g} A pull a full cell under {cell.min_voltage_v:g} V at once."
+        verdict = Verdict.CANNOT_BE
+    elif whole:
+        said = f"Held to the end, bare in moving air, it {hot} (limit {limit:g})."
+        verdict = Verdict.HOLDS
+    else:
+        said = (
+            f"Held to the end, bare in moving air, it {hot} (limit {limit:g}).{soon}"
+            f" Up to {held.trusted_a:.0f} A can be held."
         )
-    return found
+        verdict = Verdict.CANNOT_BE if held.trusted_a < 0.5 * cell.rated_current_a else Verdict.DOUBTFUL
+    yield Claim(
+        verdict,
+        f"Heat at its rated {cell.rated_current_a:.3g} A",
+        said,
+        f"({cell.rated_current_a:.3g} A)² × {cell.resistance_mohm:.3g} mΩ = {claim.start_heat_w:.1f} W a cell at first;"
+        f" {MOVING_AIR_W_M2_K:g} W/(m² K) × {1e4 * cell.surface_m2:.0f} cm² in {ROOM_C:.0f} °C air, flown to"
+        f" {cell.min_voltage_v:g} V",
+        "cell_type.trusted_current_a",
+    )
+
+
+def _energy_claims(complete: CompleteDesign) -> Iterator[Claim]:
+    cell = complete.cell_type
+    if cell.nominal_voltage_v is None:
+        return
+    resting = mean_resting_v(cell)
+    label = cell.capacity_mah / 1000 * cell.nominal_voltage_v
+    rest = capacity_mah(cell) / 1000 * resting
+    share = rest / label
+    verdict = Verdict.HOLDS if share >= 1 - NOMINAL_OFF else Verdict.DOUBTFUL if share >= 0.85 else Verdict.CANNOT_BE
+    ends = "which it has at rest" if verdict is Verdict.HOLDS else f"but it has {rest:.1f} Wh at rest"
+    yield Claim(
+        verdict,
+        "Nominal voltage as energy",
+        f"{label:.1f} Wh are promised, {ends}; under load it gives less still. Plan with usable Wh, not with this.",
+        f"{cell.capacity_mah / 1000:.2f} Ah × {cell.nominal_voltage_v:g} V = {label:.1f} Wh;"
+        f" {capacity_mah(cell) / 1000:.2f} Ah × {resting:.2f} V mean at rest = {rest:.1f} Wh",
+        "cell_type.nominal_voltage_v",
+    )
 
 
 def sustained(complete: CompleteDesign) -> Sustained:
-    """Greatest mean current that a lone cell can hold from full to its minimum within its temperature limit.
+    """Greatest current that a lone one can hold from full to its minimum within its temperature limit.
 
-    Discharges at many held powers in one batch; each has a mean current and a hottest temperature.
+    Discharges at many held currents in one batch, bare in moving air at 25 °C.
     """
     cell = complete.cell_type
-    still = Conditions(air_temperature_c=ROOM_C)
     alone = complete.design.model_copy(
         update={
-            "recipe": PackRecipe(series_count=1, parallel_count=1),
-            "conditions": still,
+            "recipe": PackRecipe(series_count=cell.cells_in_series, parallel_count=1),
+            "conditions": Conditions(air_temperature_c=ROOM_C),
         }
     )
     one = lower([lower_one(complete.model_copy(update={"design": alone}), 1.0)])
-    rating_w = cell.rated_current_a * 0.5 * (cell.min_voltage_v + cell.max_voltage_v)
-    powers = np.geomspace(0.02, 1.5, 40) * rating_w
-    count = len(powers)
+    currents = cell.rated_current_a * np.geomspace(0.02, 1.0, 32)
+    flown = fly(_bare(one, cell, len(currents)).one_block(np.inf, cell_current_a=currents))
+    hottest = np.where(flown.end_s > 1.0, flown.hottest_k - ZERO_CELSIUS_K, np.inf)
+    claim = fly(_bare(one, cell, 1).one_block(np.inf, cell_current_a=currents[-1:]), record=True)
+    trace = claim.trace[0]
+    celsius = trace.state.temperature_k - ZERO_CELSIUS_K
+    over = np.flatnonzero(celsius >= SAFE_CELL_C)
+    to_60 = float(np.interp(SAFE_CELL_C, celsius[: over[0] + 1], trace.time_s[: over[0] + 1])) if over.size else None
+    return Sustained(
+        _first_crossing(currents, hottest, cell.max_temperature_c),
+        Held(
+            float(currents[-1]),
+            float(celsius.max()),
+            to_60,
+            float(claim.end_s[0]),
+            cell.rated_current_a**2 * cell.resistance_mohm * 1e-3,
+        ),
+    )
+
+
+def _bare(one: FlightBatch, cell: CellType, count: int) -> FlightBatch:
+    """Lone cells, or whole packs, that lose heat through their own surface only."""
     wide = one.take(np.zeros(count, np.intp))
-    surface = cell.surface_m2
-    cell_alone = replace(wide.cell, cooling_w_k=np.full(count, MOVING_AIR_W_M2_K * surface))
-    flown = fly(replace(wide.one_block(np.inf, powers), cell=cell_alone, wiring_ohm=np.zeros(count)))
-    lasted = flown.end_s > 1.0
-    if not lasted.any():
-        return Sustained(0.0, ROOM_C)
-    current = flown.charge_c[lasted] / flown.end_s[lasted]
-    hottest = flown.hottest_k[lasted] - ZERO_CELSIUS_K
-    rating = float(np.interp(cell.rated_current_a, current, hottest))
-    return Sustained(_first_crossing(current, hottest, cell.max_temperature_c), rating)
+    share = np.full(count, MOVING_AIR_W_M2_K * cell.surface_m2 / cell.cells_in_series)
+    return replace(wide, cell=replace(wide.cell, cooling_w_k=share), wiring_ohm=np.zeros(count))
 
 
 def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:
@@ -102,5 +300,25 @@ def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:
     first = int(over[0])
     if first == 0:
         return float(current[0])
+    if not np.isfinite(hottest[first]):
+        return float(current[first - 1])
     share = (limit - hottest[first - 1]) / (hottest[first] - hottest[first - 1])
     return float(current[first - 1] + share * (current[first] - current[first - 1]))
+
+
+def _over(value: float, doubtful: float, impossible: float) -> Verdict:
+    return Verdict.CANNOT_BE if value > impossible else Verdict.DOUBTFUL if value > doubtful else Verdict.HOLDS
+
+
+def _held_words(value: float, seen: float, ever: float, cell: CellType, unit: str) -> str:
+    kinds = {FormFactor.POUCH: "pouches", FormFactor.WHOLE_PACK: "polymer packs"}
+    kind = kinds.get(cell.form_factor, f"{cell.form_factor} cells")
+    if value > ever:
+        return f"no {kind} have held more than {ever:g}. Weigh it, and measure its capacity."
+    if value > seen:
+        return f"beyond the {seen:g} {unit} that {kind} commonly hold."
+    return f"{kind} commonly hold up to {seen:g}."
+
+
+def _clock(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"

@@ -1,17 +1,32 @@
-"""Cell types compared at the present craft's load, in the same S × P."""
+"""Cell types compared at the present craft's load."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
+from wise_cellar.core.cells import capacity_mah
 from wise_cellar.core.documents import CellType, CompleteDesign
 from wise_cellar.core.flight import Ending, fly, lower, lower_one
 from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
 from wise_cellar.core.flight.punch import punch_from
+from wise_cellar.core.pack import build_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.shelf.claims import Verdict, sheet_verdict
+
+MOST_PARALLEL = 12
+LINE_POINTS = 48
+
+
+class Footing(StrEnum):
+    """On what footing cell types are compared."""
+
+    SAME_COUNT = "same S × P"
+    SAME_MASS = "nearest pack mass"
 
 
 @dataclass(frozen=True)
@@ -19,59 +34,114 @@ class ShelfRow:
     """One cell type in the present design."""
 
     cell: CellType
+    parallel_count: int
+    pack_mass_g: float
     duration_s: float
     usable_wh: float
     """Energy given at the craft's side of the connector until the flight ended."""
     used_share: float
     """Charge given over the label's."""
+    loaded_v: float
+    """Mean volts a cell under load over the flight, as the craft sees them."""
     late_punch_v: float
     """Volts a cell, as the craft sees them, at the end of a burst begun when the landing rule calls."""
     hottest_c: float
     rating_share: float
-    """Current of one cell over its rating, at cruise or in a first burst, whichever is worse."""
+    """Current of one cell over its limit, at cruise or in a first burst, whichever is worse."""
     usable_wh_kg: float
     """Usable energy over the mass of the pack."""
     price_per_minute: float | None
     """Price of all cells over the minutes of one flight; none where no price is given."""
     ending: Ending
+    verdict: Verdict
+    """The worst of what its sheet claims."""
+    line_charge: Floats
+    """Charge drawn at the present amps a cell, share of the greatest on the shelf's label, shape ``(points,)``."""
+    line_v: Floats
+    """Volts of the cell along it."""
 
 
 @dataclass(frozen=True)
 class Discharge:
-    """A cell at a held power from the present start, arrays of shape ``(points,)``."""
+    """A cell giving a held current from the present start, arrays of shape ``(points,)``."""
 
     cell: CellType
+    current_a: float
     charge_ah: Floats
+    energy_wh: Floats
     voltage_v: Floats
+    temperature_c: Floats
 
 
-def _with(complete: CompleteDesign, cell: CellType) -> CompleteDesign:
-    design = complete.design.model_copy(update={"cell_type_id": cell.id})
+def with_cell(complete: CompleteDesign, cell: CellType, parallel_count: int | None = None) -> CompleteDesign:
+    """The design with another cell type, and another number in parallel where given."""
+    design = complete.design
+    recipe = design.recipe
+    if parallel_count is not None:
+        recipe = recipe.model_copy(update={"parallel_count": parallel_count})
+    design = design.model_copy(update={"cell_type_id": cell.id, "recipe": recipe})
     return complete.model_copy(update={"design": design, "cell_type": cell})
 
 
-def _lowered(complete: CompleteDesign, cells: Sequence[CellType], factor: float) -> list[LoweredDesign]:
-    return [lower_one(_with(complete, cell), factor) for cell in cells]
+def parallel_at_mass(complete: CompleteDesign, cell: CellType, pack_mass_g: float) -> int:
+    """The number in parallel whose pack comes nearest to ``pack_mass_g``, from 1 to 12."""
+    recipe, bay = complete.design.recipe, complete.craft.bay
+
+    def mass(parallel: int) -> float:
+        return build_pack(recipe.model_copy(update={"parallel_count": parallel}), cell, bay).mass_g
+
+    count = min(max(round(pack_mass_g * cell.cells_in_series / (recipe.series_count * cell.mass_g)), 1), MOST_PARALLEL)
+    best = mass(count)
+    while True:
+        step = 1 if best < pack_mass_g else -1
+        if not 1 <= count + step <= MOST_PARALLEL:
+            return count
+        beyond = mass(count + step)
+        if abs(beyond - pack_mass_g) >= abs(best - pack_mass_g):
+            return count
+        count, best = count + step, beyond
 
 
-def shelf_at_load(complete: CompleteDesign, cells: Sequence[CellType], factor: float) -> list[ShelfRow]:
-    """Rows of all ``cells``, each flown in place of the present one; ``factor`` is the craft's calibration."""
-    lowered = _lowered(complete, cells, factor)
+def mean_cell_current_a(complete: CompleteDesign, charge_used_mah: float, duration_s: float) -> float:
+    """Mean current of one cell over a flight that used ``charge_used_mah`` of the pack, A."""
+    return 3.6 * charge_used_mah / max(duration_s, 1e-9) / complete.design.recipe.parallel_count
+
+
+def shelf_at_load(
+    complete: CompleteDesign, cells: Sequence[CellType], factor: float, cell_current_a: float,
+    footing: Footing = Footing.SAME_COUNT,
+) -> list[ShelfRow]:  # fmt: skip
+    """Rows of all ``cells``, each flown in place of the present one.
+
+    ``factor`` is the craft's calibration; the small lines are drawn at ``cell_current_a``.
+    """
+    present = build_pack(complete.design.recipe, complete.cell_type, complete.craft.bay).mass_g
+    same = footing is Footing.SAME_COUNT
+    counts = [None if same else parallel_at_mass(complete, cell, present) for cell in cells]
+    lowered = [lower_one(with_cell(complete, cell, n), factor) for cell, n in zip(cells, counts, strict=True)]
     batch = lower(lowered)
     flown = fly(batch)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
+    lines = _held(complete, cells, cell_current_a, lowered)
+    widest = max(capacity_mah(cell) for cell in cells) / 1000
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
-        minutes = float(flown.end_s[place]) / 60
+        seconds = float(flown.end_s[place])
         usable = float(flown.energy_j[place]) / 3600
-        count = design.build.recipe.series_count * design.build.recipe.parallel_count
+        charge = float(flown.charge_c[place])
+        recipe = design.build.recipe
+        given = charge * recipe.parallel_count * recipe.series_count
+        cost = cell.price * design.build.units if cell.price is not None and seconds > 0 else None
         rows.append(
             ShelfRow(
                 cell=cell,
-                duration_s=60 * minutes,
+                parallel_count=recipe.parallel_count,
+                pack_mass_g=design.build.mass_g,
+                duration_s=seconds,
                 usable_wh=usable,
-                used_share=float(flown.charge_c[place]) / (3.6 * cell.capacity_mah),
+                used_share=charge / (3.6 * cell.capacity_mah),
+                loaded_v=3600 * usable / given if given > 0 else math.nan,
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
                 hottest_c=float(flown.hottest_k[place]) - ZERO_CELSIUS_K,
                 rating_share=max(
@@ -79,24 +149,42 @@ def shelf_at_load(complete: CompleteDesign, cells: Sequence[CellType], factor: f
                     float(first.current_a[place]) / cell.limit_for(punch_seconds(complete)),
                 ),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
-                price_per_minute=cell.price * count / minutes if cell.price is not None and minutes > 0 else None,
+                price_per_minute=60 * cost / seconds if cost is not None else None,
                 ending=Ending(int(flown.ending[place])),
+                verdict=sheet_verdict(cell),
+                line_charge=_thin(lines[place].charge_ah) / widest,
+                line_v=_thin(lines[place].voltage_v),
             )
         )
     return rows
 
 
-def discharge_at_load(
-    complete: CompleteDesign, cells: Sequence[CellType], factor: float, power_w: float
+def discharge_at_current(
+    complete: CompleteDesign, cells: Sequence[CellType], factor: float, cell_current_a: float
 ) -> list[Discharge]:
-    """Each of ``cells`` giving ``power_w`` from the pack, held, until its own minimum voltage.
+    """Each of ``cells`` giving ``cell_current_a``, held, from the present start to its own minimum voltage.
 
-    The same integrator with one endless block and no limit but the cell's.
+    The same integrator with one endless block and no limit but the cell's; cooled as a cell of the present pack is.
     """
-    batch = lower(_lowered(complete, cells, factor))
-    traces = fly(batch.one_block(np.inf, np.full(len(cells), power_w)), record=True).trace
+    return _held(complete, cells, cell_current_a, [lower_one(with_cell(complete, cell), factor) for cell in cells])
+
+
+def _held(
+    complete: CompleteDesign, cells: Sequence[CellType], cell_current_a: float, lowered: Sequence[LoweredDesign]
+) -> list[Discharge]:
+    batch = lower(lowered)
+    traces = fly(batch.one_block(np.inf, cell_current_a=np.full(len(cells), cell_current_a)), record=True).trace
     found = []
     for place, (cell, trace) in enumerate(zip(cells, traces, strict=True)):
         drawn = (batch.start.soc[place] - trace.state.soc) * batch.cell.charge_c[place] / 3600
-        found.append(Discharge(cell, drawn, trace.cell_v))
+        middle = 0.5 * (trace.cell_v[1:] + trace.cell_v[:-1])
+        energy = np.concatenate([np.zeros(1), np.cumsum(middle * np.diff(drawn))])
+        celsius = trace.state.temperature_k - ZERO_CELSIUS_K
+        found.append(Discharge(cell, cell_current_a, drawn, energy, trace.cell_v, celsius))
     return found
+
+
+def _thin(values: Floats) -> Floats:
+    if len(values) <= LINE_POINTS:
+        return values
+    return np.asarray(values[np.linspace(0, len(values) - 1, LINE_POINTS).round().astype(int)])

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer
+from wise_cellar.core.flight import Answer, Spread
 from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -140,13 +140,16 @@ class AnswerBand(QWidget):
             row.addWidget(button, button.weight)
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self.refresh)
+        session.spread_changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
         """Show the present answer, and its change since the pin."""
         pinned = self._session.pinned[1] if self._session.pinned else None
         for button, shown in zip(
-            self.buttons, answers_shown(self._session.complete, self._session.answer, pinned), strict=True
+            self.buttons,
+            answers_shown(self._session.complete, self._session.answer, pinned, self._session.spread),
+            strict=True,
         ):
             button.show_answer(shown)
 
@@ -155,7 +158,18 @@ class AnswerBand(QWidget):
             self.field_requested.emit(button.shown.field)
 
 
-def answers_shown(complete: CompleteDesign, answer: Answer, pinned: Answer | None) -> tuple[Shown, ...]:
+def _minutes_range(spread: Spread | None) -> str:
+    """``33 … 39``, in minutes or, for short flights, tenths of one."""
+    if spread is None:
+        return ""
+    low, high = (seconds / 60 for seconds in spread.duration_s)
+    decimals = 0 if high - low >= 2 else 1
+    return f"{format_number(low, decimals)} … {format_number(high, decimals)}"
+
+
+def answers_shown(
+    complete: CompleteDesign, answer: Answer, pinned: Answer | None, spread: Spread | None = None
+) -> tuple[Shown, ...]:
     """The five answers in words and numbers."""
     late, weak = answer.late_punch, answer.weak_link
     share = weak.worst_share
@@ -182,7 +196,7 @@ def answers_shown(complete: CompleteDesign, answer: Answer, pinned: Answer | Non
         reason = f"pinned: {pinned.reason.words}" if pinned.reason.words != answer.reason.words else ""
     return (
         Shown(
-            "In the air", format_minutes(answer.duration_s), "",
+            "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
             f"first punch {answer.early_punch.volts_a_cell:.2f} V a cell", since(minutes), longer, "fine",
             answer.duration_field,
         ),

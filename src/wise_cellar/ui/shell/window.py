@@ -338,7 +338,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Remember the geometry and close the workspace; every edit is kept already."""
         self.settings.setValue("geometry", self.saveGeometry())
-        self.session.workspace.close()
+        self.session.close()
         super().closeEvent(event)
 
 
