@@ -33,11 +33,16 @@ def read_exchange_file(path: Path) -> ExchangeFile:
 
 def write_exchange_file(path: Path, document: Document) -> None:
     """Write ``document`` to ``path`` whole or not at all; raises :class:`DocumentError` with one sentence."""
+    write_whole(path, export_text(document))
+
+
+def write_whole(path: Path, text: str) -> None:
+    """Write ``text`` to ``path`` whole or not at all; raises :class:`DocumentError` with one sentence."""
     part = None
     try:
         handle, part = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
         with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(export_text(document))
+            file.write(text)
         os.chmod(part, 0o644)
         os.replace(part, path)
     except OSError as error:

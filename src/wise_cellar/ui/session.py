@@ -121,7 +121,7 @@ class Session(QObject):
     def duplicate_design(self) -> None:
         """Go on with a copy of the present design under its own name."""
         copied = self._copy(self.complete.design)
-        self._commit(f"Duplicate {self.complete.design.name}", [copied], copied.id)
+        self.commit(f"Duplicate {self.complete.design.name}", [copied], show=copied.id)
 
     def duplicate_craft(self) -> None:
         """Copy the present craft; the present design flies the copy."""
@@ -144,7 +144,7 @@ class Session(QObject):
         others = [key for key in self.all(Design) if key != self.complete.design.id]
         if not others:
             raise DocumentError("This is the only design; make another before you delete it.")
-        self._commit(f"Delete {self.complete.design.name}", [Removal("design", self.complete.design.id)], others[0])
+        self.commit(f"Delete {self.complete.design.name}", [Removal("design", self.complete.design.id)], show=others[0])
 
     def take_in(self, document: Document) -> None:
         """Add an imported document; a design brings its craft, cell type and mission and is shown.
@@ -152,18 +152,17 @@ class Session(QObject):
         A document that is here already, to the letter, is not doubled; one that differs gets a new identifier.
         """
         if isinstance(document, CompleteDesign):
-            craft, cell = self._settled(document.craft), self._settled(document.cell_type)
-            mission = self._settled(document.mission)
-            design = self._settled(
+            craft, cell = self.settled(document.craft), self.settled(document.cell_type)
+            mission = self.settled(document.mission)
+            design = self.settled(
                 document.design.model_copy(
                     update={"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id}
                 )
             )
-            answer(CompleteDesign(design=design, craft=craft, cell_type=cell, mission=mission))
-            self._commit(f"Import {design.name}", [craft, cell, mission, design], design.id)
+            self.commit(f"Import {design.name}", [craft, cell, mission, design], show=design.id)
             return
-        settled = self._settled(document)
-        self._commit(f"Import {getattr(settled, 'name', '')}", [settled], self.complete.design.id)
+        settled = self.settled(document)
+        self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
 
     def toggle_pin(self) -> None:
         """Keep the present answer to compare with, or let the kept one go when it is the present one."""
@@ -210,12 +209,13 @@ class Session(QObject):
         self.spread = found
         self.spread_changed.emit()
 
-    def _assembled(self, design: Design) -> CompleteDesign:
+    def _assembled(self, design: Design, fresh: Mapping[Any, Any] | None = None) -> CompleteDesign:
+        """The design with the documents it names; those in ``fresh``, by kind and identifier, come first."""
         parts: dict[str, Any] = {}
         for path, model in REFERENCES.items():
             name = path.split(".")[1]
             identifier = getattr(design, name)
-            found = self.all(model).get(identifier)
+            found = (fresh or {}).get((model, identifier)) or self.all(model).get(identifier)
             if found is None:
                 kind = _PART_OF_ROOT[name.removesuffix("_id")]
                 raise DocumentError(f"Design {design.name} names a {kind} “{identifier}” that is not in the workspace.")
@@ -227,14 +227,31 @@ class Session(QObject):
         self.workspace.remember("design", complete.design.id)
         self._become(complete, answered)
 
-    def _commit(self, label: str, changes: Sequence[Document | Removal], show: str) -> None:
-        self._write(label, changes)
-        self.open_design(show)
+    def commit(
+        self,
+        label: str,
+        changes: Sequence[Document | Removal],
+        *,
+        show: str = "",
+        series: Mapping[str, bytes] | None = None,
+    ) -> None:
+        """Make one edit of whole documents, and show a design: ``show``, or the present one.
+
+        Refused, with nothing changed, when the design could not be shown afterwards.
+        """
+        shown = show or self.complete.design.id
+        fresh = {(type(change), getattr(change, "id", "")): change for change in changes}
+        design = fresh.get((Design, shown))
+        complete = self._assembled(design if isinstance(design, Design) else self.all(Design)[shown], fresh)
+        answered = answer(complete)
+        self._write(label, changes, series)
+        self.workspace.remember("design", shown)
+        self._become(complete, answered)
 
     def _fly_copy(self, document: Any, reference: str) -> None:
         copied = self._copy(document)
         design = self.complete.design.model_copy(update={reference: copied.id})
-        self._commit(f"Duplicate {document.name}", [copied, design], design.id)
+        self.commit(f"Duplicate {document.name}", [copied, design])
 
     def _copy(self, document: Any) -> Any:
         model = type(document)
@@ -244,16 +261,18 @@ class Session(QObject):
             for number in range(1, len(names) + 2)
             if (candidate := f"{document.name}, copy" + (f" {number}" if number > 1 else "")) not in names
         )
-        return document.model_copy(update={"id": self._free_id(model, name), "name": name, "sample": False})
+        return document.model_copy(update={"id": self.free_id(model, name), "name": name, "sample": False})
 
-    def _settled(self, document: Any) -> Any:
+    def settled(self, document: Any) -> Any:
+        """The document under an identifier that is free, or taken by its equal."""
         model = type(document)
         present = self.all(model).get(document.id)
         if present is None or present == document:
             return document
-        return document.model_copy(update={"id": self._free_id(model, document.name)})
+        return document.model_copy(update={"id": self.free_id(model, document.name)})
 
-    def _free_id(self, model: type[Any], name: str) -> str:
+    def free_id(self, model: type[Any], name: str) -> str:
+        """An identifier made from a name that no document of the kind has."""
         stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "document"
         taken = self.all(model)
         return next(

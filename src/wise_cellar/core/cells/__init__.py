@@ -14,6 +14,7 @@ from wise_cellar.core.cells.model import (
     resistance_shape,
     resting_curve,
 )
+from wise_cellar.core.cells.specimens import TENTH_TO_NINETIETH, Measured, measured
 
 __all__ = [
     "LAG_ACTIVATION",
@@ -21,11 +22,14 @@ __all__ = [
     "R1_SHARE",
     "RESISTANCE_ACTIVATION",
     "TAU1_S",
+    "TENTH_TO_NINETIETH",
+    "Measured",
     "capacity_mah",
     "electrical",
     "half_charge_slope",
     "heat_capacity_j_k",
     "mean_resting_v",
+    "measured",
     "resistance_shape",
     "resting_curve",
 ]

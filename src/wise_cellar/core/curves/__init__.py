@@ -4,12 +4,14 @@ from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble,
 from wise_cellar.core.curves.chart import chart_values, traced_discharge
 from wise_cellar.core.curves.columns import Column, Role, check_columns, clock_seconds, guess_columns, units_of
 from wise_cellar.core.curves.curve import DischargeCurve
+from wise_cellar.core.curves.simulation import ModelParameters, simulate
 
 __all__ = [
     "Assembled",
     "Circumstances",
     "Column",
     "DischargeCurve",
+    "ModelParameters",
     "Role",
     "assemble",
     "assemble_resting_table",
@@ -17,6 +19,7 @@ __all__ = [
     "check_columns",
     "clock_seconds",
     "guess_columns",
+    "simulate",
     "traced_discharge",
     "units_of",
 ]

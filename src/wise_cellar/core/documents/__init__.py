@@ -2,6 +2,7 @@
 
 from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
+from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import Bay, Craft, Esc, KnownFlight, Load, Motor, Part, Rotors
@@ -9,6 +10,7 @@ from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRe
 from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
 from wise_cellar.core.documents.mission import Block, BlockKind, LandingPolicy, LandingRule, Mission
+from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
 from wise_cellar.core.documents.pack_recipe import (
     Arrangement,
     ConnectorClass,
@@ -27,6 +29,7 @@ __all__ = [
     "BenchResult",
     "Block",
     "BlockKind",
+    "CellTable",
     "CellType",
     "ChargeUnit",
     "ChartAxis",
@@ -65,10 +68,14 @@ __all__ = [
     "TracedChart",
     "TracedCurve",
     "ValueSource",
+    "blank_cell_type",
+    "cell_types_from_csv",
+    "cell_types_to_csv",
     "export_text",
     "field_info",
     "import_text",
     "json_schema",
     "replaced",
     "value_at",
+    "with_form",
 ]

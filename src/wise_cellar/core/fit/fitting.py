@@ -27,9 +27,9 @@ from wise_cellar.core.cells import (
     resting_curve,
 )
 from wise_cellar.core.curves import DischargeCurve
+from wise_cellar.core.curves.simulation import ModelParameters, interpolate_rows, lag_and_polarisation, simulate
 from wise_cellar.core.documents import CellType, CurveResidual, DocumentError, FittedModel
 from wise_cellar.core.fit.heat import HeatFit, fit_heat
-from wise_cellar.core.fit.simulation import ModelParameters, interpolate_rows, lag_and_polarisation, simulate
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.cell import default_resistance_shape
 

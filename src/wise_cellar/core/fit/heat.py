@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.curves import DischargeCurve
-from wise_cellar.core.fit.simulation import ModelParameters, interpolate_rows
+from wise_cellar.core.curves.simulation import ModelParameters, interpolate_rows
 from wise_cellar.core.physics.arrays import Floats
 
 LEAST_RISE_K = 3.0

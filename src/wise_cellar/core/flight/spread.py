@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
 from wise_cellar.core.documents import CellType, CompleteDesign, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.flight.findings import outside_fit
@@ -21,7 +22,6 @@ from wise_cellar.core.physics.arrays import Floats
 
 SAMPLES = 200
 SEED = 20260314
-TENTH_TO_NINETIETH = 1.2816
 CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
 FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
@@ -110,9 +110,9 @@ def _ends(values: Floats) -> tuple[float, float]:
 
 
 def _capacity_doubt(cell: CellType) -> tuple[float, str]:
-    measured = [r.capacity_mah for r in cell.bench_results if r.capacity_mah is not None]
-    if len(measured) >= LEAST_SPECIMENS:
-        return max(_relative(measured), 0.005), f"{len(measured)} specimens measured"
+    specimens = measured(cell.bench_results, "capacity_mah")
+    if specimens is not None and specimens.count >= LEAST_SPECIMENS:
+        return max(specimens.spread, 0.005), f"{specimens.count} specimens measured"
     if cell.fitted is not None and not cell.fitted.capacity_given:
         return FITTED_CAPACITY, "fitted"
     kind = cell.source_of("capacity_mah")[0]
@@ -120,16 +120,12 @@ def _capacity_doubt(cell: CellType) -> tuple[float, str]:
 
 
 def _resistance_doubt(cell: CellType) -> tuple[float, str]:
-    measured = [r.dcir_mohm for r in cell.bench_results if r.dcir_mohm is not None]
-    if len(measured) >= LEAST_SPECIMENS:
-        return max(_relative(measured), 0.02), f"{len(measured)} specimens measured"
+    specimens = measured(cell.bench_results, "dcir_mohm")
+    if specimens is not None and specimens.count >= LEAST_SPECIMENS:
+        return max(specimens.spread, 0.02), f"{specimens.count} specimens measured"
     if cell.fitted is not None:
         return FITTED_RESISTANCE, "fitted"
     if cell.dcir_mohm is None:
         return FROM_AC, "from an AC reading"
     kind = cell.source_of("dcir_mohm")[0]
     return RESISTANCE[kind], str(kind)
-
-
-def _relative(values: list[float]) -> float:
-    return float(TENTH_TO_NINETIETH * np.std(values, ddof=1) / np.mean(values))

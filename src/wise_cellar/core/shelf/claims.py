@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from wise_cellar.core.cells import capacity_mah, mean_resting_v
+from wise_cellar.core.cells import capacity_mah, mean_resting_v, measured
 from wise_cellar.core.documents import (
     AC_SHARE_OF_DCIR,
     CellType,
@@ -154,13 +154,12 @@ def _mass_claims(cell: CellType) -> Iterator[Claim]:
 
 
 def _capacity_claims(cell: CellType) -> Iterator[Claim]:
-    measured = [r.capacity_mah for r in cell.bench_results if r.capacity_mah is not None]
     if cell.fitted is not None and not cell.fitted.capacity_given:
         yield _against_label(cell, cell.fitted.capacity_mah, "By its own discharge curves", "cell_type.fitted")
-    if measured:
-        middle = float(np.median(measured))
-        source = f"Of {len(measured)} on the bench" if len(measured) > 1 else "Of one on the bench"
-        yield _against_label(cell, middle, source, "cell_type.bench_results")
+    specimens = measured(cell.bench_results, "capacity_mah")
+    if specimens is not None:
+        source = f"Of {specimens.count} on the bench" if specimens.count > 1 else "Of one on the bench"
+        yield _against_label(cell, specimens.median, source, "cell_type.bench_results")
 
 
 def _against_label(cell: CellType, found_mah: float, source: str, field: str) -> Claim:

@@ -338,6 +338,8 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Remember the geometry and close the workspace; every edit is kept already."""
         self.settings.setValue("geometry", self.saveGeometry())
+        for station in self.stations:
+            station.close_work()
         self.session.close()
         super().closeEvent(event)
 

@@ -46,6 +46,9 @@ class Station(QWidget):
         """Show the present design and answer."""
         raise NotImplementedError
 
+    def close_work(self) -> None:
+        """Stop what runs beside the window; most stations run nothing."""
+
     def fields(self) -> list[Field]:
         """The fields on this station, for Find and for :meth:`focus_field`."""
         return self.findChildren(Field)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from enum import Enum
 from typing import Any
 
@@ -92,6 +93,11 @@ class Field(QWidget):
         """Show the present value."""
         raise NotImplementedError
 
+    def set_label_width(self, width: int) -> None:
+        """Give the label another width; a long title wraps."""
+        self._label.setFixedWidth(width)
+        self._label.setWordWrap(True)
+
     def hide_label(self) -> None:
         """Show the entry alone; the label stays its accessible name."""
         self._label.hide()
@@ -125,8 +131,12 @@ class Field(QWidget):
             reveal(self._error)
 
     def _submit(self, value: Any) -> bool:
+        return self._try(lambda: self.session.edit(self.path, value))
+
+    def _try(self, edit: Callable[[], object]) -> bool:
+        """Make an edit; ``False``, with the sentence shown, when it is refused."""
         try:
-            self.session.edit(self.path, value)
+            edit()
         except (DocumentError, WorkspaceError) as error:
             self._say(str(error))
             return False
@@ -206,7 +216,7 @@ class TextField(Field):
         self._bind(self._line)
 
     @property
-    def entry(self) -> QLineEdit:
+    def entry(self) -> EntryLine:
         """The line."""
         return self._line
 
@@ -217,6 +227,26 @@ class TextField(Field):
     def _typed(self, text: str) -> None:
         if self._submit(text):
             self._line.accept_shown(str(self.session.value(self.path)))
+
+
+class DateField(TextField):
+    """A date as ``2026-03-14``, or none."""
+
+    def __init__(self, session: Session, path: str, title: str = "") -> None:
+        super().__init__(session, path, title)
+        self.entry.setPlaceholderText("2026-03-14")
+
+    def refresh(self) -> None:
+        """Show the present date."""
+        self.entry.show_text(self._text())
+
+    def _text(self) -> str:
+        value = self.session.value(self.path)
+        return "" if value is None else str(value.isoformat())
+
+    def _typed(self, text: str) -> None:
+        if self._submit(text.strip() or None):
+            self.entry.accept_shown(self._text())
 
 
 class Chooser(QComboBox):
@@ -279,6 +309,8 @@ def field_for(session: Session, path: str, title: str = "") -> Field:
     annotation = field_info(CompleteDesign, path).annotation
     if isinstance(annotation, type) and issubclass(annotation, Enum):
         return ChoiceField(session, path, title)
+    if annotation is date:
+        return DateField(session, path, title)
     return TextField(session, path, title) if annotation is str else QuantityField(session, path, title)
 
 

@@ -42,7 +42,13 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
 
     def __init__(self, orientation: str, unit: str = "") -> None:
         super().__init__(orientation)
+        self.show_unit(unit)
+
+    def show_unit(self, unit: str) -> None:
+        """Put another unit after each number."""
         self._unit = f"\u00a0{unit}" if unit else ""
+        self.picture = None
+        self.update()
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""

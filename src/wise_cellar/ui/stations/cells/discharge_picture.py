@@ -1,13 +1,23 @@
-"""Discharge curves of up to four cells at the power the present craft cruises with."""
+"""Discharge curves of up to four cells at the present amps a cell, with a crosshair, to be saved in open formats."""
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Sequence
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QTextDocument
+from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QSizePolicy
 
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import Discharge
+from wise_cellar.core.units import format_number
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -23,43 +33,179 @@ from wise_cellar.ui.widgets.plots import (
 )
 
 MOST_SHOWN = 4
-_DASHES = (SOLID, DASHED, DOTTED, Qt.PenStyle.DashDotLine)
+DASHES = (SOLID, DASHED, DOTTED, Qt.PenStyle.DashDotLine)
+HEIGHTS, WIDTHS = ("Volts", "Watts"), ("Ah", "Wh")
+STEP_SHARE = 0.01
+CAPTION_PX = 48
 
 
 class DischargePicture(ThemedPlots):
-    """Volts against ampere-hours of one cell."""
+    """One cell's volts or watts against its charge or energy. Left and right move the crosshair."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Discharge curves of the chosen cells")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Discharge curves of the chosen cells; left and right move the crosshair")
         self.key = note()
-        self.plot = make_plot("Ah")
+        self.height_of, self.width_of = HEIGHTS[0], WIDTHS[0]
+        self.plot = make_plot("")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
+        self.cursor: float | None = None
+        self._line: pg.InfiniteLine | None = None
         self._curves: tuple[Discharge, ...] = ()
+        self.scene().sigMouseMoved.connect(self._moved)
 
     def show_curves(self, curves: Sequence[Discharge]) -> None:
         """Draw these curves."""
         self._curves = tuple(curves)
         self.redraw()
 
+    def show_axes(self, height_of: str, width_of: str) -> None:
+        """Draw volts or watts against Ah or Wh."""
+        if width_of != self.width_of:
+            self.cursor = None
+        self.height_of, self.width_of = height_of, width_of
+        self.redraw()
+
+    def points(self, curve: Discharge) -> tuple[Floats, Floats]:
+        """What is drawn of a curve."""
+        across = curve.charge_ah if self.width_of == WIDTHS[0] else curve.energy_wh
+        up = curve.voltage_v if self.height_of == HEIGHTS[0] else curve.voltage_v * curve.current_a
+        return across, up
+
     def redraw(self) -> None:
         """Draw the present curves."""
         colours = self.take_colours()
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
-        keys = []
+        self.plot.getAxis("bottom").show_unit(self.width_of)
         for place, curve in enumerate(self._curves):
-            colour, dash = colours.series[place], _DASHES[place]
-            self.plot.plot(curve.charge_ah, curve.voltage_v, pen=pen(colour, 2.0, dash))
-            keys.append(Key(curve.cell.name, colour, dash if dash is not Qt.PenStyle.DashDotLine else DASHED))
-        self.key.setText(key_text(keys, colours))
+            self.plot.plot(*self.points(curve), pen=pen(colours.series[place], 2.0, DASHES[place]))
+        self._line = pg.InfiniteLine(angle=90, pen=pen(colours.faint, 1.0))
+        self._line.setVisible(self.cursor is not None)
+        self._line.setPos(self.cursor or 0.0)
+        self.plot.addItem(self._line)
+        self._show_key()
         self.setAccessibleDescription(", ".join(curve.cell.name for curve in self._curves))
         if self._curves:
+            drawn = [self.points(curve) for curve in self._curves]
+            low, high = min(float(y.min()) for _, y in drawn), max(float(y.max()) for _, y in drawn)
+            room = 0.06 * (high - low)
             self.plot.setRange(
-                xRange=(0, max(float(c.charge_ah.max()) for c in self._curves) * 1.02 + 0.05),
-                yRange=(min(float(c.voltage_v.min()) for c in self._curves) - 0.05, 4.25),
+                xRange=(0, max(float(x.max()) for x, _ in drawn) * 1.02 + 0.01),
+                yRange=(low - room, high + room),
                 padding=0,
                 disableAutoRange=True,
             )
+
+    def read_at(self, across: float) -> list[tuple[str, float | None]]:
+        """Each curve's name and height at ``across``; none beyond its end."""
+        found: list[tuple[str, float | None]] = []
+        for curve in self._curves:
+            x, y = self.points(curve)
+            found.append((curve.cell.name, float(np.interp(across, x, y)) if across <= x[-1] else None))
+        return found
+
+    def move_cursor(self, across: float | None) -> None:
+        """Put the crosshair there, or take it away."""
+        most = max((float(self.points(curve)[0].max()) for curve in self._curves), default=0.0)
+        self.cursor = None if across is None or not 0 <= across <= most else across
+        if self._line is not None:
+            self._line.setVisible(self.cursor is not None)
+            self._line.setPos(self.cursor or 0.0)
+        self._show_key()
+
+    def _moved(self, position: QPointF) -> None:
+        box = self.plot.getViewBox()
+        inside = box.sceneBoundingRect().contains(position)
+        self.move_cursor(box.mapSceneToView(position).x() if inside else None)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and right move the crosshair, Escape takes it away."""
+        if event is None:
+            return
+        most = max((float(self.points(curve)[0].max()) for curve in self._curves), default=0.0)
+        steps = {Qt.Key.Key_Left: -STEP_SHARE, Qt.Key.Key_Right: STEP_SHARE}
+        if event.key() in steps and most > 0:
+            start = self.cursor if self.cursor is not None else 0.5 * most
+            self.move_cursor(min(max(start + steps[Qt.Key(event.key())] * most, 0.0), most))
+        elif event.key() == Qt.Key.Key_Escape:
+            self.move_cursor(None)
+        else:
+            super().keyPressEvent(event)
+
+    def _show_key(self) -> None:
+        self.key.setText(self._key())
+
+    def _key(self) -> str:
+        colours = self.take_colours()
+        unit, decimals = ("V", 2) if self.height_of == HEIGHTS[0] else ("W", 1)
+        heights: list[float | None] = [None] * len(self._curves)
+        if self.cursor is not None:
+            heights = [height for _, height in self.read_at(self.cursor)]
+        keys = []
+        for place, (curve, height) in enumerate(zip(self._curves, heights, strict=True)):
+            read = f" {format_number(height, decimals)} {unit}" if height is not None else ""
+            dash = DASHES[place] if DASHES[place] is not Qt.PenStyle.DashDotLine else DASHED
+            keys.append(Key(f"{curve.cell.name}{read}", colours.series[place], dash))
+        at = f"at {format_number(self.cursor, 2)} {self.width_of}" if self.cursor is not None else ""
+        return key_text(keys, colours) + (f"&nbsp;&nbsp; {at}" if at else "")
+
+    # Saving
+
+    def as_csv(self) -> str:
+        """The curves as a table, one row a point, units in the column names."""
+        buffer = io.StringIO()
+        writer = csv.writer(buffer, lineterminator="\n")
+        writer.writerow(["cell", "current_a", "charge_ah", "energy_wh", "voltage_v", "temperature_c"])
+        for c in self._curves:
+            for row in zip(c.charge_ah, c.energy_wh, c.voltage_v, c.temperature_c, strict=True):
+                writer.writerow([c.cell.name, f"{c.current_a:.4f}", *(f"{value:.5f}" for value in row)])
+        return buffer.getvalue()
+
+    def save(self, path: Path, caption: str) -> None:
+        """Save as PNG, SVG or CSV by the name's ending; raises :class:`DocumentError` with a sentence."""
+        kind = path.suffix.lower()
+        if kind not in (".png", ".svg", ".csv"):
+            raise DocumentError(f"{path.name} must end in .png, .svg or .csv, which says what is saved.")
+        try:
+            if kind == ".csv":
+                path.write_text(self.as_csv(), encoding="utf-8")
+                return
+            with path.open("wb"):
+                pass
+        except OSError as error:
+            raise DocumentError(f"{path} cannot be written: {error.strerror}.") from error
+        size = QSize(self.width(), self.height() + CAPTION_PX)
+        if kind == ".png":
+            image = QImage(size * 2, QImage.Format.Format_ARGB32)
+            image.setDevicePixelRatio(2.0)
+            self._paint(QPainter(image), size, caption)
+            written = image.save(str(path), "PNG")
+        else:
+            generator = QSvgGenerator()
+            generator.setFileName(str(path))
+            generator.setSize(size)
+            generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
+            generator.setTitle(caption)
+            self._paint(QPainter(generator), size, caption)
+            written = path.stat().st_size > 0
+        if not written:
+            raise DocumentError(f"{path} cannot be written: check that its disk has room.")
+
+    def _paint(self, painter: QPainter, size: QSize, caption: str) -> None:
+        colours = self.take_colours()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(QRectF(0, 0, size.width(), size.height()), colours.colour("sheet"))
+        words = QTextDocument()
+        words.setDefaultFont(self.key.font())
+        words.setTextWidth(size.width() - 16)
+        words.setHtml(f'<span style="color:{colours.ink}">{caption}</span><br>{self._key()}')
+        painter.translate(8, 4)
+        words.drawContents(painter)
+        painter.translate(-8, -4)
+        target = QRectF(0, CAPTION_PX, size.width(), size.height() - CAPTION_PX)
+        self.scene().render(painter, target, QRectF(self.rect()))
+        painter.end()

@@ -2,56 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QFontMetricsF, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
-from wise_cellar.core.shelf import ShelfRow
-from wise_cellar.core.units import format_number, format_share
-from wise_cellar.ui.theme import LIMESTONE, colours_of, font
+from wise_cellar.core.shelf import ShelfRow, Verdict
+from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, PACK, ROW_ROLE, SORT_ROLE
+from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate
+from wise_cellar.ui.theme import LIMESTONE, Colours, colours_of, font
 
-SORT_ROLE = Qt.ItemDataRole.UserRole
-NEAR_RATING = 0.85
-
-
-@dataclass(frozen=True)
-class Column:
-    """A column: its head, what it means, the value to sort by, and the text to show."""
-
-    head: str
-    meaning: str
-    value: Callable[[ShelfRow], Any]
-    text: Callable[[ShelfRow], str]
-
-
-def _number(head: str, meaning: str, value: Callable[[ShelfRow], float | None], decimals: int) -> Column:
-    def text(row: ShelfRow) -> str:
-        found = value(row)
-        return "" if found is None else format_number(found, decimals)
-
-    def sortable(row: ShelfRow) -> float:
-        found = value(row)
-        return float("inf") if found is None else found
-
-    return Column(head, meaning, sortable, text)
-
-
-COLUMNS = (
-    Column("Cell", "Name", lambda r: r.cell.name, lambda r: r.cell.name),
-    _number("Minutes", "Flight of this craft with the same S × P", lambda r: r.duration_s / 60, 1),
-    _number("Usable Wh", "Energy given at the connector until the flight ended", lambda r: r.usable_wh, 0),
-    Column("Used", "Charge given over the label's", lambda r: r.used_share, lambda r: format_share(r.used_share)),
-    Column("Of rating", "Current over the cell's rating, at cruise or in a first punch", lambda r: r.rating_share,
-           lambda r: format_share(r.rating_share)),
-    _number("Late V", "Volts a cell in a burst when the landing rule calls", lambda r: r.late_punch_v, 2),
-    _number("Hottest °C", "Hottest cell of the flight", lambda r: r.hottest_c, 0),
-    _number("Wh/kg", "Usable energy over the mass of the pack", lambda r: r.usable_wh_kg, 0),
-    _number("Price/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2),
-)  # fmt: skip
+NEAR_LIMIT = 0.85
+ROW_HEIGHT = 26
+LEAST_COLUMN, LEAST_NAME, LEAST_PACK, HEAD_MARGIN = 48.0, 120.0, 74.0, 22.0
 
 
 class ShelfModel(QAbstractTableModel):
@@ -84,12 +49,27 @@ class ShelfModel(QAbstractTableModel):
             return column.text(row)
         if role == SORT_ROLE:
             return column.value(row)
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() > 0:
+        if role == ROW_ROLE:
+            return row
+        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() > LINE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if role == Qt.ItemDataRole.ForegroundRole and column.head == "Of rating" and row.rating_share > NEAR_RATING:
-            return self.colours.colour("brick" if row.rating_share > 1 else "ochre")
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return self._colour(row, column.head)
         if role == Qt.ItemDataRole.FontRole:
             return font(13, strong=row.cell.id == self.present_id)
+        if role == Qt.ItemDataRole.ToolTipRole and index.column() == NAME:
+            return f"Its sheet: {row.verdict.words}"
+        if role == Qt.ItemDataRole.AccessibleTextRole and index.column() == NAME:
+            return f"{row.cell.name}, its sheet {row.verdict.words}"
+        return None
+
+    def _colour(self, row: ShelfRow, head: str) -> Any:
+        if row.cell.archived:
+            return self.colours.colour("faint")
+        if head == "Of limit" and row.rating_share > NEAR_LIMIT:
+            return self.colours.colour("brick" if row.rating_share > 1 else "ochre")
+        if head == "End °C" and row.hottest_c > row.cell.max_temperature_c:
+            return self.colours.colour("brick")
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -101,8 +81,36 @@ class ShelfModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             return COLUMNS[section].meaning
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return int((Qt.AlignmentFlag.AlignRight if section else Qt.AlignmentFlag.AlignLeft).value)
+            left = section <= LINE
+            return int((Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight).value)
         return None
+
+
+class ShelfFilter(QSortFilterProxyModel):
+    """Sorted by any column; only rows whose name, form and chemistry hold every word that was searched for."""
+
+    def __init__(self, shelf: ShelfModel) -> None:
+        super().__init__()
+        self._shelf = shelf
+        self.words: tuple[str, ...] = ()
+        self.fine_only = False
+        self.setSourceModel(shelf)
+        self.setSortRole(SORT_ROLE)
+
+    def search(self, text: str, *, fine_only: bool) -> None:
+        """Show only what holds these words; ``fine_only``: and stays within its limits, its sheet not impossible."""
+        self.words, self.fine_only = tuple(text.lower().split()), fine_only
+        self.invalidateFilter()
+
+    def filterAcceptsRow(self, source_row: int, _parent: QModelIndex) -> bool:
+        """Whether a row is shown."""
+        row = self._shelf.rows[source_row]
+        cell = row.cell
+        fine = row.rating_share <= 1 and row.hottest_c <= cell.max_temperature_c and row.verdict < Verdict.CANNOT_BE
+        if self.fine_only and not fine:
+            return False
+        known = f"{cell.name} {cell.form_factor} {cell.ocv_family.words} {cell.notes}".lower()
+        return all(word in known for word in self.words)
 
 
 class ShelfTable(QTableView):
@@ -114,44 +122,59 @@ class ShelfTable(QTableView):
     def __init__(self) -> None:
         super().__init__()
         self.shelf = ShelfModel()
-        self._sorted = QSortFilterProxyModel()
-        self._sorted.setSourceModel(self.shelf)
-        self._sorted.setSortRole(SORT_ROLE)
-        self.setModel(self._sorted)
+        self.filter = ShelfFilter(self.shelf)
+        self.setModel(self.filter)
         self.setSortingEnabled(True)
-        self.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+        self.sortByColumn(2, Qt.SortOrder.DescendingOrder)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setShowGrid(False)
+        self.setWordWrap(False)
         self.setAccessibleName("Shelf of cells")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setTabKeyNavigation(False)
+        self.setItemDelegateForColumn(NAME, NameDelegate(self))
+        self.setItemDelegateForColumn(LINE, LineDelegate(self))
         head, side = self.horizontalHeader(), self.verticalHeader()
         if head is not None and side is not None:
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            head.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            head.setMinimumSectionSize(40)
             head.setFont(font(11.5))
             side.hide()
-            side.setDefaultSectionSize(26)
+            side.setDefaultSectionSize(ROW_HEIGHT)
         self._restoring = False
+        self._packs_differ = False
+        self._dressed_in: Colours | None = None
         selection = self.selectionModel()
         if selection is not None:
             selection.selectionChanged.connect(lambda *_: self._selected())
         self.doubleClicked.connect(lambda _index: self._take())
 
     def show_rows(self, rows: Sequence[ShelfRow], present_id: str) -> None:
-        """Show these rows, the selection kept where its cells are still there."""
-        kept = self.selected_ids() or [present_id]
+        """Show these rows, the selection and the place kept where its cells are still there."""
+        kept = self.chosen_ids(present_id)
+        at = self._row(self.currentIndex()).cell.id if self.currentIndex().isValid() else present_id
         selection = self.selectionModel()
         self._restoring = True
         self.shelf.colours = colours_of(self)
         self.shelf.show_rows(rows, present_id)
-        for place in range(self._sorted.rowCount()):
-            index = self._sorted.index(place, 0)
-            if selection is not None and self._row(index).cell.id in kept:
+        for place in range(self.filter.rowCount()):
+            index = self.filter.index(place, 0)
+            identifier = self._row(index).cell.id
+            if selection is not None and identifier == at:
+                selection.setCurrentIndex(index, selection.SelectionFlag.NoUpdate)
+            if selection is not None and identifier in kept:
                 selection.select(index, selection.SelectionFlag.Select | selection.SelectionFlag.Rows)
         self._restoring = False
-        self.setStyleSheet(table_style(self))
+        self._make_room()
+        self.dress()
+
+    def dress(self) -> None:
+        """Dress in the present colours; a style sheet is slow to set, so only when they are others."""
+        colours = colours_of(self)
+        if self._dressed_in is not colours:
+            self._dressed_in = colours
+            self.setStyleSheet(table_style(self))
 
     def _selected(self) -> None:
         if not self._restoring:
@@ -163,12 +186,22 @@ class ShelfTable(QTableView):
         rows = selection.selectedRows() if selection is not None else []
         return [self._row(index).cell.id for index in sorted(rows, key=lambda i: i.row())]
 
+    def chosen_ids(self, present_id: str) -> list[str]:
+        """The chosen cells; a choice of nothing, or of the cell that was present before, follows the present one."""
+        chosen = self.selected_ids()
+        return [present_id] if not chosen or chosen == [self.shelf.present_id] else chosen
+
+    def shown_ids(self) -> list[str]:
+        """Identifiers of all rows that are shown, in their order."""
+        return [self._row(self.filter.index(place, 0)).cell.id for place in range(self.filter.rowCount())]
+
     def as_text(self) -> str:
         """The table as tab-separated lines, in the order shown."""
-        lines = ["\t".join(column.head for column in COLUMNS)]
-        for place in range(self._sorted.rowCount()):
-            row = self._row(self._sorted.index(place, 0))
-            lines.append("\t".join(column.text(row) for column in COLUMNS))
+        columns = [column for place, column in enumerate(COLUMNS) if place != LINE]
+        lines = ["\t".join(column.head for column in columns)]
+        for place in range(self.filter.rowCount()):
+            row = self._row(self.filter.index(place, 0))
+            lines.append("\t".join(column.text(row) for column in columns))
         return "\n".join(lines).replace("\u202f", " ").replace("\u00a0", " ")
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -184,12 +217,46 @@ class ShelfTable(QTableView):
         else:
             super().keyPressEvent(event)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Hide the columns that yield first until the others have room."""
+        self._make_room()
+        super().resizeEvent(event)
+
+    def show_packs(self, shown: bool) -> None:
+        """Whether the column of packs is worth more than others: where rows differ in their count."""
+        self._packs_differ = shown
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Give every column what its head needs and a share of the rest; hide those that yield where that is short."""
+        viewport, head = self.viewport(), self.horizontalHeader()
+        if viewport is None or head is None:
+            return
+        metrics = QFontMetricsF(head.font())
+        needs = {
+            place: max(metrics.horizontalAdvance(column.head) + HEAD_MARGIN, LEAST_COLUMN)
+            for place, column in enumerate(COLUMNS)
+        }
+        needs[NAME], needs[PACK] = max(self.sizeHintForColumn(NAME) + 4.0, LEAST_NAME), LEAST_PACK
+        yields = {place: column.yields for place, column in enumerate(COLUMNS) if column.yields}
+        if self._packs_differ:
+            yields[PACK] = len(COLUMNS)
+        room, hidden = float(viewport.width()), set()
+        for place in sorted(yields, key=lambda place: yields[place]):
+            if sum(needs[other] for other in needs if other not in hidden) > room:
+                hidden.add(place)
+        shown = [place for place in needs if place not in hidden]
+        extra = max(0.0, room - sum(needs[place] for place in shown)) / (len(shown) - 1)
+        for place, need in needs.items():
+            self.setColumnHidden(place, place in hidden)
+            self.setColumnWidth(place, int(need + (extra if place != NAME else 0.0)))
+
     def _take(self) -> None:
         if self.currentIndex().isValid():
             self.taken.emit(self._row(self.currentIndex()).cell.id)
 
     def _row(self, index: QModelIndex) -> ShelfRow:
-        return self.shelf.rows[self._sorted.mapToSource(index).row()]
+        return self.shelf.rows[self.filter.mapToSource(index).row()]
 
 
 def table_style(table: ShelfTable) -> str:

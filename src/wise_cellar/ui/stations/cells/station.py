@@ -3,29 +3,98 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QWidget
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
-from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.shelf import claims, discharge_at_load, shelf_at_load
+from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, FormFactor, TracedChart
+from wise_cellar.core.shelf import (
+    Claim,
+    Discharge,
+    Footing,
+    ShelfRow,
+    Sustained,
+    claims,
+    discharge_at_current,
+    mean_cell_current_a,
+    shelf_at_load,
+    sustained,
+)
 from wise_cellar.store import WorkspaceError
+from wise_cellar.store.cell_tables import read_cell_table, write_cell_table
+from wise_cellar.ui.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
-from wise_cellar.ui.stations.cells.discharge_picture import MOST_SHOWN, DischargePicture
+from wise_cellar.ui.stations.cells.claims_panel import ClaimsPanel
+from wise_cellar.ui.stations.cells.curves_panel import CurvesPanel
+from wise_cellar.ui.stations.cells.discharge_picture import HEIGHTS, MOST_SHOWN, WIDTHS, DischargePicture
+from wise_cellar.ui.stations.cells.fit_picture import FitPicture, hold_against
+from wise_cellar.ui.stations.cells.import_dialog import ImportDialog
+from wise_cellar.ui.stations.cells.measured_panel import MeasuredPanel
+from wise_cellar.ui.stations.cells.sheet_panel import SheetPanel
+from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
-from wise_cellar.ui.widgets.fields import FieldGrid, field_for
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.work import Worker
 
 SIDE = 348
-SHEET_FIELDS = (
-    "name", "form_factor", "diameter_mm", "length_mm", "mass_g", "capacity_mah", "dcir_mohm", "continuous_current_a",
-    "pulse_current_a", "min_voltage_v", "max_voltage_v", "max_temperature_c", "ocv_family", "kinetic_class", "price",
-)  # fmt: skip
+LEAST_PICTURE = 120
+PICTURES = ("At this load", "Its own discharges")
+SIDES = ("Claims", "Sheet", "Discharges", "Bench")
+CLAIMS, SHEET, CURVES, BENCH = range(4)
+PICTURE_KINDS = "Picture (*.png);;Scalable picture (*.svg);;Curves as a table (*.csv)"
+TABLES = "Table (*.csv)"
+LOGS = "Logs (*.csv *.txt *.tsv *.log);;All (*)"
+HINT = "Choose up to four rows to see their curves. Enter or a double click takes a cell into the recipe."
+
+
+@dataclass(frozen=True)
+class Flown:
+    """What one computation beside the window brings."""
+
+    rows: list[ShelfRow]
+    curves: list[Discharge]
+    claims: list[Claim]
+    held: Sustained
+
+
+def fly_shelf(
+    complete: CompleteDesign, cells: list[CellType], chosen: list[CellType], factor: float, amps: float,
+    footing: Footing,
+) -> Flown:  # fmt: skip
+    """Rows of all cells, curves of the chosen ones, and the claims of the present one."""
+    return Flown(
+        shelf_at_load(complete, cells, factor, amps, footing),
+        discharge_at_current(complete, chosen, factor, amps),
+        claims(complete),
+        sustained(complete),
+    )
+
+
+class _Pictures(QStackedWidget):
+    """Takes the room that is left: the keys above the pictures, which wrap, must not ask for more."""
+
+    def hasHeightForWidth(self) -> bool:
+        """No."""
+        return False
 
 
 class CellsStation(Station):
-    """Discharge curves above, the shelf under them; beside them the sheet of the present cell."""
+    """Discharge curves above, the shelf under them; beside them claims, sheet, discharges and bench results."""
 
     title = "Cells"
     prefixes = ("cell_type", "design.cell_type_id")
@@ -33,97 +102,306 @@ class CellsStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         column, self._headline, side = self.lay_out(SIDE)
-        self.picture = DischargePicture()
-        column.addWidget(self.picture.key)
-        column.addWidget(self.picture, 5)
-        self.table = ShelfTable()
-        column.addWidget(self.table, 5)
-        self._hint = note(
-            "Choose up to four rows to see their curves at this flight's mean power."
-            " Enter or a double click takes a cell into the recipe."
-        )
+        self.picture, self.fit_picture = DischargePicture(), FitPicture()
+        self.pictures = _Pictures()
+        self.pictures.addWidget(self._page(self.picture.key, self.picture))
+        self.pictures.addWidget(self._page(self.fit_picture.key, self.fit_picture))
+        column.addLayout(self._picture_bar())
+        self.pictures.setMinimumHeight(LEAST_PICTURE)
+        column.addWidget(self.pictures, 7)
+        self.bar, self.table = ShelfBar(), ShelfTable()
+        column.addWidget(self.bar)
+        column.addWidget(self.table, 6)
+        self._hint = note(HINT)
         column.addWidget(self._hint)
-        panel, inside = sheet()
-        inside.addWidget(heading("Claims and doubts"))
-        self._claims = note(role="")
-        inside.addWidget(self._claims)
-        side.addWidget(panel)
-        side.addWidget(self._sheet())
-        side.addStretch(1)
-        self._claimed: CellType | None = None
+        self._fill_side(side)
+        self._worker = Worker(self)
+        self._worker.finished.connect(self._take_flown)
+        self._worker.failed.connect(lambda error: self._say(str(error), error=True))
+        self._dialog: QWidget | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
+        self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.table.customContextMenuRequested.connect(self._open_menu)
+        self.bar.searched.connect(self._search)
+        self.bar.changed.connect(self._fly_on_footing)
+        self.bar.add_asked.connect(self._add)
+        self.bar.table_in_asked.connect(self._ask_table_in)
+        self.bar.table_out_asked.connect(self._ask_table_out)
 
-    def _sheet(self) -> QWidget:
-        panel, column = sheet()
-        self._sheet_title = heading("")
-        column.addWidget(self._sheet_title)
-        self._source = note()
-        column.addWidget(self._source)
-        self._grid = FieldGrid([field_for(self.session, f"cell_type.{name}") for name in SHEET_FIELDS])
-        column.addWidget(self._grid)
-        copy = QPushButton("Go on with a copy of this cell")
-        copy.setProperty("role", "quiet")
-        copy.clicked.connect(self._copy)
-        column.addWidget(copy, 0, Qt.AlignmentFlag.AlignLeft)
-        self._error = note(role="error")
-        self._error.hide()
-        column.addWidget(self._error)
-        column.addWidget(
-            note("A label is a claim: measure capacity and resistance of a few cells before you build.", "caution")
-        )
-        return panel
+    # Building
+
+    @staticmethod
+    def _page(key: QWidget, picture: QWidget) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(key)
+        column.addWidget(picture, 1)
+        return page
+
+    def _picture_bar(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        self.which = Segments(PICTURES, "Picture")
+        self.heights, self.widths = Segments(HEIGHTS, "Upwards"), Segments(WIDTHS, "Across")
+        self._against = QLabel("against")
+        self._against.setProperty("role", "faint")
+        self.save_button = QPushButton("Save…")
+        self.save_button.setToolTip("Save the curves as PNG, SVG or CSV")
+        row.addWidget(self.which)
+        row.addStretch(1)
+        for widget in (self.heights, self._against, self.widths, self.save_button):
+            row.addWidget(widget)
+        self.which.chosen.connect(self._show_picture)
+        self.heights.chosen.connect(lambda _place: self._show_axes())
+        self.widths.chosen.connect(lambda _place: self._show_axes())
+        self.save_button.clicked.connect(self._ask_save)
+        return row
+
+    def _fill_side(self, side: QVBoxLayout) -> None:
+        self.views = Segments(SIDES, "What is beside the shelf")
+        side.addWidget(self.views)
+        self.claims = ClaimsPanel()
+        self.sheet = SheetPanel(self.session, self._try)
+        self.curves = CurvesPanel(self.session, self._try)
+        self.bench = MeasuredPanel(self.session, self._try)
+        self._sides: tuple[QWidget, ...] = (self.claims, self.sheet, self.curves, self.bench)
+        for panel in self._sides:
+            side.addWidget(panel)
+        side.addStretch(1)
+        self.views.chosen.connect(self._show_side)
+        self._show_side(CLAIMS)
+        self.claims.trust_asked.connect(self._trust)
+        self.curves.import_asked.connect(self._ask_import)
+        self.curves.trace_asked.connect(self.open_trace)
+
+    # Showing
 
     def refresh(self) -> None:
-        """Fly every cell type of the shelf in the present design, and show the present one's sheet."""
+        """Show the present cell at once, and fly the shelf beside the window."""
         session = self.session
-        complete, answer = session.complete, session.answer
-        cells = list(session.all(CellType).values())
-        recipe = complete.design.recipe
+        recipe = session.complete.design.recipe
+        count = sum(not cell.archived for cell in session.all(CellType).values())
         self._headline.setText(
-            f"{len(cells)} cells at {complete.craft.name}'s load, {recipe.series_count}S × {recipe.parallel_count}P"
+            f"{count} cell types at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
+            f" {recipe.parallel_count}P: {self.cell_current_a():.1f} A a cell,"
+            f" {session.complete.design.conditions.air_temperature_c:g}\u00a0°C air"
         )
-        self.table.show_rows(shelf_at_load(complete, cells, answer.factor), complete.cell_type.id)
-        self._sheet_title.setText(complete.cell_type.name)
-        self._source.setText(self._source_words())
-        self._grid.refresh()
-        if self._claimed != complete.cell_type:
-            self._claimed = complete.cell_type
-            doubts = claims(complete)
-            self._claims.setText("\n".join(doubts) or "Nothing on its sheet is beyond what such cells do.")
-        self._show_curves()
+        self.sheet.refresh()
+        if self.curves.refresh():
+            self._show_against()
+        self.bench.refresh()
+        self.table.dress()
+        self._fly()
 
-    def _source_words(self) -> str:
+    def cell_current_a(self) -> float:
+        """The present mean amps a cell."""
+        answer = self.session.answer
+        return mean_cell_current_a(self.session.complete, float(answer.series.charge_used_mah[-1]), answer.duration_s)
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything beside the window has come back."""
+        return not self._worker.busy and not self.curves.busy
+
+    def close_work(self) -> None:
+        """Stop what runs beside the window."""
+        self._worker.close()
+        self.curves.close_work()
+        if self._dialog is not None:
+            self._dialog.close()
+
+    def shown_cells(self) -> list[CellType]:
+        """The cell types on the shelf: all but the archived ones, which come where asked for or where in use."""
+        present = self.session.complete.cell_type.id
+        return [
+            cell
+            for cell in self.session.all(CellType).values()
+            if not cell.archived or self.bar.archived.isChecked() or cell.id == present
+        ]
+
+    def _chosen(self) -> list[CellType]:
+        shelf = self.session.all(CellType)
+        wanted = [key for key in self.table.chosen_ids(self.session.complete.cell_type.id) if key in shelf]
+        return [shelf[key] for key in wanted[:MOST_SHOWN]]
+
+    def _fly(self) -> None:
+        session = self.session
+        self._worker.run(
+            partial(
+                fly_shelf, session.complete, self.shown_cells(), self._chosen(), session.answer.factor,
+                self.cell_current_a(), self.bar.present_footing,
+            )
+        )  # fmt: skip
+
+    def _fly_on_footing(self) -> None:
+        self.table.show_packs(self.bar.present_footing is Footing.SAME_MASS)
+        self._fly()
+
+    def _take_flown(self, flown: Flown) -> None:
         cell = self.session.complete.cell_type
-        if cell.fitted is None:
-            return "Flown by its sheet: the chemistry family's voltage, the resistance below, lag by class (estimates)."
-        fit = cell.fitted
-        return (
-            f"Flown by a fit to its own curves: {fit.residual_mv:.1f} mV, up to {fit.highest_current_a:g} A,"
-            f" {fit.coldest_c:.0f} to {fit.warmest_c:.0f}\u00a0°C, {fit.capacity_mah:.0f} mAh. Capacity and resistance"
-            " below stand for the label."
-        )
+        self.table.show_rows(flown.rows, cell.id)
+        self.picture.show_curves(flown.curves)
+        self.claims.show_claims(cell.name, flown.claims)
+        self.claims.offer(flown.held.trusted_a, cell.rated_current_a, cell.trusted_current_a)
 
     def _show_curves(self) -> None:
-        session = self.session
-        shelf = session.all(CellType)
-        wanted = (self.table.selected_ids() or [session.complete.cell_type.id])[:MOST_SHOWN]
-        power = session.answer.mean_power_w
+        """Curves of the chosen rows; few enough to be flown at once."""
         self.picture.show_curves(
-            discharge_at_load(session.complete, [shelf[key] for key in wanted], session.answer.factor, power)
+            discharge_at_current(
+                self.session.complete, self._chosen(), self.session.answer.factor, self.cell_current_a()
+            )
         )
+
+    def _show_against(self) -> None:
+        self.fit_picture.show_against(hold_against(self.session.complete.cell_type, self.curves.curves))
+
+    def _search(self) -> None:
+        self.table.filter.search(self.bar.search.text(), fine_only=self.bar.fine_only.isChecked())
+        hidden = len(self.table.shelf.rows) - self.table.filter.rowCount()
+        self._hint.setText(f"{hidden} cell types are hidden by the search or the limits." if hidden else HINT)
+
+    def _show_picture(self, place: int) -> None:
+        self.pictures.setCurrentIndex(place)
+        for widget in (self.heights, self._against, self.widths, self.save_button):
+            widget.setVisible(place == 0)
+        if place == 1:
+            self.views.choose(CURVES)
+
+    def _show_axes(self) -> None:
+        self.picture.show_axes(HEIGHTS[self.heights.current], WIDTHS[self.widths.current])
+
+    def _show_side(self, place: int) -> None:
+        for number, panel in enumerate(self._sides):
+            panel.setVisible(number == place)
+
+    def focus_field(self, path: str) -> bool:
+        """Open the side that holds the field, then focus it."""
+        if path == "cell_type.fitted":
+            self.views.choose(CURVES)
+            self.curves.fit_button.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            return True
+        if path.startswith("cell_type.bench_results"):
+            self.views.choose(BENCH)
+            self.bench.table.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            return True
+        self.views.choose(SHEET)
+        return super().focus_field(path)
+
+    # Editing
 
     def _take(self, identifier: str) -> None:
         self._try(lambda: self.session.edit("design.cell_type_id", identifier))
 
-    def _copy(self) -> None:
-        self._try(self.session.duplicate_cell_type)
+    def _trust(self, current_a: float | None) -> None:
+        self._try(lambda: self.session.edit("cell_type.trusted_current_a", current_a, "Current we trust"))
 
-    def _try(self, run: Callable[[], object]) -> None:
+    def _add(self, form: FormFactor) -> None:
+        if self._try(lambda: add_cell_type(self.session, form)):
+            self.focus_field("cell_type.name")
+
+    def _open_menu(self, at: QPoint) -> None:
+        """What can be done with the chosen cell types."""
+        menu, shelf = QMenu(self.table), self.session.all(CellType)
+        chosen = [shelf[key] for key in self.table.selected_ids() if key in shelf]
+        if not chosen:
+            return
+        first = chosen[0]
+        put_back = "Put back on the shelf" if first.archived else "Archive"
+        entries: list[tuple[str, Callable[[], object]]] = [
+            ("Take into the recipe", partial(self.session.edit, "design.cell_type_id", first.id)),
+            (put_back, partial(archive, self.session, [cell.id for cell in chosen], not first.archived)),
+            ("Delete", partial(delete_cell_types, self.session, [cell.id for cell in chosen])),
+        ]
+        for words, run in entries:
+            action = menu.addAction(words)
+            if action is not None:
+                action.triggered.connect(lambda _checked=False, r=run: self._try(r))
+        viewport = self.table.viewport()
+        if viewport is not None:
+            menu.popup(viewport.mapToGlobal(at))
+
+    def _try(self, run: Callable[[], object]) -> bool:
         try:
             run()
         except (DocumentError, WorkspaceError) as error:
-            self._error.setText(str(error))
-            self._error.show()
+            self._say(str(error), error=True)
+            return False
+        self._say("")
+        return True
+
+    def _say(self, sentence: str, *, error: bool = False) -> None:
+        """A sentence under the shelf; the hint again when there is none."""
+        self._hint.setText(sentence or HINT)
+        self._hint.setProperty("role", "error" if error else "faint")
+        style = self._hint.style()
+        if style is not None:
+            style.unpolish(self._hint)
+            style.polish(self._hint)
+
+    # Files
+
+    def _ask_save(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save the curves", "discharge.png", PICTURE_KINDS)
+        if name:
+            self.save_curves(Path(name))
+
+    def save_curves(self, path: Path) -> None:
+        """Save the picture of curves as PNG, SVG or CSV."""
+        caption = f"{self._headline.text().split(': ', 1)[1]}, {self.picture.height_of} against {self.picture.width_of}"
+        if self._try(lambda: self.picture.save(path, caption)):
+            self._say(f"Saved to {path}.")
+
+    def _ask_table_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Import a table of cell types", "", TABLES)
+        if name:
+            self.take_in_table(Path(name))
+
+    def take_in_table(self, path: Path) -> None:
+        """Import a table of cell types; rows that are wrong are named, the rest is taken."""
+        try:
+            table = read_cell_table(path)
+            taken = take_in_cells(self.session, table.cells, path.name) if table.cells else 0
+        except (DocumentError, WorkspaceError) as error:
+            self._say(str(error), error=True)
             return
-        self._error.hide()
+        words = f"{taken} cell types came from {path.name}."
+        more = len(table.refusals) - 3
+        faults = " ".join(table.refusals[:3]) + (f" And {more} more." if more > 0 else "")
+        self._say(f"{words} {faults}" if faults else words, error=bool(faults))
+
+    def _ask_table_out(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Export the shelf", "cells.csv", TABLES)
+        if name:
+            self.put_out_table(Path(name))
+
+    def put_out_table(self, path: Path) -> None:
+        """Export every cell type as one table."""
+        if self._try(lambda: write_cell_table(path, self.session.all(CellType))):
+            self._say(f"{len(self.session.all(CellType))} cell types were written to {path}.")
+
+    def _ask_import(self) -> None:
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Import discharges", "", "Logs (*.csv *.txt *.tsv *.log);;All (*)"
+        )
+        if names:
+            self.open_import([Path(name) for name in names])
+
+    def open_import(self, paths: list[Path]) -> ImportDialog:
+        """Open the import panel on these files."""
+        dialog = ImportDialog(self, self.session, paths)
+        self._dialog = dialog
+        dialog.finished.connect(lambda _result: self.views.choose(CURVES))
+        dialog.open()
+        return dialog
+
+    def open_trace(self, chart: TracedChart | None = None) -> TraceDialog | None:
+        """Open the tracing panel on a chart that is kept, or on a picture that is asked for."""
+        dialog = TraceDialog(self, self.session, chart)
+        if chart is None and not dialog.ask_picture():
+            return None
+        self._dialog = dialog
+        dialog.open()
+        return dialog

@@ -14,10 +14,10 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_airspeed
-from wise_cellar.ui.stations.craft.row_list import RowList
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.row_list import RowList
 
 SIDE = 400
 

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.curves import DischargeCurve
-from wise_cellar.core.documents import FittedModel
+from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
+from wise_cellar.core.curves.curve import DischargeCurve
+from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.cell import arrhenius
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
@@ -55,6 +56,17 @@ class ModelParameters:
             resistance_activation_j_mol=one(model.resistance_activation_j_mol),
             lag_activation_j_mol=one(model.lag_activation_j_mol),
         )
+
+    @classmethod
+    def of_cell(cls, cell: CellType) -> ModelParameters:
+        """The one set that flights of a cell type use: as fitted, else by its sheet."""
+        law, resting, shape = electrical(cell), resting_curve(cell).values, resistance_shape(cell).values
+        soc = np.linspace(0.0, 1.0, len(resting))
+        rest = {name: np.array([value]) for name, value in law.items() if name not in ("charge_c", "r0_ohm")}
+        return cls(
+            charge_c=law["charge_c"], ocv_soc=soc, ocv_v=resting[None], resistance_soc=soc,
+            resistance_ohm=law["r0_ohm"] * shape[None], **rest,
+        )  # fmt: skip
 
 
 def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:

@@ -1,4 +1,4 @@
-"""Rows of a list in the craft, each of several fields: parts on the scale, loads on the bus."""
+"""Rows of a list in a document, each of several fields: parts on the scale, loads on the bus, specimens."""
 
 from __future__ import annotations
 

@@ -1,0 +1,32 @@
+"""Bench results of several specimens of one cell type: their medians and their spread."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import BenchResult
+
+TENTH_TO_NINETIETH = 1.2816
+"""Standard deviations from the middle of a normal spread to its 10th or 90th percentile."""
+
+
+@dataclass(frozen=True)
+class Measured:
+    """One quantity over the specimens: its median, and the spread of single cells about it as a share of one."""
+
+    count: int
+    median: float
+    spread: float
+    """10th to 90th percentile is the median ± this share; 0 for one specimen."""
+
+
+def measured(results: Sequence[BenchResult], quantity: str) -> Measured | None:
+    """Median and spread of ``capacity_mah``, ``dcir_mohm`` or ``mass_g``; ``None`` where nobody measured it."""
+    values = [value for result in results if (value := getattr(result, quantity)) is not None]
+    if not values:
+        return None
+    spread = TENTH_TO_NINETIETH * float(np.std(values, ddof=1) / np.mean(values)) if len(values) > 1 else 0.0
+    return Measured(len(values), float(np.median(values)), spread)

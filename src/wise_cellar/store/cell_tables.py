@@ -1,0 +1,36 @@
+"""Tables of cell types on disk: CSV, one row a type."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from wise_cellar.core.documents import CellTable, CellType, DocumentError, cell_types_from_csv, cell_types_to_csv
+from wise_cellar.store.exchange_files import write_whole
+
+LARGEST_BYTES = 20_000_000
+
+
+def read_cell_table(path: Path) -> CellTable:
+    """Cell types of a table; raises :class:`DocumentError` when the file is no such table at all."""
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise DocumentError(f"{path.name} is larger than 20 MB, far more than any table of cell types.")
+        raw = path.read_bytes()
+    except OSError as error:
+        raise DocumentError(f"{path} cannot be read: {error.strerror}.") from error
+    if b"\x00" in raw:
+        raise DocumentError(f"{path.name} is not text; a table of cell types is a CSV.")
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = raw.decode("cp1252", errors="replace")
+    try:
+        return cell_types_from_csv(text)
+    except DocumentError as error:
+        raise DocumentError(f"{path.name}: {error}", error.path) from error
+
+
+def write_cell_table(path: Path, cells: Mapping[str, CellType]) -> None:
+    """Write a table whole or not at all; raises :class:`DocumentError` with one sentence."""
+    write_whole(path, cell_types_to_csv(cells))

@@ -1,0 +1,178 @@
+"""What the Cells station asks of the session: whole cell types, their discharges and their charts, one edit each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from wise_cellar.core.curves import Assembled, DischargeCurve, traced_discharge
+from wise_cellar.core.documents import (
+    CellType,
+    Design,
+    DischargeRecord,
+    DocumentError,
+    FormFactor,
+    TracedChart,
+    TracedCurve,
+    blank_cell_type,
+    with_form,
+)
+from wise_cellar.store import Removal
+from wise_cellar.store.records import discharge_record
+from wise_cellar.store.series import pack_curve, series_key, unpack_curve
+from wise_cellar.ui.session import Session
+
+
+@dataclass(frozen=True)
+class CurveEntry:
+    """One discharge of a cell type: a record, or one curve of a chart."""
+
+    name: str
+    source: DischargeRecord | TracedChart
+    place: int
+    """Which curve of a chart; 0 for a record."""
+    in_fit: bool
+
+    @property
+    def traced(self) -> TracedCurve | None:
+        """The curve of the chart, where it is one."""
+        return self.source.curves[self.place] if isinstance(self.source, TracedChart) else None
+
+
+def add_cell_type(session: Session, form: FormFactor) -> None:
+    """A new cell type with values usual for its form; the present design uses it."""
+    taken = {cell.name for cell in session.all(CellType).values()}
+    name = next(
+        candidate
+        for n in range(1, len(taken) + 2)
+        if (candidate := f"My {form}" + (f" {n}" if n > 1 else "")) not in taken
+    )
+    cell = blank_cell_type(session.free_id(CellType, name), name, form)
+    design = session.complete.design.model_copy(update={"cell_type_id": cell.id})
+    session.commit(f"Add {name}", [cell, design])
+
+
+def change_form(session: Session, form: FormFactor) -> None:
+    """Give the present cell type another form, with the sizes that the form needs."""
+    cell = session.complete.cell_type
+    session.commit(f"Change the form of {cell.name}", [with_form(cell, form)])
+
+
+def archive(session: Session, identifiers: Sequence[str], archived: bool) -> None:
+    """Take cell types off the shelf, or put them back, as one edit; designs that use them keep them."""
+    cells = [session.all(CellType)[identifier] for identifier in identifiers]
+    session.commit(
+        f"{'Archive' if archived else 'Put back'} {', '.join(cell.name for cell in cells)}",
+        [cell.model_copy(update={"archived": archived}) for cell in cells],
+    )
+
+
+def delete_cell_types(session: Session, identifiers: Sequence[str]) -> None:
+    """Remove cell types with their discharges and charts, as one edit; refused while a design uses one."""
+    removals, names = [], []
+    for identifier in identifiers:
+        cell = session.all(CellType)[identifier]
+        users = [design.name for design in session.all(Design).values() if design.cell_type_id == identifier]
+        if users:
+            raise DocumentError(f"{cell.name} is used by {users[0]}; archive it, or choose another cell there first.")
+        names.append(cell.name)
+        removals.append(Removal("cell_type", identifier))
+        removals += [Removal("discharge", record.id) for record in records_of(session, identifier)]
+        removals += [Removal("chart", chart.id) for chart in charts_of(session, identifier)]
+    session.commit(f"Delete {', '.join(names)}", removals)
+
+
+def take_in_cells(session: Session, cells: Sequence[CellType], file_name: str) -> int:
+    """Add or replace the cell types of a table; a row never touches fit, own voltage table or bench results.
+
+    Returns how many were taken.
+    """
+    shelf = session.all(CellType)
+    changes = []
+    for cell in cells:
+        present = shelf.get(cell.id)
+        if present is not None:
+            kept = {name: getattr(present, name) for name in ("fitted", "own_ocv", "bench_results", "sample")}
+            cell = cell.model_copy(update=kept)
+        if cell != present:
+            changes.append(cell)
+    if changes:
+        session.commit(f"Import {file_name}", changes)
+    return len(cells)
+
+
+def records_of(session: Session, cell_id: str) -> list[DischargeRecord]:
+    """Logged discharges of a cell type."""
+    return [r for r in session.all(DischargeRecord).values() if r.cell_type_id == cell_id]
+
+
+def charts_of(session: Session, cell_id: str) -> list[TracedChart]:
+    """Traced charts of a cell type."""
+    return [c for c in session.all(TracedChart).values() if c.cell_type_id == cell_id]
+
+
+def curves_of(session: Session, cell_id: str) -> list[CurveEntry]:
+    """Every discharge of a cell type, logged ones first."""
+    found = [CurveEntry(r.name, r, 0, r.in_fit) for r in records_of(session, cell_id)]
+    for chart in charts_of(session, cell_id):
+        found += [CurveEntry(curve.name, chart, place, curve.in_fit) for place, curve in enumerate(chart.curves)]
+    return found
+
+
+def load_curve(session: Session, entry: CurveEntry) -> DischargeCurve:
+    """The arrays of a discharge; raises :class:`DocumentError` or ``WorkspaceError`` with a sentence."""
+    if isinstance(entry.source, TracedChart):
+        return traced_discharge(entry.source, entry.source.curves[entry.place])
+    return unpack_curve(entry.name, session.workspace.series(entry.source.series_key))
+
+
+def add_discharges(
+    session: Session, cell_id: str, found: Sequence[tuple[Assembled, str, float]]
+) -> list[DischargeRecord]:
+    """Keep imported discharges, each with its file name and air temperature, as one edit."""
+    records: list[DischargeRecord] = []
+    series: dict[str, bytes] = {}
+    for assembled, file_name, air_c in found:
+        curve = assembled.curve
+        body = pack_curve(curve)
+        key = series_key(body)
+        taken = {r.id for r in records} | set(session.all(DischargeRecord))
+        stem = session.free_id(DischargeRecord, f"{cell_id} {curve.name}")
+        identifier = next(c for n in range(1, len(taken) + 2) if (c := stem if n == 1 else f"{stem}-{n}") not in taken)
+        records.append(
+            discharge_record(curve, cell_type_id=cell_id, identifier=identifier, series_key=key, file_name=file_name,
+                             air_temperature_c=air_c)
+        )  # fmt: skip
+        series[key] = body
+    names = ", ".join(record.name for record in records)
+    session.commit(f"Import {names}", records, series=series)
+    return records
+
+
+def set_in_fit(session: Session, entry: CurveEntry, in_fit: bool) -> None:
+    """Use a discharge in the fit, or hold it out."""
+    changed: DischargeRecord | TracedChart
+    if isinstance(entry.source, TracedChart):
+        curves = list(entry.source.curves)
+        curves[entry.place] = curves[entry.place].model_copy(update={"in_fit": in_fit})
+        changed = entry.source.model_copy(update={"curves": tuple(curves)})
+    else:
+        changed = entry.source.model_copy(update={"in_fit": in_fit})
+    session.commit(f"{'Use' if in_fit else 'Hold out'} {entry.name}", [changed])
+
+
+def remove_curve(session: Session, entry: CurveEntry) -> None:
+    """Remove a discharge; the last curve of a chart takes the chart with it."""
+    if isinstance(entry.source, DischargeRecord):
+        session.commit(f"Remove {entry.name}", [Removal("discharge", entry.source.id)])
+        return
+    curves = [curve for place, curve in enumerate(entry.source.curves) if place != entry.place]
+    if curves:
+        session.commit(f"Remove {entry.name}", [entry.source.model_copy(update={"curves": tuple(curves)})])
+    else:
+        session.commit(f"Remove {entry.source.name}", [Removal("chart", entry.source.id)])
+
+
+def named(curve: DischargeCurve, name: str) -> DischargeCurve:
+    """The same discharge under another name."""
+    return replace(curve, name=name)

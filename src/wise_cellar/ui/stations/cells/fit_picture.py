@@ -1,0 +1,137 @@
+"""The present cell's own discharges against the model that is flown, and what the two differ by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QSizePolicy
+
+from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
+from wise_cellar.core.documents import CellType
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.plots import (
+    SOLID,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
+
+DRAWN_POINTS = 700
+
+
+@dataclass(frozen=True)
+class Against:
+    """One discharge as measured, and the same current and temperature put through the model."""
+
+    name: str
+    charge_ah: Floats
+    measured_v: Floats
+    model_v: Floats
+    held_out: bool
+    rms_mv: float
+
+
+def hold_against(cell: CellType, curves: Sequence[tuple[DischargeCurve, bool]]) -> list[Against]:
+    """Each discharge against the model of ``cell``; the flag says whether it is used in the fit."""
+    model = ModelParameters.of_cell(cell)
+    found = []
+    for curve, in_fit in curves:
+        thin = curve.thinned(DRAWN_POINTS)
+        volts = simulate(model, thin)[0]
+        rms = 1e3 * float(np.sqrt(np.mean((volts - thin.voltage_v) ** 2)))
+        found.append(Against(curve.name, thin.charge_c / 3600, thin.voltage_v, volts, not in_fit, rms))
+    return found
+
+
+def load_words(curve: DischargeCurve) -> str:
+    """Current and temperatures of a discharge in few words."""
+    low, high = (float(value) - ZERO_CELSIUS_K for value in (curve.temperature_k.min(), curve.temperature_k.max()))
+    warm = f"{low:.0f} °C" if high - low < 1.5 else f"{low:.0f} to {high:.0f} °C"
+    amps = float(curve.current_a.max())
+    return f"{amps:.3g} A, {warm}" if curve.constant else f"up to {amps:.3g} A, {warm}"
+
+
+class FitPicture(ThemedPlots):
+    """Volts above, the difference in millivolts under it, both over the charge drawn."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("The cell's own discharges against its model")
+        self.key = note()
+        self.volts, self.residual = make_plot(), make_plot("Ah")
+        self.addItem(self.volts, 0, 0)
+        self.addItem(self.residual, 1, 0)
+        self.ci.layout.setRowStretchFactor(0, 5)
+        self.ci.layout.setRowStretchFactor(1, 3)
+        self.ci.layout.setVerticalSpacing(4)
+        self.residual.setXLink(self.volts)
+        self.volts.getAxis("bottom").setStyle(showValues=False)
+        self.volts.getAxis("bottom").setHeight(2)
+        for plot in (self.volts, self.residual):
+            plot.setMouseEnabled(False, False)
+        self._shown: tuple[Against, ...] = ()
+        self._read: float | None = None
+        self.scene().sigMouseMoved.connect(self._moved)
+
+    def show_against(self, shown: Sequence[Against]) -> None:
+        """Draw these."""
+        self._shown = tuple(shown)
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw the present ones: measured thin and dotted in ink, the model in colour."""
+        colours = self.take_colours()
+        for plot in (self.volts, self.residual):
+            clear_curves(plot)
+            dress_plot(plot, colours)
+        for place, one in enumerate(self._shown):
+            colour = colours.series[place % len(colours.series)]
+            self.volts.plot(one.charge_ah, one.model_v, pen=pen(colour, 2.0, _dash(one)))
+            self.volts.plot(one.charge_ah, one.measured_v, pen=pen(colours.ink, 1.2, Qt.PenStyle.DotLine))
+            difference = 1e3 * (one.model_v - one.measured_v)
+            self.residual.plot(one.charge_ah, difference, pen=pen(colour, 1.6, _dash(one)))
+        zero = pg.InfiniteLine(0.0, angle=0, pen=pen(colours.faint, 1.0))
+        self.residual.addItem(zero)
+        self._show_key()
+        if not self._shown:
+            return
+        low = min(float(one.measured_v.min()) for one in self._shown)
+        high = max(float(one.measured_v.max()) for one in self._shown)
+        off = np.concatenate([1e3 * (one.model_v - one.measured_v)[one.measured_v > low + 0.3] for one in self._shown])
+        reach = max(10.0, 1.1 * float(np.percentile(np.abs(off), 99))) if off.size else 10.0
+        self.volts.setRange(
+            xRange=(0, 1.02 * max(float(one.charge_ah.max()) for one in self._shown)),
+            yRange=(low - 0.05, high + 0.05), padding=0, disableAutoRange=True,
+        )  # fmt: skip
+        self.residual.setRange(yRange=(-reach, reach), padding=0, disableAutoRange=True)
+
+    def _moved(self, position: QPointF) -> None:
+        box = self.volts.getViewBox()
+        inside = self.sceneRect().contains(position)
+        self._read = box.mapSceneToView(position).x() if inside else None
+        self._show_key()
+
+    def _show_key(self) -> None:
+        colours = self.take_colours()
+        keys = [Key("measured", colours.ink, Qt.PenStyle.DotLine)]
+        for place, one in enumerate(self._shown):
+            text = f"{one.name}{', held out' if one.held_out else ''}: {one.rms_mv:.1f} mV"
+            if self._read is not None and 0 <= self._read <= one.charge_ah[-1]:
+                text += f" ({np.interp(self._read, one.charge_ah, 1e3 * (one.model_v - one.measured_v)):+.0f} here)"
+            keys.append(Key(text, colours.series[place % len(colours.series)], _dash(one)))
+        self.key.setText(key_text(keys, colours))
+        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self._shown))
+
+
+def _dash(one: Against) -> Qt.PenStyle:
+    return Qt.PenStyle.DashLine if one.held_out else SOLID

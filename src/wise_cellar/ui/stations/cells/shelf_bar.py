@@ -1,0 +1,78 @@
+"""Search, filters and footing above the shelf."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
+
+from wise_cellar.core.documents import FormFactor
+from wise_cellar.core.shelf import Footing
+from wise_cellar.ui.widgets.segments import Segments
+
+FOOTINGS = tuple(Footing)
+
+
+class SearchLine(QLineEdit):
+    """Escape empties it."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Escape empties."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.text():
+            self.clear()
+            return
+        super().keyPressEvent(event)
+
+
+class ShelfBar(QWidget):
+    """``searched`` when the words or the limits filter change, ``changed`` when other rows must be flown."""
+
+    searched = pyqtSignal()
+    changed = pyqtSignal()
+    add_asked = pyqtSignal(object)
+    table_in_asked = pyqtSignal()
+    table_out_asked = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.search = SearchLine()
+        self.search.setPlaceholderText("Search the shelf")
+        self.search.setAccessibleName("Search the shelf by name, form or chemistry")
+        self.search.setMinimumWidth(96)
+        self.search.setMaximumWidth(200)
+        self.search.textChanged.connect(self.searched)
+        row.addWidget(self.search, 1)
+        self.fine_only = QCheckBox("within limits")
+        self.fine_only.setToolTip("Only cells that stay within their limits here, and whose sheet is not impossible")
+        self.fine_only.toggled.connect(self.searched)
+        row.addWidget(self.fine_only)
+        self.archived = QCheckBox("archived too")
+        self.archived.toggled.connect(self.changed)
+        row.addWidget(self.archived)
+        row.addStretch(1)
+        self.footing = Segments([str(footing) for footing in FOOTINGS], "Cells are compared at")
+        self.footing.chosen.connect(lambda _place: self.changed.emit())
+        row.addWidget(self.footing)
+        row.addStretch(1)
+        self.more = QPushButton("Shelf…")
+        self.more.setToolTip("Add a cell type; import or export the shelf as a table")
+        menu = QMenu(self.more)
+        for form in FormFactor:
+            action = menu.addAction(f"Add a {'cell, ' if not form.value.startswith('p') else ''}{form}")
+            if action is not None:
+                action.triggered.connect(lambda _checked=False, f=form: self.add_asked.emit(f))
+        menu.addSeparator()
+        for words, signal in (("Import a table…", self.table_in_asked), ("Export the table…", self.table_out_asked)):
+            action = menu.addAction(words)
+            if action is not None:
+                action.triggered.connect(lambda _checked=False, s=signal: s.emit())
+        self.more.setMenu(menu)
+        row.addWidget(self.more)
+
+    @property
+    def present_footing(self) -> Footing:
+        """On what footing cells are compared."""
+        return FOOTINGS[self.footing.current]

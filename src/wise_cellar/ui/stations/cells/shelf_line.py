@@ -1,0 +1,71 @@
+"""The small discharge line in each row of the shelf, and the mark of its claims."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.shelf import ShelfRow, Verdict
+from wise_cellar.ui.stations.cells.shelf_columns import ROW_ROLE
+from wise_cellar.ui.theme import colours_of
+from wise_cellar.ui.widgets.marks import State, draw_mark
+
+LOWEST_V, HIGHEST_V = 2.4, 4.3
+MARK = 12.0
+MARK_OF = {Verdict.HOLDS: State.FINE, Verdict.DOUBTFUL: State.CAUTION, Verdict.CANNOT_BE: State.OVER}
+
+
+class LineDelegate(QStyledItemDelegate):
+    """Volts over charge at the present amps a cell, on one scale for all rows."""
+
+    def __init__(self, table: QWidget) -> None:
+        super().__init__(table)
+        self._table = table
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Ground as in every cell, then the line."""
+        super().paint(painter, option, index)
+        row = index.data(ROW_ROLE)
+        if painter is None or not isinstance(row, ShelfRow):
+            return
+        colours = colours_of(self._table)
+        box = QRectF(option.rect).adjusted(6, 4, -6, -4)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(colours.colour("verdigris"), 1.4))
+        painter.drawPolyline(line_in(box, row.line_charge, row.line_v))
+        painter.restore()
+
+
+class NameDelegate(QStyledItemDelegate):
+    """The name, with a mark before it where the sheet's claims are doubtful or cannot be."""
+
+    def __init__(self, table: QWidget) -> None:
+        super().__init__(table)
+        self._table = table
+
+    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
+        """Leave room for the mark."""
+        super().initStyleOption(option, index)
+        if option is not None:
+            option.text = f"\u2003 {option.text or ''}"
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Name and mark."""
+        super().paint(painter, option, index)
+        row = index.data(ROW_ROLE)
+        if painter is None or not isinstance(row, ShelfRow):
+            return
+        rect = QRectF(option.rect)
+        box = QRectF(rect.left() + 3, rect.center().y() - MARK / 2, MARK, MARK)
+        draw_mark(painter, MARK_OF[row.verdict], box, colours_of(self._table))
+
+
+def line_in(box: QRectF, across: Floats, volts: Floats) -> QPolygonF:
+    """The line inside a box: ``across`` from 0 to 1, volts on a scale fixed for all cells."""
+    up = np.clip((volts - LOWEST_V) / (HIGHEST_V - LOWEST_V), 0.0, 1.0)
+    places = zip(box.left() + across * box.width(), box.bottom() - up * box.height(), strict=True)
+    return QPolygonF([QPointF(x, y) for x, y in places])
