@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
 from wise_cellar.core.documents import (
     Block,
     CellType,
@@ -12,6 +14,7 @@ from wise_cellar.core.documents import (
     Craft,
     Design,
     Esc,
+    FittedModel,
     LandingRule,
     Leads,
     Load,
@@ -22,6 +25,7 @@ from wise_cellar.core.documents import (
     Rotors,
     Strip,
 )
+from wise_cellar.core.physics.ocv import ocv_curve
 
 
 def cell_type(**changes: Any) -> CellType:
@@ -40,6 +44,30 @@ def cell_type(**changes: Any) -> CellType:
         "kinetic_class": "energy cylinder",
     }
     return CellType.from_data(values | changes)
+
+
+def whole_pack(**changes: Any) -> CellType:
+    """A polymer pack of two cells, bought whole."""
+    values = {
+        "id": "pack",
+        "name": "Reed 2S 1900",
+        "form_factor": "pack bought whole",
+        "diameter_mm": None,
+        "width_mm": 34,
+        "thickness_mm": 15,
+        "length_mm": 74,
+        "cells_in_series": 2,
+        "mass_g": 95,
+        "capacity_mah": 1900,
+        "dcir_mohm": 9,
+        "continuous_current_a": None,
+        "c_rating": 40,
+        "pulse_current_a": None,
+        "min_voltage_v": 3.0,
+        "ocv_family": "lipo_hobby",
+        "kinetic_class": "polymer pouch",
+    }
+    return cell_type(**(values | changes))
 
 
 def craft(**changes: Any) -> Craft:
@@ -98,3 +126,27 @@ def complete(
         cell_type=cell or cell_type(),
         mission=flown or mission(),
     )
+
+
+def fitted_model(**changes: Any) -> FittedModel:
+    """A fitted model on the energy family's table."""
+    curve = ocv_curve("liion_energy_nmc_siox").values[::100]
+    soc = np.linspace(0, 1, len(curve))
+    values = {
+        "capacity_mah": 4500,
+        "ocv_soc": tuple(soc.tolist()),
+        "ocv_v": tuple(curve.tolist()),
+        "resistance_soc": (0.0, 1.0),
+        "resistance_mohm": (20.0, 15.0),
+        "r1_mohm": 5,
+        "tau1_s": 15,
+        "lag_gain_s": 100,
+        "lag_tau_s": 100,
+        "resistance_activation_j_mol": 20e3,
+        "lag_activation_j_mol": 25e3,
+        "residual_mv": 3,
+        "highest_current_a": 20,
+        "coldest_c": 20,
+        "warmest_c": 40,
+    }
+    return FittedModel.from_data(values | changes)

@@ -112,7 +112,8 @@ def test_a_cell_type_is_fitted_to_curves(tmp_path: Path, capsys: pytest.CaptureF
 def test_a_fit_that_cannot_be_is_a_sentence(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     cell = tmp_path / "cell.json"
     cell.write_text(export_text(cell_type()), encoding="utf-8")
-    one = str(CURVES / "cell_a_c10_25c.csv")
-    assert main(["fit", str(cell), one, "--out", str(tmp_path / "out.json")]) == 2
-    assert "two rates or more" in capsys.readouterr().err
+    log = tmp_path / "log.csv"
+    log.write_text("time,volts,amps\n0,4.1,1\n10,4.0x,1\n", encoding="utf-8")
+    assert main(["fit", str(cell), str(log), "--out", str(tmp_path / "out.json")]) == 2
+    assert capsys.readouterr().err == "log.csv, line 3, volts: “4.0x” is not a number.\n"
     assert not (tmp_path / "out.json").exists()

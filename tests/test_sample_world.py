@@ -2,11 +2,26 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Craft,
+    Design,
+    DischargeRecord,
+    FormFactor,
+    Mission,
+)
+from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import Ending, answer
-from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents
+from wise_cellar.core.shelf import Verdict
+from wise_cellar.core.shelf.claims import sheet_verdict
+from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
+from wise_cellar.demo.bench import fitted_curves, sample_fit
+from wise_cellar.demo.sample_world import bench_cell
+from wise_cellar.store.series import unpack_curve
 
 DOCUMENTS = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
 
@@ -36,15 +51,39 @@ def test_what_is_there() -> None:
 
 
 def test_everything_is_marked_as_sample_data() -> None:
-    assert all(document.sample for document in DOCUMENTS.values())
+    assert all(document.sample for document in DOCUMENTS.values() if not isinstance(document, DischargeRecord))
+    cells = {cell.id for cell in of(CellType)}
+    assert all(record.cell_type_id in cells for record in of(DischargeRecord))
 
 
-def test_cells_are_by_the_invented_makers_and_plausible_for_their_size() -> None:
+def test_cells_are_by_the_invented_makers_and_plausible_but_for_the_one_that_lies() -> None:
     for cell in of(CellType):
-        assert cell.name.split()[0] in ("Tarn", "Fell")
-        energy = cell.capacity_mah / 1000 * 3.6 / cell.mass_g * 1000
-        assert 180 < energy < 280, "Wh/kg"
-        assert cell.continuous_current_a**2 * cell.dcir_mohm * 1e-3 < 30, "watts of heat at the rating"
+        assert cell.name.split()[0] in ("Tarn", "Fell", "Reed")
+        lies = cell.id == "fell-18-60x"
+        assert (sheet_verdict(cell) is Verdict.CANNOT_BE) == lies, cell.name
+
+
+def test_every_form_of_cell_is_there() -> None:
+    forms = {cell.form_factor for cell in of(CellType)}
+    assert {FormFactor.C18650, FormFactor.C21700, FormFactor.POUCH, FormFactor.WHOLE_PACK} <= forms
+
+
+def test_the_shipped_fit_is_what_a_fit_gives() -> None:
+    """script/make-sample-fit wrote it; the fit is run again here."""
+    again = fit_cell(fitted_curves(), bench_cell(fitted=False)).model
+    shipped = sample_fit()
+    assert shipped.residual_mv == pytest.approx(again.residual_mv, rel=0.02)
+    assert shipped.capacity_mah == pytest.approx(again.capacity_mah, rel=1e-5)
+    assert np.array(shipped.ocv_v) == pytest.approx(np.array(again.ocv_v), abs=2e-3)
+    assert {curve.name for curve in shipped.curves} == {"C/10", "C/2", "1C"}
+
+
+def test_the_series_of_every_record_are_there() -> None:
+    series = sample_series()
+    for record in of(DischargeRecord):
+        curve = unpack_curve(record.name, series[record.series_key])
+        assert len(curve.time_s) == record.points
+        assert curve.charge_c[-1] / 3.6 == pytest.approx(record.charge_mah)
 
 
 def test_craft_weigh_what_the_design_says() -> None:

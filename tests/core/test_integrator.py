@@ -300,3 +300,22 @@ def test_tolerances_are_tight_enough_that_tighter_ones_change_nothing(monkeypatc
 def test_a_cell_state_merges_by_mask() -> None:
     low, high = (CellState(*(np.full(2, x) for _ in range(4))) for x in (0.0, 1.0))
     assert list(low.merged(np.array([True, False]), high).soc) == [1.0, 0.0]
+
+
+def test_a_held_current_is_held_and_takes_what_the_closed_form_takes() -> None:
+    """Flat OCV is not to be had, but charge is: 5 A of one cell for 600 s take 3 000 C, whatever the voltage does."""
+    batch = lower([lower_one(complete(), 1.0)]).one_block(600.0, cell_current_a=np.array([5.0]))
+    flown = fly(batch, record=True)
+    assert flown.charge_c[0] == pytest.approx(3000, rel=1e-9)
+    assert flown.trace[0].current_a == pytest.approx(5.0)
+    assert flown.end_s[0] == pytest.approx(600)
+    assert flown.ending[0] == Ending.MISSION_COMPLETE
+
+
+def test_a_current_too_large_ends_at_the_cut_off() -> None:
+    batch = lower([lower_one(complete(), 1.0)]).one_block(np.inf, cell_current_a=np.array([400.0]))
+    assert fly(batch).end_s[0] == 0
+    gentle = lower([lower_one(complete(), 1.0)]).one_block(np.inf, cell_current_a=np.array([2.0]))
+    flown = fly(gentle)
+    assert flown.ending[0] == Ending.CELL_CUT_OFF
+    assert flown.end_cell_v[0] == pytest.approx(2.5, abs=2e-4)

@@ -9,10 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import cell_type, craft
+from tests.builders import cell_type, complete, craft, whole_pack
 from wise_cellar.core.documents import (
     Arrangement,
     Bay,
+    CellType,
     ConnectorClass,
     Joint,
     Leads,
@@ -20,6 +21,7 @@ from wise_cellar.core.documents import (
     Strip,
     StripMetal,
 )
+from wise_cellar.core.flight import answer
 from wise_cellar.core.pack import Face, PackBuild, arrange, build_pack, chain
 from wise_cellar.core.pack.ledger import CONNECTORS, JOINT_OHM
 
@@ -220,3 +222,63 @@ def test_the_strip_to_the_lead_carries_the_longer_arm() -> None:
     assert link_of("Strip to the lead", 30, 90).cruise_a == pytest.approx(10)
     four = recipe(4, 4, leads=Leads(gauge_awg=12))
     assert link_of("Strip to the lead", 40, 90, four).cruise_a == pytest.approx(20), "two of four cells on one side"
+
+
+# Pouches, and packs bought whole
+
+
+def pouch(**changes: object) -> CellType:
+    values = {"form_factor": "pouch", "diameter_mm": None, "width_mm": 43, "thickness_mm": 8.4, "length_mm": 132,
+              "mass_g": 108}  # fmt: skip
+    return cell_type(**(values | changes))
+
+
+def test_pouches_make_one_stack_with_tabs_at_one_end() -> None:
+    """8 pouches of 8.4 mm with 0.4 mm between them and 0.6 mm of wrap: 71.2 mm."""
+    layout = build_pack(PackRecipe(series_count=4, parallel_count=2), pouch()).layout
+    assert layout.length_mm == pytest.approx(8 * 8.4 + 7 * 0.4 + 1.2)
+    assert layout.width_mm == pytest.approx(44.2)
+    assert {strip.face for strip in layout.strips} == {Face.TOP}
+    assert layout.folds == 3, "each link carries the whole current"
+    assert [cell.group for cell in layout.cells] == [0, 0, 1, 1, 2, 2, 3, 3]
+
+
+def test_a_stack_may_lie_on_any_side() -> None:
+    layout = build_pack(PackRecipe(series_count=4, parallel_count=2), pouch()).layout
+    assert layout.fits(Bay(length_mm=150, width_mm=50, height_mm=75))
+    assert layout.fits(Bay(length_mm=50, width_mm=75, height_mm=150))
+    assert not layout.fits(Bay(length_mm=150, width_mm=50, height_mm=60))
+    assert layout.spare_mm(Bay(length_mm=150, width_mm=50, height_mm=75)) == pytest.approx(75 - 71.2)
+
+
+def test_one_pack_bought_whole_is_its_own_mass_and_its_plug() -> None:
+    build = build_pack(PackRecipe(series_count=2, parallel_count=1), whole_pack())
+    assert build.mass_g == 95
+    assert build.units == 1
+    assert [entry.name for entry in build.resistances] == ["Connector"]
+    assert build.layout.strips == ()
+    assert build.energy_wh == pytest.approx(2 * 1.9 * 3.86, rel=0.01)
+
+
+def test_several_packs_need_an_adaptor() -> None:
+    build = build_pack(PackRecipe(series_count=4, parallel_count=3), whole_pack())
+    assert build.units == 6
+    names = {entry.name: entry.mass_g for entry in build.masses}
+    assert names["6 packs"] == 6 * 95
+    assert "Adaptor leads" in names
+    assert len(build.layout.cells) == 6
+
+
+def test_a_series_count_that_no_whole_packs_make_is_over_a_limit_and_still_flies() -> None:
+    found = answer(complete(cell=whole_pack(), series_count=5, parallel_count=1))
+    assert found.duration_s > 0
+    said = [f.sentence for f in found.findings if f.field == "design.recipe.series_count"]
+    assert any("bought whole with 2 cells in series; 5S cannot be made of it, 4S or 6S can" in s for s in said)
+    assert not [f for f in answer(complete(cell=whole_pack(), series_count=4)).findings if "bought whole" in f.sentence]
+
+
+def test_the_chain_of_a_whole_pack_has_no_strips() -> None:
+    one = answer(complete(cell=whole_pack(), series_count=2, parallel_count=1))
+    assert [link.name.split(",")[0] for link in one.links] == ["Cell", "Connector", "ESC", "Motor"]
+    several = answer(complete(cell=whole_pack(), series_count=2, parallel_count=2))
+    assert [link.name.split(",")[0] for link in several.links] == ["Cell", "Lead", "Connector", "ESC", "Motor"]

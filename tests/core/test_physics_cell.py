@@ -62,7 +62,8 @@ def test_the_monotone_cubic_is_scipys(family: str) -> None:
     assert monotone_cubic(soc, volts, grid) == pytest.approx(PchipInterpolator(soc, volts)(grid), abs=1e-12)
 
 
-@given(st.lists(st.floats(-5, 5), min_size=2, max_size=12))
+# Volts to a nanovolt: steps near the smallest number overflow in scipy as well.
+@given(st.lists(st.floats(-5, 5).map(lambda volts: round(volts, 9)), min_size=2, max_size=12))
 def test_the_monotone_cubic_is_scipys_on_any_data(values: list[float]) -> None:
     x, y = np.linspace(0, 1, len(values)), np.array(values)
     grid = np.linspace(0, 1, 101)

@@ -7,7 +7,8 @@ import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
 from wise_cellar.core.flight import answer
-from wise_cellar.core.shelf import discharge_at_load, shelf_at_load
+from wise_cellar.core.pack import build_pack
+from wise_cellar.core.shelf import Footing, discharge_at_current, mean_cell_current_a, parallel_at_mass, shelf_at_load
 
 CELLS = [
     cell_type(),
@@ -16,12 +17,13 @@ CELLS = [
     cell_type(id="weak", name="Fell 18-35E", mass_g=48, capacity_mah=3450, dcir_mohm=38, continuous_current_a=8,
               pulse_current_a=None),
 ]  # fmt: skip
+AMPS = 5.0
 DESIGN = complete(flown=mission(cruise(120), PUNCH, cruise(), LANDING))
 
 
 @pytest.mark.parametrize("place", range(3))
 def test_a_row_is_the_answer_with_that_cell(place: int) -> None:
-    row = shelf_at_load(DESIGN, CELLS, 1.0)[place]
+    row = shelf_at_load(DESIGN, CELLS, 1.0, AMPS)[place]
     found = answer(complete(cell=CELLS[place], flown=DESIGN.mission))
     assert row.duration_s == pytest.approx(found.duration_s, rel=1e-9)
     assert row.usable_wh == pytest.approx(found.energy_used_wh, rel=1e-9)
@@ -34,20 +36,65 @@ def test_a_row_is_the_answer_with_that_cell(place: int) -> None:
 
 
 def test_price_a_minute_is_all_cells_over_the_flight() -> None:
-    rows = shelf_at_load(DESIGN, CELLS, 1.0)
+    rows = shelf_at_load(DESIGN, CELLS, 1.0, AMPS)
     assert rows[0].price_per_minute is None
     assert rows[1].price_per_minute == pytest.approx(12 * 5.0 / (rows[1].duration_s / 60))
 
 
-def test_a_discharge_at_held_power_gives_that_power_down_to_the_minimum() -> None:
-    curves = discharge_at_load(DESIGN, CELLS, 1.0, 240.0)
-    for curve in curves:
+def test_loaded_volts_are_energy_over_charge() -> None:
+    row = shelf_at_load(DESIGN, CELLS[:1], 1.0, AMPS)[0]
+    charge_ah = row.used_share * CELLS[0].capacity_mah / 1000 * 12
+    assert row.loaded_v == pytest.approx(row.usable_wh / charge_ah)
+    assert row.late_punch_v < row.loaded_v < 4.2
+
+
+def test_a_discharge_at_a_held_current_takes_that_current_down_to_the_minimum() -> None:
+    for curve in discharge_at_current(DESIGN, CELLS, 1.0, AMPS):
+        assert curve.current_a == AMPS
         assert curve.voltage_v[-1] == pytest.approx(2.5, abs=2e-4)
         assert np.all(np.diff(curve.charge_ah) >= 0)
         assert 0.8 < curve.charge_ah[-1] / (curve.cell.capacity_mah / 1000) <= 1.01
+        mean = curve.energy_wh[-1] / curve.charge_ah[-1]
+        assert 3.2 < mean < 3.8, "watt-hours are volts by ampere-hours"
 
 
-def test_more_power_takes_less_out() -> None:
-    gentle, hard = (discharge_at_load(DESIGN, CELLS, 1.0, watts) for watts in (100.0, 500.0))
+def test_more_current_takes_less_out() -> None:
+    gentle, hard = (discharge_at_current(DESIGN, CELLS, 1.0, amps) for amps in (1.0, 12.0))
     for slow, fast in zip(gentle, hard, strict=True):
         assert fast.charge_ah[-1] < slow.charge_ah[-1]
+        assert fast.temperature_c.max() > slow.temperature_c.max()
+
+
+def test_the_small_lines_are_on_one_scale() -> None:
+    rows = shelf_at_load(DESIGN, CELLS, 1.0, AMPS)
+    ends = {row.cell.id: row.line_charge[-1] for row in rows}
+    assert ends["cell"] == pytest.approx(1.0, abs=0.05), "the largest goes across"
+    assert ends["small"] == pytest.approx(2850 / 4500, abs=0.04)
+    assert all(len(row.line_v) == len(row.line_charge) <= 48 for row in rows)
+
+
+def test_at_equal_mass_each_cell_gets_the_count_that_comes_nearest() -> None:
+    present = build_pack(DESIGN.design.recipe, DESIGN.cell_type, None).mass_g
+    for cell in CELLS:
+        masses = [
+            build_pack(DESIGN.design.recipe.model_copy(update={"parallel_count": n}), cell, None).mass_g
+            for n in range(1, 13)
+        ]
+        nearest = 1 + int(np.argmin(np.abs(np.array(masses) - present)))
+        assert parallel_at_mass(DESIGN, cell, present) == nearest
+    rows = shelf_at_load(DESIGN, CELLS, 1.0, AMPS, Footing.SAME_MASS)
+    assert [row.parallel_count for row in rows] == [3, 4, 4]
+    alone = answer(complete(cell=CELLS[1], flown=DESIGN.mission, parallel_count=4))
+    assert rows[1].duration_s == pytest.approx(alone.duration_s, rel=1e-9)
+    assert rows[1].pack_mass_g == pytest.approx(alone.build.mass_g)
+
+
+def test_equal_mass_stays_within_what_a_recipe_takes() -> None:
+    heavy = cell_type(id="heavy", mass_g=900)
+    assert parallel_at_mass(DESIGN, heavy, 100.0) == 1
+    assert parallel_at_mass(DESIGN, CELLS[1], 1e6) == 12
+
+
+def test_mean_amps_of_a_cell_by_hand() -> None:
+    """7 200 mAh of a 3P pack in half an hour: 14.4 A, 4.8 A a cell."""
+    assert mean_cell_current_a(DESIGN, 7200, 1800) == pytest.approx(4.8)

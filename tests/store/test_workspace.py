@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import sqlite3
@@ -9,14 +10,18 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from tests.builders import cell_type, complete, craft, mission
-from wise_cellar.core.documents import CellType, Craft, Design, Mission
+from wise_cellar.core.curves import DischargeCurve
+from wise_cellar.core.documents import CellType, Craft, Design, DischargeRecord, DocumentError, Mission
 from wise_cellar.store import Removal, Workspace, WorkspaceError
-from wise_cellar.store.workspace import APPLICATION_ID, VERSION
+from wise_cellar.store.series import pack_curve, series_key, unpack_curve
+from wise_cellar.store.workspace import APPLICATION_ID, MIGRATIONS, VERSION
 
 
 @pytest.fixture
@@ -270,3 +275,89 @@ def test_the_file_says_what_it_is(path: Path) -> None:
     header = path.read_bytes()[:100]
     assert int.from_bytes(header[68:72], "big") == APPLICATION_ID
     assert int.from_bytes(header[60:64], "big") == VERSION
+
+
+# Series
+
+
+def record(key: str, identifier: str = "log") -> DischargeRecord:
+    return DischargeRecord(
+        id=identifier, name="C/2", cell_type_id="cell", series_key=key, points=20, mean_current_a=2.5, charge_mah=4000,
+        end_v=2.5,
+    )  # fmt: skip
+
+
+def kept_series(path: Path) -> set[str]:
+    with closing(sqlite3.connect(path)) as raw:
+        return {row[0] for row in raw.execute("SELECT key FROM series")}
+
+
+def test_a_series_comes_and_goes_with_its_record_and_survives_undo(tmp_path: Path) -> None:
+    path = tmp_path / "w.cellar"
+    with Workspace.open(path) as workspace:
+        workspace.commit("import", [record("abc")], {"abc": b"points"})
+    with Workspace.open(path) as workspace:
+        assert workspace.series("abc") == b"points"
+        workspace.undo()
+        assert workspace.all(DischargeRecord) == {}
+    with Workspace.open(path) as workspace:
+        assert workspace.series("abc") == b"points", "it can still be made again"
+        workspace.redo()
+        assert workspace.all(DischargeRecord)["log"].series_key == "abc"
+
+
+def test_a_series_that_nothing_names_any_more_is_forgotten_at_the_next_opening(tmp_path: Path) -> None:
+    path = tmp_path / "w.cellar"
+    with Workspace.open(path) as workspace:
+        workspace.commit("import", [record("abc")], {"abc": b"points"})
+        workspace.undo()
+        workspace.commit("import", [record("def", "other")], {"def": b"others"})
+    with Workspace.open(path):
+        pass
+    assert kept_series(path) == {"def"}
+
+
+def test_a_missing_series_is_a_sentence(tmp_path: Path) -> None:
+    with (
+        Workspace.open(tmp_path / "w.cellar") as workspace,
+        pytest.raises(WorkspaceError, match="import its file again"),
+    ):
+        workspace.series("none")
+
+
+def test_a_refused_commit_keeps_no_series(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "w.cellar"
+    with Workspace.open(path) as workspace:
+        monkeypatch.setattr(workspace, "_put", lambda *_: (_ for _ in ()).throw(sqlite3.OperationalError("no")))
+        with pytest.raises(WorkspaceError):
+            workspace.commit("import", [record("abc")], {"abc": b"points"})
+    assert kept_series(path) == set()
+
+
+def test_a_workspace_of_version_1_is_brought_up(tmp_path: Path) -> None:
+    path = tmp_path / "w.cellar"
+    with closing(sqlite3.connect(path)) as raw:
+        for statement in MIGRATIONS[0].split(";"):
+            raw.execute(statement)
+        raw.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        raw.execute("PRAGMA user_version = 1")
+        old = cell_type().model_dump(mode="json", exclude_none=True) | {"schema_version": 1}
+        raw.execute("INSERT INTO document VALUES ('cell_type', 'cell', ?)", (json.dumps(old),))
+        raw.commit()
+    with Workspace.open(path) as workspace:
+        assert workspace.all(CellType) == {"cell": cell_type()}
+        workspace.commit("import", [record("abc")], {"abc": b"points"})
+
+
+def test_a_discharge_survives_its_bytes_and_damaged_bytes_are_a_sentence() -> None:
+    curve = DischargeCurve(
+        "C/2", *(np.linspace(low, high, 40) for low, high in ((0, 900), (4.1, 3), (2, 2), (298, 310)))
+    )
+    body = pack_curve(curve)
+    back = unpack_curve("C/2", body)
+    for name in ("time_s", "voltage_v", "current_a", "temperature_k"):
+        assert np.array_equal(getattr(back, name), getattr(curve, name))
+    assert series_key(body) == series_key(pack_curve(curve)), "the same content has the same name"
+    for damaged in (b"", b"abc", body[:100], body[:-40]):
+        with pytest.raises(DocumentError, match="The points of C/2 are damaged; import the file again"):
+            unpack_curve("C/2", damaged)

@@ -13,7 +13,6 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import answers, field, type_into
 from wise_cellar.core.pack import Face, build_pack
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.flight.readout import values_at
@@ -165,92 +164,6 @@ def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: 
     window.session.toggle_pin()
     window.recipe.step("design.recipe.parallel_count", 1)
     assert len(craft.picture.plot.listDataItems()) == 5, "and the pin"
-
-
-# Cells
-
-
-@pytest.fixture
-def cells(window: MainWindow) -> CellsStation:
-    window.show_station(1)
-    station = window.stations[1]
-    assert isinstance(station, CellsStation)
-    return station
-
-
-def column(cells: CellsStation, head: str) -> dict[str, str]:
-    """Texts of a column by the cell's name, in the order shown."""
-    lines = [line.split("\t") for line in cells.table.as_text().splitlines()]
-    place = lines[0].index(head)
-    return {line[0]: line[place] for line in lines[1:]}
-
-
-def test_the_shelf_has_every_cell_and_the_present_one_as_the_band_says(cells: CellsStation, window: MainWindow) -> None:
-    minutes = column(cells, "Minutes")
-    assert len(minutes) == 7
-    assert minutes["Fell 21-45P"] == f"{window.session.answer.duration_s / 60:.1f}"
-    assert column(cells, "Late V")["Fell 21-45P"] == f"{window.session.answer.late_punch.volts_a_cell:.2f}"
-    assert cells.table.selected_ids() == ["fell-21-45p"]
-
-
-def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainWindow) -> None:
-    window.session.edit("cell_type.capacity_mah", 45000)
-    cells.table.sortByColumn(1, Qt.SortOrder.AscendingOrder)
-    order = [float(text) for text in column(cells, "Minutes").values()]
-    assert order == sorted(order)
-
-
-def test_enter_takes_a_cell_into_the_recipe(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    cells.table.setFocus()
-    cells.table.selectRow(0)
-    first = cells.table.selected_ids()[0]
-    qtbot.keyClick(cells.table, Qt.Key.Key_Return)
-    assert window.session.complete.cell_type.id == first
-    assert window.recipe.tokens["design.cell_type_id"].text() == window.session.complete.cell_type.name
-
-
-def test_up_to_four_chosen_cells_have_curves(cells: CellsStation) -> None:
-    cells.table.selectAll()
-    curves = cells.picture.plot.listDataItems()
-    assert len(curves) == 4
-    for curve in curves:
-        charge, volts = curve.getData()
-        assert charge[0] == 0
-        assert volts[-1] == pytest.approx(2.5, abs=2e-3)
-
-
-def test_a_copy_of_a_cell_is_changed_by_its_sheet(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    qtbot.mouseClick(button(cells, "Go on with a copy of this cell"), Qt.MouseButton.LeftButton)
-    assert window.session.complete.cell_type.name == "Fell 21-45P, copy"
-    before = answers(window)[0]
-    type_into(qtbot, field(window, "cell_type.capacity_mah"), "4.1 Ah")
-    assert window.session.complete.cell_type.capacity_mah == 4100
-    assert answers(window)[0] != before
-    assert len(column(cells, "Cell")) == 8
-    window.session.open_design("whimbrel-transect")
-    type_into(qtbot, field(window, "cell_type.pulse_current_a"), "2")
-    assert "must be at least its continuous current" in field(window, "cell_type.pulse_current_a").error_text()
-
-
-def test_doubts_follow_the_sheet(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    assert "Its rated 35 A cannot be held to the end" in cells._claims.text()
-    type_into(qtbot, field(window, "cell_type.continuous_current_a"), "15")
-    assert cells._claims.text() == "Nothing on its sheet is beyond what such cells do."
-    type_into(qtbot, field(window, "cell_type.capacity_mah"), "9900")
-    assert "The label promises more than the can holds" in cells._claims.text()
-
-
-def test_low_drain_cells_are_marked_over_their_rating(cells: CellsStation) -> None:
-    rating = {name: int(text.split()[0]) for name, text in column(cells, "Of rating").items()}
-    assert rating["Fell 18-35E"] > 150
-    assert rating["Tarn 21-40P"] < 85
-    brick = [
-        cells.table.shelf.data(cells.table.shelf.index(place, 4), Qt.ItemDataRole.ForegroundRole)
-        for place, row in enumerate(cells.table.shelf.rows)
-        if row.rating_share > 1
-    ]
-    assert brick
-    assert all(brick)
 
 
 # Pack

@@ -31,6 +31,16 @@ def read_cell_table(path: Path) -> CellTable:
         raise DocumentError(f"{path.name}: {error}", error.path) from error
 
 
+def is_cell_table(path: Path) -> bool:
+    """Whether a file looks like a table of cell types: its first line names them and their capacity."""
+    try:
+        with path.open("rb") as file:
+            first = file.read(4000).lstrip(b"\xef\xbb\xbf\r\n ").split(b"\n", 1)[0].lower()
+    except OSError:
+        return False
+    return b"name" in first and b"capacity_mah" in first
+
+
 def write_cell_table(path: Path, cells: Mapping[str, CellType]) -> None:
     """Write a table whole or not at all; raises :class:`DocumentError` with one sentence."""
     write_whole(path, cell_types_to_csv(cells))

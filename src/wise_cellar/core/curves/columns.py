@@ -132,7 +132,7 @@ def check_columns(columns: Sequence[Column]) -> None:
 
 def _plain(name: str) -> str:
     """A name with its words apart: ``Voltage_V`` and ``cellTemp(°C)`` as words."""
-    apart = re.sub(r"(?<=[a-z])(?=[A-Z][a-z])", " ", name)
+    apart = re.sub(r"(?<=[a-z]{2})(?=[A-Z][a-z])", " ", name)
     return re.sub(r"[^a-z0-9°%]+", " ", apart.lower()).strip()
 
 

@@ -251,17 +251,16 @@ class _Problem:
         model = self.parameters(x[None])
         errors = {c.name: float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2))) for c in self.whole}
         temperatures = np.concatenate([c.temperature_k for c in self.whole]) - ZERO_CELSIUS_K
-        every = slice(None, None, 3)
         # Dense, so that the monotone cubic of the flight follows the straight pieces that were fitted.
-        dense = np.unique(np.round(np.concatenate([RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 41)]), 6))
+        dense = np.unique(np.round(np.concatenate([RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 161)]), 6))
         heat = fit_heat(model, self.whole)
         by_mass = heat_capacity_j_k(self.cell)
         if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:
             heat = None
         fitted = FittedModel(
             capacity_mah=self.charge_c / 3.6,
-            ocv_soc=tuple(model.ocv_soc[every].tolist()),
-            ocv_v=tuple(model.ocv_v[0][every].tolist()),
+            ocv_soc=tuple(model.ocv_soc.tolist()),
+            ocv_v=tuple(model.ocv_v[0].tolist()),
             resistance_soc=tuple(dense.tolist()),
             resistance_mohm=tuple((1e3 * np.interp(dense, RESISTANCE_KNOTS, model.resistance_ohm[0])).tolist()),
             r1_mohm=1e3 * float(model.r1_ohm[0]),

@@ -41,6 +41,15 @@ class Doubts:
     capacity_because: str
     resistance_because: str
 
+    @property
+    def words(self) -> str:
+        """Every share and what it rests on, in a sentence."""
+        return (
+            f"capacity ± {100 * self.capacity:.1f} % ({self.capacity_because}), resistance ±"
+            f" {100 * self.resistance:.0f} % ({self.resistance_because}), drive ± {100 * self.drive:.0f} %, mass ±"
+            f" {100 * self.mass:.0f} %"
+        )
+
 
 @dataclass(frozen=True)
 class Spread:

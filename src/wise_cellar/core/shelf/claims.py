@@ -99,9 +99,9 @@ class Sustained:
     at_claim: Held
 
 
-def claims(complete: CompleteDesign) -> list[Claim]:
-    """Every claim of the present cell's sheet, the worst first."""
-    found = [*_sheet_claims(complete.cell_type), *_heat_claims(complete), *_energy_claims(complete)]
+def claims(cell: CellType, held: Sustained) -> list[Claim]:
+    """Every claim of a cell's sheet, the worst first; ``held`` is what :func:`sustained` found of it."""
+    found = [*_sheet_claims(cell), *_heat_claims(cell, held), *_energy_claims(cell)]
     return sorted(found, key=lambda claim: -claim.verdict)
 
 
@@ -200,9 +200,7 @@ def _resistance_claims(cell: CellType) -> Iterator[Claim]:
     )
 
 
-def _heat_claims(complete: CompleteDesign) -> Iterator[Claim]:
-    cell = complete.cell_type
-    held = sustained(complete)
+def _heat_claims(cell: CellType, held: Sustained) -> Iterator[Claim]:
     claim = held.at_claim
     limit = cell.max_temperature_c
     whole = held.trusted_a >= 0.98 * cell.rated_current_a
@@ -231,8 +229,7 @@ def _heat_claims(complete: CompleteDesign) -> Iterator[Claim]:
     )
 
 
-def _energy_claims(complete: CompleteDesign) -> Iterator[Claim]:
-    cell = complete.cell_type
+def _energy_claims(cell: CellType) -> Iterator[Claim]:
     if cell.nominal_voltage_v is None:
         return
     resting = mean_resting_v(cell)

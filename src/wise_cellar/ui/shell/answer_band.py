@@ -31,6 +31,8 @@ class Shown:
     field: str
     bar: tuple[float, float] | None = None
     """Shares at cruise (mark) and at punch (bar)."""
+    why: str = ""
+    """What stands behind it, for the tooltip."""
 
 
 class AnswerButton(QAbstractButton):
@@ -51,7 +53,7 @@ class AnswerButton(QAbstractButton):
         self.setText(shown.value)
         self.setAccessibleName(shown.heading)
         self.setAccessibleDescription(said)
-        self.setToolTip("Click to go to what governs this.")
+        self.setToolTip(" ".join(part for part in (shown.why, "Click to go to what governs this.") if part))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -158,6 +160,10 @@ class AnswerBand(QWidget):
             self.field_requested.emit(button.shown.field)
 
 
+def _range_words(spread: Spread | None) -> str:
+    return "" if spread is None else f"8 of 10 flights fall into this range, with {spread.doubts.words}."
+
+
 def _minutes_range(spread: Spread | None) -> str:
     """``33 … 39``, in minutes or, for short flights, tenths of one."""
     if spread is None:
@@ -198,7 +204,7 @@ def answers_shown(
         Shown(
             "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
             f"first punch {answer.early_punch.volts_a_cell:.2f} V a cell", since(minutes), longer, "fine",
-            answer.duration_field,
+            answer.duration_field, why=_range_words(spread),
         ),
         Shown(
             "Take-off mass", f"{format_number(answer.takeoff_mass_g, 0)} g", "", room, since(mass), lighter,

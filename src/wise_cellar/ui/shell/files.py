@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -13,25 +13,43 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.notice import NoticeLine
 
 EXPORTS = "Wise Cellar exports (*.json)"
+IMPORTS = "All that can be imported (*.json *.csv *.txt *.tsv *.log *.png *.jpg *.jpeg);;All (*)"
 WORKSPACES = "Wise Cellar workspaces (*.cellar)"
 
 
 class Files:
-    """File commands of one window. ``replace`` shows another session in place of this one."""
+    """File commands of one window.
+
+    ``replace`` shows another session in place of this one; ``elsewhere`` takes in what is no export, or answers no.
+    """
 
     def __init__(
-        self, window: QWidget, session: Session, notice: NoticeLine, replace: Callable[[Session], None]
+        self,
+        window: QWidget,
+        session: Session,
+        notice: NoticeLine,
+        replace: Callable[[Session], None],
+        elsewhere: Callable[[list[Path]], bool],
     ) -> None:
         self._window, self._session, self._notice, self._replace = window, session, notice, replace
+        self._elsewhere = elsewhere
 
     def import_files(self) -> None:
-        """Ask for exports and take them in."""
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Import", "", EXPORTS)
-        for name in names:
-            self.take_in(Path(name))
+        """Ask for files and take them in."""
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Import", "", IMPORTS)
+        self.take_in_all([Path(name) for name in names])
+
+    def take_in_all(self, paths: Sequence[Path]) -> None:
+        """Import files: exports here, logs, tables and pictures at the station that knows them."""
+        exports = [path for path in paths if path.suffix.lower() == ".json"]
+        others = [path for path in paths if path not in exports]
+        for path in exports:
+            self.take_in(path)
+        if others and not self._elsewhere(others):
+            self.take_in(others[0])
 
     def take_in(self, path: Path) -> None:
-        """Import one file."""
+        """Import one export."""
         try:
             found = read_exchange_file(path)
             self._session.take_in(found.document)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
@@ -164,9 +165,16 @@ class RecipeLine(QFrame):
         popover.open_below(token)
 
 
+def _offered(line: RecipeLine, model: type, path: str) -> list[tuple[str, Any]]:
+    """Documents to choose from: archived ones only while they are in use."""
+    present = line.session.value(path)
+    documents = line.session.all(model).items()
+    return [(key, d) for key, d in documents if key == present or not getattr(d, "archived", False)]
+
+
 def _document_list(model: type, path: str, title: str, beside: Callable[..., str]):  # type: ignore[no-untyped-def]
     def open_list(line: RecipeLine, token: Token) -> Popover:
-        options = [Option(d.name, beside(d), key) for key, d in line.session.all(model).items()]
+        options = [Option(d.name, beside(d), key) for key, d in _offered(line, model, path)]
         return ListChooser(token, title, options, line.session.value(path), lambda v: line.session.edit(path, v))
 
     return open_list
@@ -174,7 +182,7 @@ def _document_list(model: type, path: str, title: str, beside: Callable[..., str
 
 def _document_step(model: type, path: str):  # type: ignore[no-untyped-def]
     def step(line: RecipeLine, by: int) -> None:
-        keys = list(line.session.all(model))
+        keys = [key for key, _ in _offered(line, model, path)]
         line.choose(path, keys[(keys.index(line.session.value(path)) - by) % len(keys)])
 
     return step

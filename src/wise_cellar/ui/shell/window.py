@@ -55,7 +55,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self._build()
-        self.files = Files(self, session, self.notice, self._replace)
+        self.files = Files(self, session, self.notice, self._replace, self._take_in_at_cells)
         self.commands = CommandSet(self, self._commands())
         self._appearance_menu()
         session.changed.connect(self.refresh)
@@ -116,6 +116,7 @@ class MainWindow(QMainWindow):
             Command("&File", "Export this craft…", partial(self.files.export, "craft")),
             Command("&File", "Export this cell type…", partial(self.files.export, "cell_type")),
             Command("&File", "Export this mission…", partial(self.files.export, "mission")),
+            Command("&File", "Export the shelf as a table…", self._at_cells(self.cells.ask_table_out)),
             Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
             Command("&Edit", "Undo", guard(session.undo), "Ctrl+Z"),
             Command("&Edit", "Redo", guard(session.redo), "Ctrl+Shift+Z"),
@@ -139,12 +140,16 @@ class MainWindow(QMainWindow):
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
             Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
+            Command("&Design", "Add a cell type", self._at_cells(self.cells.add_like_present)),
+            Command("&Design", "Import discharges of this cell…", self._at_cells(self.cells.ask_import)),
+            Command("&Design", "Trace a printed chart of this cell…", self._at_cells(self.cells.open_trace)),
+            Command("&Design", "Fit this cell to its discharges", self._at_cells(self.cells.fit)),
             Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
             Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
             *stations,
             Command("&View", "Recipe line", self.focus_recipe, "Ctrl+R", separated=True),
             Command("&Help", "Shortcuts", lambda: shortcuts_sheet(self, self.commands.bindings()), "F1"),
-            Command("&Help", "How far to trust the answer", lambda: trust_sheet(self)),
+            Command("&Help", "How far to trust the answer", self.show_trust),
             Command("&Help", "About Wise Cellar", lambda: about_sheet(self), separated=True),
         ]
 
@@ -274,8 +279,25 @@ class MainWindow(QMainWindow):
         """Import the dropped files."""
         data = event.mimeData() if event is not None else None
         if data is not None:
-            for url in data.urls():
-                self.files.take_in(Path(url.toLocalFile()))
+            self.files.take_in_all([Path(url.toLocalFile()) for url in data.urls()])
+
+    @property
+    def cells(self) -> CellsStation:
+        """The Cells station, which has commands of its own."""
+        return next(station for station in self.stations if isinstance(station, CellsStation))
+
+    def _at_cells(self, run: Callable[[], object]) -> Callable[[], None]:
+        """Show the Cells station, then do something there."""
+
+        def shown() -> None:
+            self.show_station(self.stations.index(self.cells))
+            run()
+
+        return shown
+
+    def _take_in_at_cells(self, paths: list[Path]) -> bool:
+        self.show_station(self.stations.index(self.cells))
+        return self.cells.take_in(paths)
 
     # Smaller commands
 
@@ -285,6 +307,11 @@ class MainWindow(QMainWindow):
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
             self._guarded(lambda: self.session.rename(root, name))()
+
+    def show_trust(self) -> None:
+        """A sheet on what the answer rests on."""
+        spread = self.session.spread
+        trust_sheet(self, spread.doubts.words if spread is not None else "")
 
     def copy_answer(self) -> None:
         """The five answers and the findings as text."""

@@ -50,6 +50,7 @@ class ClaimsPanel(QWidget):
         self._inside.addLayout(self._entries)
         self.trust = QPushButton()
         self.trust.clicked.connect(lambda: self.trust_asked.emit(self._offer))
+        self.trust.hide()
         self._inside.addWidget(self.trust, 0, Qt.AlignmentFlag.AlignLeft)
         self._offer: float | None = None
         self.claims: tuple[Claim, ...] = ()

@@ -33,7 +33,7 @@ from wise_cellar.core.shelf import (
     sustained,
 )
 from wise_cellar.store import WorkspaceError
-from wise_cellar.store.cell_tables import read_cell_table, write_cell_table
+from wise_cellar.store.cell_tables import is_cell_table, read_cell_table, write_cell_table
 from wise_cellar.ui.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -58,6 +58,8 @@ SIDES = ("Claims", "Sheet", "Discharges", "Bench")
 CLAIMS, SHEET, CURVES, BENCH = range(4)
 PICTURE_KINDS = "Picture (*.png);;Scalable picture (*.svg);;Curves as a table (*.csv)"
 TABLES = "Table (*.csv)"
+LOG_SUFFIXES = (".csv", ".txt", ".tsv", ".log")
+PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".bmp", ".gif", ".webp", ".tif", ".tiff")
 LOGS = "Logs (*.csv *.txt *.tsv *.log);;All (*)"
 HINT = "Choose up to four rows to see their curves. Enter or a double click takes a cell into the recipe."
 
@@ -77,11 +79,12 @@ def fly_shelf(
     footing: Footing,
 ) -> Flown:  # fmt: skip
     """Rows of all cells, curves of the chosen ones, and the claims of the present one."""
+    held = sustained(complete)
     return Flown(
         shelf_at_load(complete, cells, factor, amps, footing),
         discharge_at_current(complete, chosen, factor, amps),
-        claims(complete),
-        sustained(complete),
+        claims(complete.cell_type, held),
+        held,
     )
 
 
@@ -127,7 +130,7 @@ class CellsStation(Station):
         self.bar.changed.connect(self._fly_on_footing)
         self.bar.add_asked.connect(self._add)
         self.bar.table_in_asked.connect(self._ask_table_in)
-        self.bar.table_out_asked.connect(self._ask_table_out)
+        self.bar.table_out_asked.connect(self.ask_table_out)
 
     # Building
 
@@ -174,7 +177,7 @@ class CellsStation(Station):
         self.views.chosen.connect(self._show_side)
         self._show_side(CLAIMS)
         self.claims.trust_asked.connect(self._trust)
-        self.curves.import_asked.connect(self._ask_import)
+        self.curves.import_asked.connect(self.ask_import)
         self.curves.trace_asked.connect(self.open_trace)
 
     # Showing
@@ -298,6 +301,18 @@ class CellsStation(Station):
     def _trust(self, current_a: float | None) -> None:
         self._try(lambda: self.session.edit("cell_type.trusted_current_a", current_a, "Current we trust"))
 
+    def add_like_present(self) -> None:
+        """A new cell type of the present one's form."""
+        self._add(self.session.complete.cell_type.form_factor)
+
+    def fit(self) -> None:
+        """Fit the present cell to its discharges."""
+        self.views.choose(CURVES)
+        if self.curves.fit_button.isEnabled():
+            self.curves.fit()
+        else:
+            self._say("There is no discharge to fit: import or trace one first.", error=True)
+
     def _add(self, form: FormFactor) -> None:
         if self._try(lambda: add_cell_type(self.session, form)):
             self.focus_field("cell_type.name")
@@ -372,7 +387,8 @@ class CellsStation(Station):
         faults = " ".join(table.refusals[:3]) + (f" And {more} more." if more > 0 else "")
         self._say(f"{words} {faults}" if faults else words, error=bool(faults))
 
-    def _ask_table_out(self) -> None:
+    def ask_table_out(self) -> None:
+        """Ask where to, and export every cell type as one table."""
         name, _ = QFileDialog.getSaveFileName(self, "Export the shelf", "cells.csv", TABLES)
         if name:
             self.put_out_table(Path(name))
@@ -382,10 +398,9 @@ class CellsStation(Station):
         if self._try(lambda: write_cell_table(path, self.session.all(CellType))):
             self._say(f"{len(self.session.all(CellType))} cell types were written to {path}.")
 
-    def _ask_import(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(
-            self, "Import discharges", "", "Logs (*.csv *.txt *.tsv *.log);;All (*)"
-        )
+    def ask_import(self) -> None:
+        """Ask for logs of the present cell's discharges."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Import discharges", "", LOGS)
         if names:
             self.open_import([Path(name) for name in names])
 
@@ -397,11 +412,29 @@ class CellsStation(Station):
         dialog.open()
         return dialog
 
-    def open_trace(self, chart: TracedChart | None = None) -> TraceDialog | None:
-        """Open the tracing panel on a chart that is kept, or on a picture that is asked for."""
+    def take_in(self, paths: list[Path]) -> bool:
+        """Import logs, tables of cell types or a picture of a chart by what they are; ``False`` for none of them."""
+        tables = [path for path in paths if path.suffix.lower() in LOG_SUFFIXES]
+        pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
+        cells = [path for path in tables if is_cell_table(path)]
+        logs = [path for path in tables if path not in cells]
+        for path in cells:
+            self.take_in_table(path)
+        if logs:
+            self.open_import(logs)
+        elif pictures:
+            self.open_trace(picture=pictures[0])
+        return bool(tables or pictures)
+
+    def open_trace(self, chart: TracedChart | None = None, picture: Path | None = None) -> TraceDialog | None:
+        """Open the tracing panel on a chart that is kept, or on a picture, which is asked for if not given."""
         dialog = TraceDialog(self, self.session, chart)
-        if chart is None and not dialog.ask_picture():
-            return None
+        if chart is None:
+            if picture is None:
+                picture = dialog.ask_picture()
+            if picture is None:
+                return None
+            dialog.open_picture(picture)
         self._dialog = dialog
         dialog.open()
         return dialog

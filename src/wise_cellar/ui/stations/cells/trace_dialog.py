@@ -173,12 +173,12 @@ class TraceDialog(QDialog):
 
     # The picture
 
-    def ask_picture(self) -> bool:
-        """Ask for a picture; ``False`` when none was chosen."""
+    def ask_picture(self) -> Path | None:
+        """Ask for a picture; ``None`` when none was chosen."""
         name, _ = QFileDialog.getOpenFileName(self.parentWidget(), "Trace a printed chart", "", PICTURES)
-        return bool(name) and self.open_picture(Path(name))
+        return Path(name) if name else None
 
-    def open_picture(self, path: Path) -> bool:
+    def open_picture(self, path: Path) -> None:
         """Begin a chart on this picture. One that cannot be used is named, and the panel stays empty."""
         sentence = ""
         try:
@@ -194,7 +194,7 @@ class TraceDialog(QDialog):
             self.error.setText(sentence)
             self._picture = b""
             self.keep_button.setEnabled(False)
-            return True
+            return
         self.chart = TracedChart(
             id=self._session.free_id(TracedChart, f"{self._cell.id} {path.stem}"),
             name=path.stem,
@@ -205,7 +205,6 @@ class TraceDialog(QDialog):
             curves=(self._fresh_curve(0),),
         )
         self._lay_down(path.name)
-        return True
 
     def _fresh_curve(self, place: int) -> TracedCurve:
         amps = round(self._cell.capacity_mah / 1000 * (0.2 if place == 0 else 1.0), 2)

@@ -1,0 +1,98 @@
+"""The range of the answer: wider where less is known, about the answer itself, from the sources of the values."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.builders import cell_type, complete, craft, fitted_model
+from wise_cellar.core.documents import BenchResult, CellType, Conditions, KnownFlight
+from wise_cellar.core.flight import Doubts, Spread, answer, spread
+from wise_cellar.core.flight.spread import doubts
+
+
+def known(cell: CellType, **changes: Any) -> Doubts:
+    design = complete(cell=cell, **changes)
+    return doubts(design, answer(design))
+
+
+def spreading(cell: CellType, **changes: Any) -> Spread:
+    design = complete(cell=cell, **changes)
+    return spread(design, answer(design))
+
+
+def specimens(*capacities: float, dcir: tuple[float, ...] = ()) -> tuple[BenchResult, ...]:
+    pairs = [(mah, dcir[n] if n < len(dcir) else None) for n, mah in enumerate(capacities)]
+    return tuple(BenchResult(label=str(n), capacity_mah=mah, dcir_mohm=mohm) for n, (mah, mohm) in enumerate(pairs))
+
+
+def test_the_answer_lies_in_its_range_and_the_range_is_the_same_each_time() -> None:
+    design = complete()
+    found = spread(design, answer(design))
+    assert found.duration_s[0] < answer(design).duration_s < found.duration_s[1]
+    assert found.late_punch_v[0] < answer(design).late_punch.volts_a_cell < found.late_punch_v[1]
+    assert found == spread(design, answer(design))
+
+
+def test_minutes_spread_as_drive_and_capacity_do() -> None:
+    """Independent shares add by squares: √(8² + 2² + 1.5²) % of drive, capacity and mass^1.5, on either side."""
+    found, middle = spreading(cell_type()), answer(complete()).duration_s
+    half = 0.5 * (found.duration_s[1] - found.duration_s[0]) / middle
+    assert half == pytest.approx((0.08**2 + 0.02**2 + 0.015**2) ** 0.5, rel=0.25)
+
+
+def test_a_known_flight_narrows_it() -> None:
+    flight = KnownFlight(
+        takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
+        air_temperature_c=17, altitude_m=10,
+    )  # fmt: skip
+    flown = spreading(cell_type(), carrier=craft(known_flight=flight))
+    blind = spreading(cell_type())
+    assert flown.doubts.drive < blind.doubts.drive
+    assert flown.duration_s[1] / flown.duration_s[0] < blind.duration_s[1] / blind.duration_s[0]
+
+
+@pytest.mark.parametrize(
+    ("changes", "capacity", "resistance", "because"),
+    [
+        ({}, 0.02, 0.15, "maker's sheet"),
+        ({"source": "estimate"}, 0.05, 0.25, "estimate"),
+        ({"source": "measured"}, 0.01, 0.08, "measured"),
+        ({"dcir_mohm": None, "ac_resistance_mohm": 9}, 0.02, 0.25, "from an AC reading"),
+        ({"fitted": fitted_model(coldest_c=0, warmest_c=60)}, 0.02, 0.06, "fitted"),
+    ],
+)
+def test_sources_decide_how_far_a_value_may_be_off(
+    changes: dict[str, Any], capacity: float, resistance: float, because: str
+) -> None:
+    found = known(cell_type(**changes))
+    assert (found.capacity, found.resistance) == (capacity, resistance)
+    assert found.resistance_because == because
+
+
+def test_three_specimens_on_the_bench_set_the_doubt_two_do_not() -> None:
+    """Capacities of 4 300, 4 500, 4 700: a standard deviation of 4.4 %, ± 5.7 % for 8 of 10."""
+    wide = known(cell_type(bench_results=specimens(4300, 4500, 4700, dcir=(14, 15, 16))))
+    assert wide.capacity == pytest.approx(1.2816 * 200 / 4500, rel=1e-3)
+    assert wide.resistance == pytest.approx(1.2816 / 15, rel=1e-3)
+    assert wide.capacity_because == "3 specimens measured"
+    assert known(cell_type(bench_results=specimens(4300, 4700))).capacity == 0.02
+    narrow = spreading(cell_type(bench_results=specimens(4495, 4500, 4505)))
+    assert narrow.doubts.capacity == 0.005, "never less than half a per cent"
+
+
+def test_a_wide_bench_spread_widens_the_range_of_the_minutes() -> None:
+    wide = spreading(cell_type(bench_results=specimens(3600, 4500, 5400)))
+    sheet = spreading(cell_type())
+    assert wide.duration_s[1] - wide.duration_s[0] > 1.5 * (sheet.duration_s[1] - sheet.duration_s[0])
+
+
+def test_outside_its_fit_the_range_is_twice_as_wide() -> None:
+    inside = fitted_model(coldest_c=-10, warmest_c=60, highest_current_a=60)
+    cold = Conditions(air_temperature_c=5)
+    assert known(cell_type(fitted=inside), conditions=cold).resistance == 0.06
+    outside = known(cell_type(fitted=fitted_model()), conditions=cold)
+    assert (outside.capacity, outside.resistance) == (0.04, 0.12)
+    assert outside.resistance_because == "fitted, flown outside it"
+    assert "resistance ± 12 % (fitted, flown outside it)" in outside.words
