@@ -34,6 +34,7 @@ class ReferenceFlight:
         self.ocv = lambda z: float(table(z)) if z >= 0 else float(volts[0]) + below * z
         self.q, self.r0, self.r1 = c.charge_c[0], c.r0_ohm[0], c.r1_ohm[0]
         self.tau1, self.kappa, self.tau_w = c.tau1_s[0], c.lag_gain_s[0], c.lag_tau_s[0]
+        self.lag_power, self.lag_a = c.lag_exponent[0], c.lag_reference_a[0]
         self.heat, self.cool, self.air = c.heat_capacity_j_k[0], c.cooling_w_k[0], c.air_k[0]
         self.s, self.p = b.series[0], b.parallel[0]
         self.outer = b.wiring_ohm[0] * self.p / self.s
@@ -76,9 +77,10 @@ class ReferenceFlight:
         z, w, v1, kelvin = y
         amps, cell_v, _ = self.electrical(y, block)
         slow = self.factor(25e3, kelvin)
+        lagging = amps * min(amps / self.lag_a, 1.0) ** self.lag_power
         return [
             -amps / self.q,
-            (self.kappa * slow * amps / self.q - w) / (self.tau_w * slow),
+            (self.kappa * slow * lagging / self.q - w) / (self.tau_w * slow),
             (self.r1 * self.factor(20e3, kelvin) * amps - v1) / self.tau1,
             (amps * (self.ocv(z) - cell_v) - self.cool * (kelvin - self.air)) / self.heat,
         ]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from wise_cellar.core.cells import Verdict, sheet_verdict
 from wise_cellar.core.documents import (
     CellType,
     CompleteDesign,
@@ -16,8 +17,6 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import Ending, answer
-from wise_cellar.core.shelf import Verdict
-from wise_cellar.core.shelf.claims import sheet_verdict
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.demo.bench import fitted_curves, sample_fit
 from wise_cellar.demo.sample_world import bench_cell

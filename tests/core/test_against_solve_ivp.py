@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+import numpy as np
 import pytest
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
@@ -35,6 +38,24 @@ def test_flight_to_cut_off_ends_when_solve_ivp_ends_it(family: str, kinetics: st
     assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
     assert flown.end_state.soc[0] == pytest.approx(y[0], abs=5e-4)
     assert flown.end_state.temperature_k[0] == pytest.approx(y[3], abs=0.1)
+
+
+def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_does() -> None:
+    """κ·(I/Q)·(I/25 A)^1.25 up to 25 A, in proportion beyond, which the punch reaches."""
+    design = complete(flown=mission(TAKE_OFF, cruise(400), PUNCH, cruise()), landing=LandingRule(policy="deep"))
+    reference = ReferenceFlight(design)
+    one = np.ones(1)
+    cell = replace(
+        reference.batch.cell, lag_gain_s=900 * one, lag_exponent=1.25 * one, lag_reference_a=25 * one
+    )  # fmt: skip
+    reference.batch = replace(reference.batch, cell=cell, landing_v=2.0 * one)
+    reference.kappa, reference.lag_power, reference.lag_a = 900.0, 1.25, 25.0
+    elapsed, y = reference.end_at_cut_off(2.5)
+    flown = fly(reference.batch)
+    assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
+    assert flown.end_state.soc[0] == pytest.approx(y[0], abs=5e-4)
+    straight = fly(replace(reference.batch, cell=replace(cell, lag_exponent=0 * one)))
+    assert straight.end_s[0] < 0.98 * elapsed, "the lag of the slow legs would be larger"
 
 
 def test_landing_rule_calls_when_solve_ivp_crosses_the_threshold() -> None:

@@ -9,9 +9,9 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.builders import cell_type, complete, fitted_model, whole_pack
+from wise_cellar.core.cells import sheet_verdict
 from wise_cellar.core.documents import BenchResult, CellType
 from wise_cellar.core.shelf import Claim, Verdict, claims, sustained
-from wise_cellar.core.shelf.claims import sheet_verdict
 
 _TABLE = np.loadtxt(files("wise_cellar") / "data" / "ocv" / "liion_energy_nmc_siox.csv", delimiter=",", skiprows=1)
 RESTING_V = abs(float(np.trapezoid(_TABLE[:, 1], _TABLE[:, 0])))

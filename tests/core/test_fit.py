@@ -86,6 +86,73 @@ def test_a_cell_whose_ions_tire_is_met_where_it_was_fitted_and_only_there() -> N
     assert cold.lag_activation_j_mol > 40e3, "its ions tire in the cold"
 
 
+# Runs that no fit saw
+
+
+def unseen(name: str) -> DischargeCurve:
+    return read_discharge_curve(FOLDER.parent / "unseen" / f"{name}.csv")
+
+
+def power_end_s(model: FittedModel, run: DischargeCurve, watts: float) -> float:
+    """When the model falls to 2.5 V at a held power: current and voltage are found together by repetition."""
+    count = len(run.time_s)
+    longer = np.concatenate([run.time_s, run.time_s[-1] + np.arange(5.0, 0.15 * run.time_s[-1], 5.0)])
+    kelvin = np.interp(longer, run.time_s, run.temperature_k)
+    amps = np.interp(longer, run.time_s, run.current_a)
+    volts = np.zeros(len(longer))
+    for _ in range(30):
+        log = DischargeCurve("held power", longer, volts, amps, kelvin)
+        volts = np.maximum(simulate(ModelParameters.of(model), log)[0], 1.0)
+        amps = watts / volts
+    below = int(np.argmax(volts <= 2.5))
+    assert below > 0
+    assert count > 100
+    share = (volts[below - 1] - 2.5) / (volts[below - 1] - volts[below])
+    return float(longer[below - 1] + share * (longer[below] - longer[below - 1]))
+
+
+@pytest.fixture(scope="module")
+def cell_b() -> FittedModel:
+    return fitted("cell_b_c10_25c", "cell_b_1c_25c", "cell_b_1c_0c")
+
+
+def test_a_constant_power_run_inside_the_range_is_met(cell_a: FittedModel) -> None:
+    """Bars: 1.5 % and 25 mV. 12 W to the cut-off, 2.9 to 4.8 A."""
+    run = unseen("cell_a_12w_25c")
+    assert power_end_s(cell_a, run, 12.0) == pytest.approx(run.time_s[-1], rel=0.015)
+    assert rms_v(cell_a, run) < 0.025
+
+
+def test_a_mission_of_changing_power_is_met(cell_a: FittedModel) -> None:
+    """Bar: 25 mV. Legs of 8 W, climbs of 16 W, bursts of 18 W."""
+    assert rms_v(cell_a, unseen("cell_a_mission_25c")) < 0.025
+
+
+def test_one_and_a_half_times_the_highest_fitted_current_is_met(cell_a: FittedModel) -> None:
+    """Bar: 4 %."""
+    run = unseen("cell_a_15c_25c")
+    assert end_time_s(cell_a, run) == pytest.approx(run.time_s[-1], rel=0.04)
+
+
+def test_the_hard_cell_is_met_inside_its_range(cell_b: FittedModel) -> None:
+    """Bar: 3 %, at other currents and powers, and at 10 °C, between the temperatures that were fitted."""
+    for name in ("cell_b_c2_25c", "cell_b_1c_10c"):
+        assert end_time_s(cell_b, unseen(name)) == pytest.approx(unseen(name).time_s[-1], rel=0.03)
+    run = unseen("cell_b_12w_25c")
+    assert power_end_s(cell_b, run, 12.0) == pytest.approx(run.time_s[-1], rel=0.03)
+
+
+def test_the_hard_cell_is_met_in_the_cold_at_loads_it_was_not_fitted_at(cell_b: FittedModel) -> None:
+    """Bar: 10 %. Only 1C was given at 0 °C; C/2 and 12 W there are unseen."""
+    run = unseen("cell_b_c2_0c")
+    assert end_time_s(cell_b, run) == pytest.approx(run.time_s[-1], rel=0.10)
+    run = unseen("cell_b_12w_0c")
+    assert power_end_s(cell_b, run, 12.0) == pytest.approx(run.time_s[-1], rel=0.10)
+
+
+# What the fit says
+
+
 def test_the_fit_says_what_it_rests_on(cell_a: FittedModel) -> None:
     assert cell_a.capacity_mah == pytest.approx(5134, rel=0.002), "from C/10"
     assert cell_a.highest_current_a == 5

@@ -1,5 +1,6 @@
 """What the physics needs of one cell type: from its sheet and the defaults for its class, or from its fitted model."""
 
+from wise_cellar.core.cells.claims import Claim, Verdict, sheet_claims, sheet_verdict
 from wise_cellar.core.cells.model import (
     LAG_ACTIVATION,
     LAG_DEFAULTS,
@@ -23,7 +24,9 @@ __all__ = [
     "RESISTANCE_ACTIVATION",
     "TAU1_S",
     "TENTH_TO_NINETIETH",
+    "Claim",
     "Measured",
+    "Verdict",
     "capacity_mah",
     "electrical",
     "half_charge_slope",
@@ -32,4 +35,6 @@ __all__ = [
     "measured",
     "resistance_shape",
     "resting_curve",
+    "sheet_claims",
+    "sheet_verdict",
 ]

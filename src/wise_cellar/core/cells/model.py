@@ -80,6 +80,8 @@ def _from_sheet(cell: CellType) -> dict[str, float]:
         "tau1_s": TAU1_S,
         "lag_gain_s": lag_gain,
         "lag_tau_s": lag_tau,
+        "lag_exponent": 0.0,
+        "lag_reference_a": 1.0,
         "resistance_activation_j_mol": RESISTANCE_ACTIVATION,
         "lag_activation_j_mol": LAG_ACTIVATION,
     }
@@ -93,6 +95,8 @@ def _fitted(model: FittedModel) -> dict[str, float]:
         "tau1_s": model.tau1_s,
         "lag_gain_s": model.lag_gain_s,
         "lag_tau_s": model.lag_tau_s,
+        "lag_exponent": model.lag_exponent,
+        "lag_reference_a": model.lag_reference_a,
         "resistance_activation_j_mol": model.resistance_activation_j_mol,
         "lag_activation_j_mol": model.lag_activation_j_mol,
     }

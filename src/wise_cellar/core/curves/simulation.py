@@ -33,6 +33,8 @@ class ModelParameters:
     tau1_s: Floats
     lag_gain_s: Floats
     lag_tau_s: Floats
+    lag_exponent: float
+    lag_reference_a: float
     resistance_activation_j_mol: Floats
     lag_activation_j_mol: Floats
 
@@ -53,6 +55,8 @@ class ModelParameters:
             tau1_s=one(model.tau1_s),
             lag_gain_s=one(model.lag_gain_s),
             lag_tau_s=one(model.lag_tau_s),
+            lag_exponent=model.lag_exponent,
+            lag_reference_a=model.lag_reference_a,
             resistance_activation_j_mol=one(model.resistance_activation_j_mol),
             lag_activation_j_mol=one(model.lag_activation_j_mol),
         )
@@ -62,10 +66,12 @@ class ModelParameters:
         """The one set that flights of a cell type use: as fitted, else by its sheet."""
         law, resting, shape = electrical(cell), resting_curve(cell).values, resistance_shape(cell).values
         soc = np.linspace(0.0, 1.0, len(resting))
-        rest = {name: np.array([value]) for name, value in law.items() if name not in ("charge_c", "r0_ohm")}
+        shared = ("charge_c", "r0_ohm", "lag_exponent", "lag_reference_a")
+        rest = {name: np.array([value]) for name, value in law.items() if name not in shared}
         return cls(
             charge_c=law["charge_c"], ocv_soc=soc, ocv_v=resting[None], resistance_soc=soc,
-            resistance_ohm=law["r0_ohm"] * shape[None], **rest,
+            resistance_ohm=law["r0_ohm"] * shape[None], lag_exponent=law["lag_exponent"],
+            lag_reference_a=law["lag_reference_a"], **rest,
         )  # fmt: skip
 
 
@@ -88,7 +94,8 @@ def lag_and_polarisation(model: ModelParameters, curve: DischargeCurve) -> tuple
     middle = 0.5 * (curve.temperature_k[:-1] + curve.temperature_k[1:])
     slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
     stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
-    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current
+    growth = np.minimum(current / model.lag_reference_a, 1.0) ** model.lag_exponent
+    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current * growth
     lag = _filtered(lag_gain, np.exp(-step / (model.lag_tau_s[:, None] * slow)))
     polarisation = _filtered(model.r1_ohm[:, None] * stiff * current, np.exp(-step / model.tau1_s[:, None]))
     return lag, polarisation

@@ -52,6 +52,8 @@ class FittedModel(Document):
     tau1_s: float = Field(gt=0, le=3600, title="polarisation time constant")
     lag_gain_s: float = Field(ge=0, le=7200, title="surface lag")
     lag_tau_s: float = Field(gt=0, le=36000, title="time constant of the lag")
+    lag_exponent: float = Field(0.0, ge=0, le=3, title="growth of the lag with current")
+    lag_reference_a: float = Field(1.0, gt=0, le=1000, title="current at which the surface lag is given")
     resistance_activation_j_mol: float = Field(title="activation energy of resistance")
     lag_activation_j_mol: float = Field(title="activation energy of the lag")
     heat_capacity_j_k: float | None = Field(None, gt=0, le=20000, title="heat capacity")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wise_cellar.core.cells import Verdict, sheet_claims
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.lowering import block_airspeed
@@ -43,6 +44,9 @@ def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
             f" {counts} can.",
             "design.recipe.series_count",
         )
+    for claim in sheet_claims(cell):
+        if claim.verdict is Verdict.CANNOT_BE:
+            yield _over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
     if cell.dcir_mohm is None and cell.fitted is None:
         yield _caution(
             f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"

@@ -1,10 +1,13 @@
 """One cell: open-circuit voltage behind a resistance, one RC pair, a lagging electrode surface, and heat.
 
     dz/dt  = −I/Q                                  state of charge, Q in coulombs
-    dw/dt  = (κ·I/Q − w)/τ_w                       lag of the surface behind the bulk, κ in s
+    dw/dt  = (κ·f(I)·I/Q − w)/τ_w                  lag of the surface behind the bulk, κ in s
     dv₁/dt = (R₁·I − v₁)/τ₁                        polarisation
     V      = OCV(z − w) − v₁ − I·R₀(z, T)
     C dT/dt = I·(OCV(z) − V) − G·(T − T_air)
+
+f(I) = (min(I, I_r)/I_r)^p: with p = 0 the lag is proportional to the current, as where nothing was measured. With p > 0
+it grows faster up to I_r, as ions run short in the electrolyte too, and in proportion beyond.
 
 Positive current discharges. R₀ and R₁ follow s(z)-shape and Arrhenius temperature factors (R₁ temperature
 only); κ and τ_w follow their own Arrhenius factor. Loss of capacity at rate or in the cold comes from the lag,
@@ -42,6 +45,10 @@ class CellParameters:
     lag_gain_s: Floats
     """κ: lag in state of charge is κ·I/Q once settled."""
     lag_tau_s: Floats
+    lag_exponent: Floats
+    """p: 0 where the lag is proportional to the current."""
+    lag_reference_a: Floats
+    """I_r: the current at which κ is given, and up to which the lag grows faster than the current."""
     resistance_activation_j_mol: Floats
     lag_activation_j_mol: Floats
     heat_capacity_j_k: Floats
@@ -144,7 +151,8 @@ def advance(
 
     constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
     gain = cell.lag_gain_s * w_factor / cell.charge_c
-    lag = state.lag * decay + gain * (current_start * constant + change * ramp)
+    drawn_start, drawn_end = (lagging_current(cell, current) for current in (current_start, current_end))
+    lag = state.lag * decay + gain * (drawn_start * constant + (drawn_end - drawn_start) * ramp)
 
     soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
 
@@ -152,6 +160,14 @@ def advance(
     warmer = (heat_start * constant + (heat_end - heat_start) * ramp) / cell.cooling_w_k
     temperature = cell.air_k + (state.temperature_k - cell.air_k) * decay + warmer
     return CellState(soc, lag, v1, temperature)
+
+
+def lagging_current(cell: CellParameters, current: Floats) -> Floats:
+    """f(I)·I, A: what the surface lag answers to."""
+    if not cell.lag_exponent.any():
+        return current
+    share = np.minimum(np.maximum(current, 0.0) / cell.lag_reference_a, 1.0)
+    return np.asarray(current * share**cell.lag_exponent)
 
 
 def _filter(step_s: Floats, tau_s: Floats) -> tuple[Floats, Floats, Floats]:
@@ -164,11 +180,13 @@ def _filter(step_s: Floats, tau_s: Floats) -> tuple[Floats, Floats, Floats]:
 
 
 def pulse_resistance_ohm(cell: CellParameters, ocv_slope_v: Floats, pulse_s: float = 10.0) -> Floats:
-    """What a pulse of ``pulse_s`` at half charge and 25 °C reads, ohms.
+    """What a pulse of ``pulse_s`` at half charge and 25 °C reads, ohms; where it matters, of the one-hour current.
 
     R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz; ``ocv_slope_v`` is dOCV/dz there.
     """
-    lag = cell.lag_gain_s / cell.charge_c * -np.expm1(-pulse_s / cell.lag_tau_s) * ocv_slope_v
+    one_hour_rate = cell.charge_c / 3600.0
+    growth = lagging_current(cell, one_hour_rate) / one_hour_rate
+    lag = cell.lag_gain_s * growth / cell.charge_c * -np.expm1(-pulse_s / cell.lag_tau_s) * ocv_slope_v
     return np.asarray(cell.r0_ohm + cell.r1_ohm * -np.expm1(-pulse_s / cell.tau1_s) + lag)
 
 

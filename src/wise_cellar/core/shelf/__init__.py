@@ -1,6 +1,7 @@
 """The shelf: what every cell type would be worth in the present design, flown in one batch."""
 
-from wise_cellar.core.shelf.claims import Claim, Sustained, Verdict, claims, sustained
+from wise_cellar.core.cells import Claim, Verdict
+from wise_cellar.core.shelf.claims import Sustained, claims, sustained
 from wise_cellar.core.shelf.shelf import (
     Discharge,
     Footing,

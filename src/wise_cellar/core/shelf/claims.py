@@ -1,24 +1,14 @@
-"""What a cell's sheet claims, judged one by one: each claim holds, is doubtful or cannot be, with the arithmetic."""
+"""Claims of a sheet that only a flight can judge: the heat of its rated current, the energy of its nominal voltage."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from enum import IntEnum
-from functools import lru_cache
 
 import numpy as np
 
-from wise_cellar.core.cells import capacity_mah, mean_resting_v, measured
-from wise_cellar.core.documents import (
-    AC_SHARE_OF_DCIR,
-    CellType,
-    CompleteDesign,
-    Conditions,
-    FormFactor,
-    PackRecipe,
-    SourceKind,
-)
+from wise_cellar.core.cells import Claim, Verdict, capacity_mah, mean_resting_v, sheet_claims
+from wise_cellar.core.documents import CellType, CompleteDesign, Conditions, PackRecipe
 from wise_cellar.core.flight import fly, lower, lower_one
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
@@ -26,56 +16,7 @@ from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 MOVING_AIR_W_M2_K = 20.0
 ROOM_C = 25.0
 SAFE_CELL_C = 60.0
-SHORT_OF_LABEL = 0.97
-LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2
 NOMINAL_OFF = 0.02
-
-
-class Verdict(IntEnum):
-    """How a claim stands."""
-
-    HOLDS = 0
-    DOUBTFUL = 1
-    CANNOT_BE = 2
-
-    @property
-    def words(self) -> str:
-        """As people read it."""
-        return ("holds", "doubtful", "cannot be")[self]
-
-
-@dataclass(frozen=True)
-class Claim:
-    """One claim of a sheet. ``sentence`` says what it means, ``arithmetic`` how it was reckoned."""
-
-    verdict: Verdict
-    title: str
-    sentence: str
-    arithmetic: str
-    field: str
-
-
-@dataclass(frozen=True)
-class Density:
-    """What a form has held: above ``seen`` nothing common is known, above ``ever`` nothing at all. Estimates."""
-
-    seen_wh_kg: float
-    ever_wh_kg: float
-    seen_wh_l: float
-    ever_wh_l: float
-    least_g_ml: float
-    most_g_ml: float
-
-
-# Cells that are sold stay under the first of each pair; the second is beyond any of its form. Grams a millilitre are of
-# steel cans around wound electrodes, and of soft pouches.
-DENSITIES = {
-    FormFactor.C18650: Density(275, 300, 760, 820, 2.5, 3.1),
-    FormFactor.C21700: Density(275, 310, 760, 850, 2.5, 3.1),
-    FormFactor.OTHER_CYLINDER: Density(280, 320, 770, 850, 2.3, 3.2),
-    FormFactor.POUCH: Density(290, 330, 700, 800, 1.7, 3.0),
-    FormFactor.WHOLE_PACK: Density(200, 240, 480, 600, 1.5, 3.0),
-}
 
 
 @dataclass(frozen=True)
@@ -101,103 +42,8 @@ class Sustained:
 
 def claims(cell: CellType, held: Sustained) -> list[Claim]:
     """Every claim of a cell's sheet, the worst first; ``held`` is what :func:`sustained` found of it."""
-    found = [*_sheet_claims(cell), *_heat_claims(cell, held), *_energy_claims(cell)]
+    found = [*sheet_claims(cell), *_heat_claims(cell, held), *_energy_claims(cell)]
     return sorted(found, key=lambda claim: -claim.verdict)
-
-
-@lru_cache(maxsize=2048)
-def sheet_verdict(cell: CellType) -> Verdict:
-    """The worst verdict of what the sheet alone tells, without flying it."""
-    return max((claim.verdict for claim in _sheet_claims(cell)), default=Verdict.HOLDS)
-
-
-def _sheet_claims(cell: CellType) -> list[Claim]:
-    rooms = (_mass_claims, _capacity_claims, _resistance_claims)
-    return [claim for room in rooms for claim in room(cell)]
-
-
-def _mass_claims(cell: CellType) -> Iterator[Claim]:
-    count, bound = cell.cells_in_series, DENSITIES[cell.form_factor]
-    resting = mean_resting_v(cell)
-    energy_wh = count * cell.capacity_mah / 1000 * resting
-    by_mass, by_size = 1000 * energy_wh / cell.mass_g, energy_wh / cell.volume_l
-    cells = f"{count} × " if count > 1 else ""
-    reckoned = f"{cells}{cell.capacity_mah / 1000:.2f} Ah × {resting:.2f} V at rest = {energy_wh:.1f} Wh"
-    yield Claim(
-        _over(by_mass, bound.seen_wh_kg, bound.ever_wh_kg),
-        "Energy for its mass",
-        f"{by_mass:.0f} Wh/kg; {_held_words(by_mass, bound.seen_wh_kg, bound.ever_wh_kg, cell, 'Wh/kg')}",
-        f"{reckoned}; ÷ {cell.mass_g:g} g = {by_mass:.0f} Wh/kg",
-        "cell_type.capacity_mah",
-    )
-    yield Claim(
-        _over(by_size, bound.seen_wh_l, bound.ever_wh_l),
-        "Energy for its size",
-        f"{by_size:.0f} Wh a litre; {_held_words(by_size, bound.seen_wh_l, bound.ever_wh_l, cell, 'Wh a litre')}",
-        f"{reckoned}; ÷ {1000 * cell.volume_l:.1f} ml = {by_size:.0f} Wh/l",
-        "cell_type.length_mm",
-    )
-    heavy = cell.mass_g / (1000 * cell.volume_l)
-    fits = bound.least_g_ml <= heavy <= bound.most_g_ml
-    far = heavy < 0.85 * bound.least_g_ml or heavy > 1.15 * bound.most_g_ml
-    side = "light" if heavy < bound.least_g_ml else "heavy"
-    usual = f"({bound.least_g_ml:g} to {bound.most_g_ml:g})"
-    yield Claim(
-        Verdict.HOLDS if fits else Verdict.CANNOT_BE if far else Verdict.DOUBTFUL,
-        "Mass against size",
-        f"{heavy:.2f} g a millilitre is usual for its form {usual}."
-        if fits
-        else f"{heavy:.2f} g a millilitre is too {side} for its form {usual}: weigh and measure it.",
-        f"{cell.mass_g:g} g ÷ {1000 * cell.volume_l:.1f} ml = {heavy:.2f} g/ml",
-        "cell_type.mass_g",
-    )
-
-
-def _capacity_claims(cell: CellType) -> Iterator[Claim]:
-    if cell.fitted is not None and not cell.fitted.capacity_given:
-        yield _against_label(cell, cell.fitted.capacity_mah, "By its own discharge curves", "cell_type.fitted")
-    specimens = measured(cell.bench_results, "capacity_mah")
-    if specimens is not None:
-        source = f"Of {specimens.count} on the bench" if specimens.count > 1 else "Of one on the bench"
-        yield _against_label(cell, specimens.median, source, "cell_type.bench_results")
-
-
-def _against_label(cell: CellType, found_mah: float, source: str, field: str) -> Claim:
-    share = found_mah / cell.capacity_mah
-    label = "measured value" if cell.source_of("capacity_mah")[0] is SourceKind.MEASURED else "label"
-    verdict = Verdict.HOLDS if share >= SHORT_OF_LABEL else Verdict.DOUBTFUL if share >= 0.85 else Verdict.CANNOT_BE
-    ends = "holds its label" if verdict is Verdict.HOLDS else f"is {100 * (1 - share):.0f} % short of its {label}"
-    return Claim(
-        verdict,
-        "Capacity",
-        f"{source}, it {ends}: {found_mah:.0f} mAh where {cell.capacity_mah:.0f} are written.",
-        f"{found_mah:.0f} ÷ {cell.capacity_mah:.0f} mAh = {100 * share:.0f} %",
-        field,
-    )
-
-
-def _resistance_claims(cell: CellType) -> Iterator[Claim]:
-    amps, ohm = cell.rated_current_a, cell.resistance_mohm * 1e-3
-    sag = amps * ohm
-    verdict = _over(sag, LARGE_SAG_V, IMPOSSIBLE_SAG_V)
-    rate = amps / (cell.capacity_mah / 1000)
-    held_rate = LARGE_SAG_V / ohm / (cell.capacity_mah / 1000)
-    claimed = f"{cell.c_rating:g}C" if cell.c_rating is not None else f"{amps:g} A ({rate:.1f}C)"
-    said = {
-        Verdict.HOLDS: f"At {claimed} each cell loses {sag:.2f} V to its own resistance, which it can afford.",
-        Verdict.DOUBTFUL: f"At {claimed} each cell loses {sag:.2f} V to its own resistance; about {held_rate:.0f}C is"
-                          " what that resistance lets through.",
-        Verdict.CANNOT_BE: f"At {claimed} each cell would lose {sag:.2f} V to its own resistance and be under its"
-                           f" minimum at once; about {held_rate:.0f}C is what that resistance lets through.",
-    }[verdict]  # fmt: skip
-    estimated = f" (from {cell.ac_resistance_mohm:g} mΩ AC ÷ {AC_SHARE_OF_DCIR:g})" if cell.dcir_mohm is None else ""
-    yield Claim(
-        verdict,
-        "C-rating against resistance" if cell.c_rating is not None else "Rated current against resistance",
-        said,
-        f"{amps:.3g} A × {cell.resistance_mohm:.3g} mΩ{estimated} = {sag:.2f} V",
-        "cell_type.c_rating" if cell.c_rating is not None else "cell_type.continuous_current_a",
-    )
 
 
 def _heat_claims(cell: CellType, held: Sustained) -> Iterator[Claim]:
@@ -300,20 +146,6 @@ def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:
         return float(current[first - 1])
     share = (limit - hottest[first - 1]) / (hottest[first] - hottest[first - 1])
     return float(current[first - 1] + share * (current[first] - current[first - 1]))
-
-
-def _over(value: float, doubtful: float, impossible: float) -> Verdict:
-    return Verdict.CANNOT_BE if value > impossible else Verdict.DOUBTFUL if value > doubtful else Verdict.HOLDS
-
-
-def _held_words(value: float, seen: float, ever: float, cell: CellType, unit: str) -> str:
-    kinds = {FormFactor.POUCH: "pouches", FormFactor.WHOLE_PACK: "polymer packs"}
-    kind = kinds.get(cell.form_factor, f"{cell.form_factor} cells")
-    if value > ever:
-        return f"no {kind} have held more than {ever:g}. Weigh it, and measure its capacity."
-    if value > seen:
-        return f"beyond the {seen:g} {unit} that {kind} commonly hold."
-    return f"{kind} commonly hold up to {seen:g}."
 
 
 def _clock(seconds: float) -> str:

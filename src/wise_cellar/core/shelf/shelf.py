@@ -9,14 +9,13 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.cells import capacity_mah
+from wise_cellar.core.cells import Verdict, capacity_mah, sheet_verdict
 from wise_cellar.core.documents import CellType, CompleteDesign
-from wise_cellar.core.flight import Ending, fly, lower, lower_one
-from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
+from wise_cellar.core.flight import Ending, FlightBatch, fly, lower, lower_one
+from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.shelf.claims import Verdict, sheet_verdict
 
 MOST_PARALLEL = 12
 LINE_POINTS = 48
@@ -123,7 +122,7 @@ def shelf_at_load(
     flown = fly(batch)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
-    lines = _held(complete, cells, cell_current_a, lowered)
+    lines = _held(batch, cells, cell_current_a)
     widest = max(capacity_mah(cell) for cell in cells) / 1000
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
@@ -166,13 +165,10 @@ def discharge_at_current(
 
     The same integrator with one endless block and no limit but the cell's; cooled as a cell of the present pack is.
     """
-    return _held(complete, cells, cell_current_a, [lower_one(with_cell(complete, cell), factor) for cell in cells])
+    return _held(lower([lower_one(with_cell(complete, cell), factor) for cell in cells]), cells, cell_current_a)
 
 
-def _held(
-    complete: CompleteDesign, cells: Sequence[CellType], cell_current_a: float, lowered: Sequence[LoweredDesign]
-) -> list[Discharge]:
-    batch = lower(lowered)
+def _held(batch: FlightBatch, cells: Sequence[CellType], cell_current_a: float) -> list[Discharge]:
     traces = fly(batch.one_block(np.inf, cell_current_a=np.full(len(cells), cell_current_a)), record=True).trace
     found = []
     for place, (cell, trace) in enumerate(zip(cells, traces, strict=True)):

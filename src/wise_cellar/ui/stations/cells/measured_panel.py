@@ -16,7 +16,7 @@ from wise_cellar.core.documents import BenchResult, CellType, DocumentError, Sou
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 ROW_HEIGHT = 26
@@ -145,6 +145,7 @@ class MeasuredPanel(QWidget):
     def __init__(self, session: Session, attempt: Callable[[Callable[[], object]], bool]) -> None:
         super().__init__()
         self._session = session
+        self._dressed_in: Colours | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         panel, inside = sheet(spacing=8)
@@ -195,6 +196,9 @@ class MeasuredPanel(QWidget):
         self.use.setVisible(bool(cell.bench_results) and bool(_medians(cell)))
         self.table.setFixedHeight(34 + ROW_HEIGHT * (len(cell.bench_results) + 1))
         c = colours_of(self)
+        if self._dressed_in is c:
+            return
+        self._dressed_in = c
         self.table.setStyleSheet(
             f"QTableView {{ background: {c.sheet}; border: none; selection-background-color: {c.rule};"
             f" selection-color: {c.ink}; }} QHeaderView::section {{ background: {c.sheet}; color: {c.faint};"

@@ -44,7 +44,7 @@ class ShelfBar(QWidget):
         self.search.setMinimumWidth(96)
         self.search.setMaximumWidth(200)
         self.search.textChanged.connect(self.searched)
-        row.addWidget(self.search, 1)
+        row.addWidget(self.search, 4)
         self.fine_only = QCheckBox("within limits")
         self.fine_only.setToolTip("Only cells that stay within their limits here, and whose sheet is not impossible")
         self.fine_only.toggled.connect(self.searched)

@@ -65,26 +65,36 @@ HINT = "Choose up to four rows to see their curves. Enter or a double click take
 
 
 @dataclass(frozen=True)
+class Judged:
+    """What a cell type's sheet claims, and what it can hold; it depends on nothing but the cell type."""
+
+    cell: CellType
+    claims: list[Claim]
+    held: Sustained
+
+
+@dataclass(frozen=True)
 class Flown:
     """What one computation beside the window brings."""
 
     rows: list[ShelfRow]
     curves: list[Discharge]
-    claims: list[Claim]
-    held: Sustained
+    judged: Judged
 
 
 def fly_shelf(
     complete: CompleteDesign, cells: list[CellType], chosen: list[CellType], factor: float, amps: float,
-    footing: Footing,
+    footing: Footing, judged: Judged | None,
 ) -> Flown:  # fmt: skip
-    """Rows of all cells, curves of the chosen ones, and the claims of the present one."""
-    held = sustained(complete)
+    """Rows of all cells, curves of the chosen ones, and the claims of the present one unless they are ``judged``."""
+    cell = complete.cell_type
+    if judged is None or judged.cell != cell:
+        held = sustained(complete)
+        judged = Judged(cell, claims(cell, held), held)
     return Flown(
         shelf_at_load(complete, cells, factor, amps, footing),
         discharge_at_current(complete, chosen, factor, amps),
-        claims(complete.cell_type, held),
-        held,
+        judged,
     )
 
 
@@ -122,6 +132,7 @@ class CellsStation(Station):
         self._worker.finished.connect(self._take_flown)
         self._worker.failed.connect(lambda error: self._say(str(error), error=True))
         self._dialog: QWidget | None = None
+        self._judged: Judged | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -235,7 +246,7 @@ class CellsStation(Station):
         self._worker.run(
             partial(
                 fly_shelf, session.complete, self.shown_cells(), self._chosen(), session.answer.factor,
-                self.cell_current_a(), self.bar.present_footing,
+                self.cell_current_a(), self.bar.present_footing, self._judged,
             )
         )  # fmt: skip
 
@@ -247,8 +258,10 @@ class CellsStation(Station):
         cell = self.session.complete.cell_type
         self.table.show_rows(flown.rows, cell.id)
         self.picture.show_curves(flown.curves)
-        self.claims.show_claims(cell.name, flown.claims)
-        self.claims.offer(flown.held.trusted_a, cell.rated_current_a, cell.trusted_current_a)
+        if flown.judged is not self._judged:
+            self._judged = flown.judged
+            self.claims.show_claims(cell.name, flown.judged.claims)
+            self.claims.offer(flown.judged.held.trusted_a, cell.rated_current_a, cell.trusted_current_a)
 
     def _show_curves(self) -> None:
         """Curves of the chosen rows; few enough to be flown at once."""

@@ -65,10 +65,20 @@ class PackStation(Station):
         self._fit.setText(self._fit_words())
         self.drawing.refresh()
         self._grid.refresh()
+        self._enable_what_applies()
         self._caution.setText(self._caution_words())
         self.chain.show_links(answer.links, answer.punch_s)
         self._show_masses(answer)
         self._show_resistances(answer)
+
+    def _enable_what_applies(self) -> None:
+        """Strips and layout are not the user's in a pack bought whole; pouches have one layout only."""
+        cell = self.session.complete.cell_type
+        for field in self._grid.fields:
+            part = field.path.removeprefix("design.recipe.")
+            leads = part.startswith("leads.")
+            fixed = cell.whole_pack or (part == "arrangement" and not cell.form_factor.cylindrical)
+            field.setEnabled(leads or not fixed)
 
     def _caution_words(self) -> str:
         complete = self.session.complete
