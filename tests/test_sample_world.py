@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from wise_cellar.core.cells import Verdict, sheet_verdict
+from wise_cellar.core.curves import traced_discharge
 from wise_cellar.core.documents import (
     CellType,
     CompleteDesign,
@@ -14,13 +15,14 @@ from wise_cellar.core.documents import (
     DischargeRecord,
     FormFactor,
     Mission,
+    TracedChart,
 )
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import Ending, answer
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.demo.bench import fitted_curves, sample_fit
 from wise_cellar.demo.sample_world import bench_cell
-from wise_cellar.store.series import unpack_curve
+from wise_cellar.store.series import series_key, unpack_curve
 
 DOCUMENTS = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
 
@@ -50,7 +52,9 @@ def test_what_is_there() -> None:
 
 
 def test_everything_is_marked_as_sample_data() -> None:
-    assert all(document.sample for document in DOCUMENTS.values() if not isinstance(document, DischargeRecord))
+    assert all(
+        document.sample for document in DOCUMENTS.values() if not isinstance(document, DischargeRecord | TracedChart)
+    )
     cells = {cell.id for cell in of(CellType)}
     assert all(record.cell_type_id in cells for record in of(DischargeRecord))
 
@@ -75,6 +79,15 @@ def test_the_shipped_fit_is_what_a_fit_gives() -> None:
     assert shipped.capacity_mah == pytest.approx(again.capacity_mah, rel=1e-5)
     assert np.array(shipped.ocv_v) == pytest.approx(np.array(again.ocv_v), abs=2e-3)
     assert {curve.name for curve in shipped.curves} == {"C/10", "C/2", "1C"}
+
+
+def test_the_traced_chart_gives_the_discharges_that_were_printed() -> None:
+    chart = of(TracedChart)[0]
+    assert series_key(sample_series()[chart.picture_key]) == chart.picture_key
+    cell = DOCUMENTS[chart.cell_type_id]
+    slow, fast = (traced_discharge(chart, curve) for curve in chart.curves)
+    assert slow.charge_c[-1] / 3.6 == pytest.approx(cell.capacity_mah, rel=0.02)
+    assert fast.charge_c[-1] < slow.charge_c[-1]
 
 
 def test_the_series_of_every_record_are_there() -> None:

@@ -12,7 +12,7 @@ from importlib import resources
 from pathlib import Path
 
 from wise_cellar.core.curves import DischargeCurve
-from wise_cellar.core.documents import DischargeRecord, FittedModel
+from wise_cellar.core.documents import DischargeRecord, FittedModel, TracedChart
 from wise_cellar.store.curve_files import read_discharge_curve
 from wise_cellar.store.records import discharge_record
 from wise_cellar.store.series import pack_curve, series_key
@@ -51,6 +51,14 @@ def sample_curve(stem: str) -> DischargeCurve:
     with resources.as_file(resources.files("wise_cellar.demo") / "curves" / f"{TESTED_ID}-{stem}.csv") as path:
         curve = read_discharge_curve(Path(path))
     return DischargeCurve(_FILES[stem], curve.time_s, curve.voltage_v, curve.current_a, curve.temperature_k)
+
+
+@cache
+def sample_chart() -> tuple[TracedChart, bytes]:
+    """A printed chart that was traced, and its picture. script/make-sample-chart drew it."""
+    folder = resources.files("wise_cellar.demo") / "charts"
+    chart = TracedChart.from_json((folder / "tarn-18-29p.json").read_text(encoding="utf-8"))
+    return chart, (folder / "tarn-18-29p.png").read_bytes()
 
 
 @cache

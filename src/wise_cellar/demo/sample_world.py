@@ -37,7 +37,7 @@ from wise_cellar.core.documents import (
     Strip,
     ValueSource,
 )
-from wise_cellar.demo.bench import sample_bench, sample_fit
+from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 
 FIRST_DESIGN_ID = "whimbrel-transect"
 
@@ -49,6 +49,7 @@ def sample_documents() -> tuple[Document, ...]:
         *_packs(),
         bench_cell(),
         *sample_bench().records,
+        sample_chart()[0],
         whimbrel(),
         dunlin(),
         north_transect(),
@@ -59,7 +60,8 @@ def sample_documents() -> tuple[Document, ...]:
 
 def sample_series() -> dict[str, bytes]:
     """The long series that the documents of the sample workspace name."""
-    return sample_bench().series
+    chart, picture = sample_chart()
+    return sample_bench().series | {chart.picture_key: picture}
 
 
 def bench_cell(*, fitted: bool = True) -> CellType:

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterator
+from importlib import resources
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.documents import DocumentError, TracedChart
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
 from wise_cellar.ui.theme import Appearance
 
 SIZE = (1280, 800)
@@ -40,7 +42,7 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
 
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    session = window.session
+    session, cells = window.session, window.cells
     session.toggle_pin()
     session.step("design.recipe.parallel_count", -1)
     window.show_station(2)
@@ -48,18 +50,49 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield _save(application, window, folder / "pinned.png")
     session.open_design("whimbrel-energy")
     yield _save(application, window, folder / "over-limit.png")
-    window.show_appearance(Appearance.LAMPLIGHT)
     session.toggle_pin()
     session.toggle_pin()
-    session.open_design("dunlin-scout")
-    window.show_station(3)
+    session.edit("design.cell_type_id", "fell-21-50e")
+    window.show_station(window.stations.index(cells))
     window.notice.hide()
+    cells.which.choose(OWN)
+    yield _save(application, window, folder / "discharges.png")
+    cells.which.choose(LOAD)
+    yield _import_panel(application, window, folder / "import.png")
+    chart = next(iter(session.all(TracedChart).values()))
+    session.edit("design.cell_type_id", chart.cell_type_id)
+    trace = cells.open_trace(chart)
+    if trace is not None:
+        yield _save(application, window, folder / "trace.png", trace)
+        trace.reject()
+    window.show_appearance(Appearance.LAMPLIGHT)
+    session.open_design("dunlin-scout")
+    cells.views.choose(CLAIMS)
+    cells.table.clearSelection()
+    yield _save(application, window, folder / "cells-lamplight.png")
+    window.show_station(3)
     yield _save(application, window, folder / "flight-lamplight.png")
 
 
-def _save(application: QApplication, widget: QWidget, path: Path) -> Path:
+def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
+    curves = resources.files("wise_cellar.demo") / "curves"
+    with resources.as_file(curves) as found:
+        panel = window.cells.open_import(sorted(found.glob("*.csv")))
+        while panel.busy:
+            application.processEvents()
+        saved = _save(application, window, path, panel)
+        panel.reject()
+    return saved
+
+
+def _save(application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None) -> Path:
+    """Save the window, or another widget, once nothing is computed beside it any more."""
+    waiting = True
+    while waiting:
+        application.processEvents()
+        waiting = not window.session.settled or not all(station.settled for station in window.stations)
     for _ in range(3):
         application.processEvents()
-    if not widget.grab().save(str(path), "PNG"):
+    if not (widget or window).grab().save(str(path), "PNG"):
         raise DocumentError(f"{path} cannot be written: check that the folder may be written to and has room.")
     return path

@@ -68,6 +68,11 @@ class Session(QObject):
         self._ranging.close()
         self.workspace.close()
 
+    @property
+    def settled(self) -> bool:
+        """Whether the range of the present answer has come."""
+        return not self._ranging.busy
+
     # Reading
 
     def all(self, model: type[Any]) -> dict[str, Any]:
@@ -152,16 +157,16 @@ class Session(QObject):
         A document that is here already, to the letter, is not doubled; one that differs gets a new identifier.
         """
         if isinstance(document, CompleteDesign):
-            craft, cell = self.settled(document.craft), self.settled(document.cell_type)
-            mission = self.settled(document.mission)
-            design = self.settled(
+            craft, cell = self.placed(document.craft), self.placed(document.cell_type)
+            mission = self.placed(document.mission)
+            design = self.placed(
                 document.design.model_copy(
                     update={"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id}
                 )
             )
             self.commit(f"Import {design.name}", [craft, cell, mission, design], show=design.id)
             return
-        settled = self.settled(document)
+        settled = self.placed(document)
         self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
 
     def toggle_pin(self) -> None:
@@ -263,7 +268,7 @@ class Session(QObject):
         )
         return document.model_copy(update={"id": self.free_id(model, name), "name": name, "sample": False})
 
-    def settled(self, document: Any) -> Any:
+    def placed(self, document: Any) -> Any:
         """The document under an identifier that is free, or taken by its equal."""
         model = type(document)
         present = self.all(model).get(document.id)

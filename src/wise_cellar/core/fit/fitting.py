@@ -40,7 +40,7 @@ POINTS_A_CURVE = 300
 LOW_V, LOW_WEIGHT = 3.0, 0.3
 NOISE_V = 2e-3
 CORRECTION_V = 0.03
-ROUGHNESS = 0.5
+ROUGHNESS = 0.25
 """Spread expected of the logarithm of resistance from knot to knot."""
 OPEN_SPREAD = 0.7
 """Spread, in logarithm, within which lag and RC pair are drawn to the defaults."""

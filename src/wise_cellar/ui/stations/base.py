@@ -46,6 +46,11 @@ class Station(QWidget):
         """Show the present design and answer."""
         raise NotImplementedError
 
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is computed beside the window."""
+        return True
+
     def close_work(self) -> None:
         """Stop what runs beside the window; most stations run nothing."""
 

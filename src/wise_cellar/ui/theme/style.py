@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
@@ -31,7 +32,7 @@ def apply_appearance(application: QApplication, wanted: Appearance) -> Colours:
 
 def style_sheet(colours: Colours) -> str:
     """Qt style sheet of a colour set: hairlines, no gradients, no shadows."""
-    c = colours
+    c, tick = colours, (Path(__file__).parent / f"tick-{colours.name.lower()}.svg").as_posix()
     return f"""
     QMainWindow, QDialog, QWidget#ground {{ background: {c.ground}; }}
     QWidget#sheet {{ background: {c.sheet}; border-radius: 3px; }}
@@ -64,6 +65,18 @@ def style_sheet(colours: Colours) -> str:
     QListView {{ background: {c.sheet}; border: none; outline: none; }}
     QListView::item {{ padding: 5px 10px; border-radius: 3px; }}
     QListView::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.faint}; border-radius: 2px;
+        background: {c.ground}; }}
+    QCheckBox::indicator:checked {{ background: {c.verdigris}; border-color: {c.verdigris}; image: url({tick}); }}
+    QCheckBox:focus {{ color: {c.verdigris}; }}
+    QTableView {{ background: {c.sheet}; border: 1px solid transparent; outline: none;
+        selection-background-color: {c.rule}; selection-color: {c.ink}; }}
+    QTableView:focus {{ border-color: {c.verdigris}; }}
+    QTableView QLineEdit {{ padding: 0 2px; }}
+    QHeaderView {{ background: {c.sheet}; }}
+    QHeaderView::section {{ background: {c.sheet}; color: {c.faint}; border: none;
+        border-bottom: 1px solid {c.rule}; padding: 3px 4px; font-weight: 400; }}
+    QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-position: left center; width: 8px; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 3px; padding: 4px 12px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {c.verdigris}; color: {c.verdigris}; }}
     QPushButton[role="quiet"] {{ background: transparent; border: 1px solid transparent; color: {c.faint};

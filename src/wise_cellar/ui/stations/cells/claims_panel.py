@@ -59,7 +59,9 @@ class ClaimsPanel(QWidget):
         """Show these claims."""
         self.claims = tuple(claims)
         count = sum(claim.verdict is not Verdict.HOLDS for claim in claims)
-        rest = f"{count} of {len(claims)} claims do not hold" if count else "all claims hold"
+        rest = (
+            f"{count} of {len(claims)} claims {'does' if count == 1 else 'do'} not hold" if count else "all claims hold"
+        )
         self._title.setText(f"{name}: {rest}")
         while (item := self._entries.takeAt(0)) is not None:
             widget = item.widget()

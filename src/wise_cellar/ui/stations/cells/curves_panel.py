@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
@@ -15,6 +15,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, set_in_fit
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.cells.fit_picture import load_words
+from wise_cellar.ui.stations.cells.model_picture import parameter_words
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.work import Worker
@@ -76,6 +77,10 @@ class CurvesPanel(QWidget):
         self.words = note(role="")
         self.words.setFont(font(13))
         inside.addWidget(self.words)
+        self.figures = QGridLayout()
+        self.figures.setHorizontalSpacing(12)
+        self.figures.setVerticalSpacing(2)
+        inside.addLayout(self.figures)
         self._remarks = note()
         inside.addWidget(self._remarks)
         row = QHBoxLayout()
@@ -113,11 +118,7 @@ class CurvesPanel(QWidget):
         self._title.setText(f"Discharges of {cell.name}")
         self.entries = entries
         self.curves, faults = [], []
-        while (item := self._list.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        _emptied(self._list)
         for entry in self.entries:
             try:
                 curve: DischargeCurve | None = load_curve(self._session, entry)
@@ -134,9 +135,18 @@ class CurvesPanel(QWidget):
         self.words.setText(fit_words(cell.fitted))
         self._remarks.setText("\n".join(cell.fitted.remarks) if cell.fitted is not None else "")
         self._remarks.setVisible(cell.fitted is not None)
+        self._show_figures(cell.fitted)
         if self._fitting is None:
             self._say(" ".join(faults))
         return True
+
+    def _show_figures(self, model: FittedModel | None) -> None:
+        _emptied(self.figures)
+        for place, (words, value) in enumerate(parameter_words(model) if model is not None else ()):
+            self.figures.addWidget(note(words), place, 0)
+            figure = note(value, role="")
+            figure.setAlignment(Qt.AlignmentFlag.AlignRight)
+            self.figures.addWidget(figure, place, 1)
 
     def fit(self) -> None:
         """Fit the model to the ticked discharges, beside the window."""
@@ -194,6 +204,15 @@ class CurvesPanel(QWidget):
         remove.clicked.connect(lambda: self._attempt(lambda: remove_curve(self._session, entry)))
         row.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
         return widget
+
+
+def _emptied(layout: QLayout) -> None:
+    """Drop every widget of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()
 
 
 def fit_words(model: FittedModel | None) -> str:

@@ -5,49 +5,41 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QTextDocument
-from PyQt6.QtSvg import QSvgGenerator
-from PyQt6.QtWidgets import QSizePolicy
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QKeyEvent
 
-from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import Discharge
 from wise_cellar.core.units import format_number
-from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
     DOTTED,
     SOLID,
     Key,
-    ThemedPlots,
     clear_curves,
     dress_plot,
     key_text,
     make_plot,
     pen,
 )
+from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 MOST_SHOWN = 4
 DASHES = (SOLID, DASHED, DOTTED, Qt.PenStyle.DashDotLine)
 HEIGHTS, WIDTHS = ("Volts", "Watts"), ("Ah", "Wh")
 STEP_SHARE = 0.01
-CAPTION_PX = 48
 
 
-class DischargePicture(ThemedPlots):
+class DischargePicture(SavedPlots):
     """One cell's volts or watts against its charge or energy. Left and right move the crosshair."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Discharge curves of the chosen cells; left and right move the crosshair")
-        self.key = note()
         self.height_of, self.width_of = HEIGHTS[0], WIDTHS[0]
         self.plot = make_plot("")
         self.addItem(self.plot, 0, 0)
@@ -137,9 +129,10 @@ class DischargePicture(ThemedPlots):
             super().keyPressEvent(event)
 
     def _show_key(self) -> None:
-        self.key.setText(self._key())
+        self.key.setText(self.key_words())
 
-    def _key(self) -> str:
+    def key_words(self) -> str:
+        """Each curve's name and what the crosshair reads on it."""
         colours = self.take_colours()
         unit, decimals = ("V", 2) if self.height_of == HEIGHTS[0] else ("W", 1)
         heights: list[float | None] = [None] * len(self._curves)
@@ -164,48 +157,3 @@ class DischargePicture(ThemedPlots):
             for row in zip(c.charge_ah, c.energy_wh, c.voltage_v, c.temperature_c, strict=True):
                 writer.writerow([c.cell.name, f"{c.current_a:.4f}", *(f"{value:.5f}" for value in row)])
         return buffer.getvalue()
-
-    def save(self, path: Path, caption: str) -> None:
-        """Save as PNG, SVG or CSV by the name's ending; raises :class:`DocumentError` with a sentence."""
-        kind = path.suffix.lower()
-        if kind not in (".png", ".svg", ".csv"):
-            raise DocumentError(f"{path.name} must end in .png, .svg or .csv, which says what is saved.")
-        try:
-            if kind == ".csv":
-                path.write_text(self.as_csv(), encoding="utf-8")
-                return
-            with path.open("wb"):
-                pass
-        except OSError as error:
-            raise DocumentError(f"{path} cannot be written: {error.strerror}.") from error
-        size = QSize(self.width(), self.height() + CAPTION_PX)
-        if kind == ".png":
-            image = QImage(size * 2, QImage.Format.Format_ARGB32)
-            image.setDevicePixelRatio(2.0)
-            self._paint(QPainter(image), size, caption)
-            written = image.save(str(path), "PNG")
-        else:
-            generator = QSvgGenerator()
-            generator.setFileName(str(path))
-            generator.setSize(size)
-            generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
-            generator.setTitle(caption)
-            self._paint(QPainter(generator), size, caption)
-            written = path.stat().st_size > 0
-        if not written:
-            raise DocumentError(f"{path} cannot be written: check that its disk has room.")
-
-    def _paint(self, painter: QPainter, size: QSize, caption: str) -> None:
-        colours = self.take_colours()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(QRectF(0, 0, size.width(), size.height()), colours.colour("sheet"))
-        words = QTextDocument()
-        words.setDefaultFont(self.key.font())
-        words.setTextWidth(size.width() - 16)
-        words.setHtml(f'<span style="color:{colours.ink}">{caption}</span><br>{self._key()}')
-        painter.translate(8, 4)
-        words.drawContents(painter)
-        painter.translate(-8, -4)
-        target = QRectF(0, CAPTION_PX, size.width(), size.height() - CAPTION_PX)
-        self.scene().render(painter, target, QRectF(self.rect()))
-        painter.end()

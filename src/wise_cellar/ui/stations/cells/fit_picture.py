@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     SOLID,
     Key,
-    ThemedPlots,
     clear_curves,
     dress_plot,
     key_text,
     make_plot,
     pen,
 )
+from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 DRAWN_POINTS = 700
 
@@ -60,14 +60,12 @@ def load_words(curve: DischargeCurve) -> str:
     return f"{amps:.3g} A, {warm}" if curve.constant else f"up to {amps:.3g} A, {warm}"
 
 
-class FitPicture(ThemedPlots):
+class FitPicture(SavedPlots):
     """Volts above, the difference in millivolts under it, both over the charge drawn."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("The cell's own discharges against its model")
-        self.key = note()
         self.volts, self.residual = make_plot(), make_plot("Ah")
         self.addItem(self.volts, 0, 0)
         self.addItem(self.residual, 1, 0)
@@ -121,7 +119,22 @@ class FitPicture(ThemedPlots):
         self._read = box.mapSceneToView(position).x() if inside else None
         self._show_key()
 
+    def as_csv(self) -> str:
+        """Measured and modelled volts of every discharge."""
+        buffer = io.StringIO()
+        writer = csv.writer(buffer, lineterminator="\n")
+        writer.writerow(["discharge", "charge_ah", "measured_v", "model_v"])
+        for one in self._shown:
+            for row in zip(one.charge_ah, one.measured_v, one.model_v, strict=True):
+                writer.writerow([one.name, *(f"{value:.5f}" for value in row)])
+        return buffer.getvalue()
+
     def _show_key(self) -> None:
+        self.key.setText(self.key_words())
+        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self._shown))
+
+    def key_words(self) -> str:
+        """Each discharge's name and how closely the model meets it."""
         colours = self.take_colours()
         keys = [Key("measured", colours.ink, Qt.PenStyle.DotLine)]
         for place, one in enumerate(self._shown):
@@ -129,8 +142,7 @@ class FitPicture(ThemedPlots):
             if self._read is not None and 0 <= self._read <= one.charge_ah[-1]:
                 text += f" ({np.interp(self._read, one.charge_ah, 1e3 * (one.model_v - one.measured_v)):+.0f} here)"
             keys.append(Key(text, colours.series[place % len(colours.series)], _dash(one)))
-        self.key.setText(key_text(keys, colours))
-        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self._shown))
+        return key_text(keys, colours)
 
 
 def _dash(one: Against) -> Qt.PenStyle:

@@ -32,7 +32,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table, read_resting_table, read_table
 from wise_cellar.ui.cell_edits import add_discharges
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.plots import ThemedPlots, clear_curves, dress_plot, make_plot, pen
@@ -331,11 +331,6 @@ class ImportDialog(QDialog):
                 self.grid.setItem(2 + number, place, item)
         for number in range(self.grid.rowCount()):
             self.grid.setRowHeight(number, 34 if number < 2 else 22)
-        c = colours_of(self)
-        self.grid.setStyleSheet(
-            f"QTableWidget {{ background: {c.sheet}; border: none; }} QHeaderView::section {{ background: {c.sheet};"
-            f" color: {c.faint}; border: none; border-bottom: 1px solid {c.rule}; padding: 3px; }}"
-        )
 
     def _show_result(self) -> None:
         state = self.present

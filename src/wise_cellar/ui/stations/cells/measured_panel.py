@@ -16,7 +16,7 @@ from wise_cellar.core.documents import BenchResult, CellType, DocumentError, Sou
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 ROW_HEIGHT = 26
@@ -145,7 +145,6 @@ class MeasuredPanel(QWidget):
     def __init__(self, session: Session, attempt: Callable[[Callable[[], object]], bool]) -> None:
         super().__init__()
         self._session = session
-        self._dressed_in: Colours | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         panel, inside = sheet(spacing=8)
@@ -195,16 +194,6 @@ class MeasuredPanel(QWidget):
         self._summary.setText(summary(cell))
         self.use.setVisible(bool(cell.bench_results) and bool(_medians(cell)))
         self.table.setFixedHeight(34 + ROW_HEIGHT * (len(cell.bench_results) + 1))
-        c = colours_of(self)
-        if self._dressed_in is c:
-            return
-        self._dressed_in = c
-        self.table.setStyleSheet(
-            f"QTableView {{ background: {c.sheet}; border: none; selection-background-color: {c.rule};"
-            f" selection-color: {c.ink}; }} QHeaderView::section {{ background: {c.sheet}; color: {c.faint};"
-            f" border: none; border-bottom: 1px solid {c.rule}; padding: 3px 2px; }}"
-            " QTableView QLineEdit { padding: 0 2px; }"
-        )
 
     def _say(self, sentence: str) -> None:
         self._error.setText(sentence)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QModelIndex, QPointF, QRectF
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import ShelfRow, Verdict
@@ -18,12 +18,24 @@ MARK = 12.0
 MARK_OF = {Verdict.HOLDS: State.FINE, Verdict.DOUBTFUL: State.CAUTION, Verdict.CANNOT_BE: State.OVER}
 
 
-class LineDelegate(QStyledItemDelegate):
-    """Volts over charge at the present amps a cell, on one scale for all rows."""
+class RowDelegate(QStyledItemDelegate):
+    """A chosen row keeps the colours in which its figures warn."""
 
     def __init__(self, table: QWidget) -> None:
         super().__init__(table)
         self._table = table
+
+    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
+        """Paint the ground of a chosen row ourselves where the text has a colour of its own."""
+        super().initStyleOption(option, index)
+        warns = index.data(Qt.ItemDataRole.ForegroundRole) is not None
+        if option is not None and warns and option.state & QStyle.StateFlag.State_Selected:
+            option.state &= ~QStyle.StateFlag.State_Selected
+            option.backgroundBrush = QBrush(colours_of(self._table).colour("rule"))
+
+
+class LineDelegate(RowDelegate):
+    """Volts over charge at the present amps a cell, on one scale for all rows."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Ground as in every cell, then the line."""
@@ -40,12 +52,8 @@ class LineDelegate(QStyledItemDelegate):
         painter.restore()
 
 
-class NameDelegate(QStyledItemDelegate):
-    """The name, with a mark before it where the sheet's claims are doubtful or cannot be."""
-
-    def __init__(self, table: QWidget) -> None:
-        super().__init__(table)
-        self._table = table
+class NameDelegate(RowDelegate):
+    """The name, with a mark of how the sheet's claims stand."""
 
     def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
         """Leave room for the mark."""

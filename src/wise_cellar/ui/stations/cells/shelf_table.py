@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from wise_cellar.core.shelf import ShelfRow, Verdict
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, PACK, ROW_ROLE, SORT_ROLE
-from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate
-from wise_cellar.ui.theme import LIMESTONE, Colours, colours_of, font
+from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate, RowDelegate
+from wise_cellar.ui.theme import LIMESTONE, colours_of, font
 
 NEAR_LIMIT = 0.85
 ROW_HEIGHT = 26
@@ -133,6 +133,7 @@ class ShelfTable(QTableView):
         self.setAccessibleName("Shelf of cells")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setTabKeyNavigation(False)
+        self.setItemDelegate(RowDelegate(self))
         self.setItemDelegateForColumn(NAME, NameDelegate(self))
         self.setItemDelegateForColumn(LINE, LineDelegate(self))
         head, side = self.horizontalHeader(), self.verticalHeader()
@@ -144,7 +145,6 @@ class ShelfTable(QTableView):
             side.setDefaultSectionSize(ROW_HEIGHT)
         self._restoring = False
         self._packs_differ = False
-        self._dressed_in: Colours | None = None
         selection = self.selectionModel()
         if selection is not None:
             selection.selectionChanged.connect(lambda *_: self._selected())
@@ -155,6 +155,7 @@ class ShelfTable(QTableView):
         kept = self.chosen_ids(present_id)
         at = self._row(self.currentIndex()).cell.id if self.currentIndex().isValid() else present_id
         selection = self.selectionModel()
+        moved = present_id != self.shelf.present_id
         self._restoring = True
         self.shelf.colours = colours_of(self)
         self.shelf.show_rows(rows, present_id)
@@ -167,14 +168,15 @@ class ShelfTable(QTableView):
                 selection.select(index, selection.SelectionFlag.Select | selection.SelectionFlag.Rows)
         self._restoring = False
         self._make_room()
-        self.dress()
+        if moved:
+            self._show_row(present_id)
 
-    def dress(self) -> None:
-        """Dress in the present colours; a style sheet is slow to set, so only when they are others."""
-        colours = colours_of(self)
-        if self._dressed_in is not colours:
-            self._dressed_in = colours
-            self.setStyleSheet(table_style(self))
+    def _show_row(self, identifier: str) -> None:
+        """Scroll to a cell."""
+        for place in range(self.filter.rowCount()):
+            index = self.filter.index(place, 0)
+            if self._row(index).cell.id == identifier:
+                self.scrollTo(index)
 
     def _selected(self) -> None:
         if not self._restoring:
@@ -257,16 +259,3 @@ class ShelfTable(QTableView):
 
     def _row(self, index: QModelIndex) -> ShelfRow:
         return self.shelf.rows[self.filter.mapToSource(index).row()]
-
-
-def table_style(table: ShelfTable) -> str:
-    """Style sheet of the table in its colour set."""
-    c = colours_of(table)
-    return (
-        f"QTableView {{ background: {c.sheet}; border: none; selection-background-color: {c.rule};"
-        f" selection-color: {c.ink}; outline: none; }}"
-        f" QTableView:focus {{ border: 1px solid {c.verdigris}; }}"
-        f" QHeaderView::section {{ background: {c.sheet}; color: {c.faint}; border: none;"
-        f" border-bottom: 1px solid {c.rule}; padding: 3px 4px; font-weight: 400; }}"
-        " QHeaderView::up-arrow, QHeaderView::down-arrow { subcontrol-position: left center; width: 8px; }"
-    )

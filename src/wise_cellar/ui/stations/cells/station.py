@@ -43,17 +43,20 @@ from wise_cellar.ui.stations.cells.discharge_picture import HEIGHTS, MOST_SHOWN,
 from wise_cellar.ui.stations.cells.fit_picture import FitPicture, hold_against
 from wise_cellar.ui.stations.cells.import_dialog import ImportDialog
 from wise_cellar.ui.stations.cells.measured_panel import MeasuredPanel
+from wise_cellar.ui.stations.cells.model_picture import ModelPicture
 from wise_cellar.ui.stations.cells.sheet_panel import SheetPanel
 from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
 from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
 from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
 
 SIDE = 348
-LEAST_PICTURE = 120
-PICTURES = ("At this load", "Its own discharges")
+LEAST_PICTURE = 150
+PICTURES = ("At this load", "Its own discharges", "Its model")
+LOAD, OWN, MODEL = range(3)
 SIDES = ("Claims", "Sheet", "Discharges", "Bench")
 CLAIMS, SHEET, CURVES, BENCH = range(4)
 PICTURE_KINDS = "Picture (*.png);;Scalable picture (*.svg);;Curves as a table (*.csv)"
@@ -115,10 +118,11 @@ class CellsStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         column, self._headline, side = self.lay_out(SIDE)
-        self.picture, self.fit_picture = DischargePicture(), FitPicture()
+        self.picture, self.fit_picture, self.model_picture = DischargePicture(), FitPicture(), ModelPicture()
         self.pictures = _Pictures()
-        self.pictures.addWidget(self._page(self.picture.key, self.picture))
-        self.pictures.addWidget(self._page(self.fit_picture.key, self.fit_picture))
+        self._drawn: tuple[SavedPlots, ...] = (self.picture, self.fit_picture, self.model_picture)
+        for picture in self._drawn:
+            self.pictures.addWidget(self._page(picture.key, picture))
         column.addLayout(self._picture_bar())
         self.pictures.setMinimumHeight(LEAST_PICTURE)
         column.addWidget(self.pictures, 7)
@@ -163,7 +167,7 @@ class CellsStation(Station):
         self._against = QLabel("against")
         self._against.setProperty("role", "faint")
         self.save_button = QPushButton("Save…")
-        self.save_button.setToolTip("Save the curves as PNG, SVG or CSV")
+        self.save_button.setToolTip("Save this picture as PNG or SVG, or what it shows as CSV")
         row.addWidget(self.which)
         row.addStretch(1)
         for widget in (self.heights, self._against, self.widths, self.save_button):
@@ -207,7 +211,6 @@ class CellsStation(Station):
         if self.curves.refresh():
             self._show_against()
         self.bench.refresh()
-        self.table.dress()
         self._fly()
 
     def cell_current_a(self) -> float:
@@ -272,7 +275,9 @@ class CellsStation(Station):
         )
 
     def _show_against(self) -> None:
-        self.fit_picture.show_against(hold_against(self.session.complete.cell_type, self.curves.curves))
+        cell = self.session.complete.cell_type
+        self.fit_picture.show_against(hold_against(cell, self.curves.curves))
+        self.model_picture.show_cell(cell)
 
     def _search(self) -> None:
         self.table.filter.search(self.bar.search.text(), fine_only=self.bar.fine_only.isChecked())
@@ -281,9 +286,9 @@ class CellsStation(Station):
 
     def _show_picture(self, place: int) -> None:
         self.pictures.setCurrentIndex(place)
-        for widget in (self.heights, self._against, self.widths, self.save_button):
-            widget.setVisible(place == 0)
-        if place == 1:
+        for widget in (self.heights, self._against, self.widths):
+            widget.setVisible(place == LOAD)
+        if place != LOAD:
             self.views.choose(CURVES)
 
     def _show_axes(self) -> None:
@@ -377,9 +382,13 @@ class CellsStation(Station):
             self.save_curves(Path(name))
 
     def save_curves(self, path: Path) -> None:
-        """Save the picture of curves as PNG, SVG or CSV."""
-        caption = f"{self._headline.text().split(': ', 1)[1]}, {self.picture.height_of} against {self.picture.width_of}"
-        if self._try(lambda: self.picture.save(path, caption)):
+        """Save the picture that is shown as PNG or SVG, or what it shows as CSV."""
+        place = self.which.current
+        caption = f"{self.session.complete.cell_type.name}: {PICTURES[place].lower()}"
+        if place == LOAD:
+            load = self._headline.text().split(": ", 1)[1]
+            caption = f"{load}, {self.picture.height_of} against {self.picture.width_of}"
+        if self._try(lambda: self._drawn[place].save(path, caption)):
             self._say(f"Saved to {path}.")
 
     def _ask_table_in(self) -> None:

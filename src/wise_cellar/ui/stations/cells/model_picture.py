@@ -1,0 +1,113 @@
+"""What a cell is flown by: resting voltage and inner resistance over charge, and its sheet's beside them."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import numpy as np
+
+from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
+from wise_cellar.core.documents import CellType, FittedModel
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.plots import DASHED, Key, clear_curves, dress_plot, key_text, make_plot, pen, title_text
+from wise_cellar.ui.widgets.saved_plots import SavedPlots
+
+POINTS = 401
+
+
+def flown_tables(cell: CellType) -> tuple[Floats, Floats, Floats]:
+    """State of charge, resting volts and R₀ in milliohms at 25 °C, shape ``(points,)`` each."""
+    soc = np.linspace(0.0, 1.0, POINTS)
+    grid = np.linspace(0.0, 1.0, len(resting_curve(cell).values))
+    volts = np.interp(soc, grid, resting_curve(cell).values)
+    inner = 1e3 * electrical(cell)["r0_ohm"] * np.interp(soc, grid, resistance_shape(cell).values)
+    return soc, volts, inner
+
+
+def parameter_words(model: FittedModel) -> list[tuple[str, str]]:
+    """The fitted figures with their names, as an engineer reads them."""
+    half = float(np.interp(0.5, model.resistance_soc, model.resistance_mohm))
+    low = float(np.interp(0.1, model.resistance_soc, model.resistance_mohm))
+    lag = 100 * model.lag_gain_s / 3600 * model.lag_reference_a / (model.capacity_mah / 1000)
+    heat = "by mass" if model.heat_capacity_j_k is None else f"{model.heat_capacity_j_k:.0f} J/K"
+    return [
+        ("R₀ at half charge, at 10 %", f"{half:.1f}, {low:.1f} mΩ"),
+        ("R₁, time constant", f"{model.r1_mohm:.1f} mΩ, {model.tau1_s:.0f} s"),
+        (f"Surface lag at {model.lag_reference_a:.3g} A", f"{lag:.1f} % of charge, {model.lag_tau_s:.0f} s"),
+        ("Activation, R and lag", f"{model.resistance_activation_j_mol / 1000:.0f}, "
+                                  f"{model.lag_activation_j_mol / 1000:.0f} kJ/mol"),
+        ("Heat capacity", heat),
+    ]  # fmt: skip
+
+
+class ModelPicture(SavedPlots):
+    """Resting volts at the left, R₀ at the right; what the sheet alone would give is dashed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Resting voltage and inner resistance over the state of charge")
+        self._titles = [self.addLabel("", 0, place, justify="left") for place in range(2)]
+        self.volts, self.inner = make_plot("%"), make_plot("%")
+        self.addItem(self.volts, 1, 0)
+        self.addItem(self.inner, 1, 1)
+        for plot in (self.volts, self.inner):
+            plot.setMouseEnabled(False, False)
+        self._cell: CellType | None = None
+
+    def show_cell(self, cell: CellType) -> None:
+        """Draw what this cell is flown by."""
+        self._cell = cell
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw both tables."""
+        colours = self.take_colours()
+        for label, words in zip(self._titles, ("Volts at rest", "R₀, mΩ at 25 °C"), strict=True):
+            label.setText(title_text(words, colours))
+        for plot in (self.volts, self.inner):
+            clear_curves(plot)
+            dress_plot(plot, colours)
+        if self._cell is None:
+            return
+        self._draw(self._cell, colours)
+        self.key.setText(self.key_words())
+        for plot in (self.volts, self.inner):
+            plot.autoRange(padding=0.03)
+
+    def _draw(self, cell: CellType, colours: Colours) -> None:
+        sheet = _by_sheet(cell)
+        for shown, colour, dash in ((cell, colours.series[0], None), (sheet, colours.faint, DASHED)):
+            if shown is None:
+                continue
+            soc, volts, inner = flown_tables(shown)
+            line = pen(colour, 2.0) if dash is None else pen(colour, 1.4, dash)
+            self.volts.plot(100 * soc, volts, pen=line)
+            self.inner.plot(100 * soc, inner, pen=line)
+
+    def key_words(self) -> str:
+        """What the lines are."""
+        colours, cell = self.take_colours(), self._cell
+        if cell is None:
+            return ""
+        keys = [Key("fitted" if cell.fitted is not None else "flown", colours.series[0])]
+        if _by_sheet(cell) is not None:
+            keys.append(Key("by sheet and family", colours.faint, DASHED))
+        return key_text(keys, colours)
+
+    def as_csv(self) -> str:
+        """Both tables."""
+        buffer = io.StringIO()
+        writer = csv.writer(buffer, lineterminator="\n")
+        writer.writerow(["soc", "ocv_v", "r0_mohm"])
+        if self._cell is not None:
+            writer.writerows([f"{value:.6g}" for value in row] for row in zip(*flown_tables(self._cell), strict=True))
+        return buffer.getvalue()
+
+
+def _by_sheet(cell: CellType) -> CellType | None:
+    """The cell without its own fit and table, where it has one."""
+    if cell.fitted is None and cell.own_ocv is None:
+        return None
+    return cell.model_copy(update={"fitted": None, "own_ocv": None})
