@@ -19,10 +19,17 @@ from pathlib import Path
 import numpy as np
 from tests.reference_flight import ReferenceFlight
 
+from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, LandingRule, Mission
-from wise_cellar.core.flight import answer, fly, lower, lower_one
+from wise_cellar.core.fit import fit_cell
+from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
+from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
 from wise_cellar.demo import sample_documents
+from wise_cellar.demo.bench import fitted_curves
+from wise_cellar.demo.sample_world import bench_cell
 from wise_cellar.store import Workspace
+from wise_cellar.store.curve_files import look_at_table, read_table
+from wise_cellar.store.series import pack_curve
 
 START = """
 import sys, tempfile, time
@@ -88,6 +95,7 @@ def edits() -> None:
             direction[0] = -direction[0]
 
         seconds = sorted(timed(edit, 200))
+        session.close()
     median, late = statistics.median(seconds) * 1e3, seconds[int(0.95 * len(seconds))] * 1e3
     row("edit to new answer with traces (38 min mission)", f"median {median:.0f} ms, 95th percentile {late:.0f} ms",
         "≤ 40, ≤ 80 ms")  # fmt: skip
@@ -158,6 +166,43 @@ def many() -> None:
     row("lowering those 10,000 one by one", f"{lowering:.1f} s", "")
 
 
+def cells() -> None:
+    """Range, shelf, claims, logs and fits of the Cells station."""
+    design = sample("whimbrel-transect")
+    answered = answer(design)
+    amps = mean_cell_current_a(design, float(answered.series.charge_used_mah[-1]), answered.duration_s)
+    types = [d for d in sample_documents() if isinstance(d, CellType)]
+    turns = iter(range(10_000))
+
+    def fresh(count: int) -> list[CellType]:
+        """Types that nothing has seen, so that nothing is remembered of them."""
+        turn = next(turns) / 1e3
+        chosen = [types[n % len(types)] for n in range(count)]
+        return [cell.model_copy(update={"id": f"t{n}", "mass_g": cell.mass_g + turn}) for n, cell in enumerate(chosen)]
+
+    def shelf(footing: Footing) -> object:
+        return shelf_at_load(design, fresh(200), answered.factor, amps, footing)
+
+    def milliseconds(run: Callable[[], object], times: int = 9) -> str:
+        return f"median {1e3 * statistics.median(timed(run, times)):.0f} ms"
+
+    row("range of the answer, 200 flights", milliseconds(lambda: spread(design, answered)), "≤ 150 ms")
+    for footing in Footing:
+        row(f"shelf of 200 cell types, {footing}", milliseconds(partial(shelf, footing)), "≤ 500 ms")
+    row("claims of one cell type", milliseconds(lambda: claims(design.cell_type, sustained(design))), "")
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "log.csv"
+        count = 1_000_000
+        table = np.column_stack([np.arange(count) * 0.01, np.linspace(4.15, 2.5, count)])
+        path.write_text("time,volts,amps\n" + "".join(f"{t:.2f},{v:.4f},2.5\n" for t, v in table.tolist()))
+        given = Circumstances("log")
+        row("import a log of 1,000,000 rows",
+            milliseconds(lambda: pack_curve(read_table(look_at_table(path), given, 2.5).curve), 5),
+            "< 3 s")  # fmt: skip
+    curves = fitted_curves()
+    row("fit a cell to three discharges", milliseconds(lambda: fit_cell(curves, bench_cell(fitted=False)), 5), "< 3 s")
+
+
 def start() -> None:
     """A fresh process until the window is on the (offscreen) screen."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -178,4 +223,5 @@ if __name__ == "__main__":
     edits()
     against_solve_ivp()
     many()
+    cells()
     start()

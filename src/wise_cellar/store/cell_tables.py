@@ -7,18 +7,17 @@ from pathlib import Path
 
 from wise_cellar.core.documents import CellTable, CellType, DocumentError, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.store.exchange_files import write_whole
+from wise_cellar.store.reading import readable
 
 LARGEST_BYTES = 20_000_000
 
 
 def read_cell_table(path: Path) -> CellTable:
     """Cell types of a table; raises :class:`DocumentError` when the file is no such table at all."""
-    try:
+    with readable(path, "the table"):
         if path.stat().st_size > LARGEST_BYTES:
             raise DocumentError(f"{path.name} is larger than 20 MB, far more than any table of cell types.")
         raw = path.read_bytes()
-    except OSError as error:
-        raise DocumentError(f"{path} cannot be read: {error.strerror}.") from error
     if b"\x00" in raw:
         raise DocumentError(f"{path.name} is not text; a table of cell types is a CSV.")
     try:

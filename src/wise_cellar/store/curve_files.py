@@ -24,6 +24,7 @@ from wise_cellar.core.curves import (
 )
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.store.reading import readable
 
 LARGEST_BYTES = 150_000_000
 SNIFFED_BYTES = 65_536
@@ -68,16 +69,10 @@ class TableFile:
 
 def look_at_table(path: Path) -> TableFile:
     """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
-    try:
+    with readable(path, "the log"):
         size = path.stat().st_size
         with path.open("rb") as file:
             start = file.read(SNIFFED_BYTES)
-    except FileNotFoundError as error:
-        raise DocumentError(f"There is no file {path}.") from error
-    except IsADirectoryError as error:
-        raise DocumentError(f"{path} is a folder; choose the log in it.") from error
-    except OSError as error:
-        raise DocumentError(f"{path} cannot be read: {error.strerror}.") from error
     if size > LARGEST_BYTES:
         raise DocumentError(
             f"{path.name} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a lower"
@@ -204,7 +199,7 @@ def _names(lines: Sequence[str], delimiter: str, width: int) -> list[str]:
 
 def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
     """Whole lines of figures, a piece at a time, and the share that is read."""
-    try:
+    with readable(table.path, "the log"):
         size = table.path.stat().st_size
         with table.path.open("rb") as raw, io.TextIOWrapper(raw, encoding=table.encoding, errors="replace") as file:
             for _ in range(table.first_line - 1):
@@ -212,8 +207,6 @@ def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
             while text := file.read(PIECE_BYTES):
                 text += file.readline()
                 yield text, min(raw.tell() / size, 1.0)
-    except OSError as error:
-        raise DocumentError(f"{table.path} cannot be read: {error.strerror}.") from error
 
 
 def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> Floats:

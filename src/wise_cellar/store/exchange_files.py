@@ -7,24 +7,21 @@ import tempfile
 from pathlib import Path
 
 from wise_cellar.core.documents import Document, DocumentError, ExchangeFile, export_text, import_text
+from wise_cellar.store.reading import readable
 
 LARGEST_BYTES = 20_000_000
 
 
 def read_exchange_file(path: Path) -> ExchangeFile:
     """Exchange file at ``path``; raises :class:`DocumentError` with one sentence that names the file."""
-    try:
+    with readable(path, "the exported file"):
         if path.stat().st_size > LARGEST_BYTES:
             raise DocumentError(f"{path} is larger than 20 MB, far more than any exported design.")
-        text = path.read_text(encoding="utf-8-sig")
-    except FileNotFoundError as error:
-        raise DocumentError(f"There is no file {path}.") from error
-    except IsADirectoryError as error:
-        raise DocumentError(f"{path} is a folder; name the exported file in it.") from error
+        raw = path.read_bytes()
+    try:
+        text = raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise DocumentError(f"{path} is not text in UTF-8, so it is no exported design.") from error
-    except OSError as error:
-        raise DocumentError(f"{path} cannot be read: {error.strerror}.") from error
     try:
         return import_text(text)
     except DocumentError as error:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import pyqtgraph as pg
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QColor, QGuiApplication, QPen
+from PyQt6.QtWidgets import QWidget
 
 from wise_cellar.core.units import format_number
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -80,11 +81,13 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             self.redraw()
 
 
-def make_plot(bottom_unit: str = "") -> pg.PlotItem:
-    """A plot with our axes, no menu and no buttons of the library's own."""
+def make_plot(owner: QWidget, bottom_unit: str = "") -> pg.PlotItem:
+    """A plot with our axes, no menu and no buttons of the library's own; its parts go when ``owner`` goes."""
     axes = {"left": NumberAxis("left"), "bottom": NumberAxis("bottom", bottom_unit)}
     plot = pg.PlotItem(axisItems=axes, enableMenu=False)
     plot.hideButtons()
+    # The library keeps its settings in menus that belong to nobody and would outlive the window.
+    plot.ctrlMenu.setParent(owner, plot.ctrlMenu.windowFlags())
     # The grid belongs to the axis, and would be drawn over the curves.
     plot.getAxis("left").setZValue(-1000)
     plot.getAxis("left").setWidth(AXIS_WIDTH)

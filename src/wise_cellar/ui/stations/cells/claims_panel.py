@@ -12,7 +12,7 @@ from wise_cellar.core.shelf import Claim, Verdict
 from wise_cellar.ui.stations.cells.shelf_line import MARK_OF
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import draw_mark
-from wise_cellar.ui.widgets.panel import note, sheet
+from wise_cellar.ui.widgets.panel import empty, note, sheet
 
 
 class _Mark(QWidget):
@@ -59,15 +59,10 @@ class ClaimsPanel(QWidget):
         """Show these claims."""
         self.claims = tuple(claims)
         count = sum(claim.verdict is not Verdict.HOLDS for claim in claims)
-        rest = (
-            f"{count} of {len(claims)} claims {'does' if count == 1 else 'do'} not hold" if count else "all claims hold"
-        )
+        does = "does" if count == 1 else "do"
+        rest = f"{count} of {len(claims)} claims {does} not hold" if count else "all claims hold"
         self._title.setText(f"{name}: {rest}")
-        while (item := self._entries.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        empty(self._entries)
         for claim in claims:
             self._entries.addWidget(_entry(claim))
 

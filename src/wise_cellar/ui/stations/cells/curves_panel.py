@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
@@ -17,7 +17,7 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.cells.fit_picture import load_words
 from wise_cellar.ui.stations.cells.model_picture import parameter_words
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 from wise_cellar.ui.work import Worker
 
 if TYPE_CHECKING:
@@ -118,7 +118,7 @@ class CurvesPanel(QWidget):
         self._title.setText(f"Discharges of {cell.name}")
         self.entries = entries
         self.curves, faults = [], []
-        _emptied(self._list)
+        empty(self._list)
         for entry in self.entries:
             try:
                 curve: DischargeCurve | None = load_curve(self._session, entry)
@@ -141,7 +141,7 @@ class CurvesPanel(QWidget):
         return True
 
     def _show_figures(self, model: FittedModel | None) -> None:
-        _emptied(self.figures)
+        empty(self.figures)
         for place, (words, value) in enumerate(parameter_words(model) if model is not None else ()):
             self.figures.addWidget(note(words), place, 0)
             figure = note(value, role="")
@@ -204,15 +204,6 @@ class CurvesPanel(QWidget):
         remove.clicked.connect(lambda: self._attempt(lambda: remove_curve(self._session, entry)))
         row.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
         return widget
-
-
-def _emptied(layout: QLayout) -> None:
-    """Drop every widget of a layout."""
-    while (item := layout.takeAt(0)) is not None:
-        widget = item.widget()
-        if widget is not None:
-            widget.setParent(None)
-            widget.deleteLater()
 
 
 def fit_words(model: FittedModel | None) -> str:

@@ -41,7 +41,7 @@ class DischargePicture(SavedPlots):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Discharge curves of the chosen cells; left and right move the crosshair")
         self.height_of, self.width_of = HEIGHTS[0], WIDTHS[0]
-        self.plot = make_plot("")
+        self.plot = make_plot(self, "")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
         self.cursor: float | None = None

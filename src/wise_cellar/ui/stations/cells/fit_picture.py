@@ -66,7 +66,7 @@ class FitPicture(SavedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("The cell's own discharges against its model")
-        self.volts, self.residual = make_plot(), make_plot("Ah")
+        self.volts, self.residual = make_plot(self), make_plot(self, "Ah")
         self.addItem(self.volts, 0, 0)
         self.addItem(self.residual, 1, 0)
         self.ci.layout.setRowStretchFactor(0, 5)

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QFormLayout,
@@ -29,9 +28,10 @@ from wise_cellar.core.curves import Assembled, Circumstances, Role, units_of
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
-from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table, read_resting_table, read_table
+from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table
 from wise_cellar.ui.cell_edits import add_discharges
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
@@ -44,62 +44,12 @@ SHOWN_ROWS = 6
 MANY_VOLTS = 5.0
 
 
-@dataclass
-class FileState:
-    """One file on its way in: as understood, what the user said of it, and what came of reading it."""
-
-    path: Path
-    table: TableFile | None
-    given: Circumstances
-    result: Assembled | OcvTable | None = None
-    error: str = ""
-    stale: bool = True
-
-    @property
-    def resting(self) -> bool:
-        """Whether it is taken for a table of resting voltage: states of charge, and neither time nor charge."""
-        roles = {column.role for column in self.table.columns} if self.table is not None else set()
-        return Role.SOC in roles and not roles & {Role.TIME, Role.CAPACITY}
-
-    @property
-    def words(self) -> str:
-        """How it stands, for the list of files."""
-        if self.error:
-            return "not yet right"
-        return "reading" if self.stale else "ready"
-
-
-class _Stop:
-    """Set from the window, read by the thread."""
-
-    def __init__(self) -> None:
-        self.asked = False
-        self.share = 0.0
-
-    def go_on(self, share: float) -> bool:
-        """Remember how far it is; whether to go on."""
-        self.share = share
-        return not self.asked
-
-
-def read_one(place: int, state: FileState, cut_off_v: float, stop: _Stop) -> tuple[int, Any]:
-    """Read one file beside the window: its place, and its discharge, its resting table or what is wrong."""
-    if state.table is None:
-        return place, DocumentError(state.error)
-    try:
-        if state.resting:
-            return place, read_resting_table(state.table)
-        return place, read_table(state.table, state.given, cut_off_v, stop.go_on)
-    except (DocumentError, CancelledError) as error:
-        return place, error
-
-
 class _Preview(ThemedPlots):
     """Volts over the charge drawn, or over the state of charge."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.plot = make_plot("Ah")
+        self.plot = make_plot(self, "Ah")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
         self.setMinimumHeight(130)
@@ -136,7 +86,7 @@ class ImportDialog(QDialog):
         self.setWindowTitle("Import discharges")
         self.resize(*SIZE)
         self.files = [self._look(path) for path in paths]
-        self._stop = _Stop()
+        self._stop = Stop()
         self._worker = Worker(self)
         self._worker.finished.connect(self._take)
         self._build()
@@ -194,7 +144,7 @@ class ImportDialog(QDialog):
         self.grid.setAccessibleName("Columns of the file: what each is, its unit, and the first rows")
         self.grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.grid.setShowGrid(False)
-        self.grid.setFixedHeight(24 + 34 * 2 + 22 * SHOWN_ROWS)
+        self.grid.setFixedHeight(44 + 34 * 2 + 22 * SHOWN_ROWS)
         side = self.grid.verticalHeader()
         if side is not None:
             side.hide()
@@ -261,7 +211,7 @@ class ImportDialog(QDialog):
             self._show_progress()
             return
         self._stop.asked = True
-        self._stop = _Stop()
+        self._stop = Stop()
         self._timer.start()
         self._worker.run(partial(read_one, self.files.index(state), state, self._cell.min_voltage_v, self._stop))
 
@@ -337,7 +287,7 @@ class ImportDialog(QDialog):
         self.preview.show_result(state.result)
         self.error.setText(state.error)
         self.error.setVisible(bool(state.error))
-        self.remarks.setText(_understood(state))
+        self.remarks.setText(understood(state))
         roles = {column.role for column in state.table.columns} if state.table is not None else set()
         self.current.setEnabled(Role.CURRENT not in roles and not state.resting)
         for place, one in enumerate(self.files):
@@ -430,12 +380,6 @@ class ImportDialog(QDialog):
         self._worker.close()
         super().done(result)
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Stop reading."""
-        self._stop.asked = True
-        self._worker.close()
-        super().closeEvent(event)
-
 
 def _chooser(words: Sequence[str], at: int, name: str) -> Chooser:
     box = Chooser()
@@ -443,21 +387,6 @@ def _chooser(words: Sequence[str], at: int, name: str) -> Chooser:
     box.setCurrentIndex(at)
     box.setAccessibleName(name)
     return box
-
-
-def _understood(state: FileState) -> str:
-    if state.result is None:
-        return ""
-    if isinstance(state.result, OcvTable):
-        return f"A table of resting voltage, {state.result.ocv_v[0]:.2f} to {state.result.ocv_v[-1]:.2f} V."
-    curve = state.result.curve
-    amps = (
-        f"{curve.current_a.max():.3g} A" if curve.constant else f"changing currents up to {curve.current_a.max():.3g} A"
-    )
-    hours = curve.time_s[-1] / 3600
-    lasts = f"{hours:.1f} h" if hours >= 2 else f"{60 * hours:.0f} min"
-    first = f"A discharge of {curve.charge_c[-1] / 3.6:.0f} mAh in {lasts} at {amps}, {len(curve.time_s)} points."
-    return " ".join((first, *state.result.remarks))
 
 
 def _quantity(text: str, field: str) -> float:

@@ -49,7 +49,7 @@ class ModelPicture(SavedPlots):
         super().__init__()
         self.setAccessibleName("Resting voltage and inner resistance over the state of charge")
         self._titles = [self.addLabel("", 0, place, justify="left") for place in range(2)]
-        self.volts, self.inner = make_plot("%"), make_plot("%")
+        self.volts, self.inner = make_plot(self, "%"), make_plot(self, "%")
         self.addItem(self.volts, 1, 0)
         self.addItem(self.inner, 1, 1)
         for plot in (self.volts, self.inner):

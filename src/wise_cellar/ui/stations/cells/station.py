@@ -9,6 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
+    QDialog,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -135,7 +136,7 @@ class CellsStation(Station):
         self._worker = Worker(self)
         self._worker.finished.connect(self._take_flown)
         self._worker.failed.connect(lambda error: self._say(str(error), error=True))
-        self._dialog: QWidget | None = None
+        self._dialog: QDialog | None = None
         self._judged: Judged | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
@@ -429,9 +430,8 @@ class CellsStation(Station):
     def open_import(self, paths: list[Path]) -> ImportDialog:
         """Open the import panel on these files."""
         dialog = ImportDialog(self, self.session, paths)
-        self._dialog = dialog
         dialog.finished.connect(lambda _result: self.views.choose(CURVES))
-        dialog.open()
+        self._open(dialog)
         return dialog
 
     def take_in(self, paths: list[Path]) -> bool:
@@ -457,6 +457,16 @@ class CellsStation(Station):
             if picture is None:
                 return None
             dialog.open_picture(picture)
-        self._dialog = dialog
-        dialog.open()
+        self._open(dialog)
         return dialog
+
+    def _open(self, dialog: QDialog) -> None:
+        """Open a panel over the window; it goes when it is left."""
+        self._dialog = dialog
+        dialog.finished.connect(lambda _result: self._close(dialog))
+        dialog.open()
+
+    def _close(self, dialog: QDialog) -> None:
+        if self._dialog is dialog:
+            self._dialog = None
+        dialog.deleteLater()

@@ -46,7 +46,7 @@ class _Result(ThemedPlots):
 
     def __init__(self) -> None:
         super().__init__()
-        self.plot = make_plot("Ah")
+        self.plot = make_plot(self, "Ah")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
         self.setFixedHeight(150)

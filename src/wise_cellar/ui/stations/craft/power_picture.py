@@ -37,7 +37,7 @@ class PowerPicture(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against take-off mass")
         self.key = note()
-        self.plot = make_plot("g")
+        self.plot = make_plot(self, "g")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)
 

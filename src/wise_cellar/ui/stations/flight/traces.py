@@ -115,7 +115,7 @@ class Traces(ThemedPlots):
         layout = self.ci.layout
         layout.setVerticalSpacing(1)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.strip = make_plot()
+        self.strip = make_plot(self)
         self.addItem(self.strip, 0, 0)
         self.strip.hideAxis("bottom")
         self.strip.getAxis("left").setStyle(showValues=False)
@@ -125,7 +125,7 @@ class Traces(ThemedPlots):
         self._titles, self.plots = [], []
         for place, stretch in enumerate((40, 20, 20, 20)):
             self._titles.append(self.addLabel("", 1 + 2 * place, 0, justify="left"))
-            plot = make_plot("min")
+            plot = make_plot(self, "min")
             self.addItem(plot, 2 + 2 * place, 0)
             layout.setRowPreferredHeight(2 + 2 * place, 5.0 * stretch)
             layout.setRowStretchFactor(2 + 2 * place, stretch)
