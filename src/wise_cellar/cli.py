@@ -111,12 +111,13 @@ def _as_text(report: dict[str, Any]) -> str:
 def _fit(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar fit",
-        description="Fit a cell type's model to discharge curves (CSV: time_s, voltage_v, current_a).",
+        description="Fit a cell type's model to logs of its discharges: any column names, separators and units.",
     )
     parser.add_argument("cell", type=Path, help="a cell type exported from Wise Cellar")
     parser.add_argument("curves", type=Path, nargs="+", help="discharges of that cell from full, at two rates or more")
     parser.add_argument("--out", type=Path, required=True, help="where to write the cell type with its fitted model")
     parser.add_argument("--capacity-mah", type=float, help="capacity, where no curve takes four hours or more")
+    parser.add_argument("--current-a", type=float, help="held current, where the logs are pairs of charge and volts")
     options = parser.parse_args(arguments)
     from wise_cellar.core.documents import CellType
     from wise_cellar.core.fit import fit_cell
@@ -127,7 +128,9 @@ def _fit(arguments: list[str]) -> int:
     cell = found.document
     if not isinstance(cell, CellType):
         raise DocumentError(f"{options.cell.name} holds a {found.kind}; fit needs an exported cell type.")
-    curves = [read_discharge_curve(path, cut_off_v=cell.min_voltage_v) for path in options.curves]
+    curves = [
+        read_discharge_curve(path, cut_off_v=cell.min_voltage_v, current_a=options.current_a) for path in options.curves
+    ]
     fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
     write_exchange_file(options.out, cell.model_copy(update={"fitted": fit.model}))
     for name, residual in fit.residual_v.items():

@@ -119,9 +119,10 @@ def test_searching_and_filtering_hide_rows_and_say_so(cells: CellsStation, qtbot
 def test_archived_cells_leave_the_shelf_and_the_recipes_list(
     cells: CellsStation, window: MainWindow, qtbot: QtBot
 ) -> None:
-    window.session.commit(
-        "Archive", [window.session.all(CellType)["tarn-18-29p"].model_copy(update={"archived": True})]
-    )
+    cells.table.selectRow(cells.table.shown_ids().index("tarn-18-29p"))
+    menu = cells.bar.more.menu()
+    assert menu is not None
+    next(action for action in menu.actions() if action.text().startswith("Archive")).trigger()
     settle(qtbot, cells)
     assert "Tarn 18-29P" not in column(cells, "Cell")
     window.recipe.open_token("design.cell_type_id")
@@ -742,3 +743,15 @@ def test_a_tested_cell_travels_with_its_fit_sources_and_bench_results(tested: Ce
     cell = window.session.complete.cell_type
     assert import_text(export_text(cell)).document == cell
     assert json.loads(export_text(cell))["document"]["schema_version"] == 2
+
+
+def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    window.session.edit("cell_type.dcir_mohm", 480)
+    settle(qtbot, cells)
+    assert window.session.answer.duration_s == 0
+    assert column(cells, "Minutes")["Fell 21-45P"] == "0.0"
+    cells.table.selectAll()
+    cells.which.choose(2)
+    assert cells.cell_current_a() == pytest.approx(4.4 / 20)
+    assert len(cells.picture._curves) == 4
+    assert {c.title: c.verdict for c in cells.claims.claims}["Heat at its rated 35 A"] is Verdict.CANNOT_BE

@@ -124,9 +124,11 @@ def read_resting_table(table: TableFile) -> OcvTable:
     return assemble_resting_table(table.columns, read_figures(table), table.path.name)
 
 
-def read_discharge_curve(path: Path, *, air_temperature_c: float = 25.0, cut_off_v: float = 2.5) -> DischargeCurve:
-    """Discharge from a log whose columns are all understood by themselves."""
-    given = Circumstances(path.stem, air_temperature_c=air_temperature_c)
+def read_discharge_curve(
+    path: Path, *, air_temperature_c: float = 25.0, cut_off_v: float = 2.5, current_a: float | None = None
+) -> DischargeCurve:
+    """Discharge from a log whose columns are all understood by themselves; ``current_a`` where none is logged."""
+    given = Circumstances(path.stem, current_a, air_temperature_c)
     return read_table(look_at_table(path), given, cut_off_v).curve
 
 

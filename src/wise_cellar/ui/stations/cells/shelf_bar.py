@@ -32,6 +32,8 @@ class ShelfBar(QWidget):
     add_asked = pyqtSignal(object)
     table_in_asked = pyqtSignal()
     table_out_asked = pyqtSignal()
+    archive_asked = pyqtSignal()
+    delete_asked = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -39,7 +41,7 @@ class ShelfBar(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         self.search = SearchLine()
-        self.search.setPlaceholderText("Search the shelf")
+        self.search.setPlaceholderText("Search")
         self.search.setAccessibleName("Search the shelf by name, form or chemistry")
         self.search.setMinimumWidth(96)
         self.search.setMaximumWidth(200)
@@ -58,14 +60,17 @@ class ShelfBar(QWidget):
         row.addWidget(self.footing)
         row.addStretch(1)
         self.more = QPushButton("Shelf…")
-        self.more.setToolTip("Add a cell type; import or export the shelf as a table")
+        self.more.setToolTip("Add, archive or delete cell types; import or export the shelf as a table")
         menu = QMenu(self.more)
         for form in FormFactor:
             action = menu.addAction(f"Add a {'cell, ' if not form.value.startswith('p') else ''}{form}")
             if action is not None:
                 action.triggered.connect(lambda _checked=False, f=form: self.add_asked.emit(f))
         menu.addSeparator()
-        for words, signal in (("Import a table…", self.table_in_asked), ("Export the table…", self.table_out_asked)):
+        for words, signal in (
+            ("Import a table…", self.table_in_asked), ("Export the table…", self.table_out_asked),
+            ("Archive the chosen, or put them back", self.archive_asked), ("Delete the chosen", self.delete_asked),
+        ):  # fmt: skip
             action = menu.addAction(words)
             if action is not None:
                 action.triggered.connect(lambda _checked=False, s=signal: s.emit())

@@ -56,6 +56,7 @@ from wise_cellar.ui.work import Worker
 
 SIDE = 348
 LEAST_PICTURE = 150
+LONGEST_CURVE_H = 20
 PICTURES = ("At this load", "Its own discharges", "Its model")
 LOAD, OWN, MODEL = range(3)
 SIDES = ("Claims", "Sheet", "Discharges", "Bench")
@@ -147,6 +148,8 @@ class CellsStation(Station):
         self.bar.add_asked.connect(self._add)
         self.bar.table_in_asked.connect(self._ask_table_in)
         self.bar.table_out_asked.connect(self.ask_table_out)
+        self.bar.archive_asked.connect(self._archive_chosen)
+        self.bar.delete_asked.connect(self._delete_chosen)
 
     # Building
 
@@ -215,9 +218,10 @@ class CellsStation(Station):
         self._fly()
 
     def cell_current_a(self) -> float:
-        """The present mean amps a cell."""
-        answer = self.session.answer
-        return mean_cell_current_a(self.session.complete, float(answer.series.charge_used_mah[-1]), answer.duration_s)
+        """The present mean amps a cell; enough to empty it in twenty hours, so that every curve comes to an end."""
+        complete, answer = self.session.complete, self.session.answer
+        mean = mean_cell_current_a(complete, float(answer.series.charge_used_mah[-1]), answer.duration_s)
+        return max(mean, complete.cell_type.capacity_mah / 1000 / LONGEST_CURVE_H)
 
     @property
     def settled(self) -> bool:
@@ -336,26 +340,33 @@ class CellsStation(Station):
         if self._try(lambda: add_cell_type(self.session, form)):
             self.focus_field("cell_type.name")
 
+    def _archive_chosen(self) -> None:
+        """Take the chosen cell types off the shelf, or put them back where the first is off it."""
+        chosen, shelf = self.table.selected_ids(), self.session.all(CellType)
+        if chosen:
+            self._try(partial(archive, self.session, chosen, not shelf[chosen[0]].archived))
+
+    def _delete_chosen(self) -> None:
+        chosen = self.table.selected_ids()
+        if chosen:
+            self._try(partial(delete_cell_types, self.session, chosen))
+
     def _open_menu(self, at: QPoint) -> None:
         """What can be done with the chosen cell types."""
-        menu, shelf = QMenu(self.table), self.session.all(CellType)
-        chosen = [shelf[key] for key in self.table.selected_ids() if key in shelf]
-        if not chosen:
+        chosen, viewport = self.table.selected_ids(), self.table.viewport()
+        if not chosen or viewport is None:
             return
-        first = chosen[0]
-        put_back = "Put back on the shelf" if first.archived else "Archive"
-        entries: list[tuple[str, Callable[[], object]]] = [
-            ("Take into the recipe", partial(self.session.edit, "design.cell_type_id", first.id)),
-            (put_back, partial(archive, self.session, [cell.id for cell in chosen], not first.archived)),
-            ("Delete", partial(delete_cell_types, self.session, [cell.id for cell in chosen])),
-        ]
-        for words, run in entries:
+        menu = QMenu(self.table)
+        put_back = self.session.all(CellType)[chosen[0]].archived
+        for words, run in (
+            ("Take into the recipe", partial(self._take, chosen[0])),
+            ("Put back on the shelf" if put_back else "Archive", self._archive_chosen),
+            ("Delete", self._delete_chosen),
+        ):
             action = menu.addAction(words)
             if action is not None:
-                action.triggered.connect(lambda _checked=False, r=run: self._try(r))
-        viewport = self.table.viewport()
-        if viewport is not None:
-            menu.popup(viewport.mapToGlobal(at))
+                action.triggered.connect(lambda _checked=False, r=run: r())
+        menu.popup(viewport.mapToGlobal(at))
 
     def _try(self, run: Callable[[], object]) -> bool:
         try:
