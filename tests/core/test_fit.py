@@ -275,6 +275,23 @@ def test_a_heat_capacity_that_contradicts_the_mass_is_not_believed() -> None:
     assert fitted("cell_a_c10_25c", "cell_a_1c_25c").heat_capacity_j_k == pytest.approx(55, abs=5)
 
 
+def test_a_long_log_of_a_restless_current_is_averaged_before_it_is_fitted() -> None:
+    """Twenty thousand points, each of another current: the mean current of the reference run, with noise of ± 40 %."""
+    slow, run = curve("cell_a_c10_25c"), curve("cell_a_1c_25c")
+    model = ModelParameters.of(fitted("cell_a_c10_25c", "cell_a_1c_25c"))
+    time = np.linspace(0, run.time_s[-1], 20_000)
+    amps = 5.0 * (1 + 0.4 * np.random.default_rng(3).uniform(-1, 1, len(time)))
+    blank = DischargeCurve("restless", time, np.zeros(len(time)), amps, np.interp(time, run.time_s, run.temperature_k))
+    restless = replace(blank, voltage_v=simulate(model, blank)[0])
+    averaged = restless.averaged(1200)
+    assert averaged.charge_c[-1] == pytest.approx(restless.charge_c[-1], rel=1e-3)
+    found = fit_cell([slow, restless], CELL).model
+    assert np.interp(0.5, found.resistance_soc, found.resistance_mohm) == pytest.approx(
+        np.interp(0.5, model.resistance_soc, 1e3 * model.resistance_ohm[0]), rel=0.25
+    )
+    assert end_time_s(found, run) == pytest.approx(run.time_s[-1], rel=0.015)
+
+
 # Bad curves
 
 

@@ -465,6 +465,9 @@ def test_logs_of_several_rates_are_imported_as_one_edit(cells: CellsStation, win
     assert curves_of(window.session, "fell-21-45p") == []
     window.session.redo()
     assert len(curves_of(window.session, "fell-21-45p")) == 3
+    importing(cells, qtbot, CURVE_FILES / "cell_a_c2_25c.csv").import_ready()
+    names = [entry.name for entry in curves_of(window.session, "fell-21-45p")]
+    assert names.count("cell_a_c2_25c") == names.count("cell_a_c2_25c, 2") == 1, "a name tells one discharge"
 
 
 def test_imported_discharges_are_there_after_reopening(open_window: Callable[[], MainWindow], qtbot: QtBot) -> None:

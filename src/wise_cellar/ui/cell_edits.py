@@ -132,8 +132,10 @@ def add_discharges(
     """Keep imported discharges, each with its file name and air temperature, as one edit."""
     records: list[DischargeRecord] = []
     series: dict[str, bytes] = {}
+    names = {entry.name for entry in curves_of(session, cell_id)}
     for assembled, file_name, air_c in found:
-        curve = assembled.curve
+        curve = replace(assembled.curve, name=_free_name(assembled.curve.name, names))
+        names.add(curve.name)
         body = pack_curve(curve)
         key = series_key(body)
         taken = {r.id for r in records} | set(session.all(DischargeRecord))
@@ -144,8 +146,7 @@ def add_discharges(
                              air_temperature_c=air_c)
         )  # fmt: skip
         series[key] = body
-    names = ", ".join(record.name for record in records)
-    session.commit(f"Import {names}", records, series=series)
+    session.commit(f"Import {', '.join(record.name for record in records)}", records, series=series)
     return records
 
 
@@ -173,6 +174,7 @@ def remove_curve(session: Session, entry: CurveEntry) -> None:
         session.commit(f"Remove {entry.source.name}", [Removal("chart", entry.source.id)])
 
 
-def named(curve: DischargeCurve, name: str) -> DischargeCurve:
-    """The same discharge under another name."""
-    return replace(curve, name=name)
+def _free_name(name: str, taken: set[str]) -> str:
+    """The name, or the name with a number that no other discharge of the cell has."""
+    candidates = (name if number == 1 else f"{name}, {number}" for number in range(1, len(taken) + 2))
+    return next(candidate for candidate in candidates if candidate not in taken)

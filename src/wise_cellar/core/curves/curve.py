@@ -53,6 +53,16 @@ class DischargeCurve:
         """Whether the current never switches."""
         return float(np.ptp(self.current_a)) <= JUMP_SHARE * float(np.abs(self.current_a).max())
 
+    def averaged(self, count: int) -> DischargeCurve:
+        """``count`` evenly timed points with the mean current around each; the charge drawn stays the same."""
+        time = np.linspace(self.time_s[0], self.time_s[-1], count)
+        edges = np.concatenate([time[:1], 0.5 * (time[1:] + time[:-1]), time[-1:]])
+        drawn = np.interp(edges, self.time_s, self.charge_c)
+        return DischargeCurve(
+            self.name, time, np.interp(time, self.time_s, self.voltage_v), np.diff(drawn) / np.diff(edges),
+            np.interp(time, self.time_s, self.temperature_k),
+        )  # fmt: skip
+
     def thinned(self, most: int) -> DischargeCurve:
         """At most about ``most`` points, every switch of the current kept."""
         if len(self.time_s) <= most:

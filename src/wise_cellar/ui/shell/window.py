@@ -218,7 +218,7 @@ class MainWindow(QMainWindow):
                 if not self._on_recipe(path) and station.focus_field(path):
                     return
                 break
-        self.recipe.focus_field("design.cell_type_id" if path == "cell_type.fitted" else path)
+        self.recipe.focus_field(path)
 
     @staticmethod
     def _on_recipe(path: str) -> bool:
