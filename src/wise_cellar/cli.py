@@ -133,7 +133,7 @@ def _fit(arguments: list[str]) -> int:
     ]
     fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
     write_exchange_file(options.out, cell.model_copy(update={"fitted": fit.model}))
-    for name, residual in fit.residual_v.items():
+    for name, residual in fit.residual_v:
         print(f"{name}: {1000 * residual:.1f} mV root mean square")
     model = fit.model
     print(

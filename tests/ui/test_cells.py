@@ -630,7 +630,9 @@ def test_a_traced_chart_is_kept_opened_again_and_corrected(
 
     again = cells.open_trace(chart)
     assert again is not None
-    again.view.moved.emit(8, QPointF(700, 500))
+    for y in (540, 520, 500):
+        again.view.moved.emit(8, QPointF(700, y))
+    again.view.dropped.emit()
     assert again.chart is not None
     assert again.chart.curves[0].points[-1] == (700, 500)
     again.take_back()
@@ -746,6 +748,25 @@ def test_a_tested_cell_travels_with_its_fit_sources_and_bench_results(tested: Ce
     cell = window.session.complete.cell_type
     assert import_text(export_text(cell)).document == cell
     assert json.loads(export_text(cell))["document"]["schema_version"] == 2
+
+
+def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    """The shelf is on its way when the user goes to Flight and changes the recipe there."""
+    before = column(cells, "Minutes")
+    cells._fly()
+    window.show_station(3)
+    window.recipe.step("design.recipe.parallel_count", 2)
+    settle(qtbot, cells)
+    assert column(cells, "Minutes") == before, "nothing new came for a design that is gone"
+    window.show_station(1)
+    settle(qtbot, cells)
+    assert column(cells, "Minutes")["Fell 21-45P"] == f"{window.session.answer.duration_s / 60:.1f}"
+
+
+def test_a_chart_whose_picture_is_gone_is_a_sentence(cells: CellsStation, window: MainWindow) -> None:
+    chart = next(iter(window.session.all(TracedChart).values()))
+    assert cells.open_trace(chart.model_copy(update={"picture_key": "gone"})) is None
+    assert "are missing; import its file again" in sentence(cells)
 
 
 def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:

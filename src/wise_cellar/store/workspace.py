@@ -165,7 +165,9 @@ class Workspace:
         with _explained(self.path):
             row = self._connection.execute("SELECT body FROM series WHERE key = ?", (key,)).fetchone()
         if row is None:
-            raise WorkspaceError(f"In {self.path} the points of a curve are missing; import its file again.")
+            raise WorkspaceError(
+                f"In {self.path} a curve's points or a chart's picture are missing; import its file again."
+            )
         return bytes(row[0])
 
     def commit(

@@ -67,10 +67,10 @@ DOUBTFUL_HEAT = 1.7
 
 @dataclass(frozen=True)
 class CellFit:
-    """A fitted model, and how each curve is met: root mean square in volts by the curve's name."""
+    """A fitted model, and how each curve is met: its name and the root mean square in volts."""
 
     model: FittedModel
-    residual_v: dict[str, float]
+    residual_v: tuple[tuple[str, float], ...]
 
 
 def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: float | None = None) -> CellFit:
@@ -128,20 +128,19 @@ class _Problem:
         """Coulombs: as given, as drawn slowly to the cut-off, or the sheet's."""
         if given_mah is not None:
             return 3.6 * given_mah
-        drawn = {c.name: float(c.charge_c[-1]) for c in self.whole}
         slow = [
             c for c in self.whole
             if c.constant and float(c.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
-            and float(c.current_a.max()) / (drawn[c.name] / 3600) <= SLOWEST_RATE
+            and float(c.current_a.max()) / (float(c.charge_c[-1]) / 3600) <= SLOWEST_RATE
         ]  # fmt: skip
         if slow:
-            return drawn[min(slow, key=lambda c: float(c.current_a.max())).name]
+            return float(min(slow, key=lambda c: float(c.current_a.max())).charge_c[-1])
         self.capacity_given = True
         self.remarks.append(
             "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off): the"
             " sheet's is used."
         )
-        return max(3.6 * self.cell.capacity_mah, 1.005 * max(drawn.values()))
+        return max(3.6 * self.cell.capacity_mah, 1.005 * max(float(c.charge_c[-1]) for c in self.whole))
 
     def _first_resistance(self) -> tuple[float, bool]:
         """Ohms at 25 °C from two rates, or from the steps of pulses, else of the sheet; and whether the curves told."""
@@ -259,7 +258,9 @@ class _Problem:
 
     def _result(self, x: Floats) -> CellFit:
         model = self.parameters(x[None])
-        errors = {c.name: float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2))) for c in self.whole}
+        errors = tuple(
+            (c.name, float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2)))) for c in self.whole
+        )
         temperatures = np.concatenate([c.temperature_k for c in self.whole]) - ZERO_CELSIUS_K
         # Dense, so that the monotone cubic of the flight follows the straight pieces that were fitted.
         dense = np.unique(np.round(np.concatenate([RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 161)]), 6))
@@ -282,13 +283,13 @@ class _Problem:
             resistance_activation_j_mol=float(model.resistance_activation_j_mol[0]),
             lag_activation_j_mol=float(model.lag_activation_j_mol[0]),
             heat_capacity_j_k=heat.heat_capacity_j_k if heat is not None else None,
-            residual_mv=1e3 * float(np.sqrt(np.mean(np.square(list(errors.values()))))),
+            residual_mv=1e3 * float(np.sqrt(np.mean(np.square([error for _, error in errors])))),
             highest_current_a=self.fastest_a,
             coldest_c=float(temperatures.min()),
             warmest_c=float(temperatures.max()),
             lowest_soc=self.lowest_soc,
             capacity_given=self.capacity_given,
-            curves=tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors.items()),
+            curves=tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors),
             remarks=(*self.remarks, _heat_words(heat)),
         )
         return CellFit(fitted, errors)

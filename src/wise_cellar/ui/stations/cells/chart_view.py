@@ -18,7 +18,7 @@ AXIS_WORDS = ("x first", "x second", "y first", "y second")
 
 
 class ChartView(QGraphicsView):
-    """``placed`` when an empty spot was chosen, ``moved`` when a mark was dragged: which, and where to.
+    """``placed`` when an empty spot was chosen; ``moved`` while a mark is dragged (which, where to), then ``dropped``.
 
     Marks are numbered: 0 to 3 are the axis marks, from 4 on the points of the present curve. The arrow keys move a
     pointer by a pixel, with Shift by ten; Enter places; Delete removes the nearest point.
@@ -26,6 +26,7 @@ class ChartView(QGraphicsView):
 
     placed = pyqtSignal(QPointF)
     moved = pyqtSignal(int, QPointF)
+    dropped = pyqtSignal()
     removed = pyqtSignal(int)
 
     def __init__(self) -> None:
@@ -104,6 +105,7 @@ class ChartView(QGraphicsView):
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
         """Let go."""
         self._dragged = None
+        self.dropped.emit()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom."""

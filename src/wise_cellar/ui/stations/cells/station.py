@@ -80,8 +80,9 @@ class Judged:
 
 @dataclass(frozen=True)
 class Flown:
-    """What one computation beside the window brings."""
+    """What one computation beside the window brings, and the design that it is of."""
 
+    complete: CompleteDesign
     rows: list[ShelfRow]
     curves: list[Discharge]
     judged: Judged
@@ -97,6 +98,7 @@ def fly_shelf(
         held = sustained(complete)
         judged = Judged(cell, claims(cell, held), held)
     return Flown(
+        complete,
         shelf_at_load(complete, cells, factor, amps, footing),
         discharge_at_current(complete, chosen, factor, amps),
         judged,
@@ -206,8 +208,9 @@ class CellsStation(Station):
         session = self.session
         recipe = session.complete.design.recipe
         count = sum(not cell.archived for cell in session.all(CellType).values())
+        types = "cell type" if count == 1 else "cell types"
         self._headline.setText(
-            f"{count} cell types at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
+            f"{count} {types} at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
             f" {recipe.parallel_count}P: {self.cell_current_a():.1f} A a cell,"
             f" {session.complete.design.conditions.air_temperature_c:g}\u00a0°C air"
         )
@@ -263,7 +266,9 @@ class CellsStation(Station):
         self._fly()
 
     def _take_flown(self, flown: Flown) -> None:
-        cell = self.session.complete.cell_type
+        if flown.complete is not self.session.complete:
+            return  # the design was changed from another station meanwhile; coming back here flies it again
+        cell = flown.complete.cell_type
         self.table.show_rows(flown.rows, cell.id)
         self.picture.show_curves(flown.curves)
         if flown.judged is not self._judged:
@@ -461,7 +466,11 @@ class CellsStation(Station):
 
     def open_trace(self, chart: TracedChart | None = None, picture: Path | None = None) -> TraceDialog | None:
         """Open the tracing panel on a chart that is kept, or on a picture, which is asked for if not given."""
-        dialog = TraceDialog(self, self.session, chart)
+        try:
+            dialog = TraceDialog(self, self.session, chart)
+        except WorkspaceError as error:
+            self._say(str(error), error=True)
+            return None
         if chart is None:
             if picture is None:
                 picture = dialog.ask_picture()

@@ -82,6 +82,7 @@ class TraceDialog(QDialog):
         self.chart: TracedChart | None = chart
         self._picture = b""
         self._earlier: list[TracedChart] = []
+        self._dragged: int | None = None
         self.setWindowTitle("Trace a printed chart")
         self.resize(*SIZE)
         self._build()
@@ -145,6 +146,7 @@ class TraceDialog(QDialog):
         row.addWidget(side)
         self.view.placed.connect(self._place)
         self.view.moved.connect(self._move)
+        self.view.dropped.connect(self._drop)
         self.view.removed.connect(self._remove)
         back = QShortcut(QKeySequence.StandardKey.Undo, self)
         back.activated.connect(self.take_back)
@@ -219,8 +221,8 @@ class TraceDialog(QDialog):
 
     # Marks
 
-    def _change(self, update: dict[str, object]) -> None:
-        """Change the chart; what it was can be taken back."""
+    def _change(self, update: dict[str, object], *, same_drag: bool = False) -> None:
+        """Change the chart; what it was can be taken back, a drag as a whole."""
         if self.chart is None:
             return
         try:
@@ -229,7 +231,8 @@ class TraceDialog(QDialog):
             self.error.setText(str(error))
             return
         if changed != self.chart:
-            self._earlier.append(self.chart)
+            if not same_drag:
+                self._earlier.append(self.chart)
             self.chart = changed
         self._show()
 
@@ -252,12 +255,16 @@ class TraceDialog(QDialog):
     def _move(self, mark: int, to: QPointF) -> None:
         if self.chart is None:
             return
+        same_drag, self._dragged = self._dragged == mark, mark
         if mark < TRACE:
-            self._set_axis(mark, (to.x(), to.y()))
+            self._set_axis(mark, (to.x(), to.y()), same_drag=same_drag)
             return
         points = list(self.chart.curves[self._at()].points)
         points[mark - TRACE] = (to.x(), to.y())
-        self._change_curve({"points": tuple(points)})
+        self._change_curve({"points": tuple(points)}, same_drag=same_drag)
+
+    def _drop(self) -> None:
+        self._dragged = None
 
     def _remove(self, mark: int) -> None:
         if self.chart is None or mark < TRACE:
@@ -266,10 +273,10 @@ class TraceDialog(QDialog):
         del points[mark - TRACE]
         self._change_curve({"points": tuple(points)})
 
-    def _set_axis(self, mark: int, at: tuple[float, float] | None) -> None:
+    def _set_axis(self, mark: int, at: tuple[float, float], *, same_drag: bool = False) -> None:
         if self.chart is not None:
             axis, name = AXIS_KEYS[mark]
-            self._change({axis: getattr(self.chart, axis).model_copy(update={name: at})})
+            self._change({axis: getattr(self.chart, axis).model_copy(update={name: at})}, same_drag=same_drag)
 
     def _values_changed(self) -> None:
         if self.chart is None:
@@ -299,12 +306,12 @@ class TraceDialog(QDialog):
         self.tools.choose(TRACE)
         self._show()
 
-    def _change_curve(self, update: dict[str, object]) -> None:
+    def _change_curve(self, update: dict[str, object], *, same_drag: bool = False) -> None:
         if self.chart is None:
             return
         curves = list(self.chart.curves)
         curves[self._at()] = curves[self._at()].model_copy(update=update)
-        self._change({"curves": tuple(curves)})
+        self._change({"curves": tuple(curves)}, same_drag=same_drag)
 
     def _curve_changed(self) -> None:
         try:
