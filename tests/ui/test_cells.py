@@ -18,11 +18,12 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import answers, field, popover, type_into
 from wise_cellar.core.documents import CellType, DischargeRecord, SourceKind, TracedChart, export_text, import_text
 from wise_cellar.core.shelf import Verdict
-from wise_cellar.ui.cell_edits import curves_of, delete_cell_types
+from wise_cellar.ui.cell_edits import curves_of, delete_cell_types, rename_curve
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
 from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET
+from wise_cellar.ui.widgets.fields import EntryLine
 
 CURVE_FILES = Path(__file__).parents[1] / "data" / "curves"
 
@@ -440,6 +441,21 @@ def test_a_fit_that_cannot_be_is_a_sentence(
     assert "late begins at" in cells.curves.error.text()
     assert "needs discharges from a full cell" in cells.curves.error.text()
     assert window.session.complete.cell_type.fitted is None
+
+
+def test_a_discharge_is_renamed_in_its_row(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
+    tested.views.choose(CURVES)
+    line = next(n for n in tested.curves.findChildren(EntryLine) if n.text() == "C/2")
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, "half an hour")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    settle(qtbot, tested)
+    assert "half an hour" in {one.name for one in tested.fit_picture._shown}
+    assert not tested._try(lambda: rename_curve(window.session, tested.curves.entries[0], "  "))
+    assert "must be some text" in sentence(tested)
+    window.session.undo()
+    assert "C/2" in {entry.name for entry in curves_of(window.session, "fell-21-50e")}
 
 
 # Importing

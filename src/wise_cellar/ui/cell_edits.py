@@ -15,6 +15,7 @@ from wise_cellar.core.documents import (
     TracedChart,
     TracedCurve,
     blank_cell_type,
+    replaced,
     with_form,
 )
 from wise_cellar.store import Removal
@@ -152,14 +153,20 @@ def add_discharges(
 
 def set_in_fit(session: Session, entry: CurveEntry, in_fit: bool) -> None:
     """Use a discharge in the fit, or hold it out."""
-    changed: DischargeRecord | TracedChart
-    if isinstance(entry.source, TracedChart):
-        curves = list(entry.source.curves)
-        curves[entry.place] = curves[entry.place].model_copy(update={"in_fit": in_fit})
-        changed = entry.source.model_copy(update={"curves": tuple(curves)})
-    else:
-        changed = entry.source.model_copy(update={"in_fit": in_fit})
-    session.commit(f"{'Use' if in_fit else 'Hold out'} {entry.name}", [changed])
+    _change_curve(session, entry, f"{'Use' if in_fit else 'Hold out'} {entry.name}", "in_fit", in_fit)
+
+
+def rename_curve(session: Session, entry: CurveEntry, name: str) -> None:
+    """Give a discharge another name; refused when it is empty."""
+    others = {other.name for other in curves_of(session, entry.source.cell_type_id) if other != entry}
+    _change_curve(session, entry, f"Rename {entry.name}", "name", _free_name(name.strip(), others))
+
+
+def _change_curve(session: Session, entry: CurveEntry, label: str, field: str, value: object) -> None:
+    path = f"curves.{entry.place}.{field}" if isinstance(entry.source, TracedChart) else field
+    changed = replaced(entry.source, path, value)
+    if changed != entry.source:
+        session.commit(label, [changed])
 
 
 def remove_curve(session: Session, entry: CurveEntry) -> None:

@@ -7,16 +7,18 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, set_in_fit
+from wise_cellar.ui.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, rename_curve, set_in_fit
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.cells.fit_picture import load_words
+from wise_cellar.ui.stations.cells.measured_panel import TEST_CAUTION
 from wise_cellar.ui.stations.cells.model_picture import parameter_words
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.fields import EntryLine
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 from wise_cellar.ui.work import Worker
 
@@ -71,6 +73,7 @@ class CurvesPanel(QWidget):
         buttons.addWidget(self.trace_button)
         buttons.addStretch(1)
         inside.addLayout(buttons)
+        inside.addWidget(note(TEST_CAUTION, "caution"))
         panel, inside = sheet(spacing=6)
         column.addWidget(panel)
         inside.addWidget(heading("Fitted model"))
@@ -184,8 +187,11 @@ class CurvesPanel(QWidget):
         tick.clicked.connect(lambda on: self._attempt(lambda: set_in_fit(self._session, entry, on)))
         row.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
         words = load_words(curve) if curve is not None else "not complete"
-        text = QLabel(entry.name)
-        text.setWordWrap(True)
+        text = EntryLine()
+        text.setProperty("role", "name")
+        text.show_text(entry.name)
+        text.setAccessibleName(f"Name of {entry.name}")
+        text.submitted.connect(lambda name: self._attempt(lambda: rename_curve(self._session, entry, name)))
         column = QVBoxLayout()
         column.setSpacing(0)
         column.addWidget(text)

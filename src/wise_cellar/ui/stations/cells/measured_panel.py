@@ -20,6 +20,7 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 ROW_HEIGHT = 26
+TEST_CAUTION = "A discharge test heats a cell: stay within its limits, on a surface that cannot burn, and stay with it."
 QUANTITIES = (("capacity_mah", "mAh", 0), ("dcir_mohm", "mΩ", 1), ("mass_g", "g", 1))
 
 
@@ -184,6 +185,7 @@ class MeasuredPanel(QWidget):
                 " specimens on, their spread takes the place of the usual doubt in the range of the answer."
             )
         )
+        inside.addWidget(note(TEST_CAUTION, "caution"))
         self.model.refused.connect(self._say)
 
     def refresh(self) -> None:
