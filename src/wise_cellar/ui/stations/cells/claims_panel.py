@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -58,9 +59,9 @@ class ClaimsPanel(QWidget):
     def show_claims(self, name: str, claims: Sequence[Claim]) -> None:
         """Show these claims."""
         self.claims = tuple(claims)
-        count = sum(claim.verdict is not Verdict.HOLDS for claim in claims)
-        does = "does" if count == 1 else "do"
-        rest = f"{count} of {len(claims)} claims {does} not hold" if count else "all claims hold"
+        counts = Counter(claim.verdict for claim in claims if claim.verdict is not Verdict.HOLDS)
+        faults = ", ".join(f"{count} {verdict.words}" for verdict, count in sorted(counts.items(), reverse=True))
+        rest = f"of {len(claims)} claims {faults}" if faults else "all claims hold"
         self._title.setText(f"{name}: {rest}")
         empty(self._entries)
         for claim in claims:
