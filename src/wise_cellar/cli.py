@@ -40,7 +40,7 @@ def _predict(arguments: list[str]) -> int:
     if not isinstance(found.document, CompleteDesign):
         raise DocumentError(f"{options.file.name} holds a {found.kind}; predict needs an exported design.")
     report = _report(found.document)
-    print(json.dumps(report, indent=2, ensure_ascii=False) if options.json else _as_text(report))
+    print(json.dumps(_rounded(report), indent=2, ensure_ascii=False) if options.json else _as_text(report))
     return 0
 
 
@@ -53,39 +53,48 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
 
     def punch(burst: Any) -> dict[str, float]:
         return {
-            "volts_a_cell": round(burst.volts_a_cell, 3),
-            "amps_a_cell": round(burst.amps_a_cell, 2),
-            "thrust_margin": round(burst.thrust_margin, 2),
+            "volts_a_cell": burst.volts_a_cell,
+            "amps_a_cell": burst.amps_a_cell,
+            "thrust_margin": burst.thrust_margin,
         }
 
     return {
         "design": complete.design.name,
-        "duration_s": round(found.duration_s, 1),
+        "duration_s": found.duration_s,
         "duration_governed_by": found.duration_field,
-        "takeoff_mass_g": round(found.takeoff_mass_g, 1),
+        "takeoff_mass_g": found.takeoff_mass_g,
         "takeoff_mass_governed_by": found.mass_field,
-        "pack_mass_g": round(found.build.mass_g, 1),
+        "pack_mass_g": found.build.mass_g,
         "punch_s": found.punch_s,
         "early_punch": punch(found.early_punch),
         "late_punch": punch(found.late_punch),
         "punch_governed_by": found.punch_field,
         "weak_link": {
             "name": weak.name,
-            "cruise_share": round(weak.cruise_share, 3),
-            "punch_share": round(weak.punch_share, 3),
+            "cruise_share": weak.cruise_share,
+            "punch_share": weak.punch_share,
             "governed_by": weak.field,
         },
         "ends_because": found.reason.ending.name.lower().replace("_", " "),
         "ends_sentence": found.reason.sentence,
         "ends_governed_by": found.reason.field,
-        "charge_left": round(found.charge_left, 3),
-        "resting_volts_a_cell": round(found.resting_v, 3),
-        "hottest_c": round(found.hottest_c, 1),
-        "calibration_factor": round(found.factor, 3),
+        "charge_left": found.charge_left,
+        "resting_volts_a_cell": found.resting_v,
+        "hottest_c": found.hottest_c,
+        "calibration_factor": found.factor,
         "findings": [
             {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
         ],
     }
+
+
+def _rounded(value: Any) -> Any:
+    """Plain values with numbers of six digits, which is more than any of them is good for."""
+    if isinstance(value, dict):
+        return {key: _rounded(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_rounded(inner) for inner in value]
+    return float(f"{value:.6g}") if isinstance(value, float) else value
 
 
 def _as_text(report: dict[str, Any]) -> str:

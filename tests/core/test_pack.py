@@ -22,8 +22,19 @@ from wise_cellar.core.documents import (
     StripMetal,
 )
 from wise_cellar.core.flight import answer
-from wise_cellar.core.pack import Face, PackBuild, arrange, build_pack, chain
-from wise_cellar.core.pack.ledger import CONNECTORS, JOINT_OHM
+from wise_cellar.core.pack import (
+    Face,
+    Link,
+    PackBuild,
+    PackCurrents,
+    RunKind,
+    arrange,
+    build_pack,
+    chain,
+    spare_mm,
+    stow,
+)
+from wise_cellar.core.pack.ledger import CONNECTORS
 
 CELL = cell_type()
 
@@ -42,7 +53,7 @@ def grams(build: PackBuild, name: str) -> float:
 
 packs = st.builds(
     recipe, st.integers(1, 20), st.integers(1, 12), arrangement=st.sampled_from(list(Arrangement)),
-    joint=st.sampled_from(list(Joint)),
+    joint=st.sampled_from(list(Joint)), tiers=st.integers(1, 2), bands=st.none() | st.integers(1, 5),
 )  # fmt: skip
 
 
@@ -50,46 +61,67 @@ packs = st.builds(
 def test_cells_never_overlap_and_lie_inside_the_pack(pack: PackRecipe) -> None:
     layout = arrange(pack, CELL)
     assert len(layout.cells) == pack.series_count * pack.parallel_count
+    long, deep = layout.body_mm
     for one, other in combinations(layout.cells, 2):
-        apart = math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm)
-        assert apart >= CELL.diameter_mm - 1e-9
-    radius = CELL.diameter_mm / 2
+        if one.tier != other.tier:
+            continue
+        if layout.lying:
+            assert abs(one.x_mm - other.x_mm) >= long - 1e-9 or abs(one.y_mm - other.y_mm) >= deep - 1e-9
+        else:
+            assert math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm) >= CELL.diameter_mm - 1e-9
     for cell in layout.cells:
-        assert radius - 1e-9 <= cell.x_mm <= layout.length_mm - radius
-        assert radius - 1e-9 <= cell.y_mm <= layout.width_mm - radius
+        assert long / 2 - 1e-9 <= cell.x_mm <= layout.length_mm - long / 2
+        assert deep / 2 - 1e-9 <= cell.y_mm <= layout.width_mm - deep / 2
+    least = CELL.length_mm if not layout.lying else CELL.diameter_mm
+    assert layout.height_mm >= layout.tiers * least
 
 
 @given(packs)
 def test_every_node_lies_on_one_face_and_touches_the_right_ends(pack: PackRecipe) -> None:
     """Node n joins the positive ends of group n − 1 to the negative ends of group n."""
     layout = arrange(pack, CELL)
-    at = {(round(c.x_mm, 6), round(c.y_mm, 6)): c for c in layout.cells}
     for strip in layout.strips:
-        for point in (strip.start_mm, strip.end_mm):
-            cell = at[round(point[0], 6), round(point[1], 6)]
-            positive_here = cell.positive_up == (strip.face is Face.TOP)
-            assert cell.group == (strip.node - 1 if positive_here else strip.node)
+        for end in (strip.start, strip.end):
+            assert layout.cells[end.cell].group == (strip.node - 1 if end.positive else strip.node)
+        tiers = {layout.cells[end.cell].tier for end in (strip.start, strip.end)}
+        faces = {layout.face_of(end)[1] for end in (strip.start, strip.end)}
+        assert len(faces) == len(tiers) or layout.lying, "one face, or the two that face each other"
+        assert strip.length_mm > 0
+
+
+@given(packs)
+def test_every_node_is_in_one_piece(pack: PackRecipe) -> None:
+    """Walking along the strips of a node from one of its cell ends reaches all of them."""
+    layout = arrange(pack, CELL)
+    for node in range(pack.series_count + 1):
+        runs = [(run.start, run.end) for run in layout.strips if run.node == node]
+        ends = {end for run in runs for end in run}
+        inner = 0 < node < pack.series_count
+        assert len(ends) == pack.parallel_count * (2 if inner else 1) or (pack.parallel_count == 1 and not inner)
+        reached = set(list(ends)[:1])
+        for _ in ends:
+            reached |= {b for a, b in runs if a in reached} | {a for a, b in runs if b in reached}
+        assert reached == ends
 
 
 @given(packs)
 def test_series_links_join_neighbours(pack: PackRecipe) -> None:
-    """No strip between groups is longer than the pitch to a neighbour."""
+    """No strip between groups is longer than the pitch to a neighbour, and none needs a wire."""
     layout = arrange(pack, CELL)
-    links = [strip for strip in layout.strips if strip.between_groups]
-    expected = (pack.series_count - 1 - layout.folds) * pack.parallel_count + layout.folds
-    assert len(links) == expected
-    for strip in links:
-        assert strip.length_mm <= 1.01 * (CELL.diameter_mm + 0.4) + (0.51 * CELL.diameter_mm if layout.folds else 0)
+    for strip in layout.strips:
+        assert strip.kind is not RunKind.WIRE
+        if strip.between_groups:
+            assert strip.length_mm <= 1.01 * layout.pitch_mm + (0.51 * CELL.diameter_mm if layout.bands > 1 else 0)
 
 
 def test_shape_of_common_packs() -> None:
     square = arrange(recipe(4, 3), CELL)
-    assert (square.bands, square.folds) == (1, 0)
-    assert square.length_mm == pytest.approx(3 * 21.6 + 21.2 + 1.2)
-    assert square.width_mm == pytest.approx(2 * 21.6 + 21.2 + 1.2)
-    assert square.height_mm == pytest.approx(70.2 + 2 * (0.6 + 0.2))
+    assert square.bands == 1
+    assert square.length_mm == pytest.approx(3 * 21.6 + 21.2 + 2 * 0.15)
+    assert square.width_mm == pytest.approx(2 * 21.6 + 21.2 + 2 * 0.15)
+    assert square.height_mm == pytest.approx(70.2 + 2 * (0.4 + 0.2) + 2 * 0.15)
     brick = arrange(recipe(4, 1), CELL)
-    assert (brick.bands, brick.folds) == (2, 1), "four cells stand two by two"
+    assert brick.bands == 2, "four cells stand two by two"
     staggered = arrange(recipe(6, 2, arrangement=Arrangement.STAGGERED), CELL)
     assert staggered.length_mm < arrange(recipe(6, 2), CELL).length_mm
     alone = arrange(recipe(1, 1), CELL)
@@ -102,21 +134,26 @@ def test_the_bay_guides_the_folding() -> None:
     tray = Bay(length_mm=140, width_mm=24, height_mm=80)
     in_tray = arrange(recipe(6, 1), CELL, tray)
     assert in_tray.bands == 1
-    assert in_tray.fits(tray)
+    assert stow(in_tray, tray)
 
 
 def test_a_pack_fits_either_way_round() -> None:
     layout = arrange(recipe(4, 3), CELL)
-    assert layout.fits(Bay(length_mm=90, width_mm=70, height_mm=75))
-    assert layout.fits(Bay(length_mm=70, width_mm=90, height_mm=75))
-    assert not layout.fits(Bay(length_mm=80, width_mm=80, height_mm=75))
-    assert not layout.fits(Bay(length_mm=90, width_mm=70, height_mm=70))
+    assert stow(layout, Bay(length_mm=90, width_mm=70, height_mm=75))
+    assert stow(layout, Bay(length_mm=70, width_mm=90, height_mm=75))
+    assert stow(layout, Bay(length_mm=80, width_mm=80, height_mm=75)) is None
+    assert stow(layout, Bay(length_mm=90, width_mm=70, height_mm=70)) is None
 
 
 def test_leads_leave_from_the_terminals() -> None:
     even, odd = arrange(recipe(4, 3), CELL), arrange(recipe(3, 2), CELL)
-    assert even.negative_face is even.positive_face is Face.TOP
-    assert (odd.negative_face, odd.positive_face) == (Face.TOP, Face.UNDERSIDE)
+    for layout, last in ((even, Face.TOP), (odd, Face.UNDERSIDE)):
+        assert layout.negative is not None
+        assert layout.positive is not None
+        assert layout.face_of(layout.negative) == (0, Face.TOP)
+        assert layout.face_of(layout.positive) == (0, last)
+        assert (layout.cells[layout.negative.cell].group, layout.negative.positive) == (0, False)
+        assert layout.cells[layout.positive.cell].group == max(cell.group for cell in layout.cells)
 
 
 def test_mass_ledger_by_hand() -> None:
@@ -138,11 +175,11 @@ def test_resistance_ledger_by_hand() -> None:
     """4S 3P, one layer of 8 × 0.2 mm nickel, pitch 21.6 mm: a segment is 6.99e-8·0.0216/1.6e-6 = 0.9437 mΩ.
 
     Three links of three strips: 0.9437. Two end bars taken off in the middle, one cell on each arm:
-    R·(1² + 1²)/3² = 0.2097.
+    R·(1² + 1²)/3² = 0.2097. Cells far from the lead carry a little less, which takes off some hundredths.
     """
     build = build_pack(recipe(4, 3, strip=Strip(layers=1), leads=Leads(gauge_awg=12, length_mm=160)), CELL)
-    assert ohms(build, "Strips") * 1e3 == pytest.approx(3 * 0.94365 / 3 + 2 * 0.94365 * 2 / 9, rel=1e-4)
-    assert ohms(build, "Joints") == pytest.approx(2 * 4 * 0.2e-3 / 3)
+    assert ohms(build, "Strips") * 1e3 == pytest.approx(3 * 0.94365 / 3 + 2 * 0.94365 * 2 / 9, rel=0.02)
+    assert ohms(build, "Joints") == pytest.approx(2 * 4 * 0.2e-3 / 3, rel=2e-3)
     assert ohms(build, "Leads") * 1e3 == pytest.approx(2 * 0.160 * 5.2104, rel=1e-3)
     assert ohms(build, "Connector") == pytest.approx(2 * 0.5e-3)
     assert build.wiring_ohm == pytest.approx(sum(entry.ohm for entry in build.resistances))
@@ -150,7 +187,7 @@ def test_resistance_ledger_by_hand() -> None:
 
 def test_more_metal_resists_less_and_weighs_more() -> None:
     thin, thick = (build_pack(recipe(4, 3, strip=Strip(layers=n)), CELL) for n in (1, 3))
-    assert ohms(thick, "Strips") == pytest.approx(ohms(thin, "Strips") / 3)
+    assert ohms(thick, "Strips") == pytest.approx(ohms(thin, "Strips") / 3, rel=0.02)
     assert grams(thick, "Strips") == pytest.approx(3 * grams(thin, "Strips"))
     steel = build_pack(recipe(4, 3, strip=Strip(metal=StripMetal.PLATED_STEEL)), CELL)
     assert ohms(steel, "Strips") > 2 * ohms(thin, "Strips")
@@ -159,16 +196,19 @@ def test_more_metal_resists_less_and_weighs_more() -> None:
 def test_a_fold_carries_everything_on_one_bar() -> None:
     """2 × 2 of 4S 1P: one of three links is a fold; with one cell a group it is as good as any other."""
     folded = build_pack(recipe(4, 1), CELL)
-    segment = folded.strip.resistance_ohm()
-    assert ohms(folded, "Strips") == pytest.approx(3 * segment)
+    assert folded.interconnect is not None
+    assert ohms(folded, "Strips") == pytest.approx(3 * folded.interconnect.conductors[0].resistance_ohm())
     wide = build_pack(recipe(12, 4), CELL)
-    assert wide.layout.folds == 1
-    assert any(link.name == "Strip at the fold" for link in chain(wide, craft(), 10, 20, 3))
+    assert wide.layout.bands == 2
+    worst = next(link for link in links(wide, 10, 20, 3) if link.name.startswith("Strip"))
+    assert worst.name == "Strip 6–7", "at the fold"
+    assert worst.cruise_a == pytest.approx(10), "one strip carries the whole pack"
 
 
 def test_spring_holders_weigh_and_resist() -> None:
+    """Two contacts of 15 mΩ a cell, two cells in series: 60 mΩ."""
     welded, held = (build_pack(recipe(2, 1, joint=joint), CELL) for joint in (Joint.SPOT_WELD, Joint.SPRING_HOLDER))
-    assert ohms(held, "Joints") == pytest.approx(2 * 2 * JOINT_OHM[Joint.SPRING_HOLDER])
+    assert ohms(held, "Joints") == pytest.approx(60e-3)
     assert ohms(held, "Joints") > 50 * ohms(welded, "Joints")
     assert held.mass_g > welded.mass_g + 20
 
@@ -185,23 +225,47 @@ def test_every_ledger_line_names_a_field() -> None:
     design = complete()
     build = build_pack(design.design.recipe, design.cell_type)
     fields = [e.field for e in build.masses] + [e.field for e in build.resistances]
-    fields += [link.field for link in chain(build, design.craft, 20, 80, 4)]
+    fields += [link.field for link in links(build, 20, 80, 4)]
     for field in fields:
         assert value_at(design, field) is not None
 
 
-def link_of(name: str, cruise: float, punch: float, pack: PackRecipe | None = None, seconds: float = 4.0):  # type: ignore[no-untyped-def]
+def links(build: PackBuild, cruise: float, punch: float, seconds: float) -> tuple[Link, ...]:
+    return chain(build, craft(), PackCurrents(cruise, punch, seconds))
+
+
+def link_of(name: str, cruise: float, punch: float, pack: PackRecipe | None = None, seconds: float = 4.0) -> Link:
     build = build_pack(pack or recipe(4, 3, leads=Leads(gauge_awg=12, connector=ConnectorClass.A90)), CELL)
-    return next(link for link in chain(build, craft(), cruise, punch, seconds) if link.name.startswith(name))
+    return next(link for link in links(build, cruise, punch, seconds) if link.name.startswith(name))
 
 
 def test_rated_links_are_current_over_rating() -> None:
-    cell = link_of("Cell", 24, 120)
-    assert (cell.cruise_a, cell.punch_a) == (8, 40)
-    assert cell.cruise_share == pytest.approx(8 / 35)
-    assert cell.punch_share == pytest.approx(40 / 60), "the pulse rating holds at a punch"
+    cell = link_of("Cell", 24, 120, recipe(4, 1))
+    assert (cell.cruise_a, cell.punch_a) == (pytest.approx(24), pytest.approx(120))
+    assert cell.cruise_share == pytest.approx(24 / 35)
+    assert cell.punch_share == pytest.approx(120 / 60), "the pulse rating holds at a punch"
     assert link_of("ESC", 24, 120).punch_share == pytest.approx(30 / 40)
-    assert link_of("Connector", 24, 120).punch_share == pytest.approx(120 / 90)
+
+
+def test_the_cell_of_the_chain_is_the_one_that_carries_most() -> None:
+    build = build_pack(recipe(4, 3), CELL)
+    assert build.interconnect is not None
+    most = float(build.interconnect.shares.max())
+    assert 1.0 < most < 1.1
+    assert link_of("Cell", 24, 120).cruise_a == pytest.approx(8 * most)
+    group = link_of("Group of 3", 24, 120)
+    assert group.punch_share == pytest.approx(link_of("Cell", 24, 120).punch_share)
+    low, high = (round(100 * float(f()) / 3) for f in (build.interconnect.shares.min, build.interconnect.shares.max))
+    assert group.words == f"shares {low} … {high} %"
+
+
+def test_a_connector_is_rated_for_good_and_allows_a_burst_for_some_seconds() -> None:
+    connector = link_of("Connector", 24, 120)
+    assert connector.cruise_limit_a == pytest.approx(90)
+    assert connector.punch_limit_a > 120
+    assert connector.allowed_s is not None
+    assert 4 < connector.allowed_s < 60
+    assert link_of("Connector", 24, 80).allowed_s == math.inf
 
 
 def test_a_short_punch_is_allowed_more_on_metal() -> None:
@@ -218,10 +282,10 @@ def test_a_link_that_cruise_alone_overheats_allows_no_punch() -> None:
     assert math.isfinite(lead.punch_share)
 
 
-def test_the_strip_to_the_lead_carries_the_longer_arm() -> None:
-    assert link_of("Strip to the lead", 30, 90).cruise_a == pytest.approx(10)
+def test_the_bus_carries_the_longer_arm_to_the_lead() -> None:
+    assert link_of("Bus", 30, 90).cruise_a == pytest.approx(10, rel=0.03), "the far cells carry a little less"
     four = recipe(4, 4, leads=Leads(gauge_awg=12))
-    assert link_of("Strip to the lead", 40, 90, four).cruise_a == pytest.approx(20), "two of four cells on one side"
+    assert link_of("Bus", 40, 90, four).cruise_a == pytest.approx(20, rel=0.07), "two of four cells on one side"
 
 
 # Pouches, and packs bought whole
@@ -234,21 +298,22 @@ def pouch(**changes: object) -> CellType:
 
 
 def test_pouches_make_one_stack_with_tabs_at_one_end() -> None:
-    """8 pouches of 8.4 mm with 0.4 mm between them and 0.6 mm of wrap: 71.2 mm."""
+    """8 pouches of 8.4 mm with 0.4 mm between them, end sheets and sleeve of 0.4 + 0.15 mm on both sides: 71.1 mm."""
     layout = build_pack(PackRecipe(series_count=4, parallel_count=2), pouch()).layout
-    assert layout.length_mm == pytest.approx(8 * 8.4 + 7 * 0.4 + 1.2)
-    assert layout.width_mm == pytest.approx(44.2)
+    assert layout.length_mm == pytest.approx(8 * 8.4 + 7 * 0.4 + 1.1)
+    assert layout.width_mm == pytest.approx(44.1)
     assert {strip.face for strip in layout.strips} == {Face.TOP}
-    assert layout.folds == 3, "each link carries the whole current"
+    links = [strip for strip in layout.strips if strip.between_groups]
+    assert [strip.node for strip in links] == [1, 2, 3], "each link carries the whole current"
     assert [cell.group for cell in layout.cells] == [0, 0, 1, 1, 2, 2, 3, 3]
 
 
 def test_a_stack_may_lie_on_any_side() -> None:
     layout = build_pack(PackRecipe(series_count=4, parallel_count=2), pouch()).layout
-    assert layout.fits(Bay(length_mm=150, width_mm=50, height_mm=75))
-    assert layout.fits(Bay(length_mm=50, width_mm=75, height_mm=150))
-    assert not layout.fits(Bay(length_mm=150, width_mm=50, height_mm=60))
-    assert layout.spare_mm(Bay(length_mm=150, width_mm=50, height_mm=75)) == pytest.approx(75 - 71.2)
+    assert stow(layout, Bay(length_mm=150, width_mm=50, height_mm=75))
+    assert stow(layout, Bay(length_mm=50, width_mm=75, height_mm=150))
+    assert stow(layout, Bay(length_mm=150, width_mm=50, height_mm=60)) is None
+    assert spare_mm(layout, Bay(length_mm=150, width_mm=50, height_mm=75)) == pytest.approx(75 - 71.1)
 
 
 def test_one_pack_bought_whole_is_its_own_mass_and_its_plug() -> None:

@@ -65,16 +65,16 @@ def test_a_nickel_strip_carries_what_the_rule_says() -> None:
     """8 × 0.15 mm pure nickel, free air, 20 K: √(12·16.3e-3·20·1.2e-6/6.99e-8) = 8.19 A, "about 8 A"."""
     strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.15e-3, SURFACE_FREE)
     by_hand = math.sqrt(12 * 2 * (8e-3 + 0.15e-3) * 20 * (8e-3 * 0.15e-3) / 6.99e-8)
-    assert strip.rated_current_a(20) == pytest.approx(by_hand, rel=1e-12)
-    assert strip.rated_current_a(20) == pytest.approx(8, abs=0.3)
-    assert strip.steady_rise_k(strip.rated_current_a(30)) == pytest.approx(30)
+    assert strip.heating.rated_current_a(20) == pytest.approx(by_hand, rel=1e-12)
+    assert strip.heating.rated_current_a(20) == pytest.approx(8, abs=0.3)
+    assert strip.heating.steady_rise_k(strip.heating.rated_current_a(30)) == pytest.approx(30)
 
 
 def test_strip_resistance_and_mass_by_hand() -> None:
     """20 mm of 8 × 0.2 mm nickel: 6.99e-8·0.02/1.6e-6 = 0.874 mΩ; 8900·0.02·1.6e-6 = 0.285 g."""
     strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
     assert strip.resistance_ohm() == pytest.approx(0.87375e-3)
-    assert strip.mass_kg == pytest.approx(0.2848e-3)
+    assert strip.mass_per_m * 0.02 == pytest.approx(0.2848e-3)
 
 
 def test_lead_mass_by_hand() -> None:
@@ -98,25 +98,45 @@ conductors = st.builds(
 def test_a_pulse_of_the_allowed_current_reaches_the_allowed_rise(
     strip: Conductor, seconds: float, before: float
 ) -> None:
-    start = before * strip.rated_current_a(30)
-    allowed = strip.pulse_current_a(30, seconds, start)
-    assert allowed >= strip.rated_current_a(30) * 0.999
-    assert strip.pulse_rise_k(allowed, seconds, start) == pytest.approx(30, rel=1e-6)
+    start = before * strip.heating.rated_current_a(30)
+    allowed = strip.heating.pulse_current_a(30, seconds, start)
+    assert allowed >= strip.heating.rated_current_a(30) * 0.999
+    assert strip.heating.pulse_rise_k(allowed, seconds, start) == pytest.approx(30, rel=1e-6)
 
 
 @given(conductors)
 def test_a_long_pulse_is_a_steady_current_and_too_much_before_leaves_none(strip: Conductor) -> None:
-    rated = strip.rated_current_a(30)
-    assert strip.pulse_current_a(30, 100 * strip.time_constant_s, 0) == pytest.approx(rated, rel=1e-6)
-    assert strip.pulse_current_a(30, 1e-3, 1.5 * rated) == 0
+    rated = strip.heating.rated_current_a(30)
+    assert strip.heating.pulse_current_a(30, 100 * strip.heating.time_constant_s, 0) == pytest.approx(rated, rel=1e-6)
+    assert strip.heating.pulse_current_a(30, 1e-3, 1.5 * rated) == 0
 
 
 def test_heating_of_a_pulse_agrees_with_the_heat_balance_stepped_through() -> None:
     """C'·dΔT/dt = I²R' − h·p·ΔT in small steps."""
     strip = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
-    rise, current = strip.steady_rise_k(8.0), 40.0
-    per_metre = strip.metal.resistivity / strip.area_m2
-    heat = strip.metal.density * strip.metal.specific_heat * strip.area_m2
+    rise, current = strip.heating.steady_rise_k(8.0), 40.0
+    per_metre = 6.99e-8 / 1.6e-6
+    heat = 8900 * 444 * 1.6e-6
     for _ in range(5000):
         rise += 1e-3 * (current**2 * per_metre - strip.surface * strip.perimeter_m * rise) / heat
-    assert strip.pulse_rise_k(40.0, 5.0, 8.0) == pytest.approx(rise, rel=1e-3)
+    assert strip.heating.pulse_rise_k(40.0, 5.0, 8.0) == pytest.approx(rise, rel=1e-3)
+
+
+@given(conductors, st.floats(0, 0.95), st.floats(1.05, 20))
+def test_the_time_allowed_is_the_time_that_reaches_the_allowed_rise(
+    strip: Conductor, before: float, over: float
+) -> None:
+    heating, rated = strip.heating, strip.heating.rated_current_a(30)
+    seconds = heating.allowed_s(30, over * rated, before * rated)
+    assert heating.pulse_rise_k(over * rated, seconds, before * rated) == pytest.approx(30, rel=1e-6)
+    assert heating.allowed_s(30, 0.99 * rated, before * rated) == math.inf
+    assert heating.allowed_s(30, over * rated, 1.1 * rated) == 0
+
+
+def test_copper_along_a_strip_takes_its_share() -> None:
+    """8 × 0.2 mm nickel with 8 × 0.2 mm copper: 1.6e-6/6.99e-8 + 1.6e-6/1.724e-8 = 22.89 + 92.81 S·m."""
+    both = Conductor(((METALS["nickel"], 1.6e-6), (METALS["copper"], 1.6e-6)), 0.02, 17e-3, SURFACE_WRAPPED)
+    assert both.resistance_ohm() == pytest.approx(0.02 / 115.70, rel=1e-4)
+    assert both.mass_per_m == pytest.approx(1.6e-6 * (8900 + 8960))
+    alone = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
+    assert both.heating.rated_current_a(30) > 2 * alone.heating.rated_current_a(30)

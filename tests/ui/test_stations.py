@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, type_into
-from wise_cellar.core.pack import Face, build_pack
+from wise_cellar.core.pack import Face, build_pack, stow
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
@@ -149,7 +149,7 @@ def test_the_bay_starts_from_the_pack(craft: CraftStation, window: MainWindow, q
     qtbot.mouseClick(button(craft, "No bay: remove it"), Qt.MouseButton.LeftButton)
     assert window.session.complete.craft.bay is None
     qtbot.mouseClick(button(craft, "Add the battery bay"), Qt.MouseButton.LeftButton)
-    assert window.session.answer.build.layout.fits(window.session.complete.craft.bay)
+    assert stow(window.session.answer.build.layout, window.session.complete.craft.bay)
 
 
 def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: MainWindow) -> None:
@@ -199,8 +199,10 @@ def test_the_pointer_tells_the_cell_and_its_end(pack: PackStation, window: MainW
     first = window.session.answer.build.layout.cells[0]
     on_top = pack.drawing.text_at(top.at((first.x_mm, first.y_mm)))
     below = pack.drawing.text_at(underside.at((first.x_mm, first.y_mm)))
-    assert on_top == "Group 1 of 4, negative end"
-    assert below == "Group 1 of 4, positive end"
+    assert on_top.startswith("Cell 1, group 1 of 4, negative end\n")
+    assert below.startswith("Cell 1, group 1 of 4, positive end\n")
+    circuit, currents = window.session.answer.build.interconnect, window.session.answer.currents
+    assert f"{circuit.cell_a[0] * currents.cruise_a:.1f} A at cruise" in on_top
     assert pack.drawing.text_at(QPointF(1, 1)) == ""
     assert (top.face, underside.face) == (Face.TOP, Face.UNDERSIDE)
 
@@ -379,7 +381,7 @@ def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, 
 
 
 def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
-    assert not flight._findings_sheet.isHidden()
+    assert flight._findings_sheet.isHidden(), "the sample has nothing to be careful about"
     type_into(qtbot, field(window, "design.conditions.air_temperature_c"), "-10")
     assert "Below 0\u00a0°C cells sag strongly" in flight._findings.text().replace("0 °C", "0\u00a0°C")
     assert window.rail.buttons[3].state != "fine"

@@ -134,6 +134,12 @@ def replaced(document: DocumentT, path: str, value: Any) -> DocumentT:
     return type(document).from_data(data)
 
 
+def as_version(data: Any, newest: int) -> Any:
+    """Data of an older schema version whose fields all kept their meaning, marked as the newest."""
+    older = isinstance(data, dict) and data.get("schema_version") in range(1, newest)
+    return {**data, "schema_version": newest} if older else data
+
+
 def _without_none(annotation: Any) -> tuple[Any, bool]:
     if typing.get_origin(annotation) in (typing.Union, types.UnionType):
         arguments = [a for a in typing.get_args(annotation) if a is not type(None)]

@@ -8,7 +8,7 @@ from typing import Any, Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_model import FittedModel, OcvTable
 from wise_cellar.core.documents.provenance import BenchResult, Day, SourceKind, ValueSource
 
@@ -129,7 +129,7 @@ class CellType(Document):
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
         """Version 1 knew fewer fields, none of another meaning."""
-        return {**data, "schema_version": 2} if isinstance(data, dict) and data.get("schema_version") == 1 else data
+        return as_version(data, 2)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from typing import Any
 
-from wise_cellar.core.documents.base import Document
+from pydantic import Field, model_validator
+
+from wise_cellar.core.documents.base import Document, as_version
 
 
 class Part(Document):
@@ -51,12 +53,34 @@ class Load(Document):
     min_input_v: float = Field(0, ge=0, le=100, title="minimum input voltage")
 
 
+class KeepOut(Document):
+    """Part of a bay that must stay free over its whole height: an antenna, a receiver, a cable."""
+
+    name: str = Field("antenna", min_length=1, title="kept free for")
+    x_mm: float = Field(0, ge=0, le=2000, title="from the rear wall")
+    y_mm: float = Field(0, ge=0, le=2000, title="from the left wall")
+    length_mm: float = Field(20, gt=0, le=2000, title="kept free along")
+    width_mm: float = Field(20, gt=0, le=2000, title="kept free across")
+
+
+class Balance(Document):
+    """Where the craft balances. Lengths are ahead of the middle of the rotors; behind it they are negative."""
+
+    dry_mm: float = Field(0, ge=-2000, le=2000, title="balance point without a battery")
+    bay_mm: float = Field(0, ge=-2000, le=2000, title="middle of the bay")
+    wanted_mm: float = Field(0, ge=-2000, le=2000, title="balance point wanted")
+    tolerance_mm: float = Field(10, gt=0, le=500, title="allowed to be off by")
+    ballast_at_mm: float = Field(100, ge=-2000, le=2000, title="where ballast sits")
+    ballast_g: float = Field(0, ge=0, le=20000, title="ballast now aboard", description="Already among the parts.")
+
+
 class Bay(Document):
-    """Room for a pack."""
+    """Room for a pack, and what must stay free in it."""
 
     length_mm: float = Field(gt=0, le=2000, title="bay length")
     width_mm: float = Field(gt=0, le=2000, title="bay width")
     height_mm: float = Field(gt=0, le=2000, title="bay height")
+    keep_outs: tuple[KeepOut, ...] = Field((), max_length=12, title="kept free")
 
 
 class KnownFlight(Document):
@@ -74,7 +98,7 @@ class KnownFlight(Document):
 class Craft(Document):
     """A multirotor without its battery."""
 
-    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    schema_version: int = Field(2, ge=1, le=2, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -92,8 +116,15 @@ class Craft(Document):
     )
     max_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="greatest take-off mass")
     bay: Bay | None = Field(None, title="battery bay")
+    balance: Balance | None = Field(None, title="balance")
     known_flight: KnownFlight | None = Field(None, title="known flight")
     notes: str = Field("", title="notes")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, data: Any) -> Any:
+        """Version 1 knew no balance and nothing kept free in a bay."""
+        return as_version(data, 2)
 
     @property
     def dry_mass_g(self) -> float:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from typing import Any
 
-from wise_cellar.core.documents.base import Document
+from pydantic import Field, model_validator
+
+from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import CellType, KineticClass
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Craft
@@ -15,7 +17,7 @@ from wise_cellar.core.documents.pack_recipe import PackRecipe
 class Design(Document):
     """The sentence of the recipe line. Craft, cell type and mission are named by their identifiers."""
 
-    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    schema_version: int = Field(2, ge=1, le=2, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -25,6 +27,12 @@ class Design(Document):
     recipe: PackRecipe = Field(default_factory=PackRecipe)
     conditions: Conditions = Field(default_factory=Conditions)
     landing: LandingRule = Field(default_factory=LandingRule)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, data: Any) -> Any:
+        """Version 1 knew fewer fields of a recipe, none of another meaning."""
+        return as_version(data, 2)
 
 
 class CompleteDesign(Document):

@@ -16,7 +16,7 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.flight.result import Answer, PunchAnswer, Series
-from wise_cellar.core.pack import chain
+from wise_cellar.core.pack import PackCurrents, chain
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 
@@ -36,7 +36,7 @@ def answer(complete: CompleteDesign) -> Answer:
     early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
     parallel = complete.design.recipe.parallel_count
     peak = max(early.amps_a_cell, float(flown.punch_current_a[0]))
-    links = chain(lowered.build, complete.craft, float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds)
+    currents = PackCurrents(float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds)
     reason = end_reason(complete, flown)
     charge_left = float(flown.end_state.soc[0])
     result = Answer(
@@ -44,12 +44,12 @@ def answer(complete: CompleteDesign) -> Answer:
         takeoff_mass_g=lowered.takeoff_mass_g,
         early_punch=early,
         late_punch=late,
-        punch_s=seconds,
-        links=links,
+        currents=currents,
+        links=chain(lowered.build, complete.craft, currents),
         reason=reason,
         charge_left=charge_left,
         resting_v=float(batch.cell.ocv(flown.end_state.soc)[0]),
-        hottest_c=float(flown.hottest_k[0]) - ZERO_CELSIUS_K,
+        hottest_c=lowered.hottest_c(float(flown.hottest_k[0])),
         mean_power_w=float(flown.energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
         energy_used_wh=float(flown.energy_j[0]) / 3600,
         series=_series(batch, trace, punches),

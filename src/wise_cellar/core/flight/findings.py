@@ -8,29 +8,21 @@ from wise_cellar.core.cells import Verdict, sheet_claims
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.lowering import block_airspeed
-from wise_cellar.core.flight.result import Answer, Finding, Severity
+from wise_cellar.core.flight.pack_findings import pack_findings
+from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
 from wise_cellar.core.units import format_share
 
 LEAST_THRUST_MARGIN = 1.5
 WARM_C = 50.0
-NEAR_LIMIT = 0.85
 MUCH_LEFT = 1 / 3
 FIT_MARGIN_C = 5.0
 
 
 def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
     """All findings, those over a limit first."""
-    rooms = (_cells, _mass_and_room, _currents, _punches, _heat, _fit_range, _landing, _craft)
+    rooms = (_cells, pack_findings, _punches, _heat, _fit_range, _landing, _craft)
     found = [finding for room in rooms for finding in room(complete, answer)]
     return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
-
-
-def _over(sentence: str, field: str) -> Finding:
-    return Finding(Severity.OVER, sentence, field)
-
-
-def _caution(sentence: str, field: str) -> Finding:
-    return Finding(Severity.CAUTION, sentence, field)
 
 
 def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
@@ -39,69 +31,40 @@ def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
     if series % cell.cells_in_series:
         fitting = sorted({max(series // cell.cells_in_series, 1), series // cell.cells_in_series + 1})
         counts = " or ".join(f"{count * cell.cells_in_series}S" for count in fitting)
-        yield _over(
+        yield over(
             f"{cell.name} is bought whole with {cell.cells_in_series} cells in series; {series}S cannot be made of it,"
             f" {counts} can.",
             "design.recipe.series_count",
         )
     for claim in sheet_claims(cell):
         if claim.verdict is Verdict.CANNOT_BE:
-            yield _over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
+            yield over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
     if cell.dcir_mohm is None and cell.fitted is None:
-        yield _caution(
+        yield caution(
             f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"
             f" {cell.resistance_mohm:.0f} mΩ is estimated from it (AC is 0.5 to 0.7 of DC): measure a 10 s pulse.",
             "cell_type.dcir_mohm",
         )
 
 
-def _mass_and_room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    craft, layout = complete.craft, answer.build.layout
-    limit = craft.max_takeoff_mass_g
-    if limit is not None and answer.takeoff_mass_g > limit:
-        yield _over(
-            f"Take-off mass {answer.takeoff_mass_g:.0f} g is {answer.takeoff_mass_g - limit:.0f} g over the"
-            f" {limit:.0f} g that {craft.name} may weigh.",
-            "craft.max_takeoff_mass_g",
-        )
-    if craft.bay is not None and not layout.fits(craft.bay):
-        yield _over(
-            f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm, does not go into"
-            f" {craft.name}'s bay of {craft.bay.length_mm:.0f} × {craft.bay.width_mm:.0f} ×"
-            f" {craft.bay.height_mm:.0f} mm.",
-            "craft.bay.length_mm",
-        )
-
-
-def _currents(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    for link in answer.links:
-        if link.worst_share <= NEAR_LIMIT:
-            continue
-        at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
-        amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
-        when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
-        sentence = f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
-        yield (_over if link.worst_share > 1 else _caution)(sentence, link.field)
-
-
 def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for word, punch in (("a first", answer.early_punch), ("a late", answer.late_punch)):
         stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.min_input_v]
         for place, load in stopped:
-            yield _over(
+            yield over(
                 f"Cells sag to {punch.volts_a_cell:.2f} V in {word} punch: the pack gives {punch.bus_v:.1f} V and"
                 f" {load.name} (min {load.min_input_v:.1f} V) restarts.",
                 f"craft.loads.{place}.min_input_v",
             )
     least = complete.cell_type.min_voltage_v
     if answer.late_punch.cell_v < least:
-        yield _caution(
+        yield caution(
             f"A late punch pulls the cells to {answer.late_punch.cell_v:.2f} V, under their minimum of {least:.2f} V.",
             "design.landing.policy",
         )
     margin = answer.late_punch.thrust_margin
     if margin < LEAST_THRUST_MARGIN:
-        yield _caution(
+        yield caution(
             f"Late in the pack full throttle gives only {margin:.1f} times the weight: a dive is pulled out too low.",
             "design.recipe.series_count",
         )
@@ -110,21 +73,21 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     limit = complete.cell_type.max_temperature_c
     if answer.hottest_c > limit:
-        yield _over(
+        yield over(
             f"Cells reach {answer.hottest_c:.0f} °C; {complete.cell_type.name} may reach {limit:.0f} °C.",
             "design.conditions.cooling",
         )
     elif answer.hottest_c > WARM_C:
-        yield _caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
+        yield caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
     coldest = float(answer.series.temperature_c.min())
     if coldest < complete.cell_type.min_temperature_c:
-        yield _over(
+        yield over(
             f"Cells are at {coldest:.0f} °C; {complete.cell_type.name} may not be discharged below"
             f" {complete.cell_type.min_temperature_c:.0f} °C.",
             "design.conditions.pack_temperature_c",
         )
     if complete.design.conditions.air_temperature_c < 0:
-        yield _caution(
+        yield caution(
             "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
             "design.conditions.air_temperature_c",
         )
@@ -142,14 +105,14 @@ def _fit_range(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         return
     cruise = answer.links[0].cruise_a
     if cruise > fitted.highest_current_a:
-        yield _caution(
+        yield caution(
             f"Each cell gives {cruise:.1f} A; the fit of {complete.cell_type.name} rests on at most"
             f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
             "cell_type.fitted",
         )
     coldest = float(answer.series.temperature_c.min())
     if coldest < fitted.coldest_c - FIT_MARGIN_C or answer.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
-        yield _caution(
+        yield caution(
             f"Cells are between {coldest:.0f} and {answer.hottest_c:.0f} °C; the fit of {complete.cell_type.name} rests"
             f" on {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
             " temperature.",
@@ -159,16 +122,16 @@ def _fit_range(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 def _landing(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     if answer.reason.ending is Ending.RESERVE_REACHED and answer.charge_left > MUCH_LEFT:
-        yield _caution(
+        yield caution(
             f"The landing rule ends the flight with {format_share(answer.charge_left)} of the charge unused.",
             "design.landing.policy",
         )
     if answer.reason.ending not in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE):
-        yield _over(answer.reason.sentence, answer.reason.field)
+        yield over(answer.reason.sentence, answer.reason.field)
     wind = complete.design.conditions.wind_m_s
     for place, block in enumerate(complete.mission.blocks):
         if block_airspeed(block, complete.design.conditions) < wind:
-            yield _caution(
+            yield caution(
                 f"{block.label} flies {block.airspeed_m_s:.0f} m/s through the air against {wind:.0f} m/s of wind and"
                 " goes backwards.",
                 f"mission.blocks.{place}.airspeed_m_s",
@@ -178,12 +141,12 @@ def _landing(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     full = complete.design.recipe.series_count * complete.cell_type.max_voltage_v
     if full > complete.craft.esc.max_voltage_v:
-        yield _over(
+        yield over(
             f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",
             "craft.esc.max_voltage_v",
         )
     if answer.calibration and not answer.calibration.plausible:
-        yield _caution(
+        yield caution(
             f"The known flight drew {answer.calibration.measured_w:.0f} W where {answer.calibration.predicted_w:.0f} W"
             f" was predicted, a factor of {answer.calibration.factor:.2f}: check its figures and the craft's.",
             "craft.known_flight.charge_used_mah",

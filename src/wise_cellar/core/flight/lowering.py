@@ -99,6 +99,14 @@ class LoweredDesign:
     propulsion: Propulsion
     factor: float
 
+    def hottest_c(self, mean_k: float) -> float:
+        """The cell that carries most, where the mean cell reached ``mean_k``.
+
+        It warms with the square of its share: an upper bound, as shares even out in flight.
+        """
+        air = self.complete.design.conditions.air_temperature_c
+        return air + (mean_k - ZERO_CELSIUS_K - air) * self.build.worst_share**2
+
 
 def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
     """Pack, mass and propulsion of one design."""

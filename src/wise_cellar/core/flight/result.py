@@ -11,7 +11,7 @@ from enum import StrEnum
 
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
-from wise_cellar.core.pack import Link, PackBuild
+from wise_cellar.core.pack import Link, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Floats, Ints
 
 
@@ -29,6 +29,16 @@ class Finding:
     severity: Severity
     sentence: str
     field: str
+
+
+def over(sentence: str, field: str) -> Finding:
+    """A limit that is passed."""
+    return Finding(Severity.OVER, sentence, field)
+
+
+def caution(sentence: str, field: str) -> Finding:
+    """Something to be careful about."""
+    return Finding(Severity.CAUTION, sentence, field)
 
 
 @dataclass(frozen=True)
@@ -70,7 +80,7 @@ class Answer:
     takeoff_mass_g: float
     early_punch: PunchAnswer
     late_punch: PunchAnswer
-    punch_s: float
+    currents: PackCurrents
     links: tuple[Link, ...]
     reason: EndReason
     charge_left: float
@@ -89,6 +99,11 @@ class Answer:
     duration_field: str
     mass_field: str
     punch_field: str
+
+    @property
+    def punch_s(self) -> float:
+        """Length of the burst that the answer asks about."""
+        return self.currents.punch_s
 
     @property
     def weak_link(self) -> Link:

@@ -1,19 +1,42 @@
-"""A pack as it is built: where cells and strips lie, what they weigh, resist and stand."""
+"""A pack as it is built: where cells and strips lie, what they weigh, carry, resist and stand."""
 
-from wise_cellar.core.pack.arrangement import CellPlace, Face, PackLayout, StripRun, arrange
-from wise_cellar.core.pack.chain import Link, chain
+from wise_cellar.core.pack.arrangement import arrange, tab_y_mm
+from wise_cellar.core.pack.balance import BalancePoint, balance_of
+from wise_cellar.core.pack.chain import Link, LinkKind, chain
+from wise_cellar.core.pack.heat import PackCurrents, RunHeat, run_heats
+from wise_cellar.core.pack.interconnect import Interconnect
+from wise_cellar.core.pack.joining import SCHOOLS
+from wise_cellar.core.pack.layout import CellPlace, Face, PackLayout, RunKind, StripRun, Terminal
 from wise_cellar.core.pack.ledger import MassEntry, PackBuild, ResistanceEntry, build_pack
+from wise_cellar.core.pack.own import is_free, placed_as
+from wise_cellar.core.pack.room import Stowed, spare_mm, stow
 
 __all__ = [
+    "SCHOOLS",
+    "BalancePoint",
     "CellPlace",
     "Face",
+    "Interconnect",
     "Link",
+    "LinkKind",
     "MassEntry",
     "PackBuild",
+    "PackCurrents",
     "PackLayout",
     "ResistanceEntry",
+    "RunHeat",
+    "RunKind",
+    "Stowed",
     "StripRun",
+    "Terminal",
     "arrange",
+    "balance_of",
     "build_pack",
     "chain",
+    "is_free",
+    "placed_as",
+    "run_heats",
+    "spare_mm",
+    "stow",
+    "tab_y_mm",
 ]

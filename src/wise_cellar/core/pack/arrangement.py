@@ -1,173 +1,286 @@
-"""Where every cell and strip of a pack lies, seen from above, in millimetres.
+"""Where the cells of a recipe stand, and the layout that suits a bay best.
 
-Cylinders: groups stand as columns side by side, in one or more bands that fold back on themselves, so that groups next
-to each other in series are next to each other in space. Polarity alternates from group to group: each link lies on one
-face only. Pouches: one stack, seen from the end that has both tabs. Packs bought whole: side by side, with no strips.
+Cylinders in rows: groups stand as columns side by side, in one or more bands that fold back on themselves, so that
+groups next to each other in series are next to each other in space. Polarity alternates from group to group: each
+link lies on one face only. In two layers the upper one runs back over the lower, and the two meet face to face.
+Sticks: cells lie end to end, one stick for each cell of a group. Pouches: one stack, seen from the end that has both
+tabs. Packs bought whole: side by side, with no strips.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
-from enum import StrEnum
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+from itertools import pairwise
 
-from wise_cellar.core.documents import Arrangement, Bay, CellType, PackRecipe
+from wise_cellar.core.documents import Arrangement, Bay, CellType, Fittings, LeadExit, PackRecipe, Spacer
+from wise_cellar.core.pack.layout import CellPlace, PackLayout, RunKind, StripRun, Terminal
+from wise_cellar.core.pack.own import own_cells, own_runs
+from wise_cellar.core.pack.room import stow
 
-CELL_GAP_MM = 0.4
-"""Between cells standing beside each other: their own sleeve and a film of glue."""
+CELL_GAP_MM, FRAME_GAP_MM = 0.4, 1.0
+"""Between cells standing beside each other: their own sleeve and a film of glue, or the wall of a frame."""
 
 TAB_MM = 8.0
 """Room for the tabs of pouches, beyond their length."""
 
-END_STACK_MM = 0.6
-"""Insulation and wrap on each face, strips excluded."""
+HINGE_MM = 10.0
+"""Strip between the facing ends of two cells: welded flat to both, then folded."""
 
+MOST_BANDS = 6
 _STAGGERED_PITCH = math.sqrt(3) / 2
 
 
-class Face(StrEnum):
-    """A face of the pack."""
-
-    TOP = "top"
-    UNDERSIDE = "underside"
-
-
-@dataclass(frozen=True)
-class CellPlace:
-    """A cell: centre, series group counted from the negative end, and which end is up."""
-
-    x_mm: float
-    y_mm: float
-    group: int
-    positive_up: bool
-
-
-@dataclass(frozen=True)
-class StripRun:
-    """A straight strip between two points on one face.
-
-    ``node`` counts the pack's nodes from 0 (negative terminal) to S (positive); ``between_groups`` tells a strip that
-    carries series current from one that only ties a group together.
-    """
-
-    face: Face
-    node: int
-    between_groups: bool
-    start_mm: tuple[float, float]
-    end_mm: tuple[float, float]
-
-    @property
-    def length_mm(self) -> float:
-        """Distance between the ends."""
-        return math.dist(self.start_mm, self.end_mm)
-
-
-@dataclass(frozen=True)
-class PackLayout:
-    """Cells, strips and outer size of a pack; x runs along its length, y across."""
-
-    cells: tuple[CellPlace, ...]
-    """Cells, or packs bought whole."""
-    body_mm: tuple[float, float]
-    """What each takes in x and y; a diameter twice for cylinders."""
-    strips: tuple[StripRun, ...]
-    length_mm: float
-    width_mm: float
-    height_mm: float
-    bands: int
-    folds: int
-    """Series links that turn from one band to the next: there one bar carries the whole current."""
-    lead_row: int
-    """Row of the end groups at which the leads leave: the middle one."""
-    negative_lead_mm: tuple[float, float]
-    positive_lead_mm: tuple[float, float]
-    negative_face: Face
-    positive_face: Face
-    pitch_mm: float
-    """From one cell to the next, which is what a strip must bridge."""
-    any_way_up: bool = False
-    """Whether it may lie on any of its sides: pouches and whole packs."""
-
-    def spare_mm(self, bay: Bay) -> float:
-        """Least room left in the bay, lying either way round, or any way up where it may; negative: does not go in."""
-        mine, room = (self.length_mm, self.width_mm), (bay.length_mm, bay.width_mm)
-        if self.any_way_up:
-            pairs = zip(sorted((*mine, self.height_mm)), sorted((*room, bay.height_mm)), strict=True)
-        else:
-            pairs = zip((*sorted(mine), self.height_mm), (*sorted(room), bay.height_mm), strict=True)
-        return min(its - one for one, its in pairs)
-
-    def fits(self, bay: Bay) -> bool:
-        """Whether the pack goes into the bay."""
-        return self.spare_mm(bay) >= 0
-
-
 def arrange(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> PackLayout:
-    """Layout of ``recipe``: the number of bands that fits the bay, and of those the one with the least girth."""
-    if cell.whole_pack:
-        packs = math.ceil(recipe.series_count / cell.cells_in_series) * recipe.parallel_count
-        candidates = [_side_by_side(packs, cell, columns) for columns in range(1, min(packs, 8) + 1)]
-    elif not cell.form_factor.cylindrical:
-        return _stack(recipe, cell)
-    else:
-        candidates = [_banded(recipe, cell, bands) for bands in range(1, min(recipe.series_count, 6) + 1)]
+    """Layout of ``recipe``: of the numbers of bands those that fit the bay, and of them the one with the least
+    girth."""
 
     def preference(layout: PackLayout) -> tuple[bool, float, int]:
-        return (bay is not None and not layout.fits(bay), layout.length_mm + layout.width_mm, layout.bands)
+        return (bay is not None and stow(layout, bay) is None, layout.length_mm + layout.width_mm, layout.bands)
 
-    return min(candidates, key=preference)
+    return wired(min(outlines(recipe, cell), key=preference), recipe, cell)
 
 
-def _banded(recipe: PackRecipe, cell: CellType, bands: int) -> PackLayout:
-    series, parallel = recipe.series_count, recipe.parallel_count
-    diameter = cell.diameter_mm or 0.0
-    pitch = diameter + CELL_GAP_MM
-    columns = math.ceil(series / bands)
-    used_bands = math.ceil(series / columns)
+def outlines(recipe: PackRecipe, cell: CellType) -> Iterator[PackLayout]:
+    """Every layout that the recipe leaves open, strips aside: one for each number of bands, unless it names one."""
+    series = recipe.series_count
+    if cell.whole_pack:
+        packs = math.ceil(series / cell.cells_in_series) * recipe.parallel_count
+        yield from (_side_by_side(packs, cell, columns) for columns in range(1, min(packs, 8) + 1))
+    elif not cell.form_factor.cylindrical:
+        yield _stack(recipe, cell)
+    elif recipe.arrangement is Arrangement.OWN:
+        yield _own(recipe, cell)
+    else:
+        build = _sticks if recipe.arrangement is Arrangement.STICKS else _rows
+        # A stick has two cells at least.
+        groups = math.ceil(series / (2 if build is _sticks else recipe.tiers))
+        wanted = range(1, min(groups, MOST_BANDS) + 1) if recipe.bands is None else [min(recipe.bands, groups)]
+        yield from (build(recipe, cell, bands) for bands in wanted)
+
+
+def wired(layout: PackLayout, recipe: PackRecipe, cell: CellType) -> PackLayout:
+    """The layout with its strips, and its leads where the recipe wants them."""
+    if cell.whole_pack:
+        return layout
+    runs = _Runs(layout)
+    if not cell.form_factor.cylindrical:
+        _stack_runs(runs, recipe)
+        found = tuple(_at_tabs(run, cell.width_mm or 0.0) for run in runs.found)
+    elif recipe.arrangement is Arrangement.OWN:
+        found = own_runs(layout, recipe.series_count, cell.length_mm)
+    else:
+        (_stick_runs if layout.lying else _row_runs)(runs, recipe)
+        found = tuple(runs.found)
+    return with_leads(replace(layout, strips=found), recipe)
+
+
+def pitch_mm(recipe: PackRecipe, cell: CellType) -> float:
+    """From one cell to the next beside it."""
+    gap = FRAME_GAP_MM if recipe.fittings.spacer is Spacer.FRAME else CELL_GAP_MM
+    return (cell.diameter_mm or cell.thickness_mm or 0.0) + gap
+
+
+@dataclass
+class _Runs:
+    """Collects the runs of a layout that is being made."""
+
+    layout: PackLayout
+    found: list[StripRun] = field(default_factory=list)
+    pieces: int = 0
+
+    def add(self, node: int, kind: RunKind, cells: Sequence[tuple[int, bool]], length_mm: float | None = None) -> None:
+        """One piece of strip over the given cell ends, in order."""
+        terminals = [Terminal(*end) for end in cells]
+        for start, end in pairwise(terminals):
+            one, other = self.layout.point_of(start), self.layout.point_of(end)
+            tier, face = self.layout.face_of(start)
+            self.found.append(
+                StripRun(
+                    node, kind, start, end, one, other, face, tier, self.pieces, length_mm or math.dist(one, other)
+                )
+            )
+        self.pieces += len(terminals) > 1
+
+    def tie_groups(self, series: int, parallel: int) -> None:
+        """Both ends of every group, cell by cell."""
+        for group in range(series):
+            self.tie(group, parallel, False)
+            self.tie(group, parallel, True)
+
+    def tie(self, group: int, parallel: int, positive: bool) -> None:
+        """One end of a group, cell by cell; sticks in two layers are a pitch apart though one hides the other."""
+        members = [(cell, positive) for cell in range(group * parallel, (group + 1) * parallel)]
+        self.add(group + positive, RunKind.TIE, members, self.layout.pitch_mm if self.layout.lying else None)
+
+
+def with_leads(layout: PackLayout, recipe: PackRecipe) -> PackLayout:
+    """The layout with its leads at the cells that the recipe asks for."""
+    ends = {LeadExit.MIDDLE: (0.5, 0.5), LeadExit.SAME_END: (0.0, 0.0), LeadExit.OPPOSITE_CORNERS: (0.0, 1.0)}
+    first, last = ends[recipe.leads.exit]
+    return replace(
+        layout,
+        negative=Terminal(_along(layout, 0, first), False),
+        positive=Terminal(_along(layout, recipe.series_count - 1, last), True),
+    )
+
+
+def _along(layout: PackLayout, group: int, share: float) -> int:
+    """The cell of a group that stands at ``share`` of the way along it."""
+    members = [place for place, cell in enumerate(layout.cells) if cell.group == group]
+    across = [layout.cells[place].y_mm for place in members]
+    along = [layout.cells[place].x_mm for place in members]
+    spots = along if max(along) - min(along) > max(across) - min(across) else across
+    order = [place for _, place in sorted(zip(spots, members, strict=True))]
+    return order[math.floor(share * (len(order) - 1))]
+
+
+def _sides(fittings: Fittings) -> float:
+    """What wraps a pack on its two sides."""
+    return 2 * fittings.shrink_mm
+
+
+def _faces(recipe: PackRecipe, faces: int = 2) -> float:
+    """Strip, insulation and wrap on the faces."""
+    strip = recipe.strip
+    layers = max([strip.layers, *(more.layers for more in recipe.more_layers)])
+    metal = strip.thickness_mm * layers + (strip.underlay_thickness_mm if strip.underlay != "nothing" else 0.0)
+    return faces * (recipe.fittings.end_sheet_mm + metal) + _sides(recipe.fittings)
+
+
+def _rows(recipe: PackRecipe, cell: CellType, bands: int) -> PackLayout:
+    series, parallel, tiers = recipe.series_count, recipe.parallel_count, min(recipe.tiers, recipe.series_count)
+    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    lower = math.ceil(series / tiers)
+    columns = math.ceil(lower / bands)
+    used_bands = math.ceil(lower / columns)
     staggered = recipe.arrangement is Arrangement.STAGGERED
     column_pitch = pitch * _STAGGERED_PITCH if staggered else pitch
-    radius = diameter / 2
 
-    def place(group: int, row: int) -> tuple[float, float]:
-        band, step = divmod(group, columns)
+    def place(group: int, row: int) -> CellPlace:
+        over = group >= lower
+        # The upper layer runs back, and meets the lower one at node ``lower``.
+        seen = 2 * lower - 1 - group if over else group
+        band, step = divmod(seen, columns)
         column = step if band % 2 == 0 else columns - 1 - step
         shift = pitch / 2 if staggered and column % 2 else 0.0
-        return radius + column * column_pitch, radius + shift + (band * parallel + row) * pitch
+        up = group % 2 == 1 if tiers == 1 else (group + 1 - lower) % 2 == int(over)
+        return CellPlace(
+            diameter / 2 + column * column_pitch, diameter / 2 + shift + (band * parallel + row) * pitch, group, up,
+            int(over),
+        )  # fmt: skip
 
-    cells = tuple(
-        CellPlace(*place(group, row), group, positive_up=group % 2 == 1)
-        for group in range(series)
-        for row in range(parallel)
-    )
-    strips: list[StripRun] = []
-    for node in range(series + 1):
-        face = Face.TOP if node % 2 == 0 else Face.UNDERSIDE
-        for group in (node - 1, node):
-            if parallel > 1 and 0 <= group < series:
-                strips.append(StripRun(face, node, False, place(group, 0), place(group, parallel - 1)))
-        if 0 < node < series:
-            strips.extend(_link(place, face, node, node // columns != (node - 1) // columns, parallel))
     rows = used_bands * parallel
     shifted = pitch / 2 if staggered and columns > 1 else 0.0
-    stack = 2 * (END_STACK_MM + recipe.strip.thickness_mm * recipe.strip.layers)
-    middle = (parallel - 1) // 2
+    return PackLayout(
+        cells=tuple(place(group, row) for group in range(series) for row in range(parallel)),
+        body_mm=(diameter, diameter),
+        strips=(),
+        length_mm=(columns - 1) * column_pitch + diameter + _sides(recipe.fittings),
+        width_mm=(rows - 1) * pitch + shifted + diameter + _sides(recipe.fittings),
+        height_mm=tiers * cell.length_mm + _faces(recipe, 2 * tiers),
+        bands=used_bands,
+        pitch_mm=pitch,
+    )
+
+
+def _row_runs(runs: _Runs, recipe: PackRecipe) -> None:
+    """Ties along every group; a strip a row between groups; one at a fold; folded ones between two layers."""
+    series, parallel, cells = recipe.series_count, recipe.parallel_count, runs.layout.cells
+    runs.tie_groups(series, parallel)
+    for node in range(1, series):
+        before, after = (node - 1) * parallel, node * parallel
+        hinge = cells[before].tier != cells[after].tier
+        if not hinge and cells[before].x_mm == cells[after].x_mm:
+            first_to_last = cells[after].y_mm > cells[before].y_mm
+            ends = (parallel - 1, 0) if first_to_last else (0, parallel - 1)
+            runs.add(node, RunKind.LINK, [(before + ends[0], True), (after + ends[1], False)])
+            continue
+        for row in range(parallel):
+            runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM if hinge else None)
+
+
+def _sticks(recipe: PackRecipe, cell: CellType, bands: int) -> PackLayout:
+    """Sticks lie side by side, those of one band together; a longer pack folds back in the next band."""
+    series, parallel = recipe.series_count, recipe.parallel_count
+    tiers = min(recipe.tiers, bands * parallel)
+    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    each = math.ceil(series / bands)
+    used_bands = math.ceil(series / each)
+    step_mm = cell.length_mm + 2 * recipe.strip.thickness_mm * recipe.strip.layers + 0.5
+
+    def place(group: int, row: int) -> CellPlace:
+        band, step = divmod(group, each)
+        ahead = band % 2 == 0
+        stick = band * parallel + row
+        slot, tier = (stick // 2, (stick + stick // 2) % 2) if tiers > 1 else (stick, 0)
+        along = step if ahead else each - 1 - step
+        return CellPlace(cell.length_mm / 2 + along * step_mm, diameter / 2 + slot * pitch, group, ahead, tier)
+
+    slots = math.ceil(used_bands * parallel / tiers)
+    return PackLayout(
+        cells=tuple(place(group, row) for group in range(series) for row in range(parallel)),
+        body_mm=(cell.length_mm, diameter),
+        strips=(),
+        length_mm=(each - 1) * step_mm + cell.length_mm + _faces(recipe),
+        width_mm=(slots - 1) * pitch + diameter + _sides(recipe.fittings),
+        height_mm=(tiers - 1) * pitch + diameter + _sides(recipe.fittings),
+        bands=used_bands,
+        pitch_mm=pitch,
+        lying=True,
+        any_way_up=True,
+    )
+
+
+def _stick_runs(runs: _Runs, recipe: PackRecipe) -> None:
+    """A folded strip from cell to cell in every stick, one tie a node across the sticks, one strip at a fold."""
+    series, parallel, cells = recipe.series_count, recipe.parallel_count, runs.layout.cells
+
+    def folds(node: int) -> bool:
+        before, after = cells[(node - 1) * parallel], cells[node * parallel]
+        return before.x_mm == after.x_mm
+
+    for node in range(series + 1):
+        # The folded strips join one side of a node to the other, so that the tie of one side will do.
+        if node:
+            runs.tie(node - 1, parallel, True)
+        if node == 0 or (node < series and folds(node)):
+            runs.tie(node, parallel, False)
+        if not 0 < node < series:
+            continue
+        before, after = (node - 1) * parallel, node * parallel
+        if folds(node):
+            runs.add(node, RunKind.LINK, [(before + parallel - 1, True), (after, False)], runs.layout.pitch_mm)
+            continue
+        for row in range(parallel):
+            runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM)
+
+
+def _own(recipe: PackRecipe, cell: CellType) -> PackLayout:
+    """Cells where the user put them, on a grid of half a pitch."""
+    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    cells, unplaced = own_cells(recipe, _square(recipe, cell), pitch, diameter)
+    xs, ys = [c.x_mm for c in cells], [c.y_mm for c in cells]
     return PackLayout(
         cells=cells,
         body_mm=(diameter, diameter),
-        strips=tuple(strips),
-        length_mm=(columns - 1) * column_pitch + diameter + 2 * END_STACK_MM,
-        width_mm=(rows - 1) * pitch + shifted + diameter + 2 * END_STACK_MM,
-        height_mm=cell.length_mm + stack,
-        bands=used_bands,
-        folds=used_bands - 1,
-        lead_row=middle,
-        negative_lead_mm=place(0, middle),
-        positive_lead_mm=place(series - 1, middle),
-        negative_face=Face.TOP,
-        positive_face=Face.TOP if series % 2 == 0 else Face.UNDERSIDE,
+        strips=(),
+        length_mm=max(xs) - min(xs) + diameter + _sides(recipe.fittings),
+        width_mm=max(ys) - min(ys) + diameter + _sides(recipe.fittings),
+        height_mm=cell.length_mm + _faces(recipe),
+        bands=1,
         pitch_mm=pitch,
+        unplaced=unplaced,
     )
+
+
+@lru_cache(maxsize=64)
+def _square(recipe: PackRecipe, cell: CellType) -> PackLayout:
+    """Square rows in one layer, from which an own placement starts."""
+    square = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None, "own_places": ()}
+    return arrange(recipe.model_copy(update=square), cell)
 
 
 def _stack(recipe: PackRecipe, cell: CellType) -> PackLayout:
@@ -175,43 +288,45 @@ def _stack(recipe: PackRecipe, cell: CellType) -> PackLayout:
     right, and carries the whole current."""
     series, parallel = recipe.series_count, recipe.parallel_count
     thickness, width = cell.thickness_mm or 0.0, cell.width_mm or 0.0
-    pitch = thickness + CELL_GAP_MM
-
-    def centre(group: int, row: int) -> float:
-        return thickness / 2 + (group * parallel + row) * pitch
-
-    def tab_y(node: int) -> float:
-        return width * (0.25 if node % 2 == 0 else 0.75)
-
+    pitch = pitch_mm(recipe, cell)
     cells = tuple(
-        CellPlace(centre(group, row), width / 2, group, positive_up=group % 2 == 1)
-        for group in range(series)
-        for row in range(parallel)
+        CellPlace(thickness / 2 + number * pitch, width / 2, number // parallel, (number // parallel) % 2 == 1)
+        for number in range(series * parallel)
     )
-    strips = []
-    for node in range(series + 1):
-        first, last = centre(max(node - 1, 0), 0), centre(min(node, series - 1), parallel - 1)
-        if last > first:
-            inner = 0 < node < series
-            strips.append(StripRun(Face.TOP, node, inner, (first, tab_y(node)), (last, tab_y(node))))
-    middle = (parallel - 1) // 2
+    sides = _sides(recipe.fittings) + 2 * recipe.fittings.end_sheet_mm
     return PackLayout(
         cells=cells,
         body_mm=(thickness, width),
-        strips=tuple(strips),
-        length_mm=(series * parallel - 1) * pitch + thickness + 2 * END_STACK_MM,
-        width_mm=width + 2 * END_STACK_MM,
-        height_mm=cell.length_mm + TAB_MM + END_STACK_MM + recipe.strip.thickness_mm * recipe.strip.layers,
+        strips=(),
+        length_mm=(series * parallel - 1) * pitch + thickness + sides,
+        width_mm=width + sides,
+        height_mm=cell.length_mm + TAB_MM + _faces(recipe, 1),
         bands=1,
-        folds=series - 1,
-        lead_row=middle,
-        negative_lead_mm=(centre(0, 0), tab_y(0)),
-        positive_lead_mm=(centre(series - 1, parallel - 1), tab_y(series)),
-        negative_face=Face.TOP,
-        positive_face=Face.TOP,
         pitch_mm=pitch,
         any_way_up=True,
     )
+
+
+def _stack_runs(runs: _Runs, recipe: PackRecipe) -> None:
+    """A bar over the tabs of every node."""
+    series, parallel = recipe.series_count, recipe.parallel_count
+    for node in range(series + 1):
+        if node:
+            runs.tie(node - 1, parallel, True)
+        if node < series:
+            runs.tie(node, parallel, False)
+        if 0 < node < series:
+            runs.add(node, RunKind.LINK, [(node * parallel - 1, True), (node * parallel, False)])
+
+
+def tab_y_mm(node: int, width_mm: float) -> float:
+    """Where the tabs of a node lie across a stack of pouches."""
+    return width_mm * (0.25 if node % 2 == 0 else 0.75)
+
+
+def _at_tabs(run: StripRun, width_mm: float) -> StripRun:
+    y = tab_y_mm(run.node, width_mm)
+    return replace(run, start_mm=(run.start_mm[0], y), end_mm=(run.end_mm[0], y))
 
 
 def _side_by_side(packs: int, cell: CellType, columns: int) -> PackLayout:
@@ -230,22 +345,6 @@ def _side_by_side(packs: int, cell: CellType, columns: int) -> PackLayout:
         width_mm=layers * thickness,
         height_mm=cell.length_mm,
         bands=layers,
-        folds=0,
-        lead_row=0,
-        negative_lead_mm=(0.0, 0.0),
-        positive_lead_mm=(0.0, 0.0),
-        negative_face=Face.TOP,
-        positive_face=Face.TOP,
         pitch_mm=width,
         any_way_up=True,
     )
-
-
-def _link(
-    place: Callable[[int, int], tuple[float, float]], face: Face, node: int, fold: bool, parallel: int
-) -> list[StripRun]:
-    if fold:
-        ends = [(place(node - 1, parallel - 1), place(node, 0))]
-    else:
-        ends = [(place(node - 1, row), place(node, row)) for row in range(parallel)]
-    return [StripRun(face, node, True, start, end) for start, end in ends]

@@ -3,12 +3,28 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Iterable
 from dataclasses import dataclass
+from enum import StrEnum
 
 from wise_cellar.core.documents import Craft
+from wise_cellar.core.pack.heat import PackCurrents
+from wise_cellar.core.pack.interconnect import Interconnect
+from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Conductor
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating
+
+
+class LinkKind(StrEnum):
+    """What a link is, for whoever looks for a change that clears it."""
+
+    CELL = "cell"
+    GROUP = "group"
+    STRIP = "strip"
+    BUS = "bus"
+    LEAD = "lead"
+    CONNECTOR = "connector"
+    CRAFT = "craft"
 
 
 @dataclass(frozen=True)
@@ -16,14 +32,23 @@ class Link:
     """One link: currents and limits in amps through *it*, and the field that governs it."""
 
     name: str
+    kind: LinkKind
     cruise_a: float
     punch_a: float
     cruise_limit_a: float
     punch_limit_a: float
     """Current allowed for the length of the punch; 0 where cruise alone is too much."""
     punch_share: float
-    """Punch over its limit; for strips and leads the square root of heating over heating allowed."""
+    """Punch over its limit; for metal the square root of heating over heating allowed."""
     field: str
+    rises_k: tuple[float, float] | None = None
+    """Kelvin above what lies around it, of metal: at cruise for good, and at the end of the punch."""
+    allowed_s: float | None = None
+    """How long the punch may last after cruise, of metal; infinite where for good."""
+    words: str = ""
+    """What else there is to say: the shares of a group."""
+    nodes: tuple[int, ...] = ()
+    """Of strips: the nodes that carry it, from the worst down."""
 
     @property
     def cruise_share(self) -> float:
@@ -36,72 +61,139 @@ class Link:
         return max(self.cruise_share, self.punch_share)
 
 
-def chain(build: PackBuild, craft: Craft, cruise_a: float, punch_a: float, punch_s: float) -> tuple[Link, ...]:
-    """Links from the cell outwards for the pack currents ``cruise_a`` and ``punch_a``, A.
+@dataclass(frozen=True)
+class _Currents(PackCurrents):
+    """The pack's currents, and links made of them."""
 
-    Strips and leads: the current that warms them by 30 K and 40 K; at a punch the current that does so in
-    ``punch_s`` after cruise, by their own heat capacity. Cells, connector and ESC: their ratings; the cell's pulse
-    rating at a punch where it has one.
-    """
-    cell, parallel = build.cell, build.recipe.parallel_count
-
-    def thermal(name: str, conductor: Conductor, share: float, rise_k: float, field: str) -> Link:
-        cruise, punch = cruise_a * share, punch_a * share
+    def metal(
+        self, name: str, kind: LinkKind, heating: Heating, rise_k: float, field: str, share: float = 1.0,
+        nodes: tuple[int, ...] = (),
+    ) -> Link:  # fmt: skip
+        """A link that its own heat limits, carrying ``share`` of the pack's current."""
+        cruise, punch = self.cruise_a * share, self.punch_a * share
+        rise = heating.pulse_rise_k(punch, self.punch_s, cruise)
         return Link(
-            name,
-            cruise,
-            punch,
-            conductor.rated_current_a(rise_k),
-            conductor.pulse_current_a(rise_k, punch_s, cruise),
-            math.sqrt(conductor.pulse_rise_k(punch, punch_s, cruise) / rise_k),
-            field,
-        )
+            name, kind, cruise, punch, heating.rated_current_a(rise_k),
+            heating.pulse_current_a(rise_k, self.punch_s, cruise), math.sqrt(rise / rise_k), field,
+            rises_k=(heating.steady_rise_k(cruise), rise), allowed_s=heating.allowed_s(rise_k, punch, cruise),
+            nodes=nodes,
+        )  # fmt: skip
 
-    def rated(name: str, share: float, limit: float, field: str, punch_limit: float | None = None) -> Link:
+    def rated(
+        self, name: str, kind: LinkKind, share: float, limit: float, field: str, punch_limit: float | None = None,
+        words: str = "",
+    ) -> Link:  # fmt: skip
+        """A link that a rating limits."""
         allowed = punch_limit or limit
-        return Link(name, cruise_a * share, punch_a * share, limit, allowed, punch_a * share / allowed, field)
+        punch = self.punch_a * share
+        return Link(name, kind, self.cruise_a * share, punch, limit, allowed, punch / allowed, field, words=words)
 
-    strip_field = "design.recipe.strip.layers"
+
+def chain(build: PackBuild, craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
+    """Links from the cell outwards for the pack's currents.
+
+    Strips: the current that warms them by 30 K, leads and connector by 40 K; at a punch the current that does so in
+    the length of a punch after cruise, by their own heat capacity. Cells, ESC and motor: their ratings; the cell's
+    pulse rating at a punch where it has one. The cell is the one that carries most of its group.
+    """
+    currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
+    cell, parallel = build.cell, build.recipe.parallel_count
+    field = "cell_type.continuous_current_a" if cell.continuous_current_a is not None else "cell_type.c_rating"
     links = [
-        rated(
+        currents.rated(
             "Cell",
-            1 / parallel,
+            LinkKind.CELL,
+            build.worst_share / parallel,
             cell.limit_current_a,
-            "cell_type.continuous_current_a" if cell.continuous_current_a is not None else "cell_type.c_rating",
-            cell.limit_for(punch_s),
+            field,
+            cell.limit_for(given.punch_s),
         )
     ]
-    if cell.whole_pack:
-        links += _outwards(build, craft, thermal, rated)
-        return tuple(links)
-    stacked = not cell.form_factor.cylindrical
-    if build.recipe.series_count > 1 and not stacked:
-        links.append(thermal("Strip between groups", build.strip, 1 / parallel, STRIP_RISE_K, strip_field))
-    if build.layout.folds:
-        links.append(
-            thermal(
-                "Strip between groups" if stacked else "Strip at the fold", build.strip, 1.0, STRIP_RISE_K, strip_field
-            )
-        )
-    elif parallel > 1:
-        longer_arm = max(build.layout.lead_row, parallel - 1 - build.layout.lead_row)
-        links.append(thermal("Strip to the lead", build.strip, longer_arm / parallel, STRIP_RISE_K, strip_field))
-    links += _outwards(build, craft, thermal, rated)
-    return tuple(links)
+    if build.interconnect is not None:
+        if parallel > 1:
+            links.append(_group(build, build.interconnect, currents))
+        links += _strips(build, build.interconnect, currents)
+    return (*links, *_outwards(build, craft, currents))
 
 
-def _outwards(
-    build: PackBuild, craft: Craft, thermal: Callable[..., Link], rated: Callable[..., Link]
-) -> tuple[Link, ...]:
+def _group(build: PackBuild, circuit: Interconnect, currents: _Currents) -> Link:
+    """The whole group against what it could give, were it not for the cell that carries most."""
+    cell, parallel = build.cell, build.recipe.parallel_count
+    low, high = (round(100 * share / parallel) for share in (circuit.shares.min(), circuit.shares.max()))
+    words = f"each {low} %" if low == high else f"shares {low} … {high} %"
+    able = parallel / circuit.worst_share
+    return currents.rated(
+        f"Group of {parallel}", LinkKind.GROUP, 1.0, able * cell.limit_current_a, "design.recipe.parallel_count",
+        able * cell.limit_for(currents.punch_s), words,
+    )  # fmt: skip
+
+
+def _strips(build: PackBuild, circuit: Interconnect, currents: _Currents) -> list[Link]:
+    """The worst strip between groups, the worst within a group, and any wire that bridges what strips cannot."""
+    last = build.recipe.series_count
+    found = []
+    for kinds, inner, kind in (
+        ({RunKind.LINK}, True, LinkKind.STRIP),
+        ({RunKind.TIE}, True, LinkKind.STRIP),
+        ({RunKind.TIE, RunKind.LINK}, False, LinkKind.BUS),
+        ({RunKind.WIRE}, None, LinkKind.STRIP),
+    ):
+        runs = [
+            place
+            for place, run in enumerate(build.layout.strips)
+            if run.kind in kinds and inner in (None, 0 < run.node < last)
+        ]
+        if runs:
+            found.append(_worst(build, circuit, currents, runs, kind))
+    # A bar within an inner group is of interest only where it carries more than the strips between them.
+    ties = [link for link in found if link.name.startswith("Bar")]
+    links = [link for link in found if link.name.startswith("Strip")]
+    if ties and links and ties[0].worst_share <= links[0].worst_share:
+        found.remove(ties[0])
+    return found
+
+
+def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: Iterable[int], kind: LinkKind) -> Link:
+    """The run that warms most, named by its node; the nodes of all that warm nearly as much, worst first."""
+    heat = {place: circuit.conductors[place].heating.rise_k_a2 * float(circuit.run_a[place]) ** 2 for place in runs}
+    worst = max(heat, key=lambda place: heat[place])
+    run = build.layout.strips[worst]
+    by_node: dict[int, float] = {}
+    for place, rise in heat.items():
+        node = build.layout.strips[place].node
+        by_node[node] = max(by_node.get(node, 0.0), rise)
+    nodes = tuple(sorted(by_node, key=lambda node: (-round(by_node[node], 9), node)))
+    alike = len(nodes) > 1 and min(by_node.values()) > 0.98 * heat[worst]
+    share = abs(float(circuit.run_a[worst]))
+    name = _name(run.node, run.kind, kind, alike, build.recipe.series_count)
+    field = "design.recipe.leads.gauge_awg" if run.kind is RunKind.WIRE else "design.recipe.strip.layers"
+    return currents.metal(name, kind, circuit.conductors[worst].heating, STRIP_RISE_K, field, max(share, 1e-12), nodes)
+
+
+def _name(node: int, run: RunKind, kind: LinkKind, alike: bool, series: int) -> str:
+    if run is RunKind.WIRE:
+        return f"Bridging wire at {node}"
+    if kind is LinkKind.BUS:
+        return "Bus at −" if node == 0 else "Bus at +" if node == series else f"Bus at {node}"
+    if run is RunKind.TIE:
+        return f"Bar at {node}"
+    return "Strips between groups" if alike else f"Strip {node}–{node + 1}"
+
+
+def _outwards(build: PackBuild, craft: Craft, currents: _Currents) -> list[Link]:
     """From the leads to the motors."""
     gauge, connector = build.recipe.leads.gauge_awg, build.recipe.leads.connector
-    own_leads = build.cell.whole_pack and build.units <= 1
-    leads = () if own_leads else (
-        thermal(f"Lead, {gauge} AWG", build.lead, 1.0, LEAD_RISE_K, "design.recipe.leads.gauge_awg"),
-    )  # fmt: skip
-    return (
-        *leads,
-        rated(f"Connector, {connector}", 1.0, build.connector.limit_a, "design.recipe.leads.connector"),
-        rated("ESC", 1 / craft.rotors.count, craft.esc.max_current_a, "craft.esc.max_current_a"),
-        rated("Motor", 1 / craft.rotors.count, craft.motor.max_current_a, "craft.motor.max_current_a"),
-    )
+    share = 1 / craft.rotors.count
+    links = []
+    if not (build.cell.whole_pack and build.units <= 1):
+        links.append(
+            currents.metal(f"Lead, {gauge} AWG", LinkKind.LEAD, build.lead.heating, LEAD_RISE_K,
+                           "design.recipe.leads.gauge_awg")
+        )  # fmt: skip
+    return [
+        *links,
+        currents.metal(f"Connector, {connector}", LinkKind.CONNECTOR, build.connector.heating, LEAD_RISE_K,
+                       "design.recipe.leads.connector"),
+        currents.rated("ESC", LinkKind.CRAFT, share, craft.esc.max_current_a, "craft.esc.max_current_a"),
+        currents.rated("Motor", LinkKind.CRAFT, share, craft.motor.max_current_a, "craft.motor.max_current_a"),
+    ]  # fmt: skip

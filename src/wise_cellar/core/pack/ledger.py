@@ -1,32 +1,37 @@
-"""What a pack weighs and resists, entry by entry. The interconnect is lumped: no cell shares unequally here."""
+"""What a pack weighs and resists, entry by entry."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from wise_cellar.core.cells import capacity_mah, mean_resting_v
-from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe
-from wise_cellar.core.pack.arrangement import PackLayout, arrange
+from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe, Spacer
+from wise_cellar.core.pack.arrangement import arrange
+from wise_cellar.core.pack.interconnect import Interconnect, solve_interconnect
+from wise_cellar.core.pack.joining import SCHOOLS
+from wise_cellar.core.pack.layout import PackLayout, RunKind
 from wise_cellar.core.physics.conductor import (
+    LEAD_RISE_K,
     METALS,
     SURFACE_FREE,
-    SURFACE_WRAPPED,
     Conductor,
-    flat_strip,
+    Heating,
     lead_mass_kg,
     stranded_lead,
 )
 
-JOINT_OHM = {Joint.SPOT_WELD: 0.2e-3, Joint.SOLDERED: 0.15e-3, Joint.SPRING_HOLDER: 15e-3}
 HOLDER_G_PER_MM = 0.18
 """Spring holder, grams for each millimetre of cell length: an estimate."""
 
-BALANCE_GAUGE_AWG = 24
-BALANCE_WIRE_MM = 120.0
 BALANCE_PIN_G = 0.25
-WRAP_THICKNESS_MM, WRAP_DENSITY = 0.15, 1350.0
-SHEET_THICKNESS_MM, SHEET_DENSITY = 0.4, 1000.0
+SHRINK_DENSITY, SHEET_DENSITY = 1350.0, 1000.0
+FRAME_G, STRAP_G, ADAPTOR_LEAD_MM = 1.6, 6.0, 80.0
+"""Frames at both ends of a cell; a strap with its buckle; the leads of an adaptor: estimates."""
+CONTACT_METAL = 0.25
+"""Share of a connector's mass that warms with its contacts in a burst: an estimate."""
+SHRINK_SLACK = 1.05
+"""A sleeve must slip over the pack before it shrinks."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +41,13 @@ class Connector:
     pole_ohm: float
     limit_a: float
     mass_g: float
+
+    @property
+    def heating(self) -> Heating:
+        """Both halves, as brass that the rated current warms by 40 K for good: an estimate."""
+        loss_w_k = 2 * self.pole_ohm * self.limit_a**2 / LEAD_RISE_K
+        heat_j_k = 2e-3 * CONTACT_METAL * self.mass_g * METALS["brass"].specific_heat
+        return Heating(LEAD_RISE_K / self.limit_a**2, heat_j_k / loss_w_k)
 
 
 CONNECTORS = {
@@ -66,15 +78,15 @@ class ResistanceEntry:
 
 @dataclass(frozen=True)
 class PackBuild:
-    """A pack worked out: layout, ledgers, and the conductors whose limits the chain needs."""
+    """A pack worked out: layout, circuit, ledgers, and the conductors whose limits the chain needs."""
 
     recipe: PackRecipe
     cell: CellType
     layout: PackLayout
+    interconnect: Interconnect | None
+    """None of packs bought whole."""
     masses: tuple[MassEntry, ...]
     resistances: tuple[ResistanceEntry, ...]
-    strip: Conductor
-    """One strip over one cell pitch, all its layers."""
     lead: Conductor
     connector: Connector
 
@@ -87,6 +99,11 @@ class PackBuild:
     def wiring_ohm(self) -> float:
         """Everything between the cells and the craft's side of the connector, at 20 °C."""
         return sum(entry.ohm for entry in self.resistances)
+
+    @property
+    def worst_share(self) -> float:
+        """Current of the cell that carries most over the mean of its group, at the start and in a burst."""
+        return self.interconnect.worst_share if self.interconnect is not None else 1.0
 
     @property
     def energy_wh(self) -> float:
@@ -105,106 +122,147 @@ class PackBuild:
         length, width, height = self.layout.length_mm, self.layout.width_mm, self.layout.height_mm
         return 2e-6 * (length * width + length * height + width * height)
 
+    @cached_property
+    def sleeve(self) -> tuple[float, float]:
+        """Heat-shrink to cut: flat width and length, mm; half the girth with slack, and past both ends."""
+        sides = sorted((self.layout.length_mm, self.layout.width_mm, self.layout.height_mm))
+        return SHRINK_SLACK * (sides[0] + sides[1]), sides[2] + sides[0]
+
 
 @lru_cache(maxsize=512)
 def build_pack(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> PackBuild:
     """Work a recipe out for one cell type; ``bay`` only guides the folding of the layout."""
-    layout = arrange(recipe, cell, bay)
-    strip = flat_strip(
-        METALS[recipe.strip.metal],
-        layout.pitch_mm * 1e-3,
-        recipe.strip.width_mm * 1e-3,
-        recipe.strip.thickness_mm * recipe.strip.layers * 1e-3,
-        SURFACE_WRAPPED,
-    )
+    return build_layout(recipe, cell, arrange(recipe, cell, bay))
+
+
+def build_layout(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> PackBuild:
+    """Work a recipe out for a layout of its own."""
     lead = stranded_lead(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3, SURFACE_FREE)
     connector = CONNECTORS[recipe.leads.connector]
+    circuit = None if cell.whole_pack else solve_interconnect(recipe, cell, layout)
+    build = PackBuild(recipe, cell, layout, circuit, (), (), lead, connector)
     return PackBuild(
-        recipe,
-        cell,
-        layout,
-        _bought_masses(recipe, cell, connector) if cell.whole_pack else _masses(recipe, cell, layout, strip, connector),
-        _bought_resistances(recipe, cell, lead, connector)
-        if cell.whole_pack
-        else _resistances(recipe, layout, strip, lead, connector),
-        strip,
-        lead,
-        connector,
-    )
+        recipe, cell, layout, circuit,
+        _bought_masses(build) if circuit is None else _masses(build, circuit),
+        _resistances(build),
+        lead, connector,
+    )  # fmt: skip
 
 
-def _masses(
-    recipe: PackRecipe, cell: CellType, layout: PackLayout, strip: Conductor, connector: Connector
-) -> tuple[MassEntry, ...]:
+def _masses(build: PackBuild, circuit: Interconnect) -> tuple[MassEntry, ...]:
+    recipe, cell = build.recipe, build.cell
     count = recipe.series_count * recipe.parallel_count
-    per_mm = strip.metal.density * strip.area_m2  # kg/m = g/mm
-    # Every weld needs a tail beyond the cell's centre; one strip width a run covers both ends.
-    run_mm = sum(run.length_mm + recipe.strip.width_mm for run in layout.strips)
-    if recipe.parallel_count == 1:
-        run_mm += 2 * 1.5 * recipe.strip.width_mm  # tabs for the leads
-    leads_g = 2e3 * lead_mass_kg(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3)
-    wire_mm = BALANCE_WIRE_MM + layout.length_mm / 2
-    balance_g = (recipe.series_count + 1) * (1e3 * lead_mass_kg(BALANCE_GAUGE_AWG, wire_mm * 1e-3) + BALANCE_PIN_G)
-    girth_mm = 2 * (layout.width_mm + layout.height_mm)
-    wrap_g = girth_mm * (layout.length_mm + layout.height_mm / 2) * WRAP_THICKNESS_MM * WRAP_DENSITY * 1e-6
-    sheets_g = 2 * layout.length_mm * layout.width_mm * SHEET_THICKNESS_MM * SHEET_DENSITY * 1e-6
     entries = [
         MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell_type.mass_g"),
-        MassEntry("Strips", run_mm * per_mm, "design.recipe.strip.width_mm"),
-        MassEntry("Leads", leads_g, "design.recipe.leads.gauge_awg"),
-        MassEntry("Connector", connector.mass_g, "design.recipe.leads.connector"),
-        MassEntry("Balance lead", balance_g, "design.recipe.series_count"),
-        MassEntry("Wrap and end sheets", wrap_g + sheets_g, "design.recipe.arrangement"),
+        MassEntry("Strips", _strip_g(build, circuit), "design.recipe.strip.width_mm"),
     ]
+    if SCHOOLS[recipe.joint].joint_g:
+        entries.append(MassEntry("Solder", 2 * count * SCHOOLS[recipe.joint].joint_g, "design.recipe.joint"))
     if recipe.joint is Joint.SPRING_HOLDER:
         entries.append(MassEntry("Spring holder", count * HOLDER_G_PER_MM * cell.length_mm, "design.recipe.joint"))
-    return tuple(entries)
+    entries += _lead_masses(build)
+    if recipe.balance.fitted:
+        entries.append(MassEntry("Balance lead", _balance_g(build), "design.recipe.balance.length_mm"))
+    return (*entries, *_fitting_masses(build, count))
 
 
-def _bought_masses(recipe: PackRecipe, cell: CellType, connector: Connector) -> tuple[MassEntry, ...]:
-    """Packs with their own leads; an adaptor of the recipe's leads where there are several."""
-    units = recipe.series_count / cell.cells_in_series * recipe.parallel_count
+def _strip_g(build: PackBuild, circuit: Interconnect) -> float:
+    """Every piece is one strip width longer than its runs: a tail beyond the last cell's centre at both ends."""
+    recipe, tails = build.recipe, set[int]()
+    grams = 0.0
+    for run, conductor in zip(build.layout.strips, circuit.conductors, strict=True):
+        tail = recipe.strip.width_mm if run.piece not in tails and run.kind is not RunKind.WIRE else 0.0
+        tails.add(run.piece)
+        grams += conductor.mass_per_m * (run.length_mm + tail)  # kg/m = g/mm
+    if recipe.parallel_count == 1 and circuit.conductors:
+        grams += 2 * 1.5 * recipe.strip.width_mm * circuit.conductors[0].mass_per_m  # tabs for the leads
+    return grams
+
+
+def _lead_masses(build: PackBuild) -> list[MassEntry]:
+    leads = build.recipe.leads
+    per_mm = lead_mass_kg(leads.gauge_awg, 1.0)
     entries = [
-        MassEntry(f"{units:g} packs" if units != 1 else "1 pack, with leads", units * cell.mass_g, "cell_type.mass_g")
+        MassEntry("Leads", 2 * leads.length_mm * per_mm, "design.recipe.leads.gauge_awg"),
+        MassEntry("Connector", build.connector.mass_g, "design.recipe.leads.connector"),
+    ]
+    if leads.adaptors:
+        each = 2 * build.connector.mass_g + 2 * ADAPTOR_LEAD_MM * per_mm
+        entries.append(MassEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
+    return entries
+
+
+def _balance_g(build: PackBuild) -> float:
+    """Wires from every node: outside the pack, and half its length inside on the mean."""
+    balance = build.recipe.balance
+    wire_m = 1e-3 * (balance.length_mm + build.layout.length_mm / 2)
+    return (build.recipe.series_count + 1) * (1e3 * lead_mass_kg(balance.gauge_awg, wire_m) + BALANCE_PIN_G)
+
+
+def _fitting_masses(build: PackBuild, count: int) -> list[MassEntry]:
+    fittings, layout = build.recipe.fittings, build.layout
+    flat, long = build.sleeve
+    faces = 2 * layout.tiers if not layout.any_way_up else 2
+    ends = faces * layout.length_mm * layout.width_mm
+    if layout.lying:
+        ends = 2 * layout.width_mm * layout.height_mm
+    frames = fittings.spacer is Spacer.FRAME and build.cell.form_factor.cylindrical
+    listed = [
+        MassEntry("End insulation", ends * fittings.end_sheet_mm * SHEET_DENSITY * 1e-6,
+                  "design.recipe.fittings.end_sheet_mm"),
+        MassEntry("Heat-shrink", 2 * flat * long * fittings.shrink_mm * SHRINK_DENSITY * 1e-6,
+                  "design.recipe.fittings.shrink_mm"),
+        MassEntry("Frames", FRAME_G * count if frames else 0.0, "design.recipe.fittings.spacer"),
+        *_held(build),
+    ]  # fmt: skip
+    return [entry for entry in listed if entry.mass_g]
+
+
+def _held(build: PackBuild) -> list[MassEntry]:
+    fittings = build.recipe.fittings
+    return [
+        MassEntry("Straps", STRAP_G * fittings.straps, "design.recipe.fittings.straps"),
+        MassEntry("Mount", fittings.mount_g, "design.recipe.fittings.mount_g"),
+        MassEntry("Other", fittings.other_g, "design.recipe.fittings.other_g"),
+    ]
+
+
+def _bought_masses(build: PackBuild) -> tuple[MassEntry, ...]:
+    """Packs with their own leads; an adaptor of the recipe's leads where there are several."""
+    units, leads = build.units, build.recipe.leads
+    entries = [
+        MassEntry(
+            f"{units:g} packs" if units != 1 else "1 pack, with leads", units * build.cell.mass_g, "cell_type.mass_g"
+        )
     ]
     if units > 1:
-        leads_g = 2e3 * lead_mass_kg(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3)
+        leads_g = 2 * leads.length_mm * lead_mass_kg(leads.gauge_awg, 1.0)
         entries.append(MassEntry("Adaptor leads", leads_g, "design.recipe.leads.gauge_awg"))
-        entries.append(MassEntry("Adaptor connectors", (units + 1) * connector.mass_g, "design.recipe.leads.connector"))
-    return tuple(entries)
+        entries.append(
+            MassEntry("Adaptor connectors", (units + 1) * build.connector.mass_g, "design.recipe.leads.connector")
+        )
+    return (*entries, *(entry for entry in _held(build) if entry.mass_g))
 
 
-def _bought_resistances(
-    recipe: PackRecipe, cell: CellType, lead: Conductor, connector: Connector
-) -> tuple[ResistanceEntry, ...]:
-    """A pack's own leads count in its cells' resistance, as a charger reads it at the plug."""
-    units = recipe.series_count / cell.cells_in_series * recipe.parallel_count
-    entries = [ResistanceEntry("Connector", 2 * connector.pole_ohm, "design.recipe.leads.connector")]
-    if units > 1:
-        entries.append(ResistanceEntry("Adaptor leads", 2 * lead.resistance_ohm(), "design.recipe.leads.gauge_awg"))
-    return tuple(entries)
+def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
+    """The parts of the circuit by their loss, and what follows it outwards.
 
-
-def _resistances(
-    recipe: PackRecipe, layout: PackLayout, strip: Conductor, lead: Conductor, connector: Connector
-) -> tuple[ResistanceEntry, ...]:
-    series, parallel = recipe.series_count, recipe.parallel_count
-    segment = strip.resistance_ohm()
-    at_end = segment * _collecting_share(parallel, 0)
-    at_lead = segment * _collecting_share(parallel, layout.lead_row)
-    links = (series - 1 - layout.folds) * segment / parallel + layout.folds * (segment + 2 * at_end)
-    return (
-        ResistanceEntry("Joints", 2 * series * JOINT_OHM[recipe.joint] / parallel, "design.recipe.joint"),
-        ResistanceEntry("Strips", links + 2 * at_lead, "design.recipe.strip.thickness_mm"),
-        ResistanceEntry("Leads", 2 * lead.resistance_ohm(), "design.recipe.leads.gauge_awg"),
-        ResistanceEntry("Connector", 2 * connector.pole_ohm, "design.recipe.leads.connector"),
-    )
-
-
-def _collecting_share(parallel: int, row: int) -> float:
-    """Resistance of a bar of ``parallel`` evenly fed points taken off at ``row``, over that of one segment.
-
-    Equal loss: each segment carries k/P of the current, k the cells beyond it, so R = r·Σ(k/P)² over both arms.
+    The own leads of a pack bought whole count in its cells' resistance, as a charger reads it at the plug.
     """
-    arms = (row, parallel - 1 - row)
-    return sum(k * k for arm in arms for k in range(1, arm + 1)) / parallel**2
+    circuit, leads = build.interconnect, build.recipe.leads
+    plug = ResistanceEntry("Connector", 2 * build.connector.pole_ohm, "design.recipe.leads.connector")
+    wires = ResistanceEntry("Leads", 2 * build.lead.resistance_ohm(), "design.recipe.leads.gauge_awg")
+    if circuit is None:
+        adaptor = ResistanceEntry("Adaptor leads", wires.ohm, wires.field)
+        return (plug, adaptor) if build.units > 1 else (plug,)
+    entries = [
+        ResistanceEntry("Joints", circuit.joint_ohm, "design.recipe.joint"),
+        ResistanceEntry("Strips", circuit.strip_ohm, "design.recipe.strip.thickness_mm"),
+    ]
+    if circuit.parallel_count > 1:
+        entries.append(ResistanceEntry("Uneven sharing", circuit.uneven_ohm, "design.recipe.leads.exit"))
+    entries += [wires, plug]
+    if leads.adaptors:
+        each = plug.ohm + wires.ohm * ADAPTOR_LEAD_MM / leads.length_mm
+        entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
+    return tuple(entries)

@@ -33,39 +33,22 @@ LEAD_RISE_K = 40.0
 
 
 @dataclass(frozen=True)
-class Conductor:
-    """A length of bare metal: ``length_m``, cross-section ``area_m2``, surface perimeter ``perimeter_m``."""
+class Heating:
+    """How a conductor warms: first order, ``rise_k_a2`` kelvin for each squared ampere once settled.
 
-    metal: Metal
-    length_m: float
-    area_m2: float
-    perimeter_m: float
-    surface: float
-    """Heat transfer from its surface, W/(m² K)."""
+    The resistance is that at 20 °C throughout, so a rise of 30 K is told some 10 % too small.
+    """
 
-    @property
-    def mass_kg(self) -> float:
-        """Mass of the metal."""
-        return self.metal.density * self.length_m * self.area_m2
-
-    def resistance_ohm(self, temperature_c: float = 20.0) -> float:
-        """R = ρ₂₀[1 + α(T − 20)]·L/A."""
-        factor = 1 + self.metal.temperature_coefficient * (temperature_c - 20.0)
-        return self.metal.resistivity * factor * self.length_m / self.area_m2
+    rise_k_a2: float
+    time_constant_s: float
 
     def steady_rise_k(self, current_a: float) -> float:
-        """Temperature rise of a long run: I²R′ = h·perimeter·ΔT, resistance taken at 20 °C."""
-        return current_a**2 * self.metal.resistivity / self.area_m2 / (self.surface * self.perimeter_m)
+        """Rise after a long time."""
+        return current_a**2 * self.rise_k_a2
 
     def rated_current_a(self, rise_k: float) -> float:
         """Current that warms it by ``rise_k`` for good."""
-        return math.sqrt(self.surface * self.perimeter_m * rise_k * self.area_m2 / self.metal.resistivity)
-
-    @property
-    def time_constant_s(self) -> float:
-        """Heat capacity over surface conductance."""
-        heat = self.metal.density * self.metal.specific_heat * self.area_m2
-        return heat / (self.surface * self.perimeter_m)
+        return math.sqrt(rise_k / self.rise_k_a2)
 
     def pulse_rise_k(self, current_a: float, pulse_s: float, before_a: float) -> float:
         """Rise at the end of ``pulse_s`` of ``current_a`` after ``before_a`` for long.
@@ -81,10 +64,57 @@ class Conductor:
         room = rise_k - self.steady_rise_k(before_a) * kept
         return self.rated_current_a(1.0) * math.sqrt(max(room, 0.0) / (1.0 - kept))
 
+    def allowed_s(self, rise_k: float, current_a: float, before_a: float) -> float:
+        """Time until ``current_a`` warms it by ``rise_k`` after ``before_a`` for long; infinite where it never does.
+
+        From the rise above: t = τ·ln[(ΔT_current − ΔT_before)/(ΔT_current − ΔT_allowed)].
+        """
+        before, after = self.steady_rise_k(before_a), self.steady_rise_k(current_a)
+        if before >= rise_k:
+            return 0.0
+        return math.inf if after <= rise_k else self.time_constant_s * math.log((after - before) / (after - rise_k))
+
+
+@dataclass(frozen=True)
+class Conductor:
+    """A length of metal, possibly of several side by side along all of it."""
+
+    parts: tuple[tuple[Metal, float], ...]
+    """Each metal and its cross-section, m²."""
+    length_m: float
+    perimeter_m: float
+    surface: float
+    """Heat transfer from its surface, W/(m² K)."""
+
+    @property
+    def mass_per_m(self) -> float:
+        """Mass of the metal, kg/m."""
+        return sum(metal.density * area for metal, area in self.parts)
+
+    @property
+    def ohm_per_m(self) -> float:
+        """At 20 °C; the parts share the current."""
+        return 1.0 / sum(area / metal.resistivity for metal, area in self.parts)
+
+    def resistance_ohm(self, temperature_c: float = 20.0) -> float:
+        """R = ρ₂₀[1 + α(T − 20)]·L/A, the parts in parallel."""
+        siemens = sum(
+            area / (metal.resistivity * (1 + metal.temperature_coefficient * (temperature_c - 20.0)))
+            for metal, area in self.parts
+        )
+        return self.length_m / siemens
+
+    @property
+    def heating(self) -> Heating:
+        """Of a long run: I²R′ = h·perimeter·ΔT, and heat capacity over surface conductance."""
+        loss = self.surface * self.perimeter_m
+        heat = sum(metal.density * metal.specific_heat * area for metal, area in self.parts)
+        return Heating(self.ohm_per_m / loss, heat / loss)
+
 
 def flat_strip(metal: Metal, length_m: float, width_m: float, thickness_m: float, surface: float) -> Conductor:
     """A flat strip; stacked layers are one strip of their summed thickness."""
-    return Conductor(metal, length_m, width_m * thickness_m, 2 * (width_m + thickness_m), surface)
+    return Conductor(((metal, width_m * thickness_m),), length_m, 2 * (width_m + thickness_m), surface)
 
 
 def awg_diameter_m(gauge: float) -> float:
@@ -96,7 +126,7 @@ def stranded_lead(gauge: float, length_m: float, surface: float) -> Conductor:
     """The copper of one stranded silicone lead; it sheds heat from the outside of its insulation."""
     diameter = awg_diameter_m(gauge)
     outside = diameter + 2 * insulation_wall_m(gauge)
-    return Conductor(METALS["copper"], length_m, math.pi * diameter**2 / 4, math.pi * outside, surface)
+    return Conductor(((METALS["copper"], math.pi * diameter**2 / 4),), length_m, math.pi * outside, surface)
 
 
 def insulation_wall_m(gauge: float) -> float:

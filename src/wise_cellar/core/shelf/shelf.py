@@ -142,8 +142,9 @@ def shelf_at_load(
                 used_share=charge / (3.6 * cell.capacity_mah),
                 loaded_v=3600 * usable / given if given > 0 else math.nan,
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
-                hottest_c=float(flown.hottest_k[place]) - ZERO_CELSIUS_K,
-                rating_share=max(
+                hottest_c=design.hottest_c(float(flown.hottest_k[place])),
+                rating_share=design.build.worst_share
+                * max(
                     float(flown.cruise_current_a[place]) / cell.limit_current_a,
                     float(first.current_a[place]) / cell.limit_for(punch_seconds(complete)),
                 ),

@@ -1,87 +1,69 @@
-"""Both faces of the pack, true to scale: cells with polarity, strips, leads and balance taps."""
+"""Both faces of the pack, true to scale: cells by what they carry, strips by their heat, leads and balance taps."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
-from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from wise_cellar.core.pack import CellPlace, Face, Link, PackBuild
+from wise_cellar.core.documents import Arrangement
+from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats, tab_y_mm
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.pack.faces import MARGIN, FaceView, place_faces
+from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.marks import ROLE, State
 
-MOST_SCALE = 4.2  # pixels a millimetre
-MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
-
-
-@dataclass(frozen=True)
-class FaceView:
-    """One face placed on the screen: origin in pixels, pixels a millimetre, and whether x runs backwards."""
-
-    face: Face
-    origin: QPointF
-    scale: float
-    length_mm: float
-
-    def at(self, point_mm: tuple[float, float]) -> QPointF:
-        """Screen point of a point of the pack; the underside is seen as when the pack is turned over."""
-        x, y = point_mm
-        if self.face is Face.UNDERSIDE:
-            x = self.length_mm - x
-        return QPointF(self.origin.x() + x * self.scale, self.origin.y() + y * self.scale)
-
-
-def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView, ...]:
-    """Both faces as large as they go, side by side or one above the other; one where all lies at one end."""
-    layout = build.layout
-    # Cells are placed from the outside of the first; the wrap around them is not drawn.
-    length = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
-    depth = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
-    if layout.any_way_up:
-        scale = min((width - 2 * MARGIN) / length, (height - 2 * MARGIN - TITLE) / depth, MOST_SCALE)
-        top = TITLE + max((height - TITLE - depth * scale) / 2, MARGIN)
-        return (FaceView(Face.TOP, QPointF((width - length * scale) / 2, top), scale, length),)
-    beside = min((width - 2 * MARGIN - GAP) / (2 * length), (height - 2 * MARGIN - TITLE) / depth)
-    above = min((width - 2 * MARGIN) / length, (height - 2 * MARGIN - GAP - 2 * TITLE) / (2 * depth))
-    scale = min(max(beside, above, 0.1), MOST_SCALE)
-    wide, tall = length * scale, depth * scale
-    if beside >= above:
-        left = (width - 2 * wide - GAP) / 2
-        top = TITLE + max((height - TITLE - tall) / 2, MARGIN)
-        first, second = QPointF(left, top), QPointF(left + wide + GAP, top)
-    else:
-        left = (width - wide) / 2
-        spare = max((height - 2 * tall - GAP - 2 * TITLE) / 2, 0.0)
-        first = QPointF(left, spare + TITLE)
-        second = QPointF(left, spare + TITLE + tall + GAP + TITLE)
-    return FaceView(Face.TOP, first, scale, length), FaceView(Face.UNDERSIDE, second, scale, length)
+SHARE_SPAN = 0.25
+"""A cell that carries this much more than the mean is drawn in the full tint."""
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class PackDrawing(QWidget):
-    """The picture of the Pack station."""
+    """The picture of the Pack station. Arrow keys walk the cells; in an own placement they are dragged, moved with
+    Shift and the arrows by half a pitch, and turned over with T or a double click."""
+
+    move_asked = pyqtSignal(int, int, int)
+    """A cell, and the steps of half a pitch along and across."""
+    turn_asked = pyqtSignal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._heats: tuple[RunHeat, ...] = ()
+        self.chosen: int | None = None
+        self._drag: tuple[FaceView, QPointF, QPointF] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(280, 130)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Both faces of the pack, to scale")
+
+    @property
+    def _build(self) -> PackBuild:
+        return self._session.answer.build
+
+    @property
+    def _own(self) -> bool:
+        build = self._build
+        return build.recipe.arrangement is Arrangement.OWN and build.cell.form_factor.cylindrical
 
     def refresh(self) -> None:
         """Draw the present pack."""
-        layout = self._session.answer.build.layout
+        layout, answer = self._build.layout, self._session.answer
+        self._heats = run_heats(self._build, answer.currents)
+        if self.chosen is not None and self.chosen >= len(layout.cells):
+            self.chosen = None
         self.setAccessibleDescription(
-            f"{len(layout.cells)} cells in {layout.bands} bands, {layout.length_mm:.0f} by {layout.width_mm:.0f} by"
-            f" {layout.height_mm:.0f} millimetres"
+            f"{len(layout.cells)} cells, {layout.length_mm:.0f} by {layout.width_mm:.0f} by {layout.height_mm:.0f}"
+            " millimetres" + (f"; {self._words(self.chosen)}" if self.chosen is not None else "")
         )
         self.update()
 
     def views(self) -> tuple[FaceView, ...]:
         """Where the faces lie now."""
-        return place_faces(self._session.answer.build, self.width(), self.height() - 26)
+        return place_faces(self._build, self.width(), self.height() - 26)
+
+    # Pointing
 
     def event(self, event: QEvent | None) -> bool:
         """Tell what lies under the pointer."""
@@ -91,127 +73,262 @@ class PackDrawing(QWidget):
         return super().event(event)
 
     def text_at(self, point: QPointF) -> str:
-        """Words for the cell at a screen point, or nothing."""
-        build = self._session.answer.build
-        for view in self.views():
-            for cell in build.layout.cells:
-                if build.cell.whole_pack and _body(build, view, cell).contains(point):
-                    return f"{build.cell.name}, pack {cell.group + 1} of {len(build.layout.cells)}"
-                if _body(build, view, cell).contains(point):
-                    up = cell.positive_up == (view.face is Face.TOP)
-                    return (
-                        f"Group {cell.group + 1} of {build.recipe.series_count}, {'positive' if up else 'negative'} end"
-                    )
-        return ""
+        """Words for the strip or the cell at a screen point, or nothing."""
+        spot = self._spot(point)
+        if spot is None:
+            return ""
+        if spot.run is not None:
+            return run_words(self._build, spot.run, self._heats[spot.run], self._session.answer.punch_s)
+        return self._words(spot.cell, spot.view)
+
+    def _spot(self, point: QPointF) -> Spot | None:
+        return spot_at(self._build, self.views(), point)
+
+    def _words(self, cell: int | None, view: FaceView | None = None) -> str:
+        return cell_words(self._build, cell or 0, view, self._session.answer.currents)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Choose a cell, and take hold of it in an own placement."""
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        spot = self._spot(event.position())
+        self.chosen = spot.cell if spot is not None else None
+        self._drag = (spot.view, event.position(), event.position()) if spot is not None and self._own else None
+        self.refresh()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Drag the cell."""
+        if event is not None and self._drag is not None:
+            self._drag = (self._drag[0], self._drag[1], event.position())
+            self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        """Put the cell down on the nearest spot of the grid."""
+        if self._drag is None or self.chosen is None:
+            return
+        steps = self._drag_steps()
+        self._drag = None
+        self.update()
+        if steps != (0, 0):
+            self.move_asked.emit(self.chosen, *steps)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Turn a cell over."""
+        spot = self._spot(event.position()) if event is not None else None
+        if spot is not None and self._own:
+            self.turn_asked.emit(spot.cell)
+
+    def _drag_steps(self) -> tuple[int, int]:
+        if self._drag is None:
+            return 0, 0
+        view, start, now = self._drag
+        (x0, y0), (x1, y1) = view.back(start), view.back(now)
+        half = self._build.layout.pitch_mm / 2
+        return round((x1 - x0) / half), round((y1 - y0) / half)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows walk the cells; Shift and an arrow moves one, T turns it over."""
+        if event is None:
+            return
+        step = _STEPS.get(Qt.Key(event.key())) if event.key() in _STEPS else None
+        if step is not None and event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._own:
+            if self.chosen is not None:
+                self.move_asked.emit(self.chosen, *step)
+        elif step is not None:
+            self.chosen = self._neighbour(step)
+            self.refresh()
+        elif event.key() == Qt.Key.Key_T and self.chosen is not None and self._own:
+            self.turn_asked.emit(self.chosen)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Coming by key, start at the first cell."""
+        super().focusInEvent(event)
+        by_key = event is not None and event.reason() in (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+        )
+        if by_key and self.chosen is None:
+            self.chosen = 0
+        self.refresh()
+
+    def _neighbour(self, step: tuple[int, int]) -> int:
+        """The nearest cell in a direction, the present one where there is none."""
+        cells = self._build.layout.cells
+        if self.chosen is None:
+            return 0
+        here = cells[self.chosen]
+
+        def way(place: int) -> tuple[float, float]:
+            dx, dy = cells[place].x_mm - here.x_mm, cells[place].y_mm - here.y_mm
+            return dx * step[0] + dy * step[1], abs(dx * step[1]) + abs(dy * step[0])
+
+        ahead = [p for p in range(len(cells)) if cells[p].tier == here.tier and way(p)[0] > max(0.1, way(p)[1])]
+        return min(ahead, key=lambda p: way(p)[0] + way(p)[1], default=self.chosen)
+
+    # Painting
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
-        """Both faces and a scale."""
-        colours, answer = colours_of(self), self._session.answer
+        """All faces and a scale."""
+        colours = colours_of(self)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        views, cell = self.views(), answer.build.cell
-        words = ("Top", "Underside, as seen when turned over")
-        if answer.build.layout.any_way_up:
-            words = ("The end with the leads" if cell.whole_pack else "The end with the tabs", "")
-        strip_state = _strip_state(answer.links)
-        for view, title in zip(views, words, strict=False):
-            self._face(painter, colours, answer.build, view, title, strip_state)
+        views = self.views()
+        for view in views:
+            painter.setFont(font(13, strong=True))
+            painter.setPen(colours.colour("ink"))
+            painter.drawText(QPointF(view.origin.x(), view.origin.y() - 9), view.title)
+            self._bodies(painter, colours, view)
+            if not self._build.cell.whole_pack:
+                self._strips(painter, colours, view)
+                self._leads(painter, colours, view)
+                self._taps(painter, colours, view)
+            self._chosen_cell(painter, colours, view)
         self._scale_bar(painter, colours, views[0].scale)
 
-    def _face(self, painter: QPainter, colours: Colours, build: PackBuild, view: FaceView, words: str,
-              strip_state: State) -> None:  # fmt: skip
-        painter.setFont(font(13, strong=True))
-        painter.setPen(colours.colour("ink"))
-        painter.drawText(QPointF(view.origin.x(), view.origin.y() - 12), words)
-        if build.layout.any_way_up:
-            self._flat_bodies(painter, colours, build, view)
-            if build.cell.whole_pack:
-                return
-        else:
-            self._round_bodies(painter, colours, build, view)
-        self._strips(painter, colours, build, view, strip_state)
-        self._ends(painter, colours, build, view)
-        self._taps(painter, colours, build, view)
-
-    @staticmethod
-    def _flat_bodies(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
-        """Pouches or whole packs, the latter with what they are."""
-        cell = build.cell
-        for place in build.layout.cells:
-            body = _body(build, view, place)
+    def _bodies(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
+        """Cells with polarity; those that carry more than their share in a deeper tint, with a figure where it fits."""
+        build, layout = self._build, self._build.layout
+        circuit = build.interconnect
+        for place, cell in enumerate(layout.cells):
+            if cell.tier != view.tier:
+                continue
+            body = view.body(layout, cell)
             painter.setPen(QPen(colours.colour("faint"), 1.2))
             painter.setBrush(colours.colour("ground"))
-            painter.drawRoundedRect(body, 3, 3)
-            if cell.whole_pack:
+            self._outline(painter, body)
+            share = float(circuit.shares[place]) if circuit is not None else 1.0
+            if share > 1.0:
+                tint = colours.colour("ochre")
+                tint.setAlphaF(min((share - 1.0) / SHARE_SPAN, 1.0) * 0.45)
+                painter.setBrush(tint)
+                self._outline(painter, body)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if build.cell.whole_pack:
                 painter.setPen(colours.colour("ink"))
                 painter.setFont(font(11.5))
-                words = f"{cell.name}\n{cell.cells_in_series} cells in series"
+                words = f"{build.cell.name}\n{build.cell.cells_in_series} cells in series"
                 painter.drawText(body, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
+            elif layout.lying:
+                self._lying_end(painter, body, cell.positive_up)
+            elif not layout.any_way_up:
+                self._standing_end(painter, body, cell.positive_up == (view.face is Face.TOP))
+
+    def _outline(self, painter: QPainter, body: QRectF) -> None:
+        if self._build.layout.any_way_up:
+            painter.drawRoundedRect(body, 3, 3)
+        else:
+            painter.drawEllipse(body)
 
     @staticmethod
-    def _round_bodies(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
-        radius = build.layout.body_mm[0] / 2 * view.scale
-        for cell in build.layout.cells:
-            centre = view.at((cell.x_mm, cell.y_mm))
-            painter.setPen(QPen(colours.colour("faint"), 1.2))
-            painter.setBrush(colours.colour("ground"))
-            painter.drawEllipse(centre, radius, radius)
-            if cell.positive_up == (view.face is Face.TOP):
-                painter.drawEllipse(centre, radius * 0.4, radius * 0.4)
-            else:
-                painter.drawLine(centre - QPointF(radius * 0.3, 0), centre + QPointF(radius * 0.3, 0))
+    def _standing_end(painter: QPainter, body: QRectF, positive: bool) -> None:
+        centre, radius = body.center(), body.width() / 2
+        if positive:
+            painter.drawEllipse(centre, radius * 0.4, radius * 0.4)
+        else:
+            painter.drawLine(centre - QPointF(radius * 0.3, 0), centre + QPointF(radius * 0.3, 0))
 
-    def _strips(self, painter: QPainter, colours: Colours, build: PackBuild, view: FaceView, state: State) -> None:
-        width = build.recipe.strip.width_mm * view.scale
-        carrying, tying = colours.colour(ROLE[state]), colours.colour(ROLE[state])
-        carrying.setAlpha(190)
-        tying.setAlpha(110)
-        for run in build.layout.strips:
-            if run.face is view.face:
-                pen = QPen(carrying if run.between_groups else tying, width)
-                pen.setCapStyle(Qt.PenCapStyle.SquareCap)
-                painter.setPen(pen)
-                painter.drawLine(view.at(run.start_mm), view.at(run.end_mm))
+    @staticmethod
+    def _lying_end(painter: QPainter, body: QRectF, positive_ahead: bool) -> None:
+        """The button at the positive end of a cell that lies."""
+        depth = body.height()
+        x = body.right() - depth * 0.12 if positive_ahead else body.left()
+        painter.drawRect(QRectF(x, body.center().y() - depth * 0.2, depth * 0.12, depth * 0.4))
 
-    def _taps(self, painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
+    def _strips(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
+        layout = self._build.layout
+        width = max(self._build.recipe.strip.width_mm * view.scale, 2.0)
+        order = sorted(range(len(layout.strips)), key=lambda place: layout.strips[place].between_groups)
+        for place in order:
+            run = layout.strips[place]
+            if view.shows(layout, run):
+                self._run(painter, colours, view, run, self._heats[place], width)
+
+    def _run(
+        self, painter: QPainter, colours: Colours, view: FaceView, run: StripRun, heat: RunHeat, width: float
+    ) -> None:
+        """A run in the colour of its state, deeper the warmer; over a limit with a broken line along it."""
+        state = State.OVER if heat.share > 1 else State.CAUTION if heat.share > 0.85 else State.FINE
+        start, end = view.at(run.start_mm), view.at(run.end_mm)
+        if run.kind is RunKind.WIRE:
+            painter.setPen(QPen(colours.colour("brick"), 2.0, Qt.PenStyle.DashLine))
+            painter.drawLine(start, end)
+            return
+        colour = colours.colour(ROLE[state])
+        colour.setAlphaF(0.30 + 0.55 * min(heat.share, 1.0))
+        painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
+        if start == end:  # folded between two cells that face each other
+            painter.drawPoint(start)
+            return
+        painter.drawLine(start, end)
+        if state is not State.FINE:
+            dash = Qt.PenStyle.DashLine if state is State.OVER else Qt.PenStyle.DotLine
+            painter.setPen(QPen(colours.colour("sheet"), 1.6, dash))
+            painter.drawLine(start, end)
+
+    def _leads(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
+        """Leads, from the end groups to the nearer side of the pack."""
+        layout = self._build.layout
+        deep = max(cell.y_mm for cell in layout.cells) + layout.body_mm[1] / 2
+        for terminal, sign in ((layout.negative, "−"), (layout.positive, "+")):
+            if terminal is None or layout.face_of(terminal) != (view.tier, view.face):
+                continue
+            x, y = layout.point_of(terminal)
+            if layout.any_way_up and not layout.lying:
+                y = tab_y_mm(0 if sign == "−" else self._build.recipe.series_count, layout.body_mm[1])
+            sides = {(-6.0, y): x, (view.length_mm + 6.0, y): view.length_mm - x}
+            if not layout.any_way_up:
+                sides |= {(x, -6.0): y + layout.body_mm[1] / 4, (x, deep + 6.0): deep - y + layout.body_mm[1] / 4}
+            tip = view.at(min(sides, key=lambda side: sides[side]))
+            painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
+            painter.drawLine(view.at((x, y)), tip)
+            painter.setFont(font(15, strong=True))
+            painter.drawText(QRectF(tip.x() - 22, tip.y() - 22, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
+
+    def _taps(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
+        """The balance tap of every node, numbered from the negative end, on the face that its strips lie on."""
+        layout = self._build.layout
+        for node in range(self._build.recipe.series_count + 1):
+            points = [
+                point
+                for run in layout.strips
+                if run.node == node and view.shows(layout, run) and run.tier == view.tier and run.face is view.face
+                for point in (run.start_mm, run.end_mm)
+            ]
+            for terminal in (layout.negative, layout.positive):
+                if not points and terminal is not None and layout.face_of(terminal) == (view.tier, view.face):
+                    group = layout.cells[terminal.cell].group
+                    points = [layout.point_of(terminal)] if group + terminal.positive == node else []
+            if points:
+                xs, ys = [p[0] for p in points], [p[1] for p in points]
+                self._tap(painter, colours, view.at((sum(xs) / len(xs), sum(ys) / len(ys))), node)
+
+    @staticmethod
+    def _tap(painter: QPainter, colours: Colours, spot: QPointF, node: int) -> None:
         painter.setBrush(colours.colour("sheet"))
-        for node in range(build.recipe.series_count + 1):
-            spots = [c for c in build.layout.cells if c.group in (node - 1, node)]
-            if build.layout.any_way_up:
-                depth = build.layout.body_mm[1]
-                y = depth * (0.25 if node % 2 == 0 else 0.75)
-                self._tap(painter, colours, view, node, sum(c.x_mm for c in spots) / len(spots), y)
-            elif (Face.TOP if node % 2 == 0 else Face.UNDERSIDE) is view.face:
-                x, y = sum(c.x_mm for c in spots) / len(spots), sum(c.y_mm for c in spots) / len(spots)
-                self._tap(painter, colours, view, node, x, y)
-
-    @staticmethod
-    def _tap(painter: QPainter, colours: Colours, view: FaceView, node: int, x: float, y: float) -> None:
-        """The balance tap of a node, numbered from the negative end."""
-        spot = view.at((x, y))
         painter.setPen(QPen(colours.colour("ink"), 1.2))
         painter.drawEllipse(spot, 9.5, 9.5)
         painter.setFont(font(11.5, strong=True))
         painter.drawText(QRectF(spot.x() - 10, spot.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(node))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    @staticmethod
-    def _ends(painter: QPainter, colours: Colours, build: PackBuild, view: FaceView) -> None:
-        """Leads, from the end groups to the nearer side of the pack."""
-        layout = build.layout
-        reach = build.layout.body_mm[0] / 2 + 5
-        for point, face, sign in (
-            (layout.negative_lead_mm, layout.negative_face, "−"),
-            (layout.positive_lead_mm, layout.positive_face, "+"),
-        ):
-            if face is not view.face:
-                continue
-            outwards = -1 if point[0] < view.length_mm / 2 else 1
-            tip = (point[0] + outwards * reach, point[1])
-            start, end = view.at(point), view.at(tip)
-            painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
-            painter.drawLine(start, end)
-            painter.setFont(font(15, strong=True))
-            painter.drawText(QRectF(end.x() - 10, end.y() - 25, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
+    def _chosen_cell(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
+        """A ring around the chosen cell, and where it would be put down while it is dragged."""
+        layout = self._build.layout
+        if self.chosen is None or layout.cells[self.chosen].tier != view.tier:
+            return
+        body = view.body(layout, layout.cells[self.chosen])
+        painter.setPen(QPen(colours.colour("verdigris"), 2.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.hasFocus():
+            self._outline(painter, body.adjusted(-2, -2, 2, 2))
+        steps = self._drag_steps()
+        if steps != (0, 0):
+            mirror = -1 if view.face is Face.UNDERSIDE else 1
+            half = layout.pitch_mm / 2 * view.scale
+            painter.setPen(QPen(colours.colour("verdigris"), 1.6, Qt.PenStyle.DashLine))
+            self._outline(painter, body.translated(mirror * steps[0] * half, steps[1] * half))
 
     def _scale_bar(self, painter: QPainter, colours: Colours, scale: float) -> None:
         length = next(mm for mm in (10, 20, 50, 100, 200) if mm * scale > 40 or mm == 200)
@@ -222,16 +339,3 @@ class PackDrawing(QWidget):
             painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
         painter.setFont(font(11.5))
         painter.drawText(QPointF(MARGIN + length * scale + 8, y + 4), f"{length} mm")
-
-
-def _body(build: PackBuild, view: FaceView, cell: CellPlace) -> QRectF:
-    """Where a cell, or a pack bought whole, is drawn."""
-    wide, deep = build.layout.body_mm
-    corner = view.at((cell.x_mm - wide / 2, cell.y_mm - deep / 2))
-    other = view.at((cell.x_mm + wide / 2, cell.y_mm + deep / 2))
-    return QRectF(corner, other).normalized()
-
-
-def _strip_state(links: tuple[Link, ...]) -> State:
-    share = max((link.worst_share for link in links if link.name.startswith("Strip")), default=0.0)
-    return State.OVER if share > 1 else State.CAUTION if share > 0.85 else State.FINE

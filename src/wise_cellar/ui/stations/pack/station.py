@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wise_cellar.core.documents import Joint
 from wise_cellar.core.flight import Answer
+from wise_cellar.core.pack import stow
 from wise_cellar.core.units import format_number
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -91,8 +92,9 @@ class PackStation(Station):
         name = self.session.complete.craft.name
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
-        if layout.fits(bay):
-            spare = layout.spare_mm(bay)
+        stowed = stow(layout, bay)
+        if stowed is not None:
+            spare = stowed.spare_mm
             return (
                 f"Fits {name}'s bay with {spare:.0f} mm to spare."
                 " Keep the pack away from antennas and check the balance point."

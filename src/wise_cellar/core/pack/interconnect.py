@@ -1,0 +1,116 @@
+"""The interconnect of a pack as a circuit: who carries how much of the pack's current.
+
+Points: one on the strips at each end of each cell. Resistors: runs of strip, and each cell with its two joints. All
+cells are alike and equally charged, so the solution is in proportion to the pack's current. In a flight cells that
+carry more fall behind in charge and the shares even out within some minutes: these shares hold at the start of a
+flight and in every burst.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from wise_cellar.core.cells import electrical
+from wise_cellar.core.documents import CellType, PackRecipe
+from wise_cellar.core.pack.joining import joint_ohm, strip_conductor
+from wise_cellar.core.pack.layout import PackLayout, RunKind, StripRun, Terminal, node_of
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.conductor import SURFACE_WRAPPED, Conductor, stranded_lead
+from wise_cellar.core.physics.network import Network
+
+
+@dataclass(frozen=True)
+class Interconnect:
+    """The solved circuit for one ampere of the pack."""
+
+    network: Network
+    """First one resistor a run, then one a cell."""
+    conductors: tuple[Conductor, ...]
+    """(runs,)"""
+    run_a: Floats
+    """(runs,) From start to end, A for each ampere of the pack; negative flows back."""
+    cell_a: Floats
+    """(cells,) Out of the positive end, A for each ampere of the pack."""
+    potentials_v: Floats
+    """(points,) For one ampere: negative end of every cell, then positive."""
+    ohm: float
+    """Between the leads, cells and joints included."""
+    joint_ohm: float
+    """All joints, at pack level: their loss over the pack's current squared."""
+    strip_ohm: float
+    """All strips, likewise."""
+    uneven_ohm: float
+    """What the cells lose more than if each carried the same."""
+    parallel_count: int
+
+    @cached_property
+    def shares(self) -> Floats:
+        """(cells,) Current of each over the mean of its group; 1 where all carry the same."""
+        return self.cell_a * self.parallel_count
+
+    @property
+    def worst_share(self) -> float:
+        """Of the cell that carries most."""
+        return float(self.shares.max())
+
+
+def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> Interconnect:
+    """Solve the interconnect of a layout that has leads."""
+    cells, parallel = len(layout.cells), recipe.parallel_count
+    assert layout.negative is not None
+    assert layout.positive is not None
+    conductors = _conductors(recipe, layout.strips)
+    inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
+
+    def point(terminal: Terminal) -> int:
+        return terminal.cell + cells * terminal.positive
+
+    places = np.arange(cells)
+    network = Network(
+        level=np.array(
+            [node_of(place, False) for place in layout.cells] + [node_of(place, True) for place in layout.cells]
+        ),
+        start=np.concatenate([[point(run.start) for run in layout.strips], places]).astype(np.intp),
+        end=np.concatenate([[point(run.end) for run in layout.strips], places + cells]).astype(np.intp),
+        ohm=np.concatenate([[part.resistance_ohm() for part in conductors], np.full(cells, inner + 2 * joint)]),
+    )
+    # The pack's current enters at the negative lead, and leaves at the positive one.
+    injected = np.zeros(2 * cells)
+    injected[point(layout.negative)] += 1.0
+    injected[point(layout.positive)] -= 1.0
+    volts = network.potentials(injected)
+    amps = network.currents(volts)
+    run_a, cell_a = amps[: len(conductors)], amps[len(conductors) :]
+    squares = float(np.sum(cell_a**2))
+    return Interconnect(
+        network=network,
+        conductors=conductors,
+        run_a=run_a,
+        cell_a=cell_a,
+        potentials_v=volts,
+        ohm=float(volts[point(layout.negative)] - volts[point(layout.positive)]),
+        joint_ohm=2 * joint * squares,
+        strip_ohm=float(np.sum(run_a**2 * network.ohm[: len(conductors)])),
+        uneven_ohm=inner * (squares - recipe.series_count / parallel),
+        parallel_count=parallel,
+    )
+
+
+def _conductors(recipe: PackRecipe, runs: tuple[StripRun, ...]) -> tuple[Conductor, ...]:
+    """The metal of every run; runs that are alike share one."""
+    alike: dict[tuple[bool, int, float], Conductor] = {}
+    found = []
+    for run in runs:
+        wire, layers = run.kind is RunKind.WIRE, recipe.layers_at(run.node)
+        key = (wire, layers, round(run.length_mm, 6))
+        if key not in alike:
+            alike[key] = (
+                stranded_lead(recipe.leads.gauge_awg, run.length_mm * 1e-3, SURFACE_WRAPPED)
+                if wire
+                else strip_conductor(recipe.strip, layers, run.length_mm)
+            )
+        found.append(alike[key])
+    return tuple(found)

@@ -1,0 +1,87 @@
+"""A resistive network solved by nodal analysis, G·v = i, one factorisation for any number of currents.
+
+The points of a battery pack fall into levels: a strip joins points of one level, a cell joins a point to one of the
+next. G is then block tridiagonal and is factorised block by block (Golub and Van Loan, *Matrix Computations*, 4th
+ed., section 4.5.1), which for a pack is both sparse and short. Not modelled: inductance, and resistances that change
+with their current.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Floats, Ints
+
+
+@dataclass(frozen=True)
+class Network:
+    """Points and the resistors between them."""
+
+    level: Ints
+    """(points,) Level of each point, from 0 without gaps."""
+    start: Ints
+    """(resistors,) Point at one end."""
+    end: Ints
+    """(resistors,) Point at the other, on the same level or the next one up or down."""
+    ohm: Floats
+    """(resistors,) Resistance, more than 0."""
+
+    def potentials(self, injected_a: Floats) -> Floats:
+        """Potential of every point, V, for currents fed into the points, shape ``(points,)`` or ``(points, cases)``.
+
+        The currents of a case add up to zero; potentials are against the first point. Raises ``ValueError`` when a
+        point is joined to nothing, or a resistor skips a level.
+        """
+        order = np.argsort(self.level, kind="stable")
+        rank = np.empty_like(order)
+        rank[order] = np.arange(len(order))
+        matrix = self._matrix(rank)
+        cases = injected_a.reshape(len(order), -1)[order]
+        bounds = np.searchsorted(self.level[order], np.arange(int(self.level.max()) + 2))
+        volts = _solve_blocks(matrix, cases, bounds)[rank]
+        volts -= volts[0]
+        return np.asarray(volts.reshape(injected_a.shape))
+
+    def currents(self, potentials_v: Floats) -> Floats:
+        """Current of every resistor from its start to its end, A, shape ``(resistors,)`` or ``(resistors, cases)``."""
+        drop = potentials_v[self.start] - potentials_v[self.end]
+        return np.asarray((drop.T / self.ohm).T)
+
+    def _matrix(self, rank: Ints) -> Floats:
+        apart = np.abs(self.level[self.start] - self.level[self.end])
+        joined = np.zeros(len(rank), bool)
+        joined[self.start] = joined[self.end] = True
+        if (apart > 1).any() or not joined.all():
+            raise ValueError("Every point of a network is joined to others of its level or of the next.")
+        conductance = 1.0 / self.ohm
+        one, other = rank[self.start], rank[self.end]
+        matrix = np.zeros((len(rank), len(rank)))
+        np.add.at(matrix, (one, other), -conductance)
+        np.add.at(matrix, (other, one), -conductance)
+        np.fill_diagonal(matrix, -matrix.sum(axis=1))
+        # Holds the first point; no current flows there, because the currents of a case add up to zero.
+        matrix[0, 0] += conductance.max()
+        return matrix
+
+
+def _solve_blocks(matrix: Floats, cases: Floats, bounds: Ints) -> Floats:
+    """Block elimination from the first level to the last, and back."""
+    spans = [slice(*pair) for pair in zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True)]
+    width = cases.shape[1]
+    solved: list[Floats] = []
+    lead = matrix[spans[0], spans[0]]
+    right = cases[spans[0]]
+    for here, above in pairwise(spans):
+        upper = matrix[here, above]
+        both = np.linalg.solve(lead, np.concatenate([upper, right], axis=1))
+        solved.append(both)
+        lead = matrix[above, above] - upper.T @ both[:, :-width]
+        right = cases[above] - upper.T @ both[:, -width:]
+    volts = np.empty_like(cases)
+    volts[spans[-1]] = np.linalg.solve(lead, right)
+    for here, above, both in reversed(list(zip(spans, spans[1:], solved, strict=False))):
+        volts[here] = both[:, -width:] - both[:, :-width] @ volts[above]
+    return volts

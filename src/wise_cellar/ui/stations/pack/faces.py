@@ -1,0 +1,96 @@
+"""Which faces of a pack are drawn, and where on the screen they lie."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF
+
+from wise_cellar.core.pack import CellPlace, Face, PackBuild, PackLayout, StripRun
+
+MOST_SCALE = 4.2  # pixels a millimetre
+MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
+
+
+@dataclass(frozen=True)
+class FaceView:
+    """One face of one layer on the screen: origin in pixels, pixels a millimetre, and the pack's length."""
+
+    face: Face
+    tier: int
+    title: str
+    origin: QPointF
+    scale: float
+    length_mm: float
+
+    def at(self, point_mm: tuple[float, float]) -> QPointF:
+        """Screen point of a point of the pack; the underside is seen as when the pack is turned over."""
+        x, y = point_mm
+        if self.face is Face.UNDERSIDE:
+            x = self.length_mm - x
+        return QPointF(self.origin.x() + x * self.scale, self.origin.y() + y * self.scale)
+
+    def back(self, point: QPointF) -> tuple[float, float]:
+        """Point of the pack, mm, under a point of the screen."""
+        x, y = (point.x() - self.origin.x()) / self.scale, (point.y() - self.origin.y()) / self.scale
+        return (self.length_mm - x if self.face is Face.UNDERSIDE else x), y
+
+    def body(self, layout: PackLayout, cell: CellPlace) -> QRectF:
+        """Where a cell, or a pack bought whole, is drawn."""
+        wide, deep = layout.body_mm
+        corner = self.at((cell.x_mm - wide / 2, cell.y_mm - deep / 2))
+        return QRectF(corner, self.at((cell.x_mm + wide / 2, cell.y_mm + deep / 2))).normalized()
+
+    def shows(self, layout: PackLayout, run: StripRun) -> bool:
+        """Whether a run of strip lies on this face; one between two layers shows on both that face each other."""
+        return any(layout.face_of(end) == (self.tier, self.face) for end in (run.start, run.end))
+
+
+def faces_of(build: PackBuild) -> list[tuple[int, Face, str]]:
+    """Layer, face and title of everything worth drawing."""
+    layout = build.layout
+    if layout.lying:
+        if layout.tiers == 1:
+            return [(0, Face.TOP, "From above")]
+        return [(1, Face.TOP, "Upper layer, from above"), (0, Face.TOP, "Lower layer, from above")]
+    if layout.any_way_up:
+        return [(0, Face.TOP, "The end with the leads" if build.cell.whole_pack else "The end with the tabs")]
+    turned = "Underside, as seen when turned over"
+    if layout.tiers == 1:
+        return [(0, Face.TOP, "Top"), (0, Face.UNDERSIDE, turned)]
+    return [
+        (1, Face.TOP, "Upper layer, top"),
+        (1, Face.UNDERSIDE, "Upper layer, turned over"),
+        (0, Face.TOP, "Lower layer, top"),
+        (0, Face.UNDERSIDE, "Lower layer, turned over"),
+    ]
+
+
+def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView, ...]:
+    """All faces to one scale, as large as they go, in as many columns as that takes."""
+    layout, wanted = build.layout, faces_of(build)
+    # Cells are placed from the outside of the first; the wrap around them is not drawn.
+    length = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
+    depth = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
+
+    def scale_for(columns: int) -> float:
+        rows = math.ceil(len(wanted) / columns)
+        across = (width - 2 * MARGIN - (columns - 1) * GAP) / (columns * length)
+        down = (height - MARGIN - rows * TITLE - (rows - 1) * GAP) / (rows * depth)
+        return min(across, down)
+
+    columns = max(range(1, len(wanted) + 1), key=scale_for)
+    scale = min(max(scale_for(columns), 0.1), MOST_SCALE)
+    rows = math.ceil(len(wanted) / columns)
+    wide, tall = length * scale, depth * scale
+    left = (width - columns * wide - (columns - 1) * GAP) / 2
+    top = max((height - rows * (tall + TITLE) - (rows - 1) * GAP) / 2, 0.0) + TITLE
+    return tuple(
+        FaceView(
+            face, tier, title,
+            QPointF(left + (place % columns) * (wide + GAP), top + (place // columns) * (tall + TITLE + GAP)),
+            scale, length,
+        )
+        for place, (tier, face, title) in enumerate(wanted)
+    )  # fmt: skip
