@@ -11,7 +11,7 @@ from enum import StrEnum
 
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
-from wise_cellar.core.pack import Link, PackBuild, PackCurrents
+from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Floats, Ints
 
 
@@ -108,7 +108,7 @@ class Answer:
     @property
     def weak_link(self) -> Link:
         """The link nearest its limit, or furthest over it."""
-        return max(self.links, key=lambda link: link.worst_share)
+        return max((link for link in self.links if link.kind is not LinkKind.GROUP), key=lambda link: link.worst_share)
 
     @property
     def factor(self) -> float:

@@ -1,5 +1,6 @@
 """A pack as it is built: where cells and strips lie, what they weigh, carry, resist and stand."""
 
+from wise_cellar.core.pack.alternatives import Alternative, alternatives, largest_that_fits
 from wise_cellar.core.pack.arrangement import arrange, tab_y_mm
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.chain import Link, LinkKind, chain
@@ -13,6 +14,7 @@ from wise_cellar.core.pack.room import Stowed, spare_mm, stow
 
 __all__ = [
     "SCHOOLS",
+    "Alternative",
     "BalancePoint",
     "CellPlace",
     "Face",
@@ -29,11 +31,13 @@ __all__ = [
     "Stowed",
     "StripRun",
     "Terminal",
+    "alternatives",
     "arrange",
     "balance_of",
     "build_pack",
     "chain",
     "is_free",
+    "largest_that_fits",
     "placed_as",
     "run_heats",
     "spare_mm",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
-from wise_cellar.core.cells import capacity_mah, mean_resting_v
+from wise_cellar.core.cells import capacity_mah, electrical, mean_resting_v, resting_curve
 from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe, Spacer
 from wise_cellar.core.pack.arrangement import arrange
 from wise_cellar.core.pack.interconnect import Interconnect, solve_interconnect
@@ -110,6 +110,14 @@ class PackBuild:
         """Energy at rest, full to empty: capacity times mean open-circuit voltage, as fitted or by the family."""
         count = self.recipe.series_count * self.recipe.parallel_count
         return count * capacity_mah(self.cell) / 1000 * mean_resting_v(self.cell)
+
+    @property
+    def short_circuit_a(self) -> float:
+        """Current of the full pack into a short circuit at its plug, at 25 °C, before anything gives way."""
+        parameters, curve = electrical(self.cell), resting_curve(self.cell)
+        full_v = self.recipe.series_count * float(curve.values[-1])
+        cells = self.recipe.series_count * parameters["r0_ohm"] / self.recipe.parallel_count
+        return full_v / (cells + self.wiring_ohm)
 
     @property
     def units(self) -> float:

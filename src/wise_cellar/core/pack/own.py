@@ -55,17 +55,21 @@ def own_cells(
     return cells, unplaced
 
 
-def placed_as(layout: PackLayout) -> tuple[OwnPlace, ...]:
-    """The cells of a layout of rows in one layer as an own placement, from which the user goes on."""
+def placed_as(layout: PackLayout, staggered: bool = False) -> tuple[OwnPlace, ...]:
+    """The cells of a layout of one layer as an own placement, from which the user goes on.
+
+    Staggered columns stand nearer than a pitch; on the grid they are moved apart to one.
+    """
     xs, ys = sorted({round(c.x_mm, 3) for c in layout.cells}), [c.y_mm for c in layout.cells]
     half = layout.pitch_mm / 2
+
+    def along(x_mm: float) -> int:
+        return 2 * xs.index(round(x_mm, 3)) if staggered else round((x_mm - xs[0]) / half)
+
     return tuple(
-        OwnPlace(
-            x=2 * xs.index(round(cell.x_mm, 3)), y=round((cell.y_mm - min(ys)) / half), group=cell.group,
-            positive_up=cell.positive_up,
-        )
-        for cell in layout.cells
-    )  # fmt: skip
+        OwnPlace(x=along(c.x_mm), y=round((c.y_mm - min(ys)) / half), group=c.group, positive_up=c.positive_up)
+        for c in layout.cells
+    )
 
 
 def is_free(x: int, y: int, taken: Iterable[tuple[int, int]]) -> bool:

@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
@@ -102,6 +102,9 @@ class Field(QWidget):
         """Show the entry alone; the label stays its accessible name."""
         self._label.hide()
 
+    def hide_unit(self) -> None:
+        """Show the entry without its unit; fields without one have nothing to hide."""
+
     def error_text(self) -> str:
         """The sentence shown, or nothing."""
         return self._error.text() if not self._error.isHidden() else ""
@@ -155,18 +158,23 @@ class QuantityField(Field):
         self._line.setMinimumWidth(64)
         self._line.setMaximumWidth(ENTRY_WIDTH)
         self._line.submitted.connect(self._typed)
-        unit = QLabel(self.info.unit.symbol)
-        unit.setProperty("role", "faint")
-        unit.setMinimumWidth(34)
+        self._unit = QLabel(self.info.unit.symbol)
+        self._unit.setProperty("role", "faint")
+        self._unit.setMinimumWidth(34)
         self._row.addStretch(1)
         self._row.addWidget(self._line, 2)
-        self._row.addWidget(unit)
+        self._row.addWidget(self._unit)
         self._bind(self._line)
 
     @property
     def entry(self) -> QLineEdit:
         """The line."""
         return self._line
+
+    def hide_unit(self) -> None:
+        """Show the number alone."""
+        self._unit.hide()
+        self._line.setMinimumWidth(36)
 
     def refresh(self) -> None:
         """Show the present value with no needless zeros."""
@@ -304,11 +312,35 @@ class ChoiceField(Field):
             self.refresh()
 
 
+class CheckField(Field):
+    """Yes or no."""
+
+    def __init__(self, session: Session, path: str, title: str = "") -> None:
+        super().__init__(session, path, title)
+        self._box = QCheckBox()
+        self._box.clicked.connect(self._submit)
+        self._row.addStretch(1)
+        self._row.addWidget(self._box)
+        self._row.addSpacing(40)
+        self._bind(self._box)
+
+    @property
+    def entry(self) -> QCheckBox:
+        """The box."""
+        return self._box
+
+    def refresh(self) -> None:
+        """Show the present value."""
+        self._box.setChecked(bool(self.session.value(self.path)))
+
+
 def field_for(session: Session, path: str, title: str = "") -> Field:
     """The kind of field that fits ``path``."""
     annotation = field_info(CompleteDesign, path).annotation
     if isinstance(annotation, type) and issubclass(annotation, Enum):
         return ChoiceField(session, path, title)
+    if annotation is bool:
+        return CheckField(session, path, title)
     if annotation is date:
         return DateField(session, path, title)
     return TextField(session, path, title) if annotation is str else QuantityField(session, path, title)

@@ -16,7 +16,10 @@ from wise_cellar.ui.widgets.panel import note
 
 
 class RowList(QWidget):
-    """Rows over the tuple at ``path``; each row has the fields ``names``. Rows are added and removed as edits."""
+    """Rows over the tuple at ``path``; each row has the fields ``names``. Rows are added and removed as edits.
+
+    Without ``units`` numbers stand alone; a note above says what they are.
+    """
 
     def __init__(
         self,
@@ -26,8 +29,10 @@ class RowList(QWidget):
         words: str,
         fresh: Callable[[], Any],
         widths: Sequence[int],
+        units: bool = True,
     ) -> None:
         super().__init__()
+        self._units = units
         self._session, self._path, self._names, self._words = session, path, names, words
         self._fresh, self._widths = fresh, widths
         column = QVBoxLayout(self)
@@ -91,6 +96,8 @@ class RowList(QWidget):
         for name, width in zip(self._names, self._widths, strict=True):
             field = field_for(self._session, f"{self._path}.{place}.{name}")
             field.hide_label()
+            if not self._units:
+                field.hide_unit()
             if width:
                 field.setFixedWidth(width)
             line.addWidget(field, 0 if width else 1)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Bay, DocumentError, KnownFlight, Load, Part
+from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, KnownFlight, Load, Part
 from wise_cellar.core.physics.rotor import default_drag_area_m2, default_figure_of_merit
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
@@ -42,6 +42,7 @@ class CraftStation(Station):
         side.addWidget(self._fields("Rotors and motors", self._propulsion()))
         side.addWidget(self._loads())
         side.addWidget(self._limits())
+        side.addWidget(self._balance())
         side.addWidget(self._known_flight())
         side.addStretch(1)
 
@@ -61,6 +62,9 @@ class CraftStation(Station):
             grid.setVisible(present)
             if present:
                 grid.refresh()
+        self._kept_free.setVisible(craft.bay is not None)
+        if craft.bay is not None:
+            self.keep_outs.refresh()
         for grid in self._grids:
             grid.refresh()
         self.picture.redraw()
@@ -157,8 +161,28 @@ class CraftStation(Station):
         self._optional_words = {
             "craft.bay": ("Add the battery bay", "No bay: remove it"),
             "craft.known_flight": ("Add a known flight", "Forget this flight"),
+            "craft.balance": ("Add its balance point", "Forget the balance"),
         }
         self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm"), self._toggle_bay)
+        self._kept_free = QWidget()
+        kept = QVBoxLayout(self._kept_free)
+        kept.setContentsMargins(0, 0, 0, 0)
+        kept.addWidget(
+            note("What must stay free in the bay: from its rear and left wall, then along and across, all in mm.")
+        )
+        self.keep_outs = RowList(
+            self.session, "craft.bay.keep_outs", ("name", "x_mm", "y_mm", "length_mm", "width_mm"), "part kept free",
+            KeepOut, (0, 56, 56, 56, 56), units=False,
+        )  # fmt: skip
+        kept.addWidget(self.keep_outs)
+        column.addWidget(self._kept_free)
+        return panel
+
+    def _balance(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("Balance"))
+        column.addWidget(note("Lengths are ahead of the middle of the rotors; behind it they are negative."))
+        self._add_optional(column, "craft.balance", tuple(Balance.model_fields), self._toggle_balance)
         return panel
 
     def _known_flight(self) -> QWidget:
@@ -185,6 +209,9 @@ class CraftStation(Station):
             height_mm=round(layout.height_mm + 3),
         )  # fmt: skip
         self._toggle("craft.bay", fresh)
+
+    def _toggle_balance(self) -> None:
+        self._toggle("craft.balance", Balance())
 
     def _toggle_known_flight(self) -> None:
         """Start from this design's own prediction, so that the factor is 1 until the user's figures replace it."""

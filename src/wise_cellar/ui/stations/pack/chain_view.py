@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
+import math
+
+from PyQt6.QtCore import QEvent, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QToolTip
 
 from wise_cellar.core.pack import Link
+from wise_cellar.core.units import format_share
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import ROLE, State, draw_mark
 from wise_cellar.ui.widgets.rows import LEFT, RIGHT, Rows
 
-NAME, NUMBERS = 142.0, 116.0
+NAME, NUMBERS = 142.0, 146.0
 
 
 def link_state(link: Link) -> State:
@@ -19,10 +23,29 @@ def link_state(link: Link) -> State:
 
 
 def link_words(link: Link) -> str:
-    """The worse of cruise and punch in amps: "33 A of 45 A"."""
+    """The worse of cruise and punch in amps, and how long the punch may last where heat limits it."""
+    if link.words:
+        return link.words
     if link.cruise_share > 1 or link.cruise_share > link.punch_share:
         return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
-    return f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
+    amps = f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
+    lasting = link.allowed_s is not None and math.isfinite(link.allowed_s)
+    return f"{amps}, {link.allowed_s:.0f} s" if lasting else amps
+
+
+def link_tip(link: Link) -> str:
+    """All of a link in words."""
+    lines = [
+        link.name,
+        f"Cruise {link.cruise_a:.1f} A, {format_share(link.cruise_share)} of {link.cruise_limit_a:.1f} A",
+        f"Punch {link.punch_a:.1f} A, {format_share(link.punch_share)} of what its length allows",
+    ]
+    if link.rises_k is not None:
+        lines.append(f"+{link.rises_k[0]:.0f} K at cruise, +{link.rises_k[1]:.0f} K at the end of the punch")
+    if link.allowed_s is not None:
+        lasts = "for good" if math.isinf(link.allowed_s) else f"{link.allowed_s:.0f} s"
+        lines.append(f"The punch current is allowed {lasts}")
+    return "\n".join(lines)
 
 
 class ChainView(Rows):
@@ -40,6 +63,15 @@ class ChainView(Rows):
             "; ".join(f"{k.name}: {k.cruise_share:.0%} at cruise, {k.punch_share:.0%} at punch" for k in links)
         )
         self.set_fields([link.field for link in links])
+
+    def event(self, event: QEvent | None) -> bool:
+        """Tell the numbers of the link under the pointer."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            place = (event.pos().y() - self.top) // self.row
+            inside = 0 <= place < len(self._links)
+            QToolTip.showText(event.globalPos(), link_tip(self._links[place]) if inside else "", self)
+            return True
+        return super().event(event)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Title, then a row a link."""

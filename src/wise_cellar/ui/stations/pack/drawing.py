@@ -284,7 +284,7 @@ class PackDrawing(QWidget):
             painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
             painter.drawLine(view.at((x, y)), tip)
             painter.setFont(font(15, strong=True))
-            painter.drawText(QRectF(tip.x() - 22, tip.y() - 22, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
+            painter.drawText(QRectF(tip.x() - 10, tip.y() - 24, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
 
     def _taps(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
         """The balance tap of every node, numbered from the negative end, on the face that its strips lie on."""

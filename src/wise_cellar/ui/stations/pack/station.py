@@ -2,90 +2,168 @@
 
 from __future__ import annotations
 
-from wise_cellar.core.documents import Joint
-from wise_cellar.core.flight import Answer
-from wise_cellar.core.pack import stow
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtWidgets import QVBoxLayout
+
+from wise_cellar.core.advice import Outcome, PackStudy, study_pack
+from wise_cellar.core.documents import CompleteDesign, DocumentError
+from wise_cellar.core.flight import Severity
+from wise_cellar.core.pack import Alternative, stow
 from wise_cellar.core.units import format_number
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui import pack_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.pack.advice_panel import AdvicePanel
 from wise_cellar.ui.stations.pack.chain_view import ChainView
+from wise_cellar.ui.stations.pack.controls import PackControls
 from wise_cellar.ui.stations.pack.drawing import PackDrawing
-from wise_cellar.ui.widgets.fields import FieldGrid, field_for
-from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
-from wise_cellar.ui.widgets.panel import note, sheet
+from wise_cellar.ui.stations.pack.ledgers import MASS_COLUMNS, OHM_COLUMNS, mass_rows, resistance_rows
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.ledger import Ledger
+from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.work import Worker
 
 SIDE = 424
-JOINT_CAUTIONS = {
-    Joint.SPOT_WELD: "Before you weld: cover the end you are not working on. A strip across a bare end is a short.",
-    Joint.SOLDERED: "Soldering heats the seal of the cell. Use a hot, heavy tip, two seconds at most, and let it cool.",
-    Joint.SPRING_HOLDER: "Springs resist much and let go in a hard landing: keep them for the bench.",
-}
+MOST_FINDINGS = 4
 
 
 class PackStation(Station):
-    """Both faces to scale; beside them the chain and the ledgers of mass and resistance."""
+    """All faces to scale; beside them the chain, what is worth changing, and the ledgers of mass and resistance."""
 
     title = "Pack"
     prefixes = ("design.recipe",)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self.study: PackStudy | None = None
+        self._studied: CompleteDesign | None = None
+        self._worker = Worker(self)
+        self._worker.finished.connect(self._take_study)
         column, self._headline, side = self.lay_out(SIDE)
         self._fit = note()
         column.addWidget(self._fit)
         self.drawing = PackDrawing(session)
         column.addWidget(self.drawing, 1)
-        names = ("arrangement", "joint", "strip.metal", "strip.width_mm", "strip.thickness_mm",
-                 "strip.layers", "leads.connector", "leads.gauge_awg", "leads.length_mm")  # fmt: skip
-        self._grid = FieldGrid([field_for(session, f"design.recipe.{name}") for name in names], columns=2)
-        column.addWidget(self._grid)
-        self._caution = note(role="caution")
-        column.addWidget(self._caution)
-        panel, column = sheet()
+        self.error = note(role="error")
+        self.error.hide()
+        column.addWidget(self.error)
+        self.controls = PackControls(session)
+        column.addWidget(self.controls)
+        self.findings_sheet, inside = sheet(spacing=4)
+        inside.addWidget(heading("Look at this"))
+        self._findings = QVBoxLayout()
+        inside.addLayout(self._findings)
+        side.addWidget(self.findings_sheet)
+        panel, inside = sheet()
         self.chain = ChainView()
-        column.addWidget(self.chain)
+        inside.addWidget(self.chain)
         side.addWidget(panel)
-        panel, column = sheet(spacing=14)
-        self.masses = Ledger("Where the grams are")
-        self.resistances = Ledger("Where the volts go")
-        column.addWidget(self.masses)
-        column.addWidget(self.resistances)
+        self.advice = AdvicePanel()
+        side.addWidget(self.advice)
+        panel, inside = sheet(spacing=14)
+        self.masses = Ledger("Where the grams are", MASS_COLUMNS)
+        self.resistances = Ledger("Where the volts go", OHM_COLUMNS)
+        inside.addWidget(self.masses)
+        inside.addWidget(self.resistances)
+        side.addWidget(panel)
+        panel, inside = sheet(spacing=4)
+        inside.addWidget(heading("On the label"))
+        self.label_words, self._carry_words = note(role=""), note(role="caution")
+        inside.addWidget(self.label_words)
+        inside.addWidget(self._carry_words)
         side.addWidget(panel)
         side.addStretch(1)
         for view in (self.chain, self.masses, self.resistances):
             view.field_requested.connect(self.field_requested)
+        self.advice.taken.connect(self._take)
+        self.controls.alternatives.taken.connect(self._take_alternative)
+        self.controls.by_hand_asked.connect(lambda: self._try(lambda: pack_edits.place_by_hand(session)))
+        self.controls.count_asked.connect(lambda: self._try(lambda: pack_edits.count_the_rest(session)))
+        self.drawing.move_asked.connect(lambda *move: self._try(lambda: pack_edits.move_cell(session, *move)))
+        self.drawing.turn_asked.connect(lambda cell: self._try(lambda: pack_edits.turn_cell(session, cell)))
+
+    @property
+    def settled(self) -> bool:
+        """Whether the proposals have been flown."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop flying proposals."""
+        self._worker.close()
 
     def refresh(self) -> None:
         """Show the present pack."""
-        answer = self.session.answer
-        layout = answer.build.layout
+        complete, answer = self.session.complete, self.session.answer
+        build, layout = answer.build, answer.build.layout
+        self.error.hide()
+        if self._studied != complete:
+            self._studied, self.study = complete, None
+            self.advice.show_waiting()
+            self._worker.run(partial(study_pack, complete, answer))
         self._headline.setText(
             f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
-            f" {format_number(answer.build.mass_g, 0)} g, {format_number(answer.build.energy_wh, 0)} Wh"
+            f" {format_number(build.mass_g, 0)} g, {format_number(build.energy_wh, 0)} Wh"
         )
         self._fit.setText(self._fit_words())
+        self._fit.setVisible(bool(self._fit.text()))
+        self._show_findings()
         self.drawing.refresh()
-        self._grid.refresh()
-        self._enable_what_applies()
-        self._caution.setText(self._caution_words())
+        self.controls.refresh()
         self.chain.show_links(answer.links, answer.punch_s)
-        self._show_masses(answer)
-        self._show_resistances(answer)
+        self.masses.show_rows(*mass_rows(answer))
+        self.resistances.show_rows(*resistance_rows(answer, self.study))
+        capacity = build.recipe.parallel_count * build.cell.capacity_mah / 1000
+        short, stored = (format_number(value, 0) for value in (build.short_circuit_a, 3.6 * build.energy_wh))
+        self.label_words.setText(
+            f"{build.recipe.series_count}S {build.recipe.parallel_count}P, {capacity:.1f} Ah,"
+            f" {format_number(build.energy_wh, 0)} Wh, {stored} kJ. Full, it drives {short} A through a short circuit."
+        )
+        self._carry_words.setText(
+            "Many carriers ask first above 100 Wh a pack and take none above 160 Wh. Rules are local: check yours."
+        )
 
-    def _enable_what_applies(self) -> None:
-        """Strips and layout are not the user's in a pack bought whole; pouches have one layout only."""
-        cell = self.session.complete.cell_type
-        for field in self._grid.fields:
-            part = field.path.removeprefix("design.recipe.")
-            leads = part.startswith("leads.")
-            fixed = cell.whole_pack or (part == "arrangement" and not cell.form_factor.cylindrical)
-            field.setEnabled(leads or not fixed)
+    def _take_study(self, study: PackStudy) -> None:
+        self.study = study
+        answer = self.session.answer
+        self.advice.show_study(study, answer)
+        self.resistances.show_rows(*resistance_rows(answer, study))
+        self.controls.alternatives.show_alternatives(study.alternatives, answer.build.layout)
+        self.controls.ways_words.setText(self._ways_words(study))
+        self.controls.alternatives.setVisible(bool(study.alternatives))
 
-    def _caution_words(self) -> str:
-        complete = self.session.complete
-        if complete.cell_type.whole_pack:
-            return "A pack bought whole is not opened or re-joined; strips, joints and layout here do not apply to it."
-        return JOINT_CAUTIONS[complete.design.recipe.joint]
+    def _ways_words(self, study: PackStudy) -> str:
+        recipe = self.session.complete.design.recipe
+        if not study.alternatives:
+            return "These cells are laid out in one way only."
+        fitting = sum(way.fits for way in study.alternatives)
+        if self.session.complete.craft.bay is None or fitting:
+            return f"{fitting} of {len(study.alternatives)} ways fit. Arrow keys walk them, Enter takes one."
+        words = f"{recipe.series_count}S {recipe.parallel_count}P goes into the bay in none of these ways."
+        if study.largest is None:
+            return f"{words} Not even one of these cells fits: the bay or the cell is too small."
+        best = study.largest
+        return f"{words} {best.recipe.series_count}S {best.recipe.parallel_count}P would, in {best.words}."
+
+    def _take(self, outcome: Outcome) -> None:
+        self._try(lambda: pack_edits.take_recipe(self.session, outcome.proposal.recipe, outcome.proposal.words))
+
+    def _take_alternative(self, way: Alternative) -> None:
+        self._try(lambda: pack_edits.take_recipe(self.session, way.recipe, f"Arrange in {way.words}"))
+
+    def _try(self, edit: Callable[[], object]) -> None:
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.error.setText(str(error))
+            self.error.show()
+
+    def focus_field(self, path: str) -> bool:
+        """Bring the group with the field into view first."""
+        self.controls.show_field(path)
+        return super().focus_field(path)
 
     def _fit_words(self) -> str:
         bay, layout = self.session.complete.craft.bay, self.session.answer.build.layout
@@ -93,44 +171,18 @@ class PackStation(Station):
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
         stowed = stow(layout, bay)
-        if stowed is not None:
-            spare = stowed.spare_mm
-            return (
-                f"Fits {name}'s bay with {spare:.0f} mm to spare."
-                " Keep the pack away from antennas and check the balance point."
-            )
-        return f"Does not go into {name}'s bay of {bay.length_mm:.0f} × {bay.width_mm:.0f} × {bay.height_mm:.0f} mm."
+        return f"Fits {name}'s bay with {stowed.spare_mm:.0f} mm to spare." if stowed is not None else ""
 
-    def _show_masses(self, answer: Answer) -> None:
-        total = answer.build.mass_g
-        rows = [
-            LedgerRow(
-                e.name,
-                e.mass_g / total,
-                f"{format_number(e.mass_g, 1)} g",
-                f"{format_number(100 * e.mass_g / total, 1)} %",
-                e.field,
-            )
-            for e in answer.build.masses
-        ]
-        self.masses.show_rows(f"{format_number(total, 0)} g", rows)
-
-    def _show_resistances(self, answer: Answer) -> None:
-        """Cells at half charge and 25 °C, wiring at 20 °C, and the drop of each at the greatest cruise current."""
-        recipe = self.session.complete.design.recipe
-        cells = answer.cell_dcir_ohm * recipe.series_count / recipe.parallel_count
-        total = cells + answer.build.wiring_ohm
-        amps = answer.links[0].cruise_a * recipe.parallel_count
-        entries = [("Cells, 10 s pulse", cells, "design.cell_type_id")]
-        entries += [(e.name, e.ohm, e.field) for e in answer.build.resistances]
-        rows = [
-            LedgerRow(
-                name,
-                ohm / total,
-                f"{format_number(ohm * 1e3, 2)} mΩ",
-                f"{format_number(amps * ohm, 2)} V",
-                field,
-            )
-            for name, ohm, field in entries
-        ]
-        self.resistances.show_rows(f"{format_number(total * 1e3, 1)} mΩ, volts at {amps:.0f} A", rows)
+    def _show_findings(self) -> None:
+        """What the chain does not show already: room, balance, placement, strips."""
+        in_chain = tuple(f"{link.name}:" for link in self.session.answer.links)
+        empty(self._findings)
+        found = [
+            f for f in self.session.answer.findings
+            if f.field.startswith(("design.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
+        ]  # fmt: skip
+        for finding in found[:MOST_FINDINGS]:
+            words = note(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")
+            words.setFont(font(13))
+            self._findings.addWidget(words)
+        self.findings_sheet.setVisible(bool(found))

@@ -1,0 +1,169 @@
+"""The proposals for a pack, flown: minutes, grams and what they do to the link they spare; and what each link costs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wise_cellar.core.advice.proposals import CLEAR, Proposal, Target, proposals
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight import Answer, FlightBatch, fly, lower, lower_one
+from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
+from wise_cellar.core.flight.punch import punch_from
+from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, chain, largest_that_fits
+
+CELLS = "Cells"
+NO_RESISTANCE = 1e-3
+"""Share of a cell's resistance that is left where it is asked what it costs: none at all cannot be integrated."""
+LEAST_GAIN_S, LEAST_SAVING_G = 1.0, 0.5
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """A proposal, flown."""
+
+    proposal: Proposal
+    gain_s: float
+    added_g: float
+    link: str
+    """The link that it spares, or the weakest one."""
+    before: float
+    after: float
+    """Share of that link's limit."""
+
+    @property
+    def clears(self) -> bool:
+        """Whether the link is clear of its limit afterwards."""
+        return self.after <= CLEAR
+
+
+@dataclass(frozen=True)
+class PackStudy:
+    """All that is worth telling of a pack, beside the answer."""
+
+    lost_s: dict[str, float]
+    """For every line of the resistance ledger, and :data:`CELLS`: what the flight would gain if it were free."""
+    cure: Outcome | None
+    """The smallest change that clears the weakest link; none where it is clear, or nothing here clears it."""
+    worth: tuple[Outcome, ...]
+    """What gains time or saves mass and pushes no link over its limit, best first."""
+    alternatives: tuple[Alternative, ...]
+    largest: Alternative | None
+    """Where no arrangement fits the bay: the largest pack of these cells that does."""
+
+
+def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
+    """Fly the present design without each of its resistances, and with every proposal."""
+    recipe, craft = complete.design.recipe, complete.craft
+    flown = _flown(complete, answer, proposals(recipe, answer))
+    ways = alternatives(recipe, complete.cell_type, craft)
+    nothing_fits = bool(ways) and not any(way.fits for way in ways)
+    return PackStudy(
+        lost_s=_lost(complete, answer),
+        cure=_cure(answer, flown),
+        worth=_worth(answer, flown),
+        alternatives=ways,
+        largest=largest_that_fits(recipe, complete.cell_type, craft) if nothing_fits else None,
+    )
+
+
+def _lost(complete: CompleteDesign, answer: Answer) -> dict[str, float]:
+    entries = answer.build.resistances
+    one = lower([lower_one(complete, answer.factor)])
+    wide = one.take(np.zeros(len(entries) + 1, np.intp))
+    cell_share = np.ones(len(entries) + 1)
+    cell_share[0] = NO_RESISTANCE
+    saved = np.array([0.0, *(entry.ohm for entry in entries)])
+    free = replace(
+        wide,
+        wiring_ohm=np.maximum(wide.wiring_ohm - saved, 0.0),
+        cell=replace(wide.cell, r0_ohm=wide.cell.r0_ohm * cell_share, r1_ohm=wide.cell.r1_ohm * cell_share),
+    )
+    gains = fly(free).end_s - answer.duration_s
+    return dict(zip([CELLS, *(entry.name for entry in entries)], gains.tolist(), strict=True))
+
+
+def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal]) -> list[tuple[Outcome, bool]]:
+    """Each proposal, and whether it pushes a link over its limit that was not, or the craft over its mass."""
+    if not wanted:
+        return []
+    designs = [
+        lower_one(complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": p.recipe})}),
+                  answer.factor)
+        for p in wanted
+    ]  # fmt: skip
+    batch = lower(designs)
+    traces = fly(batch)
+    currents = _currents(complete, designs, batch, traces.cruise_current_a, traces.punch_current_a)
+    limit = complete.craft.max_takeoff_mass_g
+    over = {link.name.split(",")[0] for link in answer.links if link.worst_share > 1}
+    found = []
+    for place, (proposal, design) in enumerate(zip(wanted, designs, strict=True)):
+        links = chain(design.build, complete.craft, currents[place])
+        name = proposal.link or answer.weak_link.name
+        harm = any(link.worst_share > 1 and link.name.split(",")[0] not in over for link in links)
+        heavy = limit is not None and design.takeoff_mass_g > max(limit, answer.takeoff_mass_g)
+        found.append(
+            (
+                Outcome(
+                    proposal,
+                    float(traces.end_s[place]) - answer.duration_s,
+                    design.takeoff_mass_g - answer.takeoff_mass_g,
+                    name,
+                    _like(name, answer.links, answer.links).worst_share,
+                    _like(name, answer.links, links).worst_share,
+                ),
+                harm or heavy,
+            )
+        )
+    return found
+
+
+def _currents(
+    complete: CompleteDesign,
+    designs: Sequence[LoweredDesign],
+    batch: FlightBatch,
+    cruise: np.ndarray,
+    punch: np.ndarray,
+) -> list[PackCurrents]:
+    """As the answer has them: cruise, and the greater of the flight's own punch and one at the start."""
+    seconds = punch_seconds(complete)
+    first = punch_from(batch, batch.start, seconds, np.arange(len(designs))).current_a
+    most = np.maximum(first, punch) * batch.parallel
+    return [
+        PackCurrents(float(one), float(other), seconds)
+        for one, other in zip(cruise * batch.parallel, most, strict=True)
+    ]
+
+
+def _like(name: str, before: Sequence[Link], links: Sequence[Link]) -> Link:
+    """The worst link of the same kind, of strips of the same sort; its name may tell another place or class."""
+    kind = next(link.kind for link in before if link.name == name)
+    word = name.split(" ")[0].rstrip(",s")
+    alike = [link for link in links if link.kind is kind and link.name.startswith(word)]
+    return max(alike or [link for link in links if link.kind is kind], key=lambda link: link.worst_share)
+
+
+def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | None:
+    """The lightest change that clears the weakest link; failing that the lightest that takes it under its limit."""
+    weak = answer.weak_link
+    if weak.worst_share <= CLEAR:
+        return None
+    meant = [o for o, harm in flown if o.proposal.target is Target.LINK and o.link == weak.name and not harm]
+    clearing = [o for o in meant if o.clears] or [o for o in meant if o.after <= 1.0 < o.before]
+    return min(clearing, key=lambda o: (o.added_g, -o.gain_s), default=None)
+
+
+def _worth(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> tuple[Outcome, ...]:
+    """Gains of a second or more, and savings that cost none; the weakest link never worse than before, or clear."""
+    kept = [
+        o
+        for o, harm in flown
+        if o.proposal.target is not Target.LINK
+        and not harm
+        and (o.clears or o.after <= o.before + 1e-9)
+        and (o.gain_s >= LEAST_GAIN_S or (o.added_g <= -LEAST_SAVING_G and o.gain_s > -LEAST_GAIN_S))
+    ]
+    return tuple(sorted(kept, key=lambda o: -o.gain_s))

@@ -1,0 +1,85 @@
+"""What is worth changing, each with its grams and its minutes, and a button that does it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.advice import Outcome, PackStudy
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.units import format_change, format_share
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+
+MOST_SHOWN = 4
+
+
+class AdvicePanel(QWidget):
+    """The change that clears the weakest link, and others worth their grams."""
+
+    taken = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        panel, inside = sheet(spacing=6)
+        column.addWidget(panel)
+        inside.addWidget(heading("Worth changing"))
+        self.words = note()
+        self.words.setFont(font(13))
+        inside.addWidget(self.words)
+        self._list = QVBoxLayout()
+        self._list.setSpacing(6)
+        inside.addLayout(self._list)
+        self.outcomes: tuple[Outcome, ...] = ()
+
+    def show_waiting(self) -> None:
+        """The proposals are being flown; those of the design before are gone."""
+        self._show("Flying the proposals…", ())
+
+    def show_study(self, study: PackStudy, answer: Answer) -> None:
+        """Show what came of them."""
+        weak = answer.weak_link
+        first = (study.cure,) if study.cure is not None else ()
+        rest = tuple(o for o in study.worth if o is not study.cure)[: MOST_SHOWN - len(first)]
+        if study.cure is not None:
+            words = f"{weak.name} is the weakest link; this clears it:"
+        elif weak.worst_share > 1:
+            words = f"{weak.name} is over its limit. No change tried here clears it without passing another limit."
+        elif weak.worst_share > 0.85:
+            words = f"{weak.name} is near its limit. No change tried here would spare it."
+        elif rest:
+            words = "No link is near its limit. These gain time or save mass:"
+        else:
+            words = "No link is near its limit, and nothing tried here gains a second for its grams."
+        self._show(words, first + rest)
+
+    def _show(self, words: str, outcomes: tuple[Outcome, ...]) -> None:
+        self.words.setText(words)
+        self.outcomes = outcomes
+        empty(self._list)
+        for outcome in outcomes:
+            self._list.addWidget(self._entry(outcome))
+
+    def _entry(self, outcome: Outcome) -> QWidget:
+        widget = QWidget()
+        row = QHBoxLayout(widget)
+        row.setContentsMargins(0, 0, 0, 0)
+        words = note(outcome_words(outcome), role="")
+        words.setFont(font(13))
+        row.addWidget(words, 1)
+        button = QPushButton("Do that")
+        button.setAccessibleName(f"Do that: {outcome.proposal.words}")
+        button.clicked.connect(lambda: self.taken.emit(outcome))
+        row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        return widget
+
+
+def outcome_words(outcome: Outcome) -> str:
+    """The change, then grams, seconds, and the share of the link before and after where it moves."""
+    parts = [format_change(outcome.added_g, 1, "g"), format_change(outcome.gain_s, 0, "s")]
+    if abs(outcome.after - outcome.before) >= 0.01:
+        parts.append(f"{outcome.link} {format_share(outcome.before)} → {format_share(outcome.after)}")
+    told = [part for part in parts if part != "no change"] or ["no change"]
+    return f"{outcome.proposal.words}: {', '.join(told)}."

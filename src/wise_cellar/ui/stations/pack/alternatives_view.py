@@ -1,0 +1,140 @@
+"""Other arrangements as small plans, the best first; a click or Enter takes one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from wise_cellar.core.pack import Alternative, PackLayout
+from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.marks import State, draw_mark
+
+CARD_WIDTH, CARD_HEIGHT, GAP = 132, 138, 8
+
+
+class AlternativesView(QWidget):
+    """Cards side by side, as many as there is room for."""
+
+    taken = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.shown: tuple[Alternative, ...] = ()
+        self._present: PackLayout | None = None
+        self._at = 0
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Other arrangements")
+        self.setFixedHeight(CARD_HEIGHT)
+
+    def sizeHint(self) -> QSize:
+        """Two cards."""
+        return QSize(2 * CARD_WIDTH + GAP, CARD_HEIGHT)
+
+    def show_alternatives(self, found: Sequence[Alternative], present: PackLayout) -> None:
+        """Show these, the present layout marked."""
+        self.shown, self._present = tuple(found), present
+        self._at = min(self._at, max(len(found) - 1, 0))
+        self._describe()
+        self.update()
+
+    def _describe(self) -> None:
+        if self.shown:
+            self.setAccessibleDescription(f"{self._at + 1} of {len(self.shown)}: {card_words(self.shown[self._at])}")
+
+    @property
+    def first(self) -> int:
+        """The card at the left; later ones come into view as the keys reach them."""
+        room = max(int((self.width() + GAP) // (CARD_WIDTH + GAP)), 1)
+        return max(self._at - room + 1, 0)
+
+    def card_at(self, x: float) -> int | None:
+        """The alternative under a point."""
+        place = self.first + int(x // (CARD_WIDTH + GAP))
+        return place if place < len(self.shown) else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take the card under the pointer."""
+        place = self.card_at(event.position().x()) if event is not None else None
+        if place is not None:
+            self._at = place
+            self.taken.emit(self.shown[place])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and right walk, Enter takes."""
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            step = 1 if event.key() == Qt.Key.Key_Right else -1
+            self._at = min(max(self._at + step, 0), max(len(self.shown) - 1, 0))
+            self._describe()
+            self.update()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.shown:
+            self.taken.emit(self.shown[self._at])
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """The chosen card gets a ring."""
+        super().focusInEvent(event)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        """The cards."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for place in range(self.first, len(self.shown)):
+            left = (place - self.first) * (CARD_WIDTH + GAP)
+            if left + CARD_WIDTH > self.width():
+                break
+            self._card(painter, QRectF(left + 0.5, 0.5, CARD_WIDTH - 1, CARD_HEIGHT - 1), place)
+
+    def _card(self, painter: QPainter, box: QRectF, place: int) -> None:
+        colours, one = colours_of(self), self.shown[place]
+        mine = self._present is not None and one.layout.cells == self._present.cells
+        chosen = self.hasFocus() and place == self._at
+        painter.setPen(QPen(colours.colour("verdigris" if chosen or mine else "rule"), 2.0 if chosen else 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(box, 3, 3)
+        self._plan(painter, QRectF(box.x() + 8, box.y() + 7, box.width() - 16, 44), one.layout)
+        draw_mark(painter, State.FINE if one.fits else State.OVER, QRectF(box.x() + 8, box.y() + 57, 10, 10), colours)
+        painter.setFont(font(11.5))
+        metrics = QFontMetricsF(painter.font())
+        lines = card_words(one).split("\n")
+        for number, line in enumerate(lines):
+            painter.setPen(colours.colour("ink" if number == 0 else "faint"))
+            left = 22 if number == 0 else 8
+            room = QRectF(box.x() + left, box.y() + 53 + 16 * number, box.width() - left - 6, 16)
+            text = metrics.elidedText(line, Qt.TextElideMode.ElideRight, room.width())
+            painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _plan(self, painter: QPainter, box: QRectF, layout: PackLayout) -> None:
+        """Cells from above; those of a lower layer fainter."""
+        colours = colours_of(self)
+        long = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
+        deep = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
+        scale = min(box.width() / long, box.height() / deep)
+        x0, y0 = box.center().x() - long * scale / 2, box.center().y() - deep * scale / 2
+        wide, tall = layout.body_mm[0] * scale, layout.body_mm[1] * scale
+        painter.setPen(QPen(colours.colour("faint"), 1.0))
+        for cell in sorted(layout.cells, key=lambda c: c.tier):
+            painter.setBrush(colours.colour("rule" if cell.positive_up else "ground"))
+            body = QRectF(x0 + cell.x_mm * scale - wide / 2, y0 + cell.y_mm * scale - tall / 2, wide, tall)
+            body.translate(2.0 * cell.tier, -2.0 * cell.tier)
+            painter.drawRect(body) if layout.lying else painter.drawEllipse(body)
+
+
+def card_words(one: Alternative) -> str:
+    """Name, size and room, strip and balance point."""
+    layout = one.layout
+    size = f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm"
+    fit = (
+        "does not fit" if not one.fits else f"{one.spare_mm:.0f} mm to spare" if one.spare_mm is not None else "no bay"
+    )
+    lines = [one.words, size, fit, f"{one.strip_mm:.0f} mm of strip"]
+    if one.balance is not None:
+        lines.append(f"balance at {one.balance.after_mm:+.0f} mm".replace("-", "−"))
+    return "\n".join(lines)

@@ -1,0 +1,277 @@
+"""The fields of the Pack station, in five groups of which one is seen."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import Arrangement, Joint, Underlay
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.pack import SCHOOLS, balance_of, stow
+from wise_cellar.core.units import format_change, format_number
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
+from wise_cellar.ui.stations.pack.bay_view import BayView
+from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.segments import Segments
+
+LEAST_HEIGHT = 150
+GROUPS = ("Placement", "Joining", "Leads", "Fittings", "Bay")
+PLACEMENT, JOINING, LEADS, FITTINGS, BAY = range(5)
+_UNSET = {"bands": "best fit", "joint_mohm": "by the joint", "piece_mm": "a roll", "weighed_g": "not yet"}
+_JOINING = ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers",
+            "strip.underlay_width_mm", "welds", "joint_mohm", "strip.piece_mm", "strip.underlay",
+            "strip.underlay_thickness_mm")  # fmt: skip
+
+
+class _Pages(QStackedWidget):
+    """As tall as the page in view needs, so that the drawing has the rest."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.currentChanged.connect(self.fit)
+
+    def fit(self) -> None:
+        """Take the height of the page."""
+        page = self.currentWidget()
+        if page is not None:
+            layout = page.layout()
+            wraps = layout is not None and layout.hasHeightForWidth()
+            height = layout.totalHeightForWidth(max(self.width(), 300)) if layout is not None and wraps else 0
+            self.setFixedHeight(max(height, page.minimumSizeHint().height() if not wraps else 0, LEAST_HEIGHT))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Words wrap anew."""
+        super().resizeEvent(event)
+        self.fit()
+
+
+class PackControls(QWidget):
+    """Groups of fields over the recipe."""
+
+    by_hand_asked = pyqtSignal()
+    count_asked = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.grids: list[FieldGrid] = []
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.groups = Segments(GROUPS, "Fields of the pack")
+        self._pages = _Pages()
+        self.groups.chosen.connect(self._pages.setCurrentIndex)
+        column.addWidget(self.groups)
+        column.addWidget(self._pages)
+        for page in (self._placement(), self._joining(), self._leads(), self._fittings(), self._bay()):
+            self._pages.addWidget(page)
+
+    @property
+    def fields(self) -> list[Field]:
+        """All fields, in order."""
+        return [field for grid in self.grids for field in grid.fields]
+
+    def show_field(self, path: str) -> None:
+        """Bring the group into view that holds the field at ``path``, or the first below it."""
+        for place in range(self._pages.count()):
+            page = self._pages.widget(place)
+            fields = page.findChildren(Field) if page is not None else []
+            if any(field.path == path or field.path.startswith(path + ".") for field in fields):
+                self.groups.choose(place)
+                return
+
+    def _grid(self, names: tuple[str, ...], columns: int = 1) -> FieldGrid:
+        grid = FieldGrid([self._field(f"design.recipe.{name}") for name in names], columns)
+        self.grids.append(grid)
+        return grid
+
+    def _field(self, path: str) -> Field:
+        unset = _UNSET.get(path.rsplit(".", 1)[1])
+        return QuantityField(self._session, path, default=lambda: unset) if unset else field_for(self._session, path)
+
+    def _placement(self) -> QWidget:
+        page, row = _page()
+        left = QVBoxLayout()
+        left.addWidget(self._grid(("arrangement", "tiers", "bands", "fittings.spacer")))
+        self._by_hand = QPushButton("Place the cells by hand")
+        self._by_hand.setProperty("role", "quiet")
+        self._by_hand.clicked.connect(self.by_hand_asked)
+        left.addWidget(self._by_hand)
+        self._hand_words = note(
+            "Drag a cell, or choose one and use Shift and the arrows; T or a double click turns it over."
+        )
+        left.addWidget(self._hand_words)
+        left.addStretch(1)
+        row.addLayout(left, 1)
+        right = QVBoxLayout()
+        self.alternatives = AlternativesView()
+        self.ways_words = note()
+        right.addWidget(self.alternatives)
+        right.addWidget(self.ways_words)
+        right.addStretch(1)
+        row.addLayout(right, 1)
+        return page
+
+    def _joining(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self._grid(_JOINING, 2))
+        self._good_for = note()
+        self.caution = note(role="caution")
+        column.addWidget(self._good_for)
+        column.addWidget(self.caution)
+        column.addStretch(1)
+        return page
+
+    def _leads(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        names = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "leads.exit", "leads.adaptors",
+                 "balance.fitted", "balance.gauge_awg", "balance.length_mm")  # fmt: skip
+        column.addWidget(self._grid(names, 2))
+        column.addWidget(
+            note(
+                "A tap for every node, numbered in the drawing, goes to the balance plug in that order. Check each"
+                " with a"
+                " meter before the plug meets a charger.",
+                "caution",
+            )
+        )
+        column.addStretch(1)
+        return page
+
+    def _fittings(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        names = ("fittings.end_sheet_mm", "fittings.shrink_mm", "fittings.straps", "fittings.mount_g",
+                 "fittings.other_g", "weighed_g")  # fmt: skip
+        column.addWidget(self._grid(names, 2))
+        self.sleeve_words = note()
+        self.weighed_words = note(role="")
+        self.count_button = QPushButton("Count them as other grams")
+        self.count_button.clicked.connect(self.count_asked)
+        column.addWidget(self.sleeve_words)
+        row = QHBoxLayout()
+        row.addWidget(self.weighed_words, 1)
+        row.addWidget(self.count_button)
+        column.addLayout(row)
+        column.addWidget(
+            note(
+                "Every bare end is covered before the next one is opened: one loose strip is a short circuit.",
+                "caution",
+            )
+        )
+        column.addStretch(1)
+        return page
+
+    def _bay(self) -> QWidget:
+        page, row = _page()
+        left = QVBoxLayout()
+        left.addWidget(self._grid(("fittings.shift_mm",)))
+        self.balance_words = note(role="")
+        left.addWidget(self.balance_words)
+        left.addWidget(note("A pack over an antenna or a GPS spoils both: keep that part of the bay free.", "caution"))
+        left.addStretch(1)
+        row.addLayout(left, 1)
+        self.bay_view = BayView()
+        row.addWidget(self.bay_view, 1)
+        return page
+
+    def refresh(self) -> None:
+        """Show the present recipe."""
+        complete, answer = self._session.complete, self._session.answer
+        recipe, cell = complete.design.recipe, complete.cell_type
+        for grid in self.grids:
+            grid.refresh()
+        self._enable_what_applies()
+        own = recipe.arrangement is Arrangement.OWN and cell.form_factor.cylindrical
+        self._by_hand.setVisible(not own and cell.form_factor.cylindrical)
+        self._hand_words.setVisible(own)
+        school = SCHOOLS[recipe.joint]
+        self._good_for.setText("" if cell.whole_pack else f"Good for: {school.good_for}")
+        self.caution.setText(
+            "A pack bought whole is not opened or re-joined; strips, joints and layout here do not apply to it."
+            if cell.whole_pack
+            else school.caution
+        )
+        self._show_fittings(answer)
+        self._show_bay(answer)
+        self._pages.fit()
+
+    def _enable_what_applies(self) -> None:
+        """Strips and layout are not the user's in a pack bought whole; pouches have one layout only."""
+        recipe, cell = self._session.complete.design.recipe, self._session.complete.cell_type
+        fixed = {"arrangement", "tiers", "bands", "fittings.spacer"} if not cell.form_factor.cylindrical else set()
+        if recipe.arrangement is Arrangement.OWN:
+            fixed |= {"tiers", "bands"}
+        always = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "fittings.straps", "fittings.mount_g",
+                  "fittings.other_g", "fittings.shift_mm", "weighed_g")  # fmt: skip
+        bare = recipe.strip.underlay is Underlay.NONE
+        needless = {"strip.underlay_width_mm", "strip.underlay_thickness_mm"} if bare else set()
+        if recipe.joint is not Joint.SPOT_WELD:
+            needless |= {"welds"}
+        for field in self.fields:
+            part = field.path.removeprefix("design.recipe.")
+            field.setVisible(part not in needless)
+            field.setEnabled(part in always or not (cell.whole_pack or part in fixed))
+
+    def _show_fittings(self, answer: Answer) -> None:
+        build, weighed = answer.build, answer.build.recipe.weighed_g
+        flat, long = build.sleeve
+        self.sleeve_words.setText(
+            "" if build.cell.whole_pack else f"Heat-shrink to cut: {flat:.0f} mm flat width, {long:.0f} mm long."
+        )
+        apart = (weighed or build.mass_g) - build.mass_g
+        self.count_button.setVisible(abs(apart) >= 0.05)
+        if weighed is None:
+            self.weighed_words.setText("Weigh the finished pack and compare it with its parts here.")
+        else:
+            parts = format_number(build.mass_g, 1)
+            self.weighed_words.setText(f"Its parts are {parts} g; the scale says {format_change(apart, 1, 'g')}.")
+
+    def _show_bay(self, answer: Answer) -> None:
+        craft, recipe = self._session.complete.craft, self._session.complete.design.recipe
+        stowed = stow(answer.build.layout, craft.bay, recipe.fittings.shift_mm) if craft.bay is not None else None
+        self.bay_view.show_bay(craft.bay, stowed)
+        point, balance = balance_of(craft, recipe, answer.build), craft.balance
+        if point is None or balance is None:
+            self.balance_words.setText(f"{craft.name} tells no balance point yet: add it at Craft.")
+            return
+        words = (
+            f"Balances {_ahead(point.after_mm)}, without the pack {_ahead(point.before_mm)}; wanted"
+            f" {_ahead(balance.wanted_mm)}, ± {balance.tolerance_mm:.0f} mm."
+        )
+        ballast = point.ballast_g
+        if abs(ballast) >= 1:
+            where = _ahead(balance.ballast_at_mm)
+            saved = min(-ballast, balance.ballast_g)
+            if ballast > 0:
+                words += f" {ballast:.0f} g of ballast {where} would bring it back."
+            elif saved >= 1:
+                words += f" {saved:.0f} g of the ballast {where} can go."
+            else:
+                words += " Ballast there cannot bring it back; move the pack."
+        self.balance_words.setText(words)
+
+
+def _page() -> tuple[QWidget, QHBoxLayout]:
+    page = QWidget()
+    row = QHBoxLayout(page)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(24)
+    return page, row
+
+
+def _ahead(mm: float) -> str:
+    """ "12 mm ahead of the rotors' middle"."""
+    if abs(mm) < 0.5:
+        return "in the middle"
+    return f"{abs(mm):.0f} mm {'ahead' if mm > 0 else 'behind'}"
