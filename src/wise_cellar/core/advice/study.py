@@ -18,6 +18,8 @@ CELLS = "Cells"
 NO_RESISTANCE = 1e-3
 """Share of a cell's resistance that is left where it is asked what it costs: none at all cannot be integrated."""
 LEAST_GAIN_S, LEAST_SAVING_G = 1.0, 0.5
+NO_WORSE = 1.01
+"""Less resistance lets a punch draw a little more: no reason to leave a link that is over its limit unmended."""
 
 
 @dataclass(frozen=True)
@@ -63,7 +65,7 @@ def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
     return PackStudy(
         lost_s=_lost(complete, answer),
         cure=_cure(answer, flown),
-        worth=_worth(answer, flown),
+        worth=_worth(flown),
         alternatives=ways,
         largest=largest_that_fits(recipe, complete.cell_type, craft) if nothing_fits else None,
     )
@@ -156,14 +158,14 @@ def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | No
     return min(clearing, key=lambda o: (o.added_g, -o.gain_s), default=None)
 
 
-def _worth(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> tuple[Outcome, ...]:
-    """Gains of a second or more, and savings that cost none; the weakest link never worse than before, or clear."""
+def _worth(flown: Sequence[tuple[Outcome, bool]]) -> tuple[Outcome, ...]:
+    """Gains of a second or more, and savings that cost none; the weakest link within its limit, or hardly worse."""
     kept = [
         o
         for o, harm in flown
         if o.proposal.target is not Target.LINK
         and not harm
-        and (o.clears or o.after <= o.before + 1e-9)
+        and o.after <= max(1.0, o.before * NO_WORSE)
         and (o.gain_s >= LEAST_GAIN_S or (o.added_g <= -LEAST_SAVING_G and o.gain_s > -LEAST_GAIN_S))
     ]
     return tuple(sorted(kept, key=lambda o: -o.gain_s))
