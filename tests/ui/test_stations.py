@@ -6,20 +6,18 @@ import itertools
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, type_into
-from wise_cellar.core.pack import Face, build_pack, stow
+from wise_cellar.core.pack import stow
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.flight.readout import values_at
 from wise_cellar.ui.stations.flight.traces import spans
 from wise_cellar.ui.stations.pack import PackStation
-from wise_cellar.ui.stations.pack.chain_view import link_words
-from wise_cellar.ui.stations.pack.drawing import MARGIN, place_faces
 
 
 @pytest.fixture
@@ -164,109 +162,6 @@ def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: 
     window.session.toggle_pin()
     window.recipe.step("design.recipe.parallel_count", 1)
     assert len(craft.picture.plot.listDataItems()) == 5, "and the pin"
-
-
-# Pack
-
-
-def test_both_faces_are_drawn_to_one_scale_inside_the_picture(window: MainWindow) -> None:
-    for series, parallel in ((4, 3), (6, 2), (12, 4), (1, 1), (20, 12)):
-        recipe = window.session.complete.design.recipe.model_copy(
-            update={"series_count": series, "parallel_count": parallel}
-        )
-        build = build_pack(recipe, window.session.complete.cell_type)
-        top, underside = place_faces(build, 690, 320)
-        assert top.scale == underside.scale
-        radius = build.cell.diameter_mm / 2 * top.scale
-        for view in (top, underside):
-            for cell in build.layout.cells:
-                point = view.at((cell.x_mm, cell.y_mm))
-                assert point.x() - radius >= MARGIN * 0.9
-                assert point.x() + radius <= 690 - MARGIN * 0.9
-                assert point.y() + radius <= 320
-
-
-def test_the_underside_is_mirrored(pack: PackStation, window: MainWindow) -> None:
-    top, underside = pack.drawing.views()
-    cell = window.session.answer.build.layout.cells[0]
-    from_left = top.at((cell.x_mm, cell.y_mm)).x() - top.origin.x()
-    from_right = underside.origin.x() + underside.length_mm * underside.scale - underside.at((cell.x_mm, cell.y_mm)).x()
-    assert from_left == pytest.approx(from_right)
-
-
-def test_the_pointer_tells_the_cell_and_its_end(pack: PackStation, window: MainWindow) -> None:
-    top, underside = pack.drawing.views()
-    first = window.session.answer.build.layout.cells[0]
-    on_top = pack.drawing.text_at(top.at((first.x_mm, first.y_mm)))
-    below = pack.drawing.text_at(underside.at((first.x_mm, first.y_mm)))
-    assert on_top.startswith("Cell 1, group 1 of 4, negative end\n")
-    assert below.startswith("Cell 1, group 1 of 4, positive end\n")
-    circuit, currents = window.session.answer.build.interconnect, window.session.answer.currents
-    assert f"{circuit.cell_a[0] * currents.cruise_a:.1f} A at cruise" in on_top
-    assert pack.drawing.text_at(QPointF(1, 1)) == ""
-    assert (top.face, underside.face) == (Face.TOP, Face.UNDERSIDE)
-
-
-def test_the_ledgers_are_the_build(pack: PackStation, window: MainWindow) -> None:
-    build = window.session.answer.build
-    assert [row.name for row in pack.masses.rows] == [entry.name for entry in build.masses]
-    assert sum(row.share for row in pack.masses.rows) == pytest.approx(1)
-    assert sum(row.share for row in pack.resistances.rows) == pytest.approx(1)
-    assert "12 cells\t834.0 g" in pack.masses.as_text()
-    pack.masses.copy()
-    assert QApplication.clipboard().text() == pack.masses.as_text()  # type: ignore[union-attr]
-
-
-def test_numbers_move_when_the_strip_does(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    strips = next(row for row in pack.resistances.rows if row.name == "Strips").value
-    type_into(qtbot, field(window, "design.recipe.strip.layers"), "1")
-    assert next(row for row in pack.resistances.rows if row.name == "Strips").value != strips
-    assert window.session.answer.weak_link.name.startswith("Strip")
-
-
-def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    place = [link.name for link in window.session.answer.links].index("Connector, 90 A class")
-    qtbot.mouseClick(
-        pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, pack.chain.top + pack.chain.row * place + 10)
-    )
-    assert QApplication.focusWidget() is field(window, "design.recipe.leads.connector").entry
-    esc = [link.name for link in window.session.answer.links].index("ESC")
-    middle = pack.chain.top + pack.chain.row * esc + 10
-    qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, middle))
-    assert window.stations[window.stack.currentIndex()].title == "Craft"
-
-
-def test_chain_and_ledger_by_keyboard(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    pack.masses.setFocus()
-    for _ in range(3):
-        qtbot.keyClick(pack.masses, Qt.Key.Key_Down)
-    qtbot.keyClick(pack.masses, Qt.Key.Key_Return)
-    assert QApplication.focusWidget() is field(window, "design.recipe.leads.gauge_awg").entry
-    pack.chain.setFocus()
-    qtbot.keyClick(pack.chain, Qt.Key.Key_Down)
-    qtbot.keyClick(pack.chain, Qt.Key.Key_Return)
-    assert QApplication.focusWidget() is field(window, "cell_type.continuous_current_a").entry
-
-
-def test_links_say_their_worse_side(window: MainWindow) -> None:
-    for link in window.session.answer.links:
-        words = link_words(link)
-        assert words.endswith(" A")
-        assert f"{max(link.cruise_a, link.punch_a):.0f}" in words or "cruise" in words
-
-
-def test_a_pack_too_large_for_the_bay_is_said(pack: PackStation, window: MainWindow) -> None:
-    assert "Fits Whimbrel's bay" in pack._fit.text()
-    window.session.edit("design.recipe.parallel_count", 4)
-    assert pack._fit.text() == "Does not go into Whimbrel's bay of 150 × 75 × 80 mm."
-
-
-@pytest.mark.parametrize("joint", [0, 1, 2])
-def test_each_joint_has_its_caution(pack: PackStation, window: MainWindow, joint: int) -> None:
-    box = field(window, "design.recipe.joint").entry
-    box.setCurrentIndex(joint)
-    box.activated.emit(joint)
-    assert pack._caution.text()
 
 
 # Flight

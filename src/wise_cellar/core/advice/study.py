@@ -12,7 +12,7 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, FlightBatch, fly, lower, lower_one
 from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
 from wise_cellar.core.flight.punch import punch_from
-from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, chain, largest_that_fits
+from wise_cellar.core.pack import Alternative, PackCurrents, alternatives, chain, largest_that_fits
 
 CELLS = "Cells"
 NO_RESISTANCE = 1e-3
@@ -100,12 +100,12 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
     traces = fly(batch)
     currents = _currents(complete, designs, batch, traces.cruise_current_a, traces.punch_current_a)
     limit = complete.craft.max_takeoff_mass_g
-    over = {link.name.split(",")[0] for link in answer.links if link.worst_share > 1}
+    over = {link.kind for link in answer.links if link.worst_share > 1}
     found = []
     for place, (proposal, design) in enumerate(zip(wanted, designs, strict=True)):
         links = chain(design.build, complete.craft, currents[place])
-        name = proposal.link or answer.weak_link.name
-        harm = any(link.worst_share > 1 and link.name.split(",")[0] not in over for link in links)
+        spared = next((link for link in answer.links if link.name == proposal.link), answer.weak_link)
+        harm = any(link.worst_share > 1 and link.kind not in over for link in links)
         heavy = limit is not None and design.takeoff_mass_g > max(limit, answer.takeoff_mass_g)
         found.append(
             (
@@ -113,9 +113,9 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
                     proposal,
                     float(traces.end_s[place]) - answer.duration_s,
                     design.takeoff_mass_g - answer.takeoff_mass_g,
-                    name,
-                    _like(name, answer.links, answer.links).worst_share,
-                    _like(name, answer.links, links).worst_share,
+                    spared.name,
+                    spared.worst_share,
+                    max((link.worst_share for link in links if link.kind is spared.kind), default=0.0),
                 ),
                 harm or heavy,
             )
@@ -138,14 +138,6 @@ def _currents(
         PackCurrents(float(one), float(other), seconds)
         for one, other in zip(cruise * batch.parallel, most, strict=True)
     ]
-
-
-def _like(name: str, before: Sequence[Link], links: Sequence[Link]) -> Link:
-    """The worst link of the same kind, of strips of the same sort; its name may tell another place or class."""
-    kind = next(link.kind for link in before if link.name == name)
-    word = name.split(" ")[0].rstrip(",s")
-    alike = [link for link in links if link.kind is kind and link.name.startswith(word)]
-    return max(alike or [link for link in links if link.kind is kind], key=lambda link: link.worst_share)
 
 
 def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | None:

@@ -1,7 +1,7 @@
 """A pack as it is built: where cells and strips lie, what they weigh, carry, resist and stand."""
 
 from wise_cellar.core.pack.alternatives import Alternative, alternatives, largest_that_fits
-from wise_cellar.core.pack.arrangement import arrange, tab_y_mm
+from wise_cellar.core.pack.arrangement import arrange
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.chain import Link, LinkKind, chain
 from wise_cellar.core.pack.heat import PackCurrents, RunHeat, run_heats
@@ -42,5 +42,4 @@ __all__ = [
     "run_heats",
     "spare_mm",
     "stow",
-    "tab_y_mm",
 ]

@@ -68,13 +68,11 @@ def wired(layout: PackLayout, recipe: PackRecipe, cell: CellType) -> PackLayout:
     runs = _Runs(layout)
     if not cell.form_factor.cylindrical:
         _stack_runs(runs, recipe)
-        found = tuple(_at_tabs(run, cell.width_mm or 0.0) for run in runs.found)
     elif recipe.arrangement is Arrangement.OWN:
-        found = own_runs(layout, recipe.series_count, cell.length_mm)
+        runs.found += own_runs(layout, recipe.series_count, cell.length_mm)
     else:
         (_stick_runs if layout.lying else _row_runs)(runs, recipe)
-        found = tuple(runs.found)
-    return with_leads(replace(layout, strips=found), recipe)
+    return with_leads(replace(layout, strips=tuple(runs.found)), recipe)
 
 
 def pitch_mm(recipe: PackRecipe, cell: CellType) -> float:
@@ -317,16 +315,6 @@ def _stack_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.tie(node, parallel, False)
         if 0 < node < series:
             runs.add(node, RunKind.LINK, [(node * parallel - 1, True), (node * parallel, False)])
-
-
-def tab_y_mm(node: int, width_mm: float) -> float:
-    """Where the tabs of a node lie across a stack of pouches."""
-    return width_mm * (0.25 if node % 2 == 0 else 0.75)
-
-
-def _at_tabs(run: StripRun, width_mm: float) -> StripRun:
-    y = tab_y_mm(run.node, width_mm)
-    return replace(run, start_mm=(run.start_mm[0], y), end_mm=(run.end_mm[0], y))
 
 
 def _side_by_side(packs: int, cell: CellType, columns: int) -> PackLayout:

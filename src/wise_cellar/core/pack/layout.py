@@ -98,6 +98,11 @@ class PackLayout:
     unplaced: int = 0
     """Cells that an own placement does not name, put where there was room."""
 
+    @property
+    def stacked(self) -> bool:
+        """Pouches, or packs bought whole: all that is joined lies at one end."""
+        return self.any_way_up and not self.lying
+
     @cached_property
     def tiers(self) -> int:
         """Layers of cells."""
@@ -121,6 +126,9 @@ class PackLayout:
     def point_of(self, terminal: Terminal) -> tuple[float, float]:
         """Where a terminal is seen from above."""
         cell = self.cells[terminal.cell]
+        if self.stacked:
+            # The tabs of a pouch, alternately left and right from node to node.
+            return cell.x_mm, self.body_mm[1] * (0.25 if node_of(cell, terminal.positive) % 2 == 0 else 0.75)
         if not self.lying:
             return cell.x_mm, cell.y_mm
         ahead = cell.positive_up == terminal.positive

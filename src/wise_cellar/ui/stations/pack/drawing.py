@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainte
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from wise_cellar.core.documents import Arrangement
-from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats, tab_y_mm
+from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.pack.faces import MARGIN, FaceView, place_faces
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
@@ -275,8 +275,6 @@ class PackDrawing(QWidget):
             if terminal is None or layout.face_of(terminal) != (view.tier, view.face):
                 continue
             x, y = layout.point_of(terminal)
-            if layout.any_way_up and not layout.lying:
-                y = tab_y_mm(0 if sign == "−" else self._build.recipe.series_count, layout.body_mm[1])
             sides = {(-6.0, y): x, (view.length_mm + 6.0, y): view.length_mm - x}
             if not layout.any_way_up:
                 sides |= {(x, -6.0): y + layout.body_mm[1] / 4, (x, deep + 6.0): deep - y + layout.body_mm[1] / 4}
@@ -287,22 +285,24 @@ class PackDrawing(QWidget):
             painter.drawText(QRectF(tip.x() - 10, tip.y() - 24, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
 
     def _taps(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
-        """The balance tap of every node, numbered from the negative end, on the face that its strips lie on."""
+        for node, spot in self.tap_spots(view).items():
+            self._tap(painter, colours, view.at(spot), node)
+
+    def tap_spots(self, view: FaceView) -> dict[int, tuple[float, float]]:
+        """Balance taps on a face, mm, by node from the negative end: amid the strips, or at the lead without any."""
         layout = self._build.layout
-        for node in range(self._build.recipe.series_count + 1):
-            points = [
-                point
-                for run in layout.strips
-                if run.node == node and view.shows(layout, run) and run.tier == view.tier and run.face is view.face
-                for point in (run.start_mm, run.end_mm)
-            ]
-            for terminal in (layout.negative, layout.positive):
-                if not points and terminal is not None and layout.face_of(terminal) == (view.tier, view.face):
-                    group = layout.cells[terminal.cell].group
-                    points = [layout.point_of(terminal)] if group + terminal.positive == node else []
-            if points:
-                xs, ys = [p[0] for p in points], [p[1] for p in points]
-                self._tap(painter, colours, view.at((sum(xs) / len(xs), sum(ys) / len(ys))), node)
+        ends: dict[int, list[tuple[float, float]]] = {}
+        for run in layout.strips:
+            if (run.tier, run.face) == (view.tier, view.face):
+                ends.setdefault(run.node, []).extend((run.start_mm, run.end_mm))
+        for terminal in (layout.negative, layout.positive):
+            if terminal is not None and layout.face_of(terminal) == (view.tier, view.face):
+                node = layout.cells[terminal.cell].group + terminal.positive
+                ends.setdefault(node, [layout.point_of(terminal)])
+        return {
+            node: (sum(p[0] for p in points) / len(points), sum(p[1] for p in points) / len(points))
+            for node, points in ends.items()
+        }
 
     @staticmethod
     def _tap(painter: QPainter, colours: Colours, spot: QPointF, node: int) -> None:
