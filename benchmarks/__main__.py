@@ -19,10 +19,13 @@ from pathlib import Path
 import numpy as np
 from tests.reference_flight import ReferenceFlight
 
+from wise_cellar.core.advice import study_pack
 from wise_cellar.core.curves import Circumstances
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, LandingRule, Mission
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, LandingRule, Mission, PackRecipe
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
+from wise_cellar.core.pack import arrange, shape_of
+from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
 from wise_cellar.demo import sample_documents
 from wise_cellar.demo.bench import fitted_curves
@@ -203,6 +206,23 @@ def cells() -> None:
     row("fit a cell to three discharges", milliseconds(lambda: fit_cell(curves, bench_cell(fitted=False)), 5), "< 3 s")
 
 
+def packs() -> None:
+    """The interconnect and the study of the Pack station."""
+    cell = sample("whimbrel-transect").cell_type
+    for series, parallel in ((4, 3), (12, 4), (20, 12)):
+        recipe = PackRecipe(series_count=series, parallel_count=parallel)
+        layout = arrange.__wrapped__(recipe, shape_of(cell))
+        seconds = statistics.median(timed(partial(solve_interconnect, recipe, cell, layout), 15))
+        wanted = "≤ 20 ms" if (series, parallel) == (20, 12) else ""
+        row(f"interconnect of {series}S {parallel}P", f"median {1e3 * seconds:.1f} ms", wanted)
+        seconds = statistics.median(timed(partial(arrange.__wrapped__, recipe, shape_of(cell)), 15))
+        row("laying its cells and strips", f"median {1e3 * seconds:.1f} ms", "")
+    design = sample("whimbrel-transect")
+    answered = answer(design)
+    seconds = statistics.median(timed(lambda: study_pack(design, answered), 9))
+    row("all proposals for a pack flown, other arrangements ranked", f"median {1e3 * seconds:.0f} ms", "")
+
+
 def start() -> None:
     """A fresh process until the window is on the (offscreen) screen."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -224,4 +244,5 @@ if __name__ == "__main__":
     against_solve_ivp()
     many()
     cells()
+    packs()
     start()

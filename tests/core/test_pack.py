@@ -31,12 +31,14 @@ from wise_cellar.core.pack import (
     arrange,
     build_pack,
     chain,
+    shape_of,
     spare_mm,
     stow,
 )
 from wise_cellar.core.pack.ledger import CONNECTORS
 
 CELL = cell_type()
+SHAPE = shape_of(CELL)
 
 
 def recipe(series: int, parallel: int, **changes: object) -> PackRecipe:
@@ -59,7 +61,7 @@ packs = st.builds(
 
 @given(packs)
 def test_cells_never_overlap_and_lie_inside_the_pack(pack: PackRecipe) -> None:
-    layout = arrange(pack, CELL)
+    layout = arrange(pack, SHAPE)
     assert len(layout.cells) == pack.series_count * pack.parallel_count
     long, deep = layout.body_mm
     for one, other in combinations(layout.cells, 2):
@@ -79,7 +81,7 @@ def test_cells_never_overlap_and_lie_inside_the_pack(pack: PackRecipe) -> None:
 @given(packs)
 def test_every_node_lies_on_one_face_and_touches_the_right_ends(pack: PackRecipe) -> None:
     """Node n joins the positive ends of group n − 1 to the negative ends of group n."""
-    layout = arrange(pack, CELL)
+    layout = arrange(pack, SHAPE)
     for strip in layout.strips:
         for end in (strip.start, strip.end):
             assert layout.cells[end.cell].group == (strip.node - 1 if end.positive else strip.node)
@@ -92,7 +94,7 @@ def test_every_node_lies_on_one_face_and_touches_the_right_ends(pack: PackRecipe
 @given(packs)
 def test_every_node_is_in_one_piece(pack: PackRecipe) -> None:
     """Walking along the strips of a node from one of its cell ends reaches all of them."""
-    layout = arrange(pack, CELL)
+    layout = arrange(pack, SHAPE)
     for node in range(pack.series_count + 1):
         runs = [(run.start, run.end) for run in layout.strips if run.node == node]
         ends = {end for run in runs for end in run}
@@ -107,7 +109,7 @@ def test_every_node_is_in_one_piece(pack: PackRecipe) -> None:
 @given(packs)
 def test_series_links_join_neighbours(pack: PackRecipe) -> None:
     """No strip between groups is longer than the pitch to a neighbour, and none needs a wire."""
-    layout = arrange(pack, CELL)
+    layout = arrange(pack, SHAPE)
     for strip in layout.strips:
         assert strip.kind is not RunKind.WIRE
         if strip.between_groups:
@@ -115,30 +117,30 @@ def test_series_links_join_neighbours(pack: PackRecipe) -> None:
 
 
 def test_shape_of_common_packs() -> None:
-    square = arrange(recipe(4, 3), CELL)
+    square = arrange(recipe(4, 3), SHAPE)
     assert square.bands == 1
     assert square.length_mm == pytest.approx(3 * 21.6 + 21.2 + 2 * 0.15)
     assert square.width_mm == pytest.approx(2 * 21.6 + 21.2 + 2 * 0.15)
     assert square.height_mm == pytest.approx(70.2 + 2 * (0.4 + 0.2) + 2 * 0.15)
-    brick = arrange(recipe(4, 1), CELL)
+    brick = arrange(recipe(4, 1), SHAPE)
     assert brick.bands == 2, "four cells stand two by two"
-    staggered = arrange(recipe(6, 2, arrangement=Arrangement.STAGGERED), CELL)
-    assert staggered.length_mm < arrange(recipe(6, 2), CELL).length_mm
-    alone = arrange(recipe(1, 1), CELL)
+    staggered = arrange(recipe(6, 2, arrangement=Arrangement.STAGGERED), SHAPE)
+    assert staggered.length_mm < arrange(recipe(6, 2), SHAPE).length_mm
+    alone = arrange(recipe(1, 1), SHAPE)
     assert not alone.strips
 
 
 def test_the_bay_guides_the_folding() -> None:
     """6S 1P stands 3 × 2 by itself; a narrow tray asks for one row."""
-    assert arrange(recipe(6, 1), CELL).bands > 1
+    assert arrange(recipe(6, 1), SHAPE).bands > 1
     tray = Bay(length_mm=140, width_mm=24, height_mm=80)
-    in_tray = arrange(recipe(6, 1), CELL, tray)
+    in_tray = arrange(recipe(6, 1), SHAPE, tray)
     assert in_tray.bands == 1
     assert stow(in_tray, tray)
 
 
 def test_a_pack_fits_either_way_round() -> None:
-    layout = arrange(recipe(4, 3), CELL)
+    layout = arrange(recipe(4, 3), SHAPE)
     assert stow(layout, Bay(length_mm=90, width_mm=70, height_mm=75))
     assert stow(layout, Bay(length_mm=70, width_mm=90, height_mm=75))
     assert stow(layout, Bay(length_mm=80, width_mm=80, height_mm=75)) is None
@@ -146,7 +148,7 @@ def test_a_pack_fits_either_way_round() -> None:
 
 
 def test_leads_leave_from_the_terminals() -> None:
-    even, odd = arrange(recipe(4, 3), CELL), arrange(recipe(3, 2), CELL)
+    even, odd = arrange(recipe(4, 3), SHAPE), arrange(recipe(3, 2), SHAPE)
     for layout, last in ((even, Face.TOP), (odd, Face.UNDERSIDE)):
         assert layout.negative is not None
         assert layout.positive is not None

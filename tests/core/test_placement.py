@@ -31,10 +31,12 @@ from wise_cellar.core.pack import (
     is_free,
     largest_that_fits,
     placed_as,
+    shape_of,
     stow,
 )
 
 CELL = cell_type()
+SHAPE = shape_of(CELL)
 
 
 def own(*places: tuple[int, int, int, bool], series: int = 2, parallel: int = 2) -> PackRecipe:
@@ -52,7 +54,7 @@ SQUARE_2S2P = ((0, 0, 0, False), (0, 2, 0, False), (2, 0, 1, True), (2, 2, 1, Tr
 
 def test_two_layers_meet_face_to_face() -> None:
     """6S 2P in two layers: half the plan, twice the height, and node 3 is folded between the two."""
-    flat, stacked = (arrange(PackRecipe(series_count=6, parallel_count=2, tiers=n, bands=1), CELL) for n in (1, 2))
+    flat, stacked = (arrange(PackRecipe(series_count=6, parallel_count=2, tiers=n, bands=1), SHAPE) for n in (1, 2))
     assert stacked.length_mm == pytest.approx(2 * 21.6 + 21.2 + 0.3)
     assert flat.length_mm == pytest.approx(5 * 21.6 + 21.2 + 0.3)
     assert stacked.height_mm == pytest.approx(2 * 70.2 + 4 * 0.6 + 0.3)
@@ -65,7 +67,7 @@ def test_two_layers_meet_face_to_face() -> None:
 
 def test_sticks_lie_end_to_end() -> None:
     """4S 2P as sticks of four: four cells long, two wide, one high."""
-    layout = arrange(PackRecipe(series_count=4, parallel_count=2, arrangement=Arrangement.STICKS, bands=1), CELL)
+    layout = arrange(PackRecipe(series_count=4, parallel_count=2, arrangement=Arrangement.STICKS, bands=1), SHAPE)
     assert layout.lying
     assert layout.length_mm == pytest.approx(4 * 70.2 + 3 * 0.9 + 2 * 0.6 + 0.3)
     assert layout.width_mm == pytest.approx(21.6 + 21.2 + 0.3)
@@ -102,11 +104,11 @@ def test_an_own_placement_that_repeats_square_rows_is_the_same_pack() -> None:
 @given(st.integers(1, 8), st.integers(1, 5), st.sampled_from([Arrangement.SQUARE, Arrangement.STAGGERED]))
 def test_going_on_by_hand_starts_from_where_the_cells_stand(series: int, parallel: int, kind: Arrangement) -> None:
     recipe = PackRecipe(series_count=series, parallel_count=parallel, arrangement=kind)
-    layout = arrange(recipe, CELL)
+    layout = arrange(recipe, SHAPE)
     places = placed_as(layout, kind is Arrangement.STAGGERED)
     by_hand = recipe.model_copy(update={"arrangement": Arrangement.OWN, "own_places": places})
     PackRecipe.from_data(by_hand.model_dump())
-    found = arrange(by_hand, CELL)
+    found = arrange(by_hand, SHAPE)
     assert [cell.group for cell in found.cells] == [cell.group for cell in layout.cells]
     assert not found.unplaced
     assert all(run.kind is not RunKind.WIRE for run in found.strips)
@@ -124,7 +126,7 @@ def test_a_cell_on_another_is_refused() -> None:
 def test_cells_that_no_strip_reaches_are_bridged_by_a_wire_and_told() -> None:
     """The second cell of group 2 stands two pitches off: both of its nodes need a wire, 2·21.6·√2 mm and more."""
     recipe = own((0, 0, 0, False), (0, 2, 0, False), (2, 0, 1, True), (6, 4, 1, True))
-    layout = arrange(recipe, CELL)
+    layout = arrange(recipe, SHAPE)
     wires = [run for run in layout.strips if run.kind is RunKind.WIRE]
     assert {run.node for run in wires} == {1, 2}
     assert all(run.length_mm == pytest.approx(math.hypot(2, 2) * 21.6 + 20) for run in wires)
@@ -137,20 +139,20 @@ def test_cells_that_no_strip_reaches_are_bridged_by_a_wire_and_told() -> None:
 
 def test_a_cell_turned_over_leaves_its_group() -> None:
     turned = own((0, 0, 0, False), (0, 2, 0, True), (2, 0, 1, True), (2, 2, 1, True))
-    wires = [run for run in arrange(turned, CELL).strips if run.kind is RunKind.WIRE]
+    wires = [run for run in arrange(turned, SHAPE).strips if run.kind is RunKind.WIRE]
     assert {run.node for run in wires} == {0, 1}
     assert all(run.length_mm > CELL.length_mm for run in wires), "round the side of a cell"
 
 
 def test_a_cell_more_finds_a_place_and_a_cell_less_leaves_one() -> None:
     recipe = own(*SQUARE_2S2P)
-    more = arrange(recipe.model_copy(update={"parallel_count": 3}), CELL)
+    more = arrange(recipe.model_copy(update={"parallel_count": 3}), SHAPE)
     assert (len(more.cells), more.unplaced) == (6, 2)
     assert all(math.dist((a.x_mm, a.y_mm), (b.x_mm, b.y_mm)) > 21 for a in more.cells for b in more.cells if a is not b)
-    assert more.cells[:2] == arrange(recipe, CELL).cells[:2] or more.unplaced
-    fewer = arrange(recipe.model_copy(update={"parallel_count": 1}), CELL)
+    assert more.cells[:2] == arrange(recipe, SHAPE).cells[:2] or more.unplaced
+    fewer = arrange(recipe.model_copy(update={"parallel_count": 1}), SHAPE)
     assert (len(fewer.cells), fewer.unplaced) == (2, 0)
-    longer = arrange(recipe.model_copy(update={"series_count": 3}), CELL)
+    longer = arrange(recipe.model_copy(update={"series_count": 3}), SHAPE)
     assert {cell.positive_up for cell in longer.cells if cell.group == 2} == {False}, "turned against its neighbour"
 
 
@@ -195,7 +197,7 @@ def test_a_stowed_pack_is_inside_the_bay_and_clear_of_what_is_kept_free(
     series: int, parallel: int, length: float, width: float, height: float, shift: float, kept: list[KeepOut]
 ) -> None:
     bay = Bay(length_mm=length, width_mm=width, height_mm=height, keep_outs=tuple(kept))
-    found = stow(arrange(PackRecipe(series_count=series, parallel_count=parallel), CELL), bay, shift)
+    found = stow(arrange(PackRecipe(series_count=series, parallel_count=parallel), SHAPE), bay, shift)
     if found is None:
         return
     along, across, up = found.size_mm
@@ -209,7 +211,7 @@ def test_a_stowed_pack_is_inside_the_bay_and_clear_of_what_is_kept_free(
 
 
 def test_an_antenna_moves_the_pack_and_a_larger_one_leaves_no_room() -> None:
-    layout = arrange(PackRecipe(series_count=4, parallel_count=3), CELL)
+    layout = arrange(PackRecipe(series_count=4, parallel_count=3), SHAPE)
     bay = Bay(length_mm=150, width_mm=75, height_mm=80)
     middle = stow(layout, bay)
     assert middle is not None
@@ -226,7 +228,7 @@ def test_an_antenna_moves_the_pack_and_a_larger_one_leaves_no_room() -> None:
 
 
 def test_a_pack_can_be_moved_as_far_as_the_bay_goes() -> None:
-    layout = arrange(PackRecipe(series_count=4, parallel_count=3), CELL)
+    layout = arrange(PackRecipe(series_count=4, parallel_count=3), SHAPE)
     bay = Bay(length_mm=150, width_mm=75, height_mm=80)
     ahead = stow(layout, bay, 10)
     assert ahead is not None
@@ -275,7 +277,7 @@ def test_alternatives_are_ranked_by_fit_then_strip() -> None:
     assert fitting == sorted(fitting)
     assert {way.recipe.arrangement for way in found} >= {Arrangement.SQUARE, Arrangement.STICKS}
     for way in found:
-        again = arrange(way.recipe, CELL)
+        again = arrange(way.recipe, SHAPE)
         assert again.cells == way.layout.cells, "taking it gives what was offered"
         assert way.fits == (stow(again, flying.bay) is not None)  # type: ignore[arg-type]
 

@@ -66,8 +66,9 @@ def test_both_faces_are_drawn_to_one_scale_inside_the_picture(window: MainWindow
 def test_the_underside_is_mirrored(pack: PackStation, window: MainWindow) -> None:
     top, underside = pack.drawing.views()
     cell = window.session.answer.build.layout.cells[0]
+    assert not top.turned
     from_left = top.at((cell.x_mm, cell.y_mm)).x() - top.origin.x()
-    from_right = underside.origin.x() + underside.length_mm * underside.scale - underside.at((cell.x_mm, cell.y_mm)).x()
+    from_right = underside.origin.x() + underside.along_mm * underside.scale - underside.at((cell.x_mm, cell.y_mm)).x()
     assert from_left == pytest.approx(from_right)
 
 
@@ -374,6 +375,23 @@ def test_every_pack_is_drawn_with_each_strip_on_some_face_and_each_tap_once(
     assert len(colours) > 3
 
 
+def test_a_pack_wider_than_long_is_drawn_along_the_screen(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    window.session.edit("design.recipe.bands", 4)
+    top, underside = pack.drawing.views()
+    layout = window.session.answer.build.layout
+    assert top.turned
+    first, last = layout.cells[0], layout.cells[-1]
+    assert last.y_mm > first.y_mm
+    assert top.at((last.x_mm, last.y_mm)).x() > top.at((first.x_mm, first.y_mm)).x()
+    assert underside.at((last.x_mm, last.y_mm)).x() < underside.at((first.x_mm, first.y_mm)).x()
+    for view in (top, underside):
+        assert view.back(view.at((12.0, 34.0))) == pytest.approx((12.0, 34.0))
+    pack.drawing.setFocus()
+    pack.drawing.chosen = 0
+    qtbot.keyClick(pack.drawing, Qt.Key.Key_Right)
+    assert layout.cells[pack.drawing.chosen].y_mm > first.y_mm
+
+
 def test_faces_do_not_overlap(window: MainWindow) -> None:
     recipe = window.session.complete.design.recipe.model_copy(update={"series_count": 6, "tiers": 2})
     views = place_faces(build_pack(recipe, window.session.complete.cell_type), 690, 320)
@@ -431,6 +449,7 @@ def test_a_stale_study_is_dropped(pack: PackStation, window: MainWindow, qtbot: 
 
 
 def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    window.session.edit("craft.balance", None)
     assert "tells no balance point yet" in pack.controls.balance_words.text()
     window.session.edit("craft.balance", Balance(dry_mm=-12, bay_mm=0, tolerance_mm=3, ballast_at_mm=150))
     assert "behind where it should" in said(pack)
@@ -439,6 +458,7 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
     )
     assert point is not None
     assert f"{point.ballast_g:.0f} g of ballast 150 mm ahead would bring it back" in pack.controls.balance_words.text()
+    window.session.edit("craft.bay.keep_outs", ())
     pack.focus_field("design.recipe.fittings.shift_mm")
     type_into(qtbot, field(window, "design.recipe.fittings.shift_mm"), "1.6 cm")
     assert pack.findings_sheet.isHidden()
@@ -452,14 +472,14 @@ def test_a_part_is_kept_free_from_the_craft_station(window: MainWindow, qtbot: Q
     window.show_station(0)
     craft = window.stations[0]
     craft.keep_outs.add_row()  # type: ignore[attr-defined]
-    path = "craft.bay.keep_outs.0"
+    path = "craft.bay.keep_outs.1"
     for name, typed in (("x_mm", "30"), ("y_mm", "0"), ("length_mm", "90"), ("width_mm", "75")):
         type_into(qtbot, field(window, f"{path}.{name}"), typed)
     pack = window.stations[2]
     assert isinstance(pack, PackStation)
     window.show_station(2)
-    assert "only over what must stay free: antenna" in said(pack)
+    assert "only over what must stay free: GPS, antenna" in said(pack)
     window.show_station(0)
-    craft.keep_outs.remove_row(0)  # type: ignore[attr-defined]
+    craft.keep_outs.remove_row(1)  # type: ignore[attr-defined]
     window.show_station(2)
     assert pack.findings_sheet.isHidden()

@@ -8,6 +8,7 @@ from __future__ import annotations
 from datetime import date
 
 from wise_cellar.core.documents import (
+    Balance,
     Bay,
     BenchResult,
     Block,
@@ -21,6 +22,7 @@ from wise_cellar.core.documents import (
     Document,
     Esc,
     FormFactor,
+    KeepOut,
     KineticClass,
     KnownFlight,
     LandingPolicy,
@@ -200,7 +202,11 @@ def whimbrel() -> Craft:
             Load(name="video transmitter", power_w=4, min_input_v=7),
         ),
         max_takeoff_mass_g=2400,
-        bay=Bay(length_mm=150, width_mm=75, height_mm=80),
+        bay=Bay(
+            length_mm=150, width_mm=75, height_mm=80,
+            keep_outs=(KeepOut(name="GPS", x_mm=122, y_mm=22, length_mm=28, width_mm=31),),
+        ),
+        balance=Balance(dry_mm=-5, bay_mm=8, wanted_mm=0, tolerance_mm=8, ballast_at_mm=140),
         known_flight=KnownFlight(
             takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
             air_temperature_c=17, altitude_m=10,

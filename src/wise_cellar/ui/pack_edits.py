@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wise_cellar.core.documents import Arrangement, OwnPlace, PackRecipe
-from wise_cellar.core.pack import PackLayout, arrange, placed_as
+from wise_cellar.core.pack import PackLayout, arrange, placed_as, shape_of
 from wise_cellar.ui.session import Session
 
 
@@ -63,4 +63,4 @@ def _places(session: Session) -> tuple[OwnPlace, ...]:
 def _square(session: Session) -> PackLayout:
     flat = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None}
     recipe = session.complete.design.recipe.model_copy(update=flat)
-    return arrange(recipe, session.complete.cell_type, session.complete.craft.bay)
+    return arrange(recipe, shape_of(session.complete.cell_type), session.complete.craft.bay)

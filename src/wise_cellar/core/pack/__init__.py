@@ -1,7 +1,7 @@
 """A pack as it is built: where cells and strips lie, what they weigh, carry, resist and stand."""
 
 from wise_cellar.core.pack.alternatives import Alternative, alternatives, largest_that_fits
-from wise_cellar.core.pack.arrangement import arrange
+from wise_cellar.core.pack.arrangement import CellShape, arrange, shape_of
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.chain import Link, LinkKind, chain
 from wise_cellar.core.pack.heat import PackCurrents, RunHeat, run_heats
@@ -17,6 +17,7 @@ __all__ = [
     "Alternative",
     "BalancePoint",
     "CellPlace",
+    "CellShape",
     "Face",
     "Interconnect",
     "Link",
@@ -40,6 +41,7 @@ __all__ = [
     "largest_that_fits",
     "placed_as",
     "run_heats",
+    "shape_of",
     "spare_mm",
     "stow",
 ]

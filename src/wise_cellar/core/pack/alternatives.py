@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from wise_cellar.core.documents import Arrangement, CellType, Craft, PackRecipe
-from wise_cellar.core.pack.arrangement import outlines, wired
+from wise_cellar.core.pack.arrangement import outlines, shape_of, wired
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.layout import PackLayout
 from wise_cellar.core.pack.ledger import build_layout
@@ -93,12 +93,12 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Pack
         if arrangement is Arrangement.STICKS and recipe.series_count < 2:
             continue
         option = recipe.model_copy(update={"arrangement": arrangement, "tiers": tiers, "bands": None})
-        for layout in outlines(option, cell):
+        for layout in outlines(option, shape_of(cell)):
             yield option.model_copy(update={"bands": layout.bands}), layout
 
 
 def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: PackLayout) -> Alternative:
-    layout = wired(outline, recipe, cell)
+    layout = wired(outline, recipe, shape_of(cell))
     build = build_layout(recipe, cell, layout)
     circuit = build.interconnect
     assert circuit is not None

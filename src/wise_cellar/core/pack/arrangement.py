@@ -33,7 +33,34 @@ MOST_BANDS = 6
 _STAGGERED_PITCH = math.sqrt(3) / 2
 
 
-def arrange(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> PackLayout:
+@dataclass(frozen=True)
+class CellShape:
+    """All that a layout needs of a cell type; many types share one, and so their layouts."""
+
+    cylindrical: bool
+    diameter_mm: float
+    length_mm: float
+    width_mm: float
+    thickness_mm: float
+    cells_in_series: int
+    """Inside a pack bought whole; 0 of a single cell."""
+
+    @property
+    def whole_pack(self) -> bool:
+        """Whether it is a pack bought whole."""
+        return self.cells_in_series > 0
+
+
+def shape_of(cell: CellType) -> CellShape:
+    """The shape of a cell type."""
+    return CellShape(
+        cell.form_factor.cylindrical, cell.diameter_mm or 0.0, cell.length_mm, cell.width_mm or 0.0,
+        cell.thickness_mm or 0.0, cell.cells_in_series if cell.whole_pack else 0,
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=1024)
+def arrange(recipe: PackRecipe, cell: CellShape, bay: Bay | None = None) -> PackLayout:
     """Layout of ``recipe``: of the numbers of bands those that fit the bay, and of them the one with the least
     girth."""
 
@@ -43,13 +70,13 @@ def arrange(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> PackL
     return wired(min(outlines(recipe, cell), key=preference), recipe, cell)
 
 
-def outlines(recipe: PackRecipe, cell: CellType) -> Iterator[PackLayout]:
+def outlines(recipe: PackRecipe, cell: CellShape) -> Iterator[PackLayout]:
     """Every layout that the recipe leaves open, strips aside: one for each number of bands, unless it names one."""
     series = recipe.series_count
     if cell.whole_pack:
         packs = math.ceil(series / cell.cells_in_series) * recipe.parallel_count
         yield from (_side_by_side(packs, cell, columns) for columns in range(1, min(packs, 8) + 1))
-    elif not cell.form_factor.cylindrical:
+    elif not cell.cylindrical:
         yield _stack(recipe, cell)
     elif recipe.arrangement is Arrangement.OWN:
         yield _own(recipe, cell)
@@ -61,12 +88,12 @@ def outlines(recipe: PackRecipe, cell: CellType) -> Iterator[PackLayout]:
         yield from (build(recipe, cell, bands) for bands in wanted)
 
 
-def wired(layout: PackLayout, recipe: PackRecipe, cell: CellType) -> PackLayout:
+def wired(layout: PackLayout, recipe: PackRecipe, cell: CellShape) -> PackLayout:
     """The layout with its strips, and its leads where the recipe wants them."""
     if cell.whole_pack:
         return layout
     runs = _Runs(layout)
-    if not cell.form_factor.cylindrical:
+    if not cell.cylindrical:
         _stack_runs(runs, recipe)
     elif recipe.arrangement is Arrangement.OWN:
         runs.found += own_runs(layout, recipe.series_count, cell.length_mm)
@@ -75,10 +102,10 @@ def wired(layout: PackLayout, recipe: PackRecipe, cell: CellType) -> PackLayout:
     return with_leads(replace(layout, strips=tuple(runs.found)), recipe)
 
 
-def pitch_mm(recipe: PackRecipe, cell: CellType) -> float:
+def pitch_mm(recipe: PackRecipe, cell: CellShape) -> float:
     """From one cell to the next beside it."""
     gap = FRAME_GAP_MM if recipe.fittings.spacer is Spacer.FRAME else CELL_GAP_MM
-    return (cell.diameter_mm or cell.thickness_mm or 0.0) + gap
+    return (cell.diameter_mm if cell.cylindrical else cell.thickness_mm) + gap
 
 
 @dataclass
@@ -148,9 +175,9 @@ def _faces(recipe: PackRecipe, faces: int = 2) -> float:
     return faces * (recipe.fittings.end_sheet_mm + metal) + _sides(recipe.fittings)
 
 
-def _rows(recipe: PackRecipe, cell: CellType, bands: int) -> PackLayout:
+def _rows(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
     series, parallel, tiers = recipe.series_count, recipe.parallel_count, min(recipe.tiers, recipe.series_count)
-    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    diameter, pitch = cell.diameter_mm, pitch_mm(recipe, cell)
     lower = math.ceil(series / tiers)
     columns = math.ceil(lower / bands)
     used_bands = math.ceil(lower / columns)
@@ -200,11 +227,11 @@ def _row_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM if hinge else None)
 
 
-def _sticks(recipe: PackRecipe, cell: CellType, bands: int) -> PackLayout:
+def _sticks(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
     """Sticks lie side by side, those of one band together; a longer pack folds back in the next band."""
     series, parallel = recipe.series_count, recipe.parallel_count
     tiers = min(recipe.tiers, bands * parallel)
-    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    diameter, pitch = cell.diameter_mm, pitch_mm(recipe, cell)
     each = math.ceil(series / bands)
     used_bands = math.ceil(series / each)
     step_mm = cell.length_mm + 2 * recipe.strip.thickness_mm * recipe.strip.layers + 0.5
@@ -256,9 +283,9 @@ def _stick_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM)
 
 
-def _own(recipe: PackRecipe, cell: CellType) -> PackLayout:
+def _own(recipe: PackRecipe, cell: CellShape) -> PackLayout:
     """Cells where the user put them, on a grid of half a pitch."""
-    diameter, pitch = cell.diameter_mm or 0.0, pitch_mm(recipe, cell)
+    diameter, pitch = cell.diameter_mm, pitch_mm(recipe, cell)
     cells, unplaced = own_cells(recipe, _square(recipe, cell), pitch, diameter)
     xs, ys = [c.x_mm for c in cells], [c.y_mm for c in cells]
     return PackLayout(
@@ -274,18 +301,17 @@ def _own(recipe: PackRecipe, cell: CellType) -> PackLayout:
     )
 
 
-@lru_cache(maxsize=64)
-def _square(recipe: PackRecipe, cell: CellType) -> PackLayout:
+def _square(recipe: PackRecipe, cell: CellShape) -> PackLayout:
     """Square rows in one layer, from which an own placement starts."""
     square = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None, "own_places": ()}
     return arrange(recipe.model_copy(update=square), cell)
 
 
-def _stack(recipe: PackRecipe, cell: CellType) -> PackLayout:
+def _stack(recipe: PackRecipe, cell: CellShape) -> PackLayout:
     """Pouches face to face, tabs at one end. A bar joins each group's tabs with the next one's, alternately left and
     right, and carries the whole current."""
     series, parallel = recipe.series_count, recipe.parallel_count
-    thickness, width = cell.thickness_mm or 0.0, cell.width_mm or 0.0
+    thickness, width = cell.thickness_mm, cell.width_mm
     pitch = pitch_mm(recipe, cell)
     cells = tuple(
         CellPlace(thickness / 2 + number * pitch, width / 2, number // parallel, (number // parallel) % 2 == 1)
@@ -317,9 +343,9 @@ def _stack_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(node * parallel - 1, True), (node * parallel, False)])
 
 
-def _side_by_side(packs: int, cell: CellType, columns: int) -> PackLayout:
+def _side_by_side(packs: int, cell: CellShape, columns: int) -> PackLayout:
     """Packs bought whole, lying flat: ``columns`` beside each other, the rest on top."""
-    width, thickness = cell.width_mm or 0.0, cell.thickness_mm or 0.0
+    width, thickness = cell.width_mm, cell.thickness_mm
     layers = math.ceil(packs / columns)
     cells = tuple(
         CellPlace(width / 2 + (n % columns) * width, thickness / 2 + (n // columns) * thickness, n, positive_up=True)

@@ -62,7 +62,7 @@ def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -
     cells, parallel = len(layout.cells), recipe.parallel_count
     assert layout.negative is not None
     assert layout.positive is not None
-    conductors = _conductors(recipe, layout.strips)
+    conductors = run_conductors(recipe, layout.strips)
     inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
 
     def point(terminal: Terminal) -> int:
@@ -99,7 +99,7 @@ def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -
     )
 
 
-def _conductors(recipe: PackRecipe, runs: tuple[StripRun, ...]) -> tuple[Conductor, ...]:
+def run_conductors(recipe: PackRecipe, runs: tuple[StripRun, ...]) -> tuple[Conductor, ...]:
     """The metal of every run; runs that are alike share one."""
     alike: dict[tuple[bool, int, float], Conductor] = {}
     found = []

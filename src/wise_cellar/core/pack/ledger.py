@@ -7,8 +7,8 @@ from functools import cached_property, lru_cache
 
 from wise_cellar.core.cells import capacity_mah, electrical, mean_resting_v, resting_curve
 from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe, Spacer
-from wise_cellar.core.pack.arrangement import arrange
-from wise_cellar.core.pack.interconnect import Interconnect, solve_interconnect
+from wise_cellar.core.pack.arrangement import arrange, shape_of
+from wise_cellar.core.pack.interconnect import Interconnect, run_conductors, solve_interconnect
 from wise_cellar.core.pack.joining import SCHOOLS
 from wise_cellar.core.pack.layout import PackLayout, RunKind
 from wise_cellar.core.physics.conductor import (
@@ -83,12 +83,23 @@ class PackBuild:
     recipe: PackRecipe
     cell: CellType
     layout: PackLayout
-    interconnect: Interconnect | None
-    """None of packs bought whole."""
-    masses: tuple[MassEntry, ...]
-    resistances: tuple[ResistanceEntry, ...]
     lead: Conductor
     connector: Connector
+
+    @cached_property
+    def interconnect(self) -> Interconnect | None:
+        """The solved circuit; none of packs bought whole."""
+        return None if self.cell.whole_pack else solve_interconnect(self.recipe, self.cell, self.layout)
+
+    @cached_property
+    def masses(self) -> tuple[MassEntry, ...]:
+        """What weighs, in order of building."""
+        return _bought_masses(self) if self.cell.whole_pack else _masses(self)
+
+    @cached_property
+    def resistances(self) -> tuple[ResistanceEntry, ...]:
+        """What resists outside the cells, from them outwards."""
+        return _resistances(self)
 
     @property
     def mass_g(self) -> float:
@@ -140,29 +151,22 @@ class PackBuild:
 @lru_cache(maxsize=512)
 def build_pack(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> PackBuild:
     """Work a recipe out for one cell type; ``bay`` only guides the folding of the layout."""
-    return build_layout(recipe, cell, arrange(recipe, cell, bay))
+    return build_layout(recipe, cell, arrange(recipe, shape_of(cell), bay))
 
 
 def build_layout(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> PackBuild:
     """Work a recipe out for a layout of its own."""
     lead = stranded_lead(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3, SURFACE_FREE)
     connector = CONNECTORS[recipe.leads.connector]
-    circuit = None if cell.whole_pack else solve_interconnect(recipe, cell, layout)
-    build = PackBuild(recipe, cell, layout, circuit, (), (), lead, connector)
-    return PackBuild(
-        recipe, cell, layout, circuit,
-        _bought_masses(build) if circuit is None else _masses(build, circuit),
-        _resistances(build),
-        lead, connector,
-    )  # fmt: skip
+    return PackBuild(recipe, cell, layout, lead, connector)
 
 
-def _masses(build: PackBuild, circuit: Interconnect) -> tuple[MassEntry, ...]:
+def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
     recipe, cell = build.recipe, build.cell
     count = recipe.series_count * recipe.parallel_count
     entries = [
         MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell_type.mass_g"),
-        MassEntry("Strips", _strip_g(build, circuit), "design.recipe.strip.width_mm"),
+        MassEntry("Strips", _strip_g(build), "design.recipe.strip.width_mm"),
     ]
     if SCHOOLS[recipe.joint].joint_g:
         entries.append(MassEntry("Solder", 2 * count * SCHOOLS[recipe.joint].joint_g, "design.recipe.joint"))
@@ -174,16 +178,17 @@ def _masses(build: PackBuild, circuit: Interconnect) -> tuple[MassEntry, ...]:
     return (*entries, *_fitting_masses(build, count))
 
 
-def _strip_g(build: PackBuild, circuit: Interconnect) -> float:
+def _strip_g(build: PackBuild) -> float:
     """Every piece is one strip width longer than its runs: a tail beyond the last cell's centre at both ends."""
     recipe, tails = build.recipe, set[int]()
+    conductors = run_conductors(recipe, build.layout.strips)
     grams = 0.0
-    for run, conductor in zip(build.layout.strips, circuit.conductors, strict=True):
+    for run, conductor in zip(build.layout.strips, conductors, strict=True):
         tail = recipe.strip.width_mm if run.piece not in tails and run.kind is not RunKind.WIRE else 0.0
         tails.add(run.piece)
         grams += conductor.mass_per_m * (run.length_mm + tail)  # kg/m = g/mm
-    if recipe.parallel_count == 1 and circuit.conductors:
-        grams += 2 * 1.5 * recipe.strip.width_mm * circuit.conductors[0].mass_per_m  # tabs for the leads
+    if recipe.parallel_count == 1 and conductors:
+        grams += 2 * 1.5 * recipe.strip.width_mm * conductors[0].mass_per_m  # tabs for the leads
     return grams
 
 

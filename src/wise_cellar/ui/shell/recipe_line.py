@@ -20,7 +20,9 @@ from wise_cellar.core.documents import (
     PackRecipe,
     Strip,
     StripMetal,
+    Underlay,
 )
+from wise_cellar.core.pack import SCHOOLS
 from wise_cellar.core.units import format_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
@@ -31,17 +33,15 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.popover import Popover
 
 _LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
-_NAMED_JOINTS = {
-    Joint.SPOT_WELD: "Spot-welding heats a cell's end for milliseconds; practise on scrap, and insulate the other end.",
-    Joint.SOLDERED: "Soldering heat can ruin a cell's seal: pre-tin, use a large hot tip, touch for under two seconds.",
-    Joint.SPRING_HOLDER: "Springs carry little current and lose contact in a hard landing; they suit bench tests.",
-}
+_JOINED = {Joint.SPOT_WELD: "", Joint.SOLDERED: "soldered ", Joint.SPRING_HOLDER: "springs on "}
 
 
-def strip_words(strip: Strip) -> str:
-    """A strip as the sentence says it: "nickel 8 × 0.2 mm, two layers"."""
+def strip_words(recipe: PackRecipe) -> str:
+    """Joint and strip as the sentence says them: "nickel 8 × 0.2 mm, two layers"."""
+    strip = recipe.strip
     layers = _LAYERS.get(strip.layers, f"{strip.layers} layers")
-    return f"{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}"
+    copper = "" if strip.underlay is Underlay.NONE else f" over {strip.underlay}"
+    return f"{_JOINED[recipe.joint]}{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}{copper}"
 
 
 def conditions_words(complete: CompleteDesign) -> str:
@@ -201,7 +201,7 @@ def _open_strip(line: RecipeLine, token: Token) -> Popover:
     paths = [
         f"design.recipe.{p}" for p in ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers")
     ]
-    return FieldsChooser(token, line.session, "Joined by", paths, _NAMED_JOINTS[recipe.joint])
+    return FieldsChooser(token, line.session, "Joined by", paths, SCHOOLS[recipe.joint].caution)
 
 
 def _open_leads(line: RecipeLine, token: Token) -> Popover:
@@ -308,7 +308,7 @@ SENTENCE: tuple[str | TokenSpec, ...] = (
     TokenSpec(
         "Strips",
         "design.recipe.strip",
-        lambda c: "its maker" if c.cell_type.whole_pack else strip_words(c.design.recipe.strip),
+        lambda c: "its maker" if c.cell_type.whole_pack else strip_words(c.design.recipe),
         _open_strip,
         _step_strip,
     ),

@@ -12,6 +12,8 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
 MOST_SHOWN = 4
+WORTH_TELLING = 0.03
+"""Change of a link's share, of itself, that is worth a word."""
 
 
 class AdvicePanel(QWidget):
@@ -79,7 +81,7 @@ class AdvicePanel(QWidget):
 def outcome_words(outcome: Outcome) -> str:
     """The change, then grams, seconds, and the share of the link before and after where it moves."""
     parts = [format_change(outcome.added_g, 1, "g"), format_change(outcome.gain_s, 0, "s")]
-    if abs(outcome.after - outcome.before) >= 0.01:
+    if abs(outcome.after - outcome.before) >= WORTH_TELLING * outcome.before:
         parts.append(f"{outcome.link} {format_share(outcome.before)} → {format_share(outcome.after)}")
     told = [part for part in parts if part != "no change"] or ["no change"]
     return f"{outcome.proposal.words}: {', '.join(told)}."

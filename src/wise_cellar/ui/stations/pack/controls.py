@@ -20,7 +20,7 @@ from wise_cellar.ui.widgets.segments import Segments
 LEAST_HEIGHT = 150
 GROUPS = ("Placement", "Joining", "Leads", "Fittings", "Bay")
 PLACEMENT, JOINING, LEADS, FITTINGS, BAY = range(5)
-_UNSET = {"bands": "best fit", "joint_mohm": "by the joint", "piece_mm": "a roll", "weighed_g": "not yet"}
+_UNSET = {"bands": "best fit", "joint_mohm": "usual", "piece_mm": "a roll", "weighed_g": "not yet"}
 _JOINING = ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers",
             "strip.underlay_width_mm", "welds", "joint_mohm", "strip.piece_mm", "strip.underlay",
             "strip.underlay_thickness_mm")  # fmt: skip
@@ -249,15 +249,18 @@ class PackControls(QWidget):
             f"Balances {_ahead(point.after_mm)}, without the pack {_ahead(point.before_mm)}; wanted"
             f" {_ahead(balance.wanted_mm)}, ± {balance.tolerance_mm:.0f} mm."
         )
+        along = answer.build.layout.middle_mm[0]
+        if abs(along) >= 0.5:
+            words += f" The cells' centre of mass lies {abs(along):.0f} mm from the middle of the pack."
         ballast = point.ballast_g
         if abs(ballast) >= 1:
             where = _ahead(balance.ballast_at_mm)
             saved = min(-ballast, balance.ballast_g)
-            if ballast > 0:
+            if ballast > 0 and not point.within:
                 words += f" {ballast:.0f} g of ballast {where} would bring it back."
             elif saved >= 1:
                 words += f" {saved:.0f} g of the ballast {where} can go."
-            else:
+            elif not point.within:
                 words += " Ballast there cannot bring it back; move the pack."
         self.balance_words.setText(words)
 

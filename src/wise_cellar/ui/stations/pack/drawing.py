@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -131,6 +131,8 @@ class PackDrawing(QWidget):
         if event is None:
             return
         step = _STEPS.get(Qt.Key(event.key())) if event.key() in _STEPS else None
+        if step is not None and self.views()[0].turned:
+            step = step[::-1]
         if step is not None and event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._own:
             if self.chosen is not None:
                 self.move_asked.emit(self.chosen, *step)
@@ -270,19 +272,22 @@ class PackDrawing(QWidget):
     def _leads(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
         """Leads, from the end groups to the nearer side of the pack."""
         layout = self._build.layout
+        long = max(cell.x_mm for cell in layout.cells) + layout.body_mm[0] / 2
         deep = max(cell.y_mm for cell in layout.cells) + layout.body_mm[1] / 2
         for terminal, sign in ((layout.negative, "−"), (layout.positive, "+")):
             if terminal is None or layout.face_of(terminal) != (view.tier, view.face):
                 continue
             x, y = layout.point_of(terminal)
-            sides = {(-6.0, y): x, (view.length_mm + 6.0, y): view.length_mm - x}
+            sides = {(-6.0, y): x, (long + 6.0, y): long - x}
             if not layout.any_way_up:
                 sides |= {(x, -6.0): y + layout.body_mm[1] / 4, (x, deep + 6.0): deep - y + layout.body_mm[1] / 4}
-            tip = view.at(min(sides, key=lambda side: sides[side]))
+            start, tip = view.at((x, y)), view.at(min(sides, key=lambda side: sides[side]))
             painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
-            painter.drawLine(view.at((x, y)), tip)
+            painter.drawLine(start, tip)
+            upright = abs(tip.x() - start.x()) < abs(tip.y() - start.y())
+            beside = QPointF(14, 0) if upright else QPointF(0, -14)
             painter.setFont(font(15, strong=True))
-            painter.drawText(QRectF(tip.x() - 10, tip.y() - 24, 20, 20), Qt.AlignmentFlag.AlignCenter, sign)
+            painter.drawText(QRectF(tip + beside - QPointF(10, 10), QSizeF(20, 20)), Qt.AlignmentFlag.AlignCenter, sign)
 
     def _taps(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
         for node, spot in self.tap_spots(view).items():
@@ -325,10 +330,9 @@ class PackDrawing(QWidget):
             self._outline(painter, body.adjusted(-2, -2, 2, 2))
         steps = self._drag_steps()
         if steps != (0, 0):
-            mirror = -1 if view.face is Face.UNDERSIDE else 1
-            half = layout.pitch_mm / 2 * view.scale
+            half = layout.pitch_mm / 2
             painter.setPen(QPen(colours.colour("verdigris"), 1.6, Qt.PenStyle.DashLine))
-            self._outline(painter, body.translated(mirror * steps[0] * half, steps[1] * half))
+            self._outline(painter, body.translated(view.at((steps[0] * half, steps[1] * half)) - view.at((0.0, 0.0))))
 
     def _scale_bar(self, painter: QPainter, colours: Colours, scale: float) -> None:
         length = next(mm for mm in (10, 20, 50, 100, 200) if mm * scale > 40 or mm == 200)

@@ -15,26 +15,32 @@ MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
 
 @dataclass(frozen=True)
 class FaceView:
-    """One face of one layer on the screen: origin in pixels, pixels a millimetre, and the pack's length."""
+    """One face of one layer on the screen: origin in pixels, pixels a millimetre, and its extent along the screen.
+
+    A pack that is wider than long is drawn ``turned`` by a quarter, its width along the screen.
+    """
 
     face: Face
     tier: int
     title: str
     origin: QPointF
     scale: float
-    length_mm: float
+    along_mm: float
+    turned: bool = False
 
     def at(self, point_mm: tuple[float, float]) -> QPointF:
         """Screen point of a point of the pack; the underside is seen as when the pack is turned over."""
-        x, y = point_mm
+        x, y = point_mm[::-1] if self.turned else point_mm
         if self.face is Face.UNDERSIDE:
-            x = self.length_mm - x
+            x = self.along_mm - x
         return QPointF(self.origin.x() + x * self.scale, self.origin.y() + y * self.scale)
 
     def back(self, point: QPointF) -> tuple[float, float]:
         """Point of the pack, mm, under a point of the screen."""
         x, y = (point.x() - self.origin.x()) / self.scale, (point.y() - self.origin.y()) / self.scale
-        return (self.length_mm - x if self.face is Face.UNDERSIDE else x), y
+        if self.face is Face.UNDERSIDE:
+            x = self.along_mm - x
+        return (y, x) if self.turned else (x, y)
 
     def body(self, layout: PackLayout, cell: CellPlace) -> QRectF:
         """Where a cell, or a pack bought whole, is drawn."""
@@ -74,6 +80,10 @@ def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView
     length = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
     depth = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
 
+    turned = depth > length and not layout.lying
+    if turned:
+        length, depth = depth, length
+
     def scale_for(columns: int) -> float:
         rows = math.ceil(len(wanted) / columns)
         across = (width - 2 * MARGIN - (columns - 1) * GAP) / (columns * length)
@@ -90,7 +100,7 @@ def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView
         FaceView(
             face, tier, title,
             QPointF(left + (place % columns) * (wide + GAP), top + (place // columns) * (tall + TITLE + GAP)),
-            scale, length,
+            scale, length, turned,
         )
         for place, (tier, face, title) in enumerate(wanted)
     )  # fmt: skip

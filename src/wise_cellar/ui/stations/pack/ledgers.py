@@ -15,7 +15,8 @@ def mass_rows(answer: Answer) -> tuple[str, list[LedgerRow]]:
     """Total and rows, heaviest first."""
     total = answer.build.mass_g
     entries = sorted(answer.build.masses, key=lambda entry: -entry.mass_g)
-    return f"{format_number(total, 0)} g", [
+    rest = total - sum(e.mass_g for e in entries if e.field == "cell_type.mass_g")
+    return f"{format_number(total, 0)} g, {format_number(rest, 0)} g beside the cells", [
         LedgerRow(
             e.name, e.mass_g / total,
             (f"{format_number(e.mass_g, 1)} g", f"{format_number(100 * e.mass_g / total, 1)} %"), e.field,
