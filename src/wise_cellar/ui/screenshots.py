@@ -12,10 +12,12 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.documents import DocumentError, TracedChart
 from wise_cellar.store import Workspace
+from wise_cellar.ui import pack_edits
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
+from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
 from wise_cellar.ui.theme import Appearance
 
 SIZE = (1280, 800)
@@ -50,6 +52,10 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield _save(application, window, folder / "pinned.png")
     session.open_design("whimbrel-energy")
     yield _save(application, window, folder / "over-limit.png")
+    session.open_design("whimbrel-transect")
+    session.undo()
+    yield from _packs(application, window, folder)
+    session.open_design("whimbrel-energy")
     session.toggle_pin()
     session.toggle_pin()
     session.edit("design.cell_type_id", "fell-21-50e")
@@ -72,6 +78,23 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield _save(application, window, folder / "cells-lamplight.png")
     window.show_station(3)
     yield _save(application, window, folder / "flight-lamplight.png")
+
+
+def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """The Pack station with thin strips and what would mend them, and with cells placed by hand; then as it was."""
+    session, pack = window.session, window.pack
+    session.edit("design.recipe.strip.layers", 1)
+    pack.controls.groups.choose(JOINING)
+    yield _save(application, window, folder / "pack-joining.png")
+    session.undo()
+    pack_edits.take_recipe(session, session.complete.design.recipe.model_copy(update={"parallel_count": 2}), "Two")
+    pack_edits.place_by_hand(session)
+    for cell, along, across in ((6, -2, 4), (7, -2, 4)):
+        pack_edits.move_cell(session, cell, along, across)
+    pack.controls.groups.choose(PLACEMENT)
+    yield _save(application, window, folder / "pack-by-hand.png")
+    for _ in range(4):
+        session.undo()
 
 
 def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:

@@ -13,7 +13,7 @@ from wise_cellar.core.pack import Link, LinkKind
 
 CLEAR = 0.85
 """A link under this share of its limit needs no change."""
-MOST_LAYERS, MOST_PARALLEL, THICKEST_AWG = 6, 12, 4
+MOST_LAYERS, MOST_PARALLEL, THICKEST_AWG = 4, 12, 4
 _ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth", 6: "sixth"}
 
 
@@ -71,7 +71,7 @@ def _sparing(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
 def _for_strips(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
     """More layers on the worst links, worst first, and on all; copper under all; leads elsewhere for a bus."""
     for count in range(1, len(link.nodes) + 1):
-        for more in (1, 2):
+        for more in range(1, MOST_LAYERS):
             yield from _more_layers(recipe, link, link.nodes[:count], more)
     for more in (1, 2):
         layers = recipe.strip.layers + more

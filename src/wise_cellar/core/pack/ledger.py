@@ -175,7 +175,7 @@ def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
     entries += _lead_masses(build)
     if recipe.balance.fitted:
         entries.append(MassEntry("Balance lead", _balance_g(build), "design.recipe.balance.length_mm"))
-    return (*entries, *_fitting_masses(build, count))
+    return tuple(entry for entry in (*entries, *_fitting_masses(build, count)) if entry.mass_g)
 
 
 def _strip_g(build: PackBuild) -> float:
@@ -228,7 +228,7 @@ def _fitting_masses(build: PackBuild, count: int) -> list[MassEntry]:
         MassEntry("Frames", FRAME_G * count if frames else 0.0, "design.recipe.fittings.spacer"),
         *_held(build),
     ]  # fmt: skip
-    return [entry for entry in listed if entry.mass_g]
+    return listed
 
 
 def _held(build: PackBuild) -> list[MassEntry]:

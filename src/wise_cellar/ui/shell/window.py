@@ -286,6 +286,11 @@ class MainWindow(QMainWindow):
         """The Cells station, which has commands of its own."""
         return next(station for station in self.stations if isinstance(station, CellsStation))
 
+    @property
+    def pack(self) -> PackStation:
+        """The Pack station."""
+        return next(station for station in self.stations if isinstance(station, PackStation))
+
     def _at_cells(self, run: Callable[[], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""
 

@@ -278,9 +278,14 @@ class PackDrawing(QWidget):
             if terminal is None or layout.face_of(terminal) != (view.tier, view.face):
                 continue
             x, y = layout.point_of(terminal)
-            sides = {(-6.0, y): x, (long + 6.0, y): long - x}
-            if not layout.any_way_up:
-                sides |= {(x, -6.0): y + layout.body_mm[1] / 4, (x, deep + 6.0): deep - y + layout.body_mm[1] / 4}
+            # To the nearest side, but rather across the screen than over the titles.
+            over = layout.body_mm[1]
+            sides = {
+                (-6.0, y): x + over * view.turned, (long + 6.0, y): long - x + over * view.turned,
+                (x, -6.0): y + over * (not view.turned), (x, deep + 6.0): deep - y + over * (not view.turned),
+            }  # fmt: skip
+            if layout.any_way_up:
+                sides = {(-6.0, y): x, (long + 6.0, y): long - x}
             start, tip = view.at((x, y)), view.at(min(sides, key=lambda side: sides[side]))
             painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
             painter.drawLine(start, tip)
