@@ -30,6 +30,7 @@ HINGE_MM = 10.0
 """Strip between the facing ends of two cells: welded flat to both, then folded."""
 
 MOST_BANDS = 6
+_USUAL = PackRecipe()
 _STAGGERED_PITCH = math.sqrt(3) / 2
 
 
@@ -59,11 +60,25 @@ def shape_of(cell: CellType) -> CellShape:
     )  # fmt: skip
 
 
-@lru_cache(maxsize=1024)
 def arrange(recipe: PackRecipe, cell: CellShape, bay: Bay | None = None) -> PackLayout:
-    """Layout of ``recipe``: of the numbers of bands those that fit the bay, and of them the one with the least
-    girth."""
+    """Layout of ``recipe``: of the numbers of bands one that fits the bay, and of those the least girth."""
+    return _arranged(_placement(recipe), cell, bay)
 
+
+def _placement(recipe: PackRecipe) -> PackRecipe:
+    """The recipe with only what moves cells and strips; an edit of anything else finds its layout again."""
+    held = {"straps": 0, "mount_g": 0.0, "other_g": 0.0, "shift_mm": 0.0}
+    return recipe.model_copy(
+        update={
+            "joint": _USUAL.joint, "welds": _USUAL.welds, "joint_mohm": None, "weighed_g": None,
+            "leads": _USUAL.leads.model_copy(update={"exit": recipe.leads.exit}), "balance": _USUAL.balance,
+            "fittings": recipe.fittings.model_copy(update=held),
+        }
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=1024)
+def _arranged(recipe: PackRecipe, cell: CellShape, bay: Bay | None) -> PackLayout:
     def preference(layout: PackLayout) -> tuple[bool, float, int]:
         return (bay is not None and stow(layout, bay) is None, layout.length_mm + layout.width_mm, layout.bands)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QVBoxLayout
 
 from wise_cellar.core.advice import Outcome, PackStudy, study_pack
@@ -28,6 +29,7 @@ from wise_cellar.ui.work import Worker
 
 SIDE = 424
 MOST_FINDINGS = 4
+PAUSE_MS = 200
 
 
 class PackStation(Station):
@@ -42,6 +44,11 @@ class PackStation(Station):
         self._studied: CompleteDesign | None = None
         self._worker = Worker(self)
         self._worker.finished.connect(self._take_study)
+        # Whoever steps or types quickly is not slowed by proposals that nobody will read.
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE_MS)
+        self._pause.timeout.connect(self._start_study)
         column, self._headline, side = self.lay_out(SIDE)
         self._fit = note()
         column.addWidget(self._fit)
@@ -88,11 +95,15 @@ class PackStation(Station):
     @property
     def settled(self) -> bool:
         """Whether the proposals have been flown."""
-        return not self._worker.busy
+        return not self._worker.busy and not self._pause.isActive()
 
     def close_work(self) -> None:
         """Stop flying proposals."""
+        self._pause.stop()
         self._worker.close()
+
+    def _start_study(self) -> None:
+        self._worker.run(partial(study_pack, self.session.complete, self.session.answer))
 
     def refresh(self) -> None:
         """Show the present pack."""
@@ -102,7 +113,8 @@ class PackStation(Station):
         if self._studied != complete:
             self._studied, self.study = complete, None
             self.advice.show_waiting()
-            self._worker.run(partial(study_pack, complete, answer))
+            self._worker.forget()
+            self._pause.start()
         self._headline.setText(
             f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
             f" {format_number(build.mass_g, 0)} g, {format_number(build.energy_wh, 0)} Wh"
