@@ -85,7 +85,7 @@ def _for_strips(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
     if link.kind is LinkKind.BUS:
         for exit_ in LeadExit:
             moved = _changed(recipe, "leads", exit=exit_)
-            yield Proposal(f"Leads at the {exit_}", moved, Target.LINK, link.name)
+            yield Proposal(f"Leads at {exit_}", moved, Target.LINK, link.name)
 
 
 def _more_layers(recipe: PackRecipe, link: Link, nodes: tuple[int, ...], more: int) -> Iterator[Proposal]:
@@ -132,7 +132,7 @@ def _for_cells(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
         if count <= MOST_PARALLEL:
             yield Proposal(f"{count} cells in parallel", _changed(recipe, parallel_count=count), Target.LINK, link.name)
     for exit_ in LeadExit:
-        yield Proposal(f"Leads at the {exit_}", _changed(recipe, "leads", exit=exit_), Target.LINK, link.name)
+        yield Proposal(f"Leads at {exit_}", _changed(recipe, "leads", exit=exit_), Target.LINK, link.name)
 
 
 def _improving(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
@@ -158,7 +158,7 @@ def _improving(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
         yield Proposal("One strip layer less", _changed(recipe, "strip", layers=strip.layers - 1), Target.GRAMS)
     yield from _copper(recipe)
     for exit_ in LeadExit:
-        yield Proposal(f"Leads at the {exit_}", _changed(recipe, "leads", exit=exit_), Target.MINUTES)
+        yield Proposal(f"Leads at {exit_}", _changed(recipe, "leads", exit=exit_), Target.MINUTES)
     if recipe.joint is Joint.SPRING_HOLDER:
         words = "Spot-welded strips instead of springs"
         yield Proposal(words, _changed(recipe, joint=Joint.SPOT_WELD), Target.MINUTES)

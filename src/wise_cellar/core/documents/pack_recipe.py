@@ -55,8 +55,8 @@ class Arrangement(StrEnum):
 class LeadExit(StrEnum):
     """Where the two leads meet the end groups."""
 
-    MIDDLE = "middle of the end groups"
-    SAME_END = "same end of both groups"
+    MIDDLE = "the middle"
+    SAME_END = "the same end"
     OPPOSITE_CORNERS = "opposite corners"
 
 

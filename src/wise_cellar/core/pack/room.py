@@ -44,7 +44,7 @@ def spare_mm(layout: PackLayout, bay: Bay) -> float:
 def stow(layout: PackLayout, bay: Bay, shift_mm: float = 0.0) -> Stowed | None:
     """The pack in the bay, as near as it goes to ``shift_mm`` ahead of its middle; none where it does not go in.
 
-    Lengthwise before crosswise where both go. What must stay free is free over the whole height of the bay.
+    Where it goes in both ways round, the roomier one is taken. What is kept free is free over the bay's whole height.
     """
     best: tuple[tuple[float, float], Stowed] | None = None
     for order, (along, across, up) in ways_to_lie(layout):
