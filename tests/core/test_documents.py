@@ -155,3 +155,29 @@ def test_landing_thresholds_by_family() -> None:
     pouch = cell_type(kinetic_class=KineticClass.POLYMER_POUCH)
     assert complete(cell=pouch).landing_voltage_v == 3.5
     assert complete().landing_voltage_v == 3.0
+
+
+def test_designs_and_craft_of_version_1_are_read() -> None:
+    """Version 1 of a recipe knew series, parallel, arrangement, joint, strip and leads; its answers stay what they
+    were."""
+    old = complete().model_dump(mode="json")
+    for part in ("design", "craft"):
+        old[part]["schema_version"] = 1
+    for added in (
+        "tiers",
+        "bands",
+        "own_places",
+        "welds",
+        "joint_mohm",
+        "more_layers",
+        "balance",
+        "fittings",
+        "weighed_g",
+    ):
+        del old["design"]["recipe"][added]
+    del old["craft"]["balance"]
+    for added in ("exit", "adaptors"):
+        del old["design"]["recipe"]["leads"][added]
+    read = CompleteDesign.from_data(old)
+    assert read == complete()
+    assert (read.design.schema_version, read.craft.schema_version) == (2, 2)

@@ -20,6 +20,7 @@ from wise_cellar.core.documents import (
     PackRecipe,
     Strip,
     StripMetal,
+    Underlay,
 )
 from wise_cellar.core.flight import answer
 from wise_cellar.core.pack import (
@@ -349,3 +350,71 @@ def test_the_chain_of_a_whole_pack_has_no_strips() -> None:
     assert [link.name.split(",")[0] for link in one.links] == ["Cell", "Connector", "ESC", "Motor"]
     several = answer(complete(cell=whole_pack(), series_count=2, parallel_count=2))
     assert [link.name.split(",")[0] for link in several.links] == ["Cell", "Lead", "Connector", "ESC", "Motor"]
+
+
+# Leads, balance lead, wrap
+
+
+def test_insulation_shrink_and_balance_by_hand() -> None:
+    """4S 3P lies 86.3 × 64.7 × 71.7 mm. Sleeve: half the girth of the two lesser sides with 5 % slack, past both ends:
+    1.05·(64.7 + 71.7) = 143.2 by 86.3 + 64.7 = 151.0 mm. Shrink: 2·143.2·151·0.15·1.35e-3 = 8.76 g. End sheets:
+    2·86.3·64.7·0.4·1e-3 = 4.47 g. Balance: five wires of 24 AWG, 120 + 43.15 mm, and five pins of 0.25 g.
+    """
+    build = build_pack(recipe(4, 3), CELL)
+    flat, long = build.sleeve
+    assert (flat, long) == (pytest.approx(143.2, abs=0.05), pytest.approx(151.0, abs=0.05))
+    assert grams(build, "Heat-shrink") == pytest.approx(2 * flat * long * 0.15 * 1350e-6, rel=1e-6)
+    assert grams(build, "End insulation") == pytest.approx(2 * 86.3 * 64.7 * 0.4e-3, rel=1e-3)
+    copper = 8960 * math.pi * (0.511e-3) ** 2 / 4 * 1.15
+    silicone = 1250 * math.pi * ((0.511e-3 + 2 * 0.31667e-3) ** 2 - (0.511e-3) ** 2) / 4
+    wires = 5 * (1e3 * (copper + silicone) * 0.16315 + 0.25)
+    assert grams(build, "Balance lead") == pytest.approx(wires, rel=2e-3)
+
+
+def test_what_is_left_out_weighs_nothing_and_what_is_added_weighs() -> None:
+    bare = recipe(4, 3).model_copy(
+        update={
+            "balance": recipe(4, 3).balance.model_copy(update={"fitted": False}),
+            "fittings": recipe(4, 3).fittings.model_copy(update={"shrink_mm": 0, "end_sheet_mm": 0}),
+        }
+    )
+    names = {entry.name for entry in build_pack(bare, CELL).masses}
+    assert names == {"12 cells", "Strips", "Leads", "Connector"}
+    fitted = bare.model_copy(
+        update={"fittings": bare.fittings.model_copy(update={"straps": 2, "mount_g": 31, "other_g": 4})}
+    )
+    assert build_pack(fitted, CELL).mass_g - build_pack(bare, CELL).mass_g == pytest.approx(2 * 6 + 31 + 4)
+    soldered = build_pack(bare.model_copy(update={"joint": Joint.SOLDERED}), CELL)
+    assert grams(soldered, "Solder") == pytest.approx(24 * 0.15)
+
+
+def test_an_adaptor_is_one_more_plug_and_some_lead() -> None:
+    """Per adaptor: two poles of 0.5 mΩ, and 2 · 80 mm of 14 AWG at 8.2866 mΩ/m."""
+    plain, longer = (build_pack(recipe(4, 3, leads=Leads(adaptors=n)), CELL) for n in (0, 2))
+    assert ohms(longer, "Adaptors") == pytest.approx(2 * (1.0e-3 + 0.16 * 8.2866e-3), rel=1e-3)
+    assert longer.wiring_ohm == pytest.approx(plain.wiring_ohm + ohms(longer, "Adaptors"))
+    assert longer.mass_g - plain.mass_g == pytest.approx(grams(longer, "Adaptors"))
+
+
+def test_welds_share_and_a_measured_joint_stands() -> None:
+    four, eight = (build_pack(recipe(4, 3, welds=n), CELL) for n in (4, 8))
+    assert ohms(eight, "Joints") == pytest.approx(ohms(four, "Joints") / 2, rel=5e-3)
+    measured = build_pack(recipe(4, 3, joint_mohm=1.0), CELL)
+    assert ohms(measured, "Joints") == pytest.approx(5 * ohms(four, "Joints"), rel=5e-3)
+
+
+def test_copper_under_the_strip_by_hand() -> None:
+    """6 × 0.2 mm of copper strip under 8 × 0.2 mm nickel: 1.2e-6/1.724e-8 beside 1.6e-6/6.99e-8 S·m; a braid half of
+    it."""
+    plain, strip, braid = (build_pack(recipe(4, 1, bands=1, strip=Strip(underlay=under)), CELL) for under in Underlay)
+    nickel = 1.6e-6 / 6.99e-8
+    for build, copper in ((strip, 1.2e-6 / 1.724e-8), (braid, 0.6e-6 / 1.724e-8)):
+        assert ohms(build, "Strips") / ohms(plain, "Strips") == pytest.approx(nickel / (nickel + copper))
+    assert grams(strip, "Strips") > grams(braid, "Strips") > grams(plain, "Strips")
+
+
+def test_a_short_circuit_is_full_voltage_over_all_resistance() -> None:
+    build = build_pack(recipe(4, 3), CELL)
+    assert build.interconnect is not None
+    outside = sum(entry.ohm for entry in build.resistances if entry.name in ("Leads", "Connector"))
+    assert build.short_circuit_a == pytest.approx(4 * 4.2 / (build.interconnect.ohm + outside), rel=5e-3)
