@@ -236,8 +236,9 @@ def test_blocks_are_added_changed_in_kind_and_removed(flight: FlightStation, win
     assert [b.label for b in window.session.complete.mission.blocks][2:5] == ["Pull-up", "Hover", "South leg"]
     assert len(spans(window.session)) == 8
     kind = field(window, "mission.blocks.3.kind")
-    kind.entry.setCurrentIndex(3)
-    kind.entry.activated.emit(3)
+    punch = kind.entry.findText("punch")
+    kind.entry.setCurrentIndex(punch)
+    kind.entry.activated.emit(punch)
     assert window.session.complete.mission.blocks[3].kind == "punch"
     qtbot.mouseClick(button(flight, "Remove it"), Qt.MouseButton.LeftButton)
     assert len(window.session.complete.mission.blocks) == 7

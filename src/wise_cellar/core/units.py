@@ -92,6 +92,7 @@ _UNITS: dict[str, Unit] = {
     "rpm_per_v": Unit("speed constant", "rpm/V", 0, _scaled(**{"rpm/v": 1.0, "kv": 1.0}), "920 rpm/V"),
     "awg": Unit("gauge", "AWG", 0, _scaled(awg=1.0, ga=1.0), "14 AWG"),
     "percent": Unit("share", "%", 0, _scaled(**{"%": 1.0, "percent": 1.0}), "80 %"),
+    "deg": Unit("angle", "°", 0, _scaled(**{"deg": 1.0, "°": 1.0, "degrees": 1.0}), "270 or 270 deg"),
     "": Unit("number", "", 3, {}, "a plain number such as 4"),
 }
 

@@ -9,7 +9,17 @@ from wise_cellar.core.documents.craft import Balance, Bay, Craft, Esc, KeepOut, 
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
 from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
-from wise_cellar.core.documents.mission import Block, BlockKind, LandingPolicy, LandingRule, Mission
+from wise_cellar.core.documents.mission import (
+    ENDLESS_KINDS,
+    Block,
+    BlockKind,
+    LandingPolicy,
+    LandingRule,
+    Mission,
+    Repeat,
+    with_block_added,
+    with_block_removed,
+)
 from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
 from wise_cellar.core.documents.pack_recipe import (
     Arrangement,
@@ -31,6 +41,7 @@ from wise_cellar.core.documents.provenance import BenchResult, SourceKind, Value
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
+    "ENDLESS_KINDS",
     "Arrangement",
     "Balance",
     "BalanceLead",
@@ -75,6 +86,7 @@ __all__ = [
     "OwnPlace",
     "PackRecipe",
     "Part",
+    "Repeat",
     "Rotors",
     "SourceKind",
     "Spacer",
@@ -93,5 +105,7 @@ __all__ = [
     "json_schema",
     "replaced",
     "value_at",
+    "with_block_added",
+    "with_block_removed",
     "with_form",
 ]

@@ -30,7 +30,18 @@ class Conditions(Document):
         ge=0,
         le=25,
         title="wind",
-        description="Held against while hovering; cruise speeds are through the air.",
+        description="Held against while hovering, and on a heading held over ground; an airspeed is through the air.",
     )
+    wind_from_deg: float = Field(0, ge=0, le=360, title="wind from", description="0 is north.")
+    gust_m_s: float = Field(
+        0, ge=0, le=20, title="gusts", description="Above and below the wind; power is taken over the whole swing."
+    )
+    payload_g: float = Field(0, ge=0, le=100000, title="payload on board", description="Besides the craft's parts.")
     start_charge_percent: float = Field(100, gt=5, le=100, title="charge at take-off")
+    capacity_percent: float = Field(
+        100, ge=40, le=110, title="capacity for its age", description="Of what the cells held when they were new."
+    )
+    resistance_percent: float = Field(
+        100, ge=80, le=400, title="resistance for its age", description="Of what the cells had when they were new."
+    )
     cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")

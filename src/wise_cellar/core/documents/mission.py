@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Self
+from typing import Any, Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.base import Document, as_version
 
 
 class BlockKind(StrEnum):
@@ -16,8 +16,16 @@ class BlockKind(StrEnum):
     TAKE_OFF = "take-off"
     CRUISE = "cruise"
     HOVER = "hover"
+    MANUAL = "manual flying"
     PUNCH = "punch"
+    DESCENT = "descent"
+    PAUSE = "pause"
+    THROTTLE = "throttle step"
     LANDING = "landing"
+
+
+ENDLESS_KINDS = (BlockKind.CRUISE, BlockKind.HOVER, BlockKind.MANUAL)
+"""Those that may last until the landing rule calls."""
 
 
 class Block(Document):
@@ -27,7 +35,22 @@ class Block(Document):
     name: str = Field("", title="name of the block")
     duration_s: float | None = Field(None, gt=0, le=86400, title="duration")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed", description="Through the air.")
+    ground_speed_m_s: float | None = Field(
+        None, ge=0, le=60, title="speed over ground", description="Held along the heading, whatever the wind; in place"
+        " of the airspeed.",
+    )  # fmt: skip
+    heading_deg: float = Field(0, ge=0, le=360, title="heading", description="Towards; 0 is north.")
+    out_and_back: bool = Field(False, title="out and back", description="Turns at the end of every leg.")
+    leg_s: float = Field(60, ge=5, le=7200, title="length of a leg")
     climb_m_s: float = Field(0, ge=0, le=20, title="climb rate")
+    sink_m_s: float = Field(2, ge=0, le=10, title="sink rate", description="Of a descent.")
+    liveliness: float = Field(
+        1.5, ge=1, le=4, title="liveliness",
+        description="Mean power over level flight, full throttle aside: gentle 1.1, lively 1.5, hard 2.2.",
+    )  # fmt: skip
+    full_throttle_s: float = Field(0, ge=0, le=50, title="full throttle a minute",
+                                   description="Seconds of every minute.")  # fmt: skip
+    throttle_percent: float = Field(50, gt=0, le=100, title="throttle", description="Held on the bench.")
 
     @property
     def label(self) -> str:
@@ -35,14 +58,29 @@ class Block(Document):
         return self.name or self.kind.value
 
 
+class Repeat(Document):
+    """Blocks that are flown again and again, from ``first`` to ``last``, counted from 1."""
+
+    first: int = Field(1, ge=1, le=200, title="from block")
+    last: int = Field(1, ge=1, le=200, title="to block")
+    times: int | None = Field(None, ge=1, le=200, title="times", description="Empty: until the landing rule.")
+
+
 class Mission(Document):
     """Blocks in order; landing blocks stand at the end and are flown when the landing rule calls."""
 
-    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    schema_version: int = Field(2, ge=1, le=2, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
     blocks: tuple[Block, ...] = Field(min_length=1, max_length=200, title="blocks")
+    repeats: tuple[Repeat, ...] = Field((), max_length=20, title="repeated groups")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, data: Any) -> Any:
+        """Version 1 knew fewer kinds of blocks and no repeats."""
+        return as_version(data, 2)
 
     @model_validator(mode="after")
     def _order(self) -> Self:
@@ -54,12 +92,65 @@ class Mission(Document):
             elif not flying:
                 raise ValueError(f"{said} comes after a landing block; landing blocks stand at the end.")
             if flying and endless:
-                raise ValueError(f"{said} is never flown, because block {endless} lasts until the landing rule.")
+                raise ValueError(f"{said} is never flown, because {endless} lasts until the landing rule.")
             if block.duration_s is None:
-                endless = f"{number} ({block.label})"
-            if block.duration_s is None and block.kind not in (BlockKind.CRUISE, BlockKind.HOVER):
-                raise ValueError(f"{said} needs a duration; only cruise and hover may last until the landing rule.")
+                endless = f"block {number} ({block.label})"
+                if block.kind not in ENDLESS_KINDS:
+                    raise ValueError(
+                        f"{said} needs a duration; only cruise, hover and manual flying may last until the landing"
+                        " rule."
+                    )
+            if any(repeat.last == number and repeat.times is None for repeat in self.repeats):
+                endless = endless or f"the repeat of blocks up to {number}"
         return self
+
+    @model_validator(mode="after")
+    def _repeats(self) -> Self:
+        before = 0
+        for repeat in sorted(self.repeats, key=lambda each: each.first):
+            said = f"The repeat of blocks {repeat.first} to {repeat.last} of mission {self.name}"
+            if repeat.last < repeat.first:
+                raise ValueError(f"{said} ends before it begins.")
+            if repeat.last > len(self.blocks):
+                raise ValueError(f"{said} names a block that is not there; there are {len(self.blocks)}.")
+            if repeat.first <= before:
+                raise ValueError(f"{said} overlaps another; repeats stand one after the other.")
+            for block in self.blocks[repeat.first - 1 : repeat.last]:
+                if block.kind is BlockKind.LANDING or block.duration_s is None:
+                    raise ValueError(f"{said} holds {block.label}, which is flown once only; leave it out.")
+            before = repeat.last
+        return self
+
+
+def with_block_added(mission: Mission, place: int, block: Block) -> Mission:
+    """The mission with a block put before the one at ``place``; repeats go on naming the blocks they named."""
+    blocks = [*mission.blocks[:place], block, *mission.blocks[place:]]
+
+    def moved(number: int) -> int:
+        return number + (number > place)
+
+    return _rebuilt(mission, blocks, [(moved(r.first), moved(r.last), r.times) for r in mission.repeats])
+
+
+def with_block_removed(mission: Mission, place: int) -> Mission:
+    """The mission without the block at ``place``; a repeat of that block alone goes with it."""
+    blocks = [*mission.blocks[:place], *mission.blocks[place + 1 :]]
+    kept = [
+        (r.first - (r.first > place + 1), r.last - (r.last > place), r.times)
+        for r in mission.repeats
+        if not r.first == r.last == place + 1
+    ]
+    return _rebuilt(mission, blocks, kept)
+
+
+def _rebuilt(mission: Mission, blocks: list[Block], repeats: list[tuple[int, int, int | None]]) -> Mission:
+    return Mission.from_data(
+        mission.model_dump()
+        | {
+            "blocks": [block.model_dump() for block in blocks],
+            "repeats": [{"first": first, "last": last, "times": times} for first, last, times in repeats],
+        }
+    )
 
 
 class LandingPolicy(StrEnum):

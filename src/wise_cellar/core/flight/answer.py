@@ -17,7 +17,7 @@ from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, pu
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.flight.result import Answer, PunchAnswer, Series
 from wise_cellar.core.pack import PackCurrents, chain
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Ints
 from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 
 
@@ -52,7 +52,7 @@ def answer(complete: CompleteDesign) -> Answer:
         hottest_c=lowered.hottest_c(float(flown.hottest_k[0])),
         mean_power_w=float(flown.energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
         energy_used_wh=float(flown.energy_j[0]) / 3600,
-        series=_series(batch, trace, punches),
+        series=_series(batch, trace, punches, lowered.steps.block),
         build=lowered.build,
         cell_dcir_ohm=float(pulse_resistance_ohm(batch.cell, np.array([half_charge_slope(complete.cell_type)]))[0]),
         calibration=calibration,
@@ -84,10 +84,11 @@ def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
     )
 
 
-def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome) -> Series:
+def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome, blocks: Ints) -> Series:
     series, parallel = float(batch.series[0]), float(batch.parallel[0])
     motor_v = batch.block_motor_v[0][trace.block]
-    throttle = np.where(batch.block_punch[0][trace.block], 1.0, motor_v / np.maximum(trace.bus_v, 1e-6))
+    held = batch.block_duty[0][trace.block]
+    throttle = np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))
     used = (float(batch.start.soc[0]) - trace.state.soc) * float(batch.cell.charge_c[0]) / 3.6 * parallel
     return Series(
         time_s=trace.time_s,
@@ -99,7 +100,7 @@ def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome) -> Series:
         temperature_c=trace.state.temperature_k - ZERO_CELSIUS_K,
         charge_used_mah=used,
         thrust_margin=punches.thrust_margin[2:],
-        block=trace.block,
+        block=blocks[trace.block],
     )
 
 

@@ -51,13 +51,15 @@ class FlightBatch:
     block_s: Floats
     """(flights, blocks) Duration; infinite for "until landing"; 0 for a block that pads a shorter mission."""
     block_w: Floats
-    """(flights, blocks) Power at the bus; not used at full throttle."""
+    """(flights, blocks) Power at the bus; not used where throttle is held."""
     block_motor_v: Floats
-    """(flights, blocks) Volts each motor needs; 0 at full throttle."""
+    """(flights, blocks) Volts each motor needs; 0 where throttle is held."""
     block_cell_a: Floats
     """(flights, blocks) Current of one cell held whatever the voltage, as on a bench; 0 where power is held."""
+    block_duty: Floats
+    """(flights, blocks) Throttle held whatever it draws, 1 = full; 0 where power is held."""
     block_punch: Bools
-    """(flights, blocks) Full throttle."""
+    """(flights, blocks) A burst: the landing rule does not listen, and its currents are told apart from cruise."""
     block_landing: Bools
     """(flights, blocks) Flown once the landing rule has called."""
 
@@ -92,6 +94,7 @@ class FlightBatch:
             block_w=np.zeros(shape) if power_w is None else power_w[:, None],
             block_motor_v=np.zeros(shape),
             block_cell_a=np.zeros(shape) if cell_current_a is None else cell_current_a[:, None],
+            block_duty=np.full(shape, float(throttle)),
             block_punch=np.full(shape, throttle),
             block_landing=np.zeros(shape, bool),
         )

@@ -17,7 +17,7 @@ from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Tra
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
-from wise_cellar.core.physics.motor import MOST_DUTY, full_throttle
+from wise_cellar.core.physics.motor import MOST_DUTY, throttle_current_a
 
 VOLTAGE_TOLERANCE = 1.0e-3
 """Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
@@ -67,8 +67,9 @@ class _Demand:
     power_w: Floats
     motor_v: Floats
     punch: Bools
-    punching: Ints
-    """Indices of the flights at full throttle."""
+    duty: Floats
+    throttled: Ints
+    """Indices of the flights whose throttle is held."""
     held_a: Floats
     holding: Ints
     """Indices of the flights whose cells give a held current."""
@@ -77,9 +78,9 @@ class _Demand:
 def _demand(batch: FlightBatch, block: Ints) -> _Demand:
     rows = np.arange(batch.flights)
     punch = batch.block_punch[rows, block]
-    held = batch.block_cell_a[rows, block]
+    held, duty = batch.block_cell_a[rows, block], batch.block_duty[rows, block]
     return _Demand(
-        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, np.flatnonzero(punch), held,
+        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, duty, np.flatnonzero(duty > 0.0), held,
         np.flatnonzero(held > 0.0),
     )  # fmt: skip
 
@@ -91,11 +92,13 @@ def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
     outer = batch.wiring_ohm * batch.parallel / batch.series
     cells = batch.series * batch.parallel
     current, supply = law.constant_power_current(emf, inner + outer, demand.power_w / cells)
-    if demand.punching.size:
-        some = demand.punching
+    if demand.throttled.size:
+        some = demand.throttled
         series, parallel = batch.series[some], batch.parallel[some]
         source = series * (inner[some] + outer[some]) / parallel
-        pack_a, _ = full_throttle(batch.drive.take(some), series * emf[some], source, batch.load_w[some])
+        pack_a = throttle_current_a(
+            batch.drive.take(some), demand.duty[some], series * emf[some], source, batch.load_w[some]
+        )
         current[some] = pack_a / parallel
         supply[some] = 1.0
     if demand.holding.size:

@@ -11,7 +11,6 @@ import numpy as np
 
 from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_shape, resting_curve
 from wise_cellar.core.documents import (
-    Block,
     BlockKind,
     CompleteDesign,
     Conditions,
@@ -19,6 +18,7 @@ from wise_cellar.core.documents import (
     Craft,
 )
 from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.flight.plan import GUST_WEIGHTS, StepArrays, descent_power_w
 from wise_cellar.core.pack import PackBuild, build_pack
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.atmosphere import air_density
@@ -60,6 +60,21 @@ class Propulsion:
         )  # fmt: skip
         return operating_point(self.drive, thrust, shaft * self.factor)
 
+    def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
+        """Electrical power of the motors, W, and the volts each needs, for the steps of a mission.
+
+        ``weight_n`` broadcasts against ``(steps,)``. Gusts swing the airspeed about its mean.
+        """
+        power, volts = np.zeros((2, *np.broadcast(weight_n, steps.airspeed_m_s).shape))
+        climb = np.maximum(steps.climb_m_s, 0.0)
+        gusts = GUST_WEIGHTS if steps.gust_m_s else ((0.0, 1.0),)
+        for swing, share in gusts:
+            airspeed = np.abs(steps.airspeed_m_s + swing * steps.gust_m_s)
+            one, need = self.power(weight_n, airspeed, climb)
+            power, volts = power + share * one, volts + share * need
+        down = descent_power_w(power, weight_n, np.maximum(-steps.climb_m_s, 0.0))
+        return down * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
+
 
 def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
     """Propulsion of ``craft`` in the given air, its shaft power multiplied by ``factor``."""
@@ -98,6 +113,7 @@ class LoweredDesign:
     takeoff_mass_g: float
     propulsion: Propulsion
     factor: float
+    steps: StepArrays
 
     def hottest_c(self, mean_k: float) -> float:
         """The cell that carries most, where the mean cell reached ``mean_k``.
@@ -113,7 +129,8 @@ def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
     craft, conditions = complete.craft, complete.design.conditions
     build = build_pack(complete.design.recipe, complete.cell_type, craft.bay)
     drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    return LoweredDesign(complete, build, craft.dry_mass_g + build.mass_g, drive, factor)
+    takeoff = craft.dry_mass_g + build.mass_g + conditions.payload_g
+    return LoweredDesign(complete, build, takeoff, drive, factor, StepArrays.of(complete.mission, conditions))
 
 
 def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
@@ -151,18 +168,17 @@ def punch_seconds(complete: CompleteDesign) -> float:
     return min(max(lengths, default=DEFAULT_PUNCH_S), LONGEST_PUNCH_S)
 
 
-def block_airspeed(block: Block, conditions: Conditions) -> float:
-    """Airspeed of a block: a cruise gives its own; everything else holds its place against the wind."""
-    return block.airspeed_m_s if block.kind is BlockKind.CRUISE else conditions.wind_m_s
-
-
 def _cell(design: LoweredDesign) -> dict[str, Any]:
     """Parameters of one cell by their names in :class:`CellParameters`."""
     cell, conditions = design.complete.cell_type, design.complete.design.conditions
     recipe = design.build.recipe
     share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
+    values = electrical(cell)
+    values["charge_c"] *= conditions.capacity_percent / 100
+    for name in ("r0_ohm", "r1_ohm"):
+        values[name] *= conditions.resistance_percent / 100
     return {
-        **electrical(cell),
+        **values,
         "heat_capacity_j_k": heat_capacity_j_k(cell),
         "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share,
         "air_k": conditions.air_temperature_c + ZERO_CELSIUS_K,
@@ -181,25 +197,20 @@ def _bank(curves: Sequence[Curve]) -> CurveBank:
 
 
 def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
-    """The block arrays, shape ``(flights, blocks)``; a shorter mission is padded with blocks of no length."""
-    count = max(len(d.complete.mission.blocks) for d in designs)
-    seconds, power, volts = np.zeros((3, len(designs), count))
+    """The arrays of the steps, shape ``(flights, steps)``; a shorter mission is padded with steps of no length."""
+    count = max(len(d.steps.seconds) for d in designs)
+    seconds, power, volts, duty = np.zeros((4, len(designs), count))
     punch, landing = np.zeros((2, len(designs), count), bool)
     for row, design in enumerate(designs):
-        blocks, conditions = design.complete.mission.blocks, design.complete.design.conditions
-        n = len(blocks)
-        weight = np.full(n, design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2)
-        motors, motor_v = design.propulsion.power(
-            weight, _each(block_airspeed(b, conditions) for b in blocks), _each(b.climb_m_s for b in blocks)
-        )
-        seconds[row, :n] = [math.inf if b.duration_s is None else b.duration_s for b in blocks]
-        punch[row, :n] = [b.kind is BlockKind.PUNCH for b in blocks]
-        landing[row, :n] = [b.kind is BlockKind.LANDING for b in blocks]
+        steps, n = design.steps, len(design.steps.seconds)
+        motors, motor_v = design.propulsion.step_power(np.array([design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2]), steps)
+        seconds[row, :n], duty[row, :n] = steps.seconds, steps.duty
+        punch[row, :n], landing[row, :n] = steps.punch, steps.landing
         power[row, :n] = motors + sum(load.power_w for load in design.complete.craft.loads)
-        volts[row, :n] = np.where(punch[row, :n], 0.0, motor_v)
+        volts[row, :n] = np.where(steps.duty > 0, 0.0, motor_v)
     return {
         "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
-        "block_punch": punch, "block_landing": landing,
+        "block_duty": duty, "block_punch": punch, "block_landing": landing,
     }  # fmt: skip
 
 

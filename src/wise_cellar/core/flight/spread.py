@@ -15,7 +15,7 @@ from wise_cellar.core.documents import CellType, CompleteDesign, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.flight.findings import outside_fit
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.flight.lowering import LoweredDesign, block_airspeed, lower, lower_one, punch_seconds
+from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.flight.result import Answer
 from wise_cellar.core.physics.arrays import Floats
@@ -95,10 +95,7 @@ def _varied(design: LoweredDesign, one: FlightBatch, known: Doubts, samples: int
     )
     wide = one.take(np.zeros(samples, np.intp))
     weight = wide.weight_n * mass
-    blocks, conditions = design.complete.mission.blocks, design.complete.design.conditions
-    airspeed = np.array([block_airspeed(block, conditions) for block in blocks])
-    climb = np.array([block.climb_m_s for block in blocks])
-    motors, motor_v = design.propulsion.power(weight[:, None], airspeed[None, :], climb[None, :])
+    motors, motor_v = design.propulsion.step_power(weight[:, None], design.steps)
     return replace(
         wide,
         cell=replace(
@@ -109,7 +106,7 @@ def _varied(design: LoweredDesign, one: FlightBatch, known: Doubts, samples: int
         ),
         weight_n=weight,
         block_w=motors * drive[:, None] + wide.load_w[:, None],
-        block_motor_v=np.where(wide.block_punch, 0.0, motor_v),
+        block_motor_v=np.where(wide.block_duty > 0, 0.0, motor_v),
     )
 
 

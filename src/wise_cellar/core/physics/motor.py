@@ -80,6 +80,16 @@ def full_throttle(drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Float
     return current_share * motor + load_w / np.maximum(bus, 1e-3), bus
 
 
+def throttle_current_a(drive: Drive, duty: Floats, emf_v: Floats, source_ohm: Floats, load_w: Floats) -> Floats:
+    """Bus current, A, with every motor at ``duty`` on one sagging source.
+
+    At duty d a controller is a transformer: the motor sees d·V and the bus d·I. Put on the motor's side, the source is
+    E' = d·E behind R' = d²·R, and what flows there is the bus current over d.
+    """
+    current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w)
+    return np.asarray(duty * current)
+
+
 def full_throttle_thrust_n(drive: Drive, bus_v: Floats) -> Floats:
     """Static thrust of all rotors at duty 1 on ``bus_v``: the speed at which R·(q·n² + I₀) + n/k = V."""
     a = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v * drive.winding_ohm

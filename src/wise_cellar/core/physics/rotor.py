@@ -15,6 +15,9 @@ from wise_cellar.core.physics.arrays import FloatOrArray, Floats
 
 INDUCED_FACTOR = 1.15  # κ, non-uniform inflow
 PROFILE_SPEED_FACTOR = 4.65
+DESCENT_GAIN, LEAST_DESCENT = 0.5, 0.7
+"""Share of W·w that a slow descent wins back, and of level flight's power that it needs at least: estimates, because
+momentum theory does not hold in the rotors' own wake (Leishman, section 2.13.6)."""
 
 
 def default_figure_of_merit(diameter_m: float) -> float:

@@ -2,26 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Block, BlockKind, Conditions, DocumentError
+from wise_cellar.core.documents import (
+    Block,
+    BlockKind,
+    Conditions,
+    DocumentError,
+    Mission,
+    Repeat,
+    with_block_added,
+    with_block_removed,
+)
 from wise_cellar.core.units import format_share
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
-from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, field_for
+from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.row_list import RowList
 
 SIDE = 336
 BLOCK_FIELDS = {
     BlockKind.TAKE_OFF: ("kind", "name", "duration_s", "climb_m_s"),
-    BlockKind.CRUISE: ("kind", "name", "duration_s", "airspeed_m_s", "climb_m_s"),
+    BlockKind.CRUISE: ("kind", "name", "duration_s", "airspeed_m_s", "ground_speed_m_s", "heading_deg", "out_and_back",
+                       "leg_s", "climb_m_s"),
     BlockKind.HOVER: ("kind", "name", "duration_s"),
+    BlockKind.MANUAL: ("kind", "name", "duration_s", "airspeed_m_s", "liveliness", "full_throttle_s"),
+    BlockKind.DESCENT: ("kind", "name", "duration_s", "sink_m_s", "airspeed_m_s"),
+    BlockKind.PAUSE: ("kind", "name", "duration_s"),
+    BlockKind.THROTTLE: ("kind", "name", "duration_s", "throttle_percent"),
     BlockKind.PUNCH: ("kind", "name", "duration_s"),
     BlockKind.LANDING: ("kind", "name", "duration_s"),
-}
+}  # fmt: skip
+GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
+UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed"}
 
 
 class FlightStation(Station):
@@ -58,6 +77,7 @@ class FlightStation(Station):
         side.addStretch(1)
         self.traces.cursor_moved.connect(self._cursor)
         self.traces.block_chosen.connect(self.select_block)
+        self.traces.length_asked.connect(self._set_length)
 
     def _block_panel(self) -> QWidget:
         panel, column = sheet()
@@ -70,7 +90,9 @@ class FlightStation(Station):
         column.addLayout(self._block_column)
         self._block_grid: FieldGrid | None = None
         self._block_shown: tuple[int, BlockKind] | None = None
-        column.addWidget(note("A cruise or a hover without a duration lasts until the landing rule calls."))
+        column.addWidget(
+            note("Pull its edge on the strip, or type. Without a duration it lasts until the landing rule calls.")
+        )
         self._block_error = note(role="error")
         self._block_error.hide()
         column.addWidget(self._block_error)
@@ -82,7 +104,17 @@ class FlightStation(Station):
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
+        column.addWidget(note("Groups flown again: from block, to block, times; no times, until landing."))
+        self.repeats = RowList(
+            self.session, "mission.repeats", ("first", "last", "times"), "repeat", self._fresh_repeat, (72, 72, 72),
+            units=False,
+        )  # fmt: skip
+        column.addWidget(self.repeats)
         return panel
+
+    def _fresh_repeat(self) -> Repeat:
+        """The block that is chosen, twice."""
+        return Repeat(first=self.traces.selected_block + 1, last=self.traces.selected_block + 1, times=2)
 
     def _findings_panel(self) -> QWidget:
         self._findings_sheet, column = sheet()
@@ -107,6 +139,7 @@ class FlightStation(Station):
         if [self._blocks.itemText(i) for i in range(self._blocks.count())] != texts:
             self._blocks.clear()
             self._blocks.addItems(texts)
+        self.repeats.refresh()
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
         self.traces.redraw()
         self._findings.setText("\n".join(f.sentence for f in answer.findings))
@@ -119,19 +152,21 @@ class FlightStation(Station):
 
     def add_block(self) -> None:
         """Put a short hover before the chosen block."""
-        blocks = list(self.session.complete.mission.blocks)
-        blocks.insert(self.traces.selected_block, Block(kind=BlockKind.HOVER, name="Hover", duration_s=30))
-        self._change_blocks(blocks, "Add a block")
+        fresh = Block(kind=BlockKind.HOVER, name="Hover", duration_s=30)
+        place = self.traces.selected_block
+        self._change_mission(lambda mission: with_block_added(mission, place, fresh), "Add a block")
 
     def remove_block(self) -> None:
         """Take the chosen block out of the mission."""
-        blocks = list(self.session.complete.mission.blocks)
-        del blocks[self.traces.selected_block]
-        self._change_blocks(blocks, "Remove a block")
+        place = self.traces.selected_block
+        self._change_mission(lambda mission: with_block_removed(mission, place), "Remove a block")
 
-    def _change_blocks(self, blocks: list[Block], label: str) -> None:
+    def _change_mission(self, change: Callable[[Mission], Mission], label: str) -> None:
+        self._try(lambda: self.session.edit("mission", change(self.session.complete.mission), label))
+
+    def _try(self, edit: Callable[[], object]) -> None:
         try:
-            self.session.edit("mission.blocks", tuple(blocks), label)
+            edit()
         except (DocumentError, WorkspaceError) as error:
             self._block_error.setText(str(error))
             self._block_error.show()
@@ -146,12 +181,27 @@ class FlightStation(Station):
             if self._block_grid is not None:
                 self._block_grid.setParent(None)
                 self._block_grid.deleteLater()
-            paths = [f"mission.blocks.{block}.{name}" for name in BLOCK_FIELDS[kind]]
-            self._block_grid = FieldGrid([field_for(self.session, path) for path in paths])
+            self._block_grid = FieldGrid(
+                [self._block_field(f"mission.blocks.{block}.{name}") for name in BLOCK_FIELDS[kind]]
+            )
             self._block_column.addWidget(self._block_grid)
             self._block_shown = (block, kind)
         if self._block_grid is not None:
             self._block_grid.refresh()
+            by_air = self.session.complete.mission.blocks[block].ground_speed_m_s is None
+            for field in self._block_grid.fields:
+                name = field.path.rsplit(".", 1)[1]
+                field.setVisible(not (by_air and name in GROUND_FIELDS))
+                field.setEnabled(by_air or name != "airspeed_m_s")
+
+    def _block_field(self, path: str) -> Field:
+        unset = UNSET.get(path.rsplit(".", 1)[1])
+        return QuantityField(self.session, path, default=lambda: unset) if unset else field_for(self.session, path)
+
+    def _set_length(self, block: int, seconds: float) -> None:
+        """An edge of the strip was pulled."""
+        self.select_block(block)
+        self._try(lambda: self.session.edit(f"mission.blocks.{block}.duration_s", seconds, "Change a block's length"))
 
     def _cursor(self, second: float) -> None:
         parallel = self.session.complete.design.recipe.parallel_count

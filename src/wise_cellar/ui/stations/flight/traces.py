@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QPainter
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
 from wise_cellar.core.documents import BlockKind
 from wise_cellar.core.flight import Series
@@ -28,13 +29,19 @@ from wise_cellar.ui.widgets.plots import (
     title_text,
 )
 
+EDGE = 5.0
+"""Pixels to an edge of a block within which it can be pulled."""
 TITLES = ("Volts a cell", "Amps, whole pack", "Throttle, %", "Cells, °C")
 
 _STRIP_ROLE = {
     BlockKind.TAKE_OFF: "ochre",
     BlockKind.CRUISE: "verdigris",
     BlockKind.HOVER: "verdigris",
+    BlockKind.MANUAL: "verdigris",
     BlockKind.PUNCH: "brick",
+    BlockKind.DESCENT: "ochre",
+    BlockKind.PAUSE: "faint",
+    BlockKind.THROTTLE: "brick",
     BlockKind.LANDING: "faint",
 }
 
@@ -51,12 +58,14 @@ class Span:
 
 
 def spans(session: Session) -> list[Span]:
-    """Blocks in the order they were flown, with their true times."""
+    """Blocks in the order they were flown, with their true times; one that is flown again has a span each time."""
     series, blocks = session.answer.series, session.complete.mission.blocks
+    starts = [0, *(np.flatnonzero(np.diff(series.block)) + 1), len(series.block)]
     found = []
-    for block in np.unique(series.block):
-        times = series.time_s[series.block == block]
-        found.append(Span(block, blocks[block].label, blocks[block].kind, float(times[0]), float(times[-1])))
+    for first, after in pairwise(starts):
+        block = int(series.block[first])
+        start, end = float(series.time_s[first]), float(series.time_s[after - 1])
+        found.append(Span(block, blocks[block].label, blocks[block].kind, start, end))
     return found
 
 
@@ -102,6 +111,8 @@ class Traces(ThemedPlots):
 
     cursor_moved = pyqtSignal(float)
     block_chosen = pyqtSignal(int)
+    length_asked = pyqtSignal(int, float)
+    """A block, and the seconds that it is to last."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -112,6 +123,8 @@ class Traces(ThemedPlots):
         self.selected_block = 0
         self.cursor_s = 0.0
         self._parked = True
+        self._pulled: tuple[Span, float] | None = None
+        self.viewport().setMouseTracking(True)
         layout = self.ci.layout
         layout.setVerticalSpacing(1)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -242,6 +255,60 @@ class Traces(ThemedPlots):
             if isinstance(item, _StripItem):
                 self.strip.removeItem(item)
         self.strip.addItem(_StripItem(spans(self._session), colours_of(self), block))
+
+    # Pulling the edges of blocks
+
+    def edge_at(self, scene_point: QPointF) -> Span | None:
+        """The span whose end lies under a point of the strip, and can be pulled: the first of a block of fixed
+        length."""
+        if not self.strip.sceneBoundingRect().contains(scene_point):
+            return None
+        blocks, seen = self._session.complete.mission.blocks, set[int]()
+        found: list[tuple[float, Span]] = []
+        for span in spans(self._session):
+            away = abs(self.strip_x(span.end_s) - scene_point.x())
+            if span.block not in seen and blocks[span.block].duration_s is not None and away <= EDGE:
+                found.append((away, span))
+            seen.add(span.block)
+        return min(found, key=lambda each: each[0])[1] if found else None
+
+    def strip_x(self, second: float) -> float:
+        """Where a time of the flight lies on the scene."""
+        return float(self.strip.getViewBox().mapViewToScene(QPointF(second / 60, 0.5)).x())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take hold of an edge."""
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            span = self.edge_at(self.mapToScene(event.pos()))
+            if span is not None:
+                self._pulled = (span, span.end_s)
+                return
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Pull an edge; over one, the pointer says that it can be pulled."""
+        if event is None:
+            return
+        point = self.mapToScene(event.pos())
+        if self._pulled is not None:
+            second = float(self.strip.getViewBox().mapSceneToView(point).x()) * 60
+            self._pulled = (self._pulled[0], second)
+            self.move_cursor(second)
+            return
+        shape = Qt.CursorShape.SplitHCursor if self.edge_at(point) is not None else Qt.CursorShape.ArrowCursor
+        self.viewport().setCursor(shape)
+        super().mouseMoveEvent(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Let the edge go: whole seconds, five at a time in longer blocks."""
+        if self._pulled is None:
+            super().mouseReleaseEvent(event)
+            return
+        (span, second), self._pulled = self._pulled, None
+        wanted = second - span.start_s
+        grain = 5 if wanted > 120 else 1
+        if abs(second - span.end_s) > 0.5:
+            self.length_asked.emit(span.block, float(max(round(wanted / grain) * grain, 1)))
 
     def _second_at(self, scene_point: QPointF) -> float | None:
         view = self.plots[0].getViewBox()

@@ -1,0 +1,169 @@
+"""A mission laid out step by step: repeats written out, legs turned, bursts of manual flying put between its minutes.
+
+What each step asks for does not depend on the craft; what it costs does (:func:`step_power`).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.documents import Block, BlockKind, Conditions, Mission
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.physics.rotor import DESCENT_GAIN, LEAST_DESCENT
+
+MINUTE_S = 60.0
+LONGEST_S = 4 * 3600.0
+"""How far what lasts until the landing rule is written out."""
+MOST_STEPS = 1200
+"""A mission of more steps is cut off here, long after any pack is empty."""
+GUST_WEIGHTS = ((-1.0, 0.25), (0.0, 0.5), (1.0, 0.25))
+"""A gust's swing in three points, as of a slow sine."""
+
+
+@dataclass(frozen=True)
+class FlightStep:
+    """One stretch that asks for the same all along."""
+
+    block: int
+    """Its place in the mission."""
+    seconds: float
+    """Infinite where it lasts until the landing rule."""
+    airspeed_m_s: float = 0.0
+    climb_m_s: float = 0.0
+    """Negative: a descent."""
+    ratio: float = 1.0
+    """On the power of level flight; 0 with the motors at rest."""
+    duty: float = 0.0
+    """Held throttle, 1 = full; 0 where a power is held."""
+    punch: bool = False
+    landing: bool = False
+
+
+def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
+    """The mission in the order in which it is flown."""
+    found: list[FlightStep] = []
+    landings = [n for n, block in enumerate(mission.blocks) if block.kind is BlockKind.LANDING]
+    for place in _order(mission):
+        if place not in landings and len(found) < MOST_STEPS:
+            found += _steps(place, mission.blocks[place], conditions)
+    for place in landings:
+        found += _steps(place, mission.blocks[place], conditions)
+    return tuple(found)
+
+
+def _order(mission: Mission) -> Iterator[int]:
+    """Places of the blocks, repeats written out."""
+    starts = {repeat.first - 1: repeat for repeat in mission.repeats}
+    place = 0
+    while place < len(mission.blocks):
+        repeat = starts.get(place)
+        if repeat is None:
+            yield place
+            place += 1
+            continue
+        group = range(repeat.first - 1, repeat.last)
+        once = sum(mission.blocks[each].duration_s or 0.0 for each in group)
+        times = repeat.times or min(math.ceil(LONGEST_S / once), MOST_STEPS)
+        for _ in range(times):
+            yield from group
+        place = repeat.last
+
+
+def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightStep]:
+    seconds = math.inf if block.duration_s is None else block.duration_s
+    held = conditions.wind_m_s
+    if block.kind is BlockKind.CRUISE:
+        yield from _cruise(place, block, conditions, seconds)
+    elif block.kind is BlockKind.MANUAL:
+        yield from _manual(place, block, seconds)
+    elif block.kind is BlockKind.PUNCH:
+        yield FlightStep(place, seconds, held, duty=1.0, punch=True)
+    elif block.kind is BlockKind.DESCENT:
+        yield FlightStep(place, seconds, max(block.airspeed_m_s, held), -block.sink_m_s)
+    elif block.kind is BlockKind.PAUSE:
+        yield FlightStep(place, seconds, ratio=0.0)
+    elif block.kind is BlockKind.THROTTLE:
+        yield FlightStep(place, seconds, duty=block.throttle_percent / 100)
+    else:
+        climb = block.climb_m_s if block.kind is BlockKind.TAKE_OFF else 0.0
+        yield FlightStep(place, seconds, held, climb, landing=block.kind is BlockKind.LANDING)
+
+
+def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) -> Iterator[FlightStep]:
+    if block.ground_speed_m_s is None:
+        yield FlightStep(place, seconds, block.airspeed_m_s, block.climb_m_s)
+        return
+    out, back = (
+        airspeed_over_ground(block.ground_speed_m_s, block.heading_deg + turn, conditions) for turn in (0.0, 180.0)
+    )
+    if not block.out_and_back or abs(out - back) < 1e-9:
+        yield FlightStep(place, seconds, out, block.climb_m_s)
+        return
+    left = min(seconds, LONGEST_S)
+    leg = 0
+    while left > 1e-9:
+        yield FlightStep(place, min(block.leg_s, left), back if leg % 2 else out, block.climb_m_s)
+        left -= block.leg_s
+        leg += 1
+
+
+def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
+    """Every minute its bursts in one piece at its end: they find the cells as warm and as low as bursts do."""
+    if block.full_throttle_s == 0:
+        yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
+        return
+    left = min(seconds, LONGEST_S)
+    while left > 1e-9:
+        minute = min(MINUTE_S, left)
+        burst = block.full_throttle_s * minute / MINUTE_S
+        yield FlightStep(place, minute - burst, block.airspeed_m_s, ratio=block.liveliness)
+        yield FlightStep(place, burst, block.airspeed_m_s, duty=1.0, punch=True)
+        left -= minute
+
+
+def airspeed_over_ground(ground_m_s: float, heading_deg: float, conditions: Conditions) -> float:
+    """Airspeed that keeps a speed over ground along a heading: the wind's part along it adds, its part across is held.
+
+    √((g + w·cos θ)² + (w·sin θ)²), θ between the heading and where the wind comes from.
+    """
+    angle = math.radians(heading_deg - conditions.wind_from_deg)
+    return math.hypot(ground_m_s + conditions.wind_m_s * math.cos(angle), conditions.wind_m_s * math.sin(angle))
+
+
+@dataclass(frozen=True)
+class StepArrays:
+    """Steps as arrays of shape ``(steps,)``."""
+
+    block: Ints
+    seconds: Floats
+    airspeed_m_s: Floats
+    climb_m_s: Floats
+    ratio: Floats
+    duty: Floats
+    punch: Bools
+    landing: Bools
+    gust_m_s: float
+
+    @staticmethod
+    def of(mission: Mission, conditions: Conditions) -> StepArrays:
+        """The steps of a mission in the given conditions."""
+        steps = plan(mission, conditions)
+
+        def column(name: str) -> Any:
+            return np.array([getattr(step, name) for step in steps])
+
+        return StepArrays(
+            block=column("block"), seconds=column("seconds"), airspeed_m_s=column("airspeed_m_s"),
+            climb_m_s=column("climb_m_s"), ratio=column("ratio"), duty=column("duty"), punch=column("punch"),
+            landing=column("landing"), gust_m_s=conditions.gust_m_s,
+        )  # fmt: skip
+
+
+def descent_power_w(level_w: Floats, weight_n: Floats, sink_m_s: Floats) -> Floats:
+    """Power in a descent: a part of the height's power is won back, and a part of level flight's always needed."""
+    return np.maximum(level_w - DESCENT_GAIN * weight_n * sink_m_s, LEAST_DESCENT * level_w)
