@@ -273,7 +273,7 @@ def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, 
     left = window.session.answer.charge_left
     window.session.edit("design.landing.policy", "deep")
     assert window.session.answer.charge_left < left
-    assert "Calls at 2.70 V" in flight._landing_words.text()
+    assert "Calls at 2.70 V" in flight.landing.words.text()
 
 
 def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -288,3 +288,63 @@ def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWi
     window.session.edit("design.mission_id", "colony-scout")
     assert flight._blocks.count() == 6
     assert flight.traces.selected_block == 5
+
+
+# The strip
+
+
+def test_an_edge_of_a_block_is_pulled(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    traces = flight.traces
+    leg = spans(window.session)[1]
+    assert window.session.value("mission.blocks.1.duration_s") == 600
+    y = traces.strip.sceneBoundingRect().center().y()
+    start = traces.mapFromScene(QPointF(traces.strip_x(leg.end_s), y))
+    end = traces.mapFromScene(QPointF(traces.strip_x(leg.end_s - 200), y))
+    qtbot.mouseMove(traces.viewport(), start)
+    assert traces.edge_at(traces.mapToScene(start)) is not None
+    qtbot.mousePress(traces.viewport(), Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(traces.viewport(), end)
+    qtbot.mouseRelease(traces.viewport(), Qt.MouseButton.LeftButton, pos=end)
+    pulled = window.session.value("mission.blocks.1.duration_s")
+    assert pulled % 5 == 0
+    assert pulled == pytest.approx(400, abs=10)
+    assert traces.selected_block == 1
+    window.session.undo()
+    assert window.session.value("mission.blocks.1.duration_s") == 600
+
+
+def test_what_lasts_until_landing_has_no_edge_to_pull(flight: FlightStation, window: MainWindow) -> None:
+    traces = flight.traces
+    endless = next(
+        s for s in spans(window.session) if window.session.complete.mission.blocks[s.block].duration_s is None
+    )
+    y = traces.strip.sceneBoundingRect().center().y()
+    assert traces.edge_at(QPointF(traces.strip_x(endless.end_s), y)) is None
+
+
+def test_a_repeat_is_added_and_shows_on_the_strip(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(2)
+    flight.repeats.add_row()
+    type_into(qtbot, field(window, "mission.repeats.0.times"), "4")
+    assert [span.block for span in spans(window.session)].count(2) == 1, "one block again and again is one span"
+    punches = window.session.answer.series.throttle == 1
+    assert punches.sum() > 8
+    type_into(qtbot, field(window, "mission.repeats.0.first"), "2")
+    assert [span.block for span in spans(window.session)][:5] == [0, 1, 2, 1, 2]
+    type_into(qtbot, field(window, "mission.repeats.0.last"), "99")
+    assert "names a block that is not there" in field(window, "mission.repeats.0.last").error_text()
+
+
+def test_the_fields_of_a_block_follow_its_kind(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.select_block(1)
+    heading = field(window, "mission.blocks.1.heading_deg")
+    assert heading.isHidden(), "only over ground"
+    type_into(qtbot, field(window, "mission.blocks.1.ground_speed_m_s"), "36 km/h")
+    assert window.session.value("mission.blocks.1.ground_speed_m_s") == pytest.approx(10)
+    assert not field(window, "mission.blocks.1.heading_deg").isHidden()
+    assert not field(window, "mission.blocks.1.airspeed_m_s").isEnabled()
+    before = window.session.answer.energy_used_wh
+    back = field(window, "mission.blocks.1.out_and_back")
+    qtbot.mouseClick(back.entry, Qt.MouseButton.LeftButton)
+    assert window.session.value("mission.blocks.1.out_and_back") is True
+    assert window.session.answer.energy_used_wh != before

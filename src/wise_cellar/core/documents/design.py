@@ -10,7 +10,7 @@ from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import CellType, KineticClass
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Craft
-from wise_cellar.core.documents.mission import LandingRule, Mission
+from wise_cellar.core.documents.mission import LandingBasis, LandingRule, Mission
 from wise_cellar.core.documents.pack_recipe import PackRecipe
 
 
@@ -42,6 +42,16 @@ class CompleteDesign(Document):
     craft: Craft
     cell_type: CellType
     mission: Mission
+
+    @property
+    def landing_charge_mah(self) -> float | None:
+        """Charge taken from the pack at which the landing rule calls; none where it goes by volts."""
+        landing, label = self.design.landing, self.design.recipe.parallel_count * self.cell_type.capacity_mah
+        if landing.basis is LandingBasis.CHARGE:
+            return label * landing.charge_percent / 100
+        if landing.basis is LandingBasis.COUNTER:
+            return (landing.counter_mah or label) * landing.charge_percent / 100
+        return None
 
     @property
     def landing_voltage_v(self) -> float:

@@ -166,12 +166,30 @@ CYLINDER_THRESHOLDS_V = {LandingPolicy.GENTLE: 3.3, LandingPolicy.BALANCED: 3.0,
 POLYMER_THRESHOLDS_V = {LandingPolicy.GENTLE: 3.6, LandingPolicy.BALANCED: 3.5, LandingPolicy.DEEP: 3.4}
 
 
-class LandingRule(Document):
-    """Land when the loaded voltage at cruise stays at or below a threshold for ``hold_s``."""
+class LandingBasis(StrEnum):
+    """What the pilot, or the craft, goes by."""
 
+    LOADED = "volts under load"
+    RESTING = "volts at rest"
+    CHARGE = "charge used"
+    COUNTER = "the craft's own counter"
+
+
+class LandingRule(Document):
+    """When to land: by default when the loaded voltage at cruise stays at or below a threshold for ``hold_s``."""
+
+    basis: LandingBasis = Field(LandingBasis.LOADED, title="land by")
     policy: LandingPolicy = Field(LandingPolicy.BALANCED, title="landing rule")
     own_voltage_v: float = Field(3.2, ge=2.0, le=4.2, title="own landing voltage")
     hold_s: float = Field(3, ge=0, le=60, title="held for")
+    resting_voltage_v: float = Field(
+        3.5, ge=2.5, le=4.2, title="resting voltage", description="A cell's, as it would come to rest after landing."
+    )
+    charge_percent: float = Field(80, gt=5, le=100, title="charge to use", description="Of the label's capacity.")
+    counter_mah: float | None = Field(
+        None, gt=50, le=500000, title="capacity of the counter",
+        description="What the craft believes to carry. Empty: the pack's label.",
+    )  # fmt: skip
 
     def threshold_v(self, *, polymer: bool) -> float:
         """Loaded volts a cell at which the rule calls, for a polymer or a cylindrical cell."""

@@ -40,13 +40,14 @@ def answer(complete: CompleteDesign) -> Answer:
     reason = end_reason(complete, flown)
     charge_left = float(flown.end_state.soc[0])
     result = Answer(
-        duration_s=float(flown.end_s[0]),
+        duration_s=float(flown.airborne_s[0]),
         takeoff_mass_g=lowered.takeoff_mass_g,
         early_punch=early,
         late_punch=late,
         currents=currents,
         links=chain(lowered.build, complete.craft, currents),
         reason=reason,
+        landing_call_s=float(flown.landing_call_s[0]),
         charge_left=charge_left,
         resting_v=float(batch.cell.ocv(flown.end_state.soc)[0]),
         hottest_c=lowered.hottest_c(float(flown.hottest_k[0])),

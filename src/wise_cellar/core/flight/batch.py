@@ -48,6 +48,10 @@ class FlightBatch:
     landing_v: Floats
     """Loaded volts a cell, as the craft sees them, at which the landing rule calls."""
     landing_hold_s: Floats
+    landing_rest_v: Floats
+    """Resting volts of a cell at which it calls; minus infinity where it goes by something else, as below."""
+    landing_soc: Floats
+    """State of charge at which it calls."""
     block_s: Floats
     """(flights, blocks) Duration; infinite for "until landing"; 0 for a block that pads a shorter mission."""
     block_w: Floats
@@ -62,6 +66,8 @@ class FlightBatch:
     """(flights, blocks) A burst: the landing rule does not listen, and its currents are told apart from cruise."""
     block_landing: Bools
     """(flights, blocks) Flown once the landing rule has called."""
+    block_ground: Bools
+    """(flights, blocks) Spent on the ground or the bench, and no part of the minutes in the air."""
 
     @property
     def flights(self) -> int:
@@ -90,6 +96,8 @@ class FlightBatch:
             self,
             brown_out_v=never,
             landing_v=never,
+            landing_rest_v=never,
+            landing_soc=never,
             block_s=np.full(shape, seconds),
             block_w=np.zeros(shape) if power_w is None else power_w[:, None],
             block_motor_v=np.zeros(shape),
@@ -97,6 +105,7 @@ class FlightBatch:
             block_duty=np.full(shape, float(throttle)),
             block_punch=np.full(shape, throttle),
             block_landing=np.zeros(shape, bool),
+            block_ground=np.zeros(shape, bool),
         )
 
 
@@ -120,6 +129,8 @@ class FlightTraces:
     """What a batch leaves behind. Shapes ``(flights,)``."""
 
     end_s: Floats
+    airborne_s: Floats
+    """Of it, the time in the air."""
     ending: Ints
     """Values of :class:`Ending`."""
     end_state: CellState

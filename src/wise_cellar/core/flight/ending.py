@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import CompleteDesign, Load
+from wise_cellar.core.documents import CompleteDesign, LandingBasis, Load
 from wise_cellar.core.flight.batch import Ending, FlightTraces
 
 
@@ -18,6 +18,28 @@ class EndReason:
     field: str
 
 
+_FIELD_OF = {
+    LandingBasis.LOADED: "design.landing.policy",
+    LandingBasis.RESTING: "design.landing.resting_voltage_v",
+    LandingBasis.CHARGE: "design.landing.charge_percent",
+    LandingBasis.COUNTER: "design.landing.counter_mah",
+}
+
+
+def _called(complete: CompleteDesign) -> str:
+    """How the landing rule came to call."""
+    rule, used = complete.design.landing, complete.landing_charge_mah
+    if rule.basis is LandingBasis.RESTING:
+        return f"Cells would rest at {rule.resting_voltage_v:.2f} V, and the landing rule calls the craft home."
+    if used is not None:
+        whose = "The craft has counted" if rule.basis is LandingBasis.COUNTER else "The pack has given"
+        return f"{whose} {used:.0f} mAh, {rule.charge_percent:.0f} % of what it goes by, and is called home."
+    return (
+        f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and the {rule.policy}"
+        " landing rule calls the craft home."
+    )
+
+
 def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
     """The load with the highest minimum input voltage, and its place in the craft's list."""
     loads = list(enumerate(complete.craft.loads))
@@ -27,16 +49,10 @@ def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
 def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
     """The reason why the batch's only flight ended."""
     ending = Ending(int(flown.ending[0]))
-    cell = complete.cell_type
+    cell, rule = complete.cell_type, complete.design.landing
     if ending is Ending.RESERVE_REACHED:
-        volts, hold = complete.landing_voltage_v, complete.design.landing.hold_s
-        return EndReason(
-            ending,
-            "the reserve is reached",
-            f"Cells stay at {volts:.2f} V under load for {hold:g} s, and the {complete.design.landing.policy} landing"
-            " rule calls the craft home.",
-            "design.landing.policy",
-        )
+        words = "its own counter says empty" if rule.basis is LandingBasis.COUNTER else "the reserve is reached"
+        return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
         called = flown.landing_call_s[0] < flown.end_s[0]
         when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"
@@ -44,7 +60,7 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
             ending,
             "cells sag to their minimum",
             f"Cells sag to {cell.min_voltage_v:.2f} V under load, the least {cell.name} allows, {when}.",
-            "design.landing.policy" if called else "cell_type.min_voltage_v",
+            _FIELD_OF[rule.basis] if called else "cell_type.min_voltage_v",
         )
     if ending is Ending.BROWN_OUT:
         stopping = first_to_stop(complete)

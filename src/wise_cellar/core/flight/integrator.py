@@ -67,6 +67,7 @@ class _Demand:
     power_w: Floats
     motor_v: Floats
     punch: Bools
+    ground: Bools
     duty: Floats
     throttled: Ints
     """Indices of the flights whose throttle is held."""
@@ -80,8 +81,8 @@ def _demand(batch: FlightBatch, block: Ints) -> _Demand:
     punch = batch.block_punch[rows, block]
     held, duty = batch.block_cell_a[rows, block], batch.block_duty[rows, block]
     return _Demand(
-        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, duty, np.flatnonzero(duty > 0.0), held,
-        np.flatnonzero(held > 0.0),
+        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, batch.block_ground[rows, block], duty,
+        np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
     )  # fmt: skip
 
 
@@ -153,7 +154,12 @@ _HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_T
 
 
 def _landing_margin(batch: FlightBatch, point: _Point) -> Floats:
-    return point.bus_v / batch.series - batch.landing_v
+    """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
+    loaded = point.bus_v / batch.series - batch.landing_v
+    margin = np.minimum(loaded, point.state.soc - batch.landing_soc)
+    if np.isfinite(batch.landing_rest_v).any():
+        margin = np.minimum(margin, batch.cell.ocv(point.state.soc) - batch.landing_rest_v)
+    return margin
 
 
 def _watched(batch: FlightBatch, point: _Point, demand: _Demand, rule_idle: Bools) -> Floats:
@@ -225,7 +231,7 @@ class _Summary:
 
     def __init__(self, batch: FlightBatch) -> None:
         n = batch.flights
-        self.end_s = np.zeros(n)
+        self.end_s, self.airborne_s = np.zeros((2, n))
         self.ending = np.zeros(n, np.intp)
         self.call_s = np.full(n, np.nan)
         self.end = _copied(batch.start)
@@ -240,6 +246,7 @@ class _Summary:
         late = self.late.merged(never, self.end)
         return FlightTraces(
             end_s=self.end_s,
+            airborne_s=self.airborne_s,
             ending=self.ending,
             end_state=self.end,
             landing_call_s=np.where(never, self.end_s, self.call_s),
@@ -409,6 +416,8 @@ class _Flying:
             self.point.current * self.point.bus_v + end.current * end.bus_v
         )  # fmt: skip
         self.summary.energy_j[self.index[moved]] += energy[moved]
+        flown = moved & ~self.demand.ground
+        self.summary.airborne_s[self.index[flown]] += step[flown]
         safe = np.maximum(step, LEAST_STEP_S)
         self.slope = np.where(moved, (end.current - self.point.current) / safe, self.slope)
         self.time = np.where(moved, self.time + step, self.time)

@@ -11,11 +11,14 @@ import numpy as np
 
 from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_shape, resting_curve
 from wise_cellar.core.documents import (
+    Block,
     BlockKind,
     CompleteDesign,
     Conditions,
     Cooling,
     Craft,
+    LandingBasis,
+    Mission,
 )
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.flight.plan import GUST_WEIGHTS, StepArrays, descent_power_w
@@ -115,6 +118,12 @@ class LoweredDesign:
     factor: float
     steps: StepArrays
 
+    @property
+    def hover(self) -> StepArrays:
+        """A hover in the design's wind and gusts, as a mission of one step."""
+        hover = Mission(id="hover", name="hover", blocks=(Block(kind=BlockKind.HOVER),))
+        return StepArrays.of(hover, self.complete.design.conditions)
+
     def hottest_c(self, mean_k: float) -> float:
         """The cell that carries most, where the mean cell reached ``mean_k``.
 
@@ -156,8 +165,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         load_w=_each(sum(load.power_w for load in d.complete.craft.loads) for d in designs),
         cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
         brown_out_v=_each(_brown_out_v(d.complete.craft) for d in designs),
-        landing_v=_each(d.complete.landing_voltage_v for d in designs),
-        landing_hold_s=_each(d.complete.design.landing.hold_s for d in designs),
+        **_landing(designs, start_soc, np.array([c["charge_c"] for c in cells])),
         **blocks,
     )
 
@@ -200,18 +208,34 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     """The arrays of the steps, shape ``(flights, steps)``; a shorter mission is padded with steps of no length."""
     count = max(len(d.steps.seconds) for d in designs)
     seconds, power, volts, duty = np.zeros((4, len(designs), count))
-    punch, landing = np.zeros((2, len(designs), count), bool)
+    punch, landing, ground = np.zeros((3, len(designs), count), bool)
     for row, design in enumerate(designs):
         steps, n = design.steps, len(design.steps.seconds)
         motors, motor_v = design.propulsion.step_power(np.array([design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2]), steps)
         seconds[row, :n], duty[row, :n] = steps.seconds, steps.duty
-        punch[row, :n], landing[row, :n] = steps.punch, steps.landing
+        punch[row, :n], landing[row, :n], ground[row, :n] = steps.punch, steps.landing, steps.ground
         power[row, :n] = motors + sum(load.power_w for load in design.complete.craft.loads)
         volts[row, :n] = np.where(steps.duty > 0, 0.0, motor_v)
     return {
         "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
         "block_duty": duty, "block_punch": punch, "block_landing": landing,
+        "block_ground": ground,
     }  # fmt: skip
+
+
+def _landing(designs: Sequence[LoweredDesign], start_soc: Floats, charge_c: Floats) -> dict[str, Any]:
+    """The landing rule of each design: by one of three measures, the others never calling."""
+    loaded, rest, soc = np.full((3, len(designs)), -np.inf)
+    hold = np.zeros(len(designs))
+    for row, design in enumerate(designs):
+        rule, used_mah = design.complete.design.landing, design.complete.landing_charge_mah
+        if rule.basis is LandingBasis.LOADED:
+            loaded[row], hold[row] = design.complete.landing_voltage_v, rule.hold_s
+        elif rule.basis is LandingBasis.RESTING:
+            rest[row] = rule.resting_voltage_v
+        elif used_mah is not None:
+            soc[row] = start_soc[row] - 3.6 * used_mah / design.build.recipe.parallel_count / charge_c[row]
+    return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": soc}
 
 
 def _brown_out_v(craft: Craft) -> float:

@@ -42,6 +42,8 @@ class FlightStep:
     """Held throttle, 1 = full; 0 where a power is held."""
     punch: bool = False
     landing: bool = False
+    ground: bool = False
+    """On the ground or the bench."""
 
 
 def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
@@ -86,9 +88,9 @@ def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightS
     elif block.kind is BlockKind.DESCENT:
         yield FlightStep(place, seconds, max(block.airspeed_m_s, held), -block.sink_m_s)
     elif block.kind is BlockKind.PAUSE:
-        yield FlightStep(place, seconds, ratio=0.0)
+        yield FlightStep(place, seconds, ratio=0.0, ground=True)
     elif block.kind is BlockKind.THROTTLE:
-        yield FlightStep(place, seconds, duty=block.throttle_percent / 100)
+        yield FlightStep(place, seconds, duty=block.throttle_percent / 100, ground=True)
     else:
         climb = block.climb_m_s if block.kind is BlockKind.TAKE_OFF else 0.0
         yield FlightStep(place, seconds, held, climb, landing=block.kind is BlockKind.LANDING)
@@ -147,6 +149,7 @@ class StepArrays:
     duty: Floats
     punch: Bools
     landing: Bools
+    ground: Bools
     gust_m_s: float
 
     @staticmethod
@@ -160,7 +163,7 @@ class StepArrays:
         return StepArrays(
             block=column("block"), seconds=column("seconds"), airspeed_m_s=column("airspeed_m_s"),
             climb_m_s=column("climb_m_s"), ratio=column("ratio"), duty=column("duty"), punch=column("punch"),
-            landing=column("landing"), gust_m_s=conditions.gust_m_s,
+            landing=column("landing"), ground=column("ground"), gust_m_s=conditions.gust_m_s,
         )  # fmt: skip
 
 

@@ -77,12 +77,15 @@ class Answer:
     """Everything the interface shows of one design."""
 
     duration_s: float
+    """In the air: what is spent on the ground or the bench aside."""
     takeoff_mass_g: float
     early_punch: PunchAnswer
     late_punch: PunchAnswer
     currents: PackCurrents
     links: tuple[Link, ...]
     reason: EndReason
+    landing_call_s: float
+    """When the landing rule called, from take-off; the end where it never did."""
     charge_left: float
     """Share of the label charge still inside at the end."""
     resting_v: float

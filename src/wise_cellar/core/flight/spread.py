@@ -80,7 +80,7 @@ def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> 
     batch = _varied(lowered, lower([lowered]), known, samples)
     flown = fly(batch)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(samples))
-    return Spread(_ends(flown.end_s), _ends(late.bus_v / batch.series), known)
+    return Spread(_ends(flown.airborne_s), _ends(late.bus_v / batch.series), known)
 
 
 def _varied(design: LoweredDesign, one: FlightBatch, known: Doubts, samples: int) -> FlightBatch:

@@ -126,7 +126,7 @@ def shelf_at_load(
     widest = max(capacity_mah(cell) for cell in cells) / 1000
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
-        seconds = float(flown.end_s[place])
+        seconds = float(flown.airborne_s[place])
         usable = float(flown.energy_j[place]) / 3600
         charge = float(flown.charge_c[place])
         recipe = design.build.recipe

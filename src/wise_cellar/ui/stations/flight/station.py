@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
+    CompleteDesign,
     Conditions,
     DocumentError,
     Mission,
@@ -16,15 +18,17 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.units import format_share
+from wise_cellar.core.flight import policies
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
+from wise_cellar.ui.work import Worker
 
 SIDE = 336
 BLOCK_FIELDS = {
@@ -51,6 +55,8 @@ class FlightStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._flown: CompleteDesign | None = None
+        self._worker = Worker(self)
         column, self._headline, side = self.lay_out(SIDE)
         self.traces = Traces(session)
         column.addWidget(self.traces.key)
@@ -59,14 +65,8 @@ class FlightStation(Station):
         self.readout = Readout()
         column.addWidget(self.readout)
         side.addWidget(panel)
-        panel, column = sheet()
-        column.addWidget(heading("Landing rule"))
-        names = ("policy", "own_voltage_v", "hold_s")
-        self._landing = FieldGrid([field_for(session, f"design.landing.{n}") for n in names])
-        column.addWidget(self._landing)
-        self._landing_words = note()
-        column.addWidget(self._landing_words)
-        side.addWidget(panel)
+        self.landing = LandingPanel(session)
+        side.addWidget(self.landing)
         side.addWidget(self._block_panel())
         panel, column = sheet()
         column.addWidget(heading("Conditions at take-off"))
@@ -75,9 +75,19 @@ class FlightStation(Station):
         side.addWidget(panel)
         side.addWidget(self._findings_panel())
         side.addStretch(1)
+        self._worker.finished.connect(self.landing.show_policies)
         self.traces.cursor_moved.connect(self._cursor)
         self.traces.block_chosen.connect(self.select_block)
         self.traces.length_asked.connect(self._set_length)
+
+    @property
+    def settled(self) -> bool:
+        """Whether the policies have been flown."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop flying policies."""
+        self._worker.close()
 
     def _block_panel(self) -> QWidget:
         panel, column = sheet()
@@ -128,12 +138,11 @@ class FlightStation(Station):
         """Show the present flight."""
         complete, answer = self.session.complete, self.session.answer
         self._headline.setText(answer.reason.sentence)
-        self._landing.refresh()
         self._conditions.refresh()
-        self._landing_words.setText(
-            f"Calls at {complete.landing_voltage_v:.2f} V a cell under load. {format_share(answer.charge_left)} of the"
-            f" charge is left at the end, and the cells rest at {answer.resting_v:.2f} V."
-        )
+        self.landing.refresh(answer)
+        if self._flown != complete:
+            self._flown = complete
+            self._worker.run(partial(policies, complete, answer.factor))
         blocks = complete.mission.blocks
         texts = [f"{place}  {block.label}" for place, block in enumerate(blocks, start=1)]
         if [self._blocks.itemText(i) for i in range(self._blocks.count())] != texts:

@@ -10,7 +10,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
-from wise_cellar.core.documents import BlockKind
+from wise_cellar.core.documents import BlockKind, LandingBasis
 from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
@@ -159,6 +159,11 @@ class Traces(ThemedPlots):
         """What is drawn."""
         return self._session.answer.series
 
+    @property
+    def end_s(self) -> float:
+        """The end of the flight, pauses included."""
+        return float(self.series.time_s[-1])
+
     def redraw(self) -> None:
         """Draw the present flight."""
         colours, answer, complete = self.take_colours(), self._session.answer, self._session.complete
@@ -172,7 +177,9 @@ class Traces(ThemedPlots):
         c = colours.series
         volts, amps, throttle, heat = self.plots
         landing, least = complete.landing_voltage_v, complete.cell_type.min_voltage_v
-        volts.addItem(pg.InfiniteLine(landing, angle=0, pen=pen(colours.ochre, 1.2, DASHED)))
+        by_volts = complete.design.landing.basis is LandingBasis.LOADED
+        if by_volts:
+            volts.addItem(pg.InfiniteLine(landing, angle=0, pen=pen(colours.ochre, 1.2, DASHED)))
         volts.addItem(pg.InfiniteLine(least, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
         volts.plot(minutes, series.resting_v, pen=pen(colours.faint, 1.4, DASHED))
         volts.plot(minutes, series.punch_v, pen=pen(c[4], 1.6, DOTTED))
@@ -187,7 +194,7 @@ class Traces(ThemedPlots):
             Key("under load", c[0]),
             Key("at rest", colours.faint, DASHED),
             Key("if full throttle came now", c[4], DOTTED),
-            Key(f"landing {landing:.2f}", colours.ochre, DASHED),
+            *([Key(f"landing {landing:.2f}", colours.ochre, DASHED)] if by_volts else []),
             Key(f"minimum {least:.2f}", colours.brick, DASHED),
             Key("landing begins, flight ends", colours.ink, DOTTED),
         ]
@@ -204,14 +211,14 @@ class Traces(ThemedPlots):
             max(float(series.temperature_c.max()) * 1.1, 40),
             padding=0,
         )
-        self.strip.setXRange(0, max(answer.duration_s / 60 * 1.005, 0.05), padding=0)
+        self.strip.setXRange(0, max(self.end_s / 60 * 1.005, 0.05), padding=0)
         self._mark_events(colours, flown)
         self._add_cursor(colours)
 
     def _mark_events(self, colours: Colours, flown: list[Span]) -> None:
         """Dotted lines where the landing begins and where the flight ends."""
         landings = [span.start_s for span in flown if span.kind is BlockKind.LANDING]
-        ends = [*landings[:1], self._session.answer.duration_s]
+        ends = [*landings[:1], self.end_s]
         for plot in self.plots:
             for second in ends:
                 plot.addItem(pg.InfiniteLine(second / 60, pen=pen(colours.ink, 1.0, DOTTED)))
@@ -222,12 +229,12 @@ class Traces(ThemedPlots):
             line = pg.InfiniteLine(0, pen=pen(colours.ink, 1.2))
             plot.addItem(line, ignoreBounds=True)
             self._lines.append(line)
-        duration = self._session.answer.duration_s
+        duration = self.end_s
         self.move_cursor(0.75 * duration if self._parked else min(self.cursor_s, duration))
 
     def move_cursor(self, second: float) -> None:
         """Put the cursor at a time of the flight."""
-        self.cursor_s = float(np.clip(second, 0, self._session.answer.duration_s))
+        self.cursor_s = float(np.clip(second, 0, self.end_s))
         for line in self._lines:
             line.setValue(self.cursor_s / 60)
         self.setAccessibleDescription(f"Cursor at {format_minutes(self.cursor_s)}")
@@ -237,7 +244,7 @@ class Traces(ThemedPlots):
         """Left and right by a hundredth of the flight, with Shift by a tenth; Home and End to its ends."""
         if event is None:
             return
-        duration = self._session.answer.duration_s
+        duration = self.end_s
         step = duration / (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 100)
         moves = {Qt.Key.Key_Left: self.cursor_s - step, Qt.Key.Key_Right: self.cursor_s + step,
                  Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: duration}  # fmt: skip

@@ -1,0 +1,171 @@
+"""Landing policies side by side, and what to set on the craft's alarms."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.documents import CompleteDesign, LandingBasis, LandingPolicy, LandingRule
+from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.flight.lowering import lower, lower_one
+from wise_cellar.core.flight.result import Answer
+
+WARNING_S = 120.0
+"""How long before the landing rule calls the pilot is warned."""
+FULLEST_CELL_V = 4.35
+"""What a charger or a craft takes for the most that one cell can have, when it counts cells by itself."""
+SENSOR_DOUBT = 0.10
+
+
+@dataclass(frozen=True)
+class PolicyOutcome:
+    """One policy, flown."""
+
+    policy: LandingPolicy
+    threshold_v: float
+    duration_s: float
+    used_share: float
+    """Charge given over the label's."""
+    resting_v: float
+    """Of a cell, after the rebound."""
+    hover_left_s: float
+    """Hover until a cell meets its minimum or a load stops, begun where the flight ended: what is left to go round."""
+    ending: Ending
+
+
+@dataclass(frozen=True)
+class AlarmCard:
+    """What to set before the flight, from this very flight."""
+
+    cells: int
+    miscount_below: float | None
+    """State of charge under which a count by voltage finds fewer cells; none where it never does."""
+    miscount_cells: int
+    warning_v: float
+    land_v: float
+    """A cell, under load at cruise."""
+    warning_mah: float
+    land_mah: float
+    """Taken from the pack."""
+    capacity_mah: float
+    cruise_a: float
+    """Mean of the flight's longest block, which the craft's sensor ought to read."""
+
+
+def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ...]:
+    """The three ready policies, and the design's own volts where they are its rule, in one batch."""
+    wanted = [LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP]
+    if complete.design.landing.policy is LandingPolicy.OWN:
+        wanted.append(LandingPolicy.OWN)
+    designs = [_with_policy(complete, policy) for policy in wanted]
+    lowered = [lower_one(design, factor) for design in designs]
+    batch = lower(lowered)
+    flown = fly(batch)
+    hover = np.array([float(one.propulsion.step_power(batch.weight_n[:1], one.hover)[0][0]) for one in lowered])
+    going_on = replace(
+        batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
+    )
+    left = fly(going_on).end_s
+    label = 3.6 * complete.cell_type.capacity_mah
+    return tuple(
+        PolicyOutcome(
+            policy,
+            design.landing_voltage_v,
+            float(flown.airborne_s[place]),
+            float(flown.charge_c[place]) / label,
+            float(batch.cell.ocv(flown.end_state.soc)[place]),
+            float(left[place]),
+            Ending(int(flown.ending[place])),
+        )
+        for place, (policy, design) in enumerate(zip(wanted, designs, strict=True))
+    )
+
+
+def _with_policy(complete: CompleteDesign, policy: LandingPolicy) -> CompleteDesign:
+    present = complete.design.landing
+    rule = LandingRule(policy=policy, own_voltage_v=present.own_voltage_v, hold_s=present.hold_s)
+    return complete.model_copy(update={"design": complete.design.model_copy(update={"landing": rule})})
+
+
+def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
+    """What to set on the craft, from the present flight: its volts and charge when the rule calls, and before."""
+    recipe, series = complete.design.recipe, answer.series
+    call = answer.landing_call_s
+    before = max(call - WARNING_S, 0.0)
+    quiet = np.concatenate([[True], np.diff(series.time_s) > 0])
+
+    def at(values: np.ndarray, second: float) -> float:
+        return float(np.interp(second, series.time_s[quiet], values[quiet]))
+
+    below, fewer = _miscount(complete)
+    longest = _longest_block(series.time_s, series.block)
+    loaded = complete.design.landing.basis is LandingBasis.LOADED
+    land_v = complete.landing_voltage_v if loaded else at(series.loaded_v, call)
+    return AlarmCard(
+        cells=recipe.series_count,
+        miscount_below=below,
+        miscount_cells=fewer,
+        warning_v=max(at(series.loaded_v, before), land_v),
+        land_v=land_v,
+        warning_mah=at(series.charge_used_mah, before),
+        land_mah=at(series.charge_used_mah, call),
+        capacity_mah=recipe.parallel_count * complete.cell_type.capacity_mah,
+        cruise_a=float(np.mean(series.pack_a[series.block == longest])),
+    )
+
+
+def _miscount(complete: CompleteDesign) -> tuple[float | None, int]:
+    """Where a count goes wrong that takes the fewest cells which could hold the resting voltage.
+
+    It finds ceil(S·v/4.35) cells at v volts a cell, fewer than S once v ≤ 4.35·(S − 1)/S.
+    """
+    series = complete.design.recipe.series_count
+    volts = FULLEST_CELL_V * (series - 1) / series
+    curve = resting_curve(complete.cell_type)
+    soc = np.linspace(0.0, 1.0, len(curve.values))
+    if volts <= curve.values[0]:
+        return None, series
+    return float(np.interp(volts, curve.values, soc)), series - 1
+
+
+def _longest_block(time_s: np.ndarray, block: np.ndarray) -> int:
+    spent: dict[int, float] = {}
+    for seconds, place in zip(np.diff(time_s).tolist(), block[1:].tolist(), strict=True):
+        spent[place] = spent.get(place, 0.0) + seconds
+    return max(spent, key=lambda place: spent[place], default=int(block[0]))
+
+
+def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
+    """The card in sentences, for the clipboard and the field."""
+    warn, land = card.warning_v * card.cells, card.land_v * card.cells
+    lines = [f"{complete.craft.name}, {complete.design.name}"]
+    lines.append(f"Lock the cell count at {card.cells}.")
+    if card.miscount_below is not None:
+        lines[-1] = (
+            f"Lock the cell count at {card.cells}: below {100 * card.miscount_below:.0f} % of charge a count by voltage"
+            f" takes it for {card.miscount_cells} cells, and every alarm is wrong."
+        )
+    lines += [
+        f"Warning at {card.warning_v:.2f} V a cell under load, {warn:.1f} V in all: two minutes are left.",
+        f"Land now at {card.land_v:.2f} V a cell under load, {land:.1f} V in all.",
+        f"Warning at {card.warning_mah:.0f} mAh used, land at {card.land_mah:.0f} of {card.capacity_mah:.0f} mAh.",
+        f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
+        " set wrong, and so is its count of charge.",
+    ]
+    return lines
+
+
+def card_parameters(card: AlarmCard) -> str:
+    """The card as plain NAME,VALUE lines, as open autopilots read parameters; volts of the pack, charge left in mAh."""
+    values: Sequence[tuple[str, float, int]] = (
+        ("BATT_CAPACITY", card.capacity_mah, 0),
+        ("BATT_LOW_VOLT", card.warning_v * card.cells, 2),
+        ("BATT_CRT_VOLT", card.land_v * card.cells, 2),
+        ("BATT_LOW_MAH", max(card.capacity_mah - card.warning_mah, 0.0), 0),
+        ("BATT_CRT_MAH", max(card.capacity_mah - card.land_mah, 0.0), 0),
+    )
+    return "".join(f"{name},{value:.{decimals}f}\n" for name, value, decimals in values)

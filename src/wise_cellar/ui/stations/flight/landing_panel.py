@@ -1,0 +1,154 @@
+"""The landing rule, the ready policies side by side, and the card of alarms to set."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import LandingBasis, LandingPolicy
+from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, card_lines, card_parameters
+from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+
+_FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah")
+_OF_BASIS = {
+    LandingBasis.LOADED: {"policy", "own_voltage_v", "hold_s"},
+    LandingBasis.RESTING: {"resting_voltage_v"},
+    LandingBasis.CHARGE: {"charge_percent"},
+    LandingBasis.COUNTER: {"charge_percent", "counter_mah"},
+}
+_HEADINGS = ("", "V", "minutes", "used", "at rest", "hover left")
+
+
+class LandingPanel(QWidget):
+    """What calls the craft home, and what each way leaves."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(12)
+        panel, inside = sheet()
+        inside.addWidget(heading("Landing rule"))
+        self.fields = FieldGrid(
+            [
+                QuantityField(session, f"design.landing.{name}", default=lambda: "the label")
+                if name == "counter_mah"
+                else field_for(session, f"design.landing.{name}")
+                for name in _FIELDS
+            ]
+        )
+        inside.addWidget(self.fields)
+        self.words = note()
+        inside.addWidget(self.words)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(2)
+        inside.addLayout(self._grid)
+        inside.addWidget(note("Deep landings leave little for a go-around and cost cycles.", "caution"))
+        column.addWidget(panel)
+        column.addWidget(self._card_panel())
+        self.outcomes: tuple[PolicyOutcome, ...] = ()
+
+    def _card_panel(self) -> QWidget:
+        panel, inside = sheet(spacing=6)
+        inside.addWidget(heading("Alarm card"))
+        self.card = note(role="")
+        self.card.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        inside.addWidget(self.card)
+        row = QHBoxLayout()
+        self.copy_button, self.save_button = QPushButton("Copy"), QPushButton("Save as parameters…")
+        self.copy_button.setAccessibleName("Copy the alarm card")
+        self.copy_button.clicked.connect(self.copy)
+        self.save_button.clicked.connect(self._ask_where)
+        row.addWidget(self.copy_button)
+        row.addWidget(self.save_button)
+        row.addStretch(1)
+        inside.addLayout(row)
+        inside.addWidget(
+            note(
+                "Read what you load into a craft, and leave its failsafes as they are: these are alarms only.",
+                "caution",
+            )
+        )
+        self.error = note(role="error")
+        self.error.hide()
+        inside.addWidget(self.error)
+        return panel
+
+    def refresh(self, answer: Answer) -> None:
+        """Show the present rule and card."""
+        complete = self._session.complete
+        rule = complete.design.landing
+        self.fields.refresh()
+        for field in self.fields.fields:
+            name = field.path.rsplit(".", 1)[1]
+            own = name != "own_voltage_v" or rule.policy is LandingPolicy.OWN
+            field.setVisible(name == "basis" or (name in _OF_BASIS[rule.basis] and own))
+        self.words.setText(
+            f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end, and the cells rest"
+            f" at {answer.resting_v:.2f} V."
+        )
+        self.card.setText("\n".join(card_lines(complete, alarm_card(complete, answer))[1:]))
+
+    def _calls(self) -> str:
+        complete = self._session.complete
+        used = complete.landing_charge_mah
+        if used is not None:
+            return f"Calls at {used:.0f} mAh."
+        if complete.design.landing.basis is LandingBasis.RESTING:
+            return f"Calls at {complete.design.landing.resting_voltage_v:.2f} V a cell at rest."
+        return f"Calls at {complete.landing_voltage_v:.2f} V a cell under load."
+
+    def show_policies(self, outcomes: tuple[PolicyOutcome, ...]) -> None:
+        """One line a policy, the design's own marked."""
+        self.outcomes = outcomes
+        empty(self._grid)
+        rule = self._session.complete.design.landing
+        for column, words in enumerate(_HEADINGS):
+            self._cell(0, column, words, faint=True)
+        for row, outcome in enumerate(outcomes, start=1):
+            mine = rule.basis is LandingBasis.LOADED and rule.policy is outcome.policy
+            values = (
+                outcome.policy.value, f"{outcome.threshold_v:.2f}", f"{outcome.duration_s / 60:.1f}",
+                format_share(outcome.used_share), f"{outcome.resting_v:.2f} V", format_minutes(outcome.hover_left_s),
+            )  # fmt: skip
+            for column, text in enumerate(values):
+                self._cell(row, column, text, strong=mine)
+
+    def _cell(self, row: int, column: int, text: str, *, faint: bool = False, strong: bool = False) -> None:
+        label = QLabel(text)
+        label.setFont(font(11.5, strong=strong))
+        label.setProperty("role", "faint" if faint else "")
+        if column:
+            label.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._grid.addWidget(label, row, column)
+
+    def copy(self) -> None:
+        """Put the card on the clipboard."""
+        complete, clipboard = self._session.complete, QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText("\n".join(card_lines(complete, alarm_card(complete, self._session.answer))))
+
+    def _ask_where(self) -> None:
+        name = f"{self._session.complete.design.id}-alarms.param"
+        path, _ = QFileDialog.getSaveFileName(self, "Save alarms as parameters", name, "Parameters (*.param *.csv)")
+        if path:
+            self.save(Path(path))
+
+    def save(self, path: Path) -> None:
+        """Write the parameter file; says so in a sentence where it cannot be written."""
+        try:
+            path.write_text(card_parameters(alarm_card(self._session.complete, self._session.answer)), encoding="utf-8")
+        except OSError as error:
+            self.error.setText(f"{path} cannot be written: {(error.strerror or 'unknown reason').lower()}.")
+            self.error.show()
+            return
+        self.error.hide()

@@ -1,0 +1,168 @@
+"""Landing rules of every kind, policies side by side, and the alarm card."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.builders import LANDING, TAKE_OFF, cell_type, complete, cruise, mission
+from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.documents import CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
+from wise_cellar.core.flight import (
+    Ending,
+    alarm_card,
+    answer,
+    card_lines,
+    card_parameters,
+    fly,
+    lower,
+    lower_one,
+    policies,
+)
+
+FLOWN = mission(TAKE_OFF, cruise(), LANDING)
+
+
+def landing(**rule: object) -> CompleteDesign:
+    return complete(flown=FLOWN, landing=LandingRule(**rule))
+
+
+def test_landing_by_resting_volts_calls_where_the_cells_would_rest() -> None:
+    batch = lower([lower_one(landing(basis="volts at rest", resting_voltage_v=3.6), 1.0)])
+    flown = fly(batch)
+    assert flown.ending[0] == Ending.RESERVE_REACHED
+    assert float(batch.cell.ocv(flown.late_state.soc)[0]) == pytest.approx(3.6, abs=3e-4)
+    found = answer(landing(basis="volts at rest", resting_voltage_v=3.6))
+    assert "would rest at 3.60 V" in found.reason.sentence
+    assert found.reason.field == "design.landing.resting_voltage_v"
+
+
+@pytest.mark.parametrize("percent", [50, 80])
+def test_landing_by_charge_calls_when_it_is_used(percent: float) -> None:
+    """3P of 4 500 mAh: 80 % are 10 800 mAh."""
+    of = landing(basis="charge used", charge_percent=percent)
+    flown = fly(lower([lower_one(of, 1.0)]))
+    used = (1.0 - float(flown.late_state.soc[0])) * 13500
+    assert used == pytest.approx(135 * percent, rel=1e-3)
+    assert of.landing_charge_mah == pytest.approx(135 * percent)
+    assert f"has given {135 * percent:.0f} mAh" in answer(of).reason.sentence
+
+
+def test_a_counter_that_believes_in_a_smaller_pack_comes_home_early() -> None:
+    """Told of 5 000 mAh and landing at 80 %: at 4 000 mAh of 13 500."""
+    of = landing(basis="the craft's own counter", counter_mah=5000)
+    found = answer(of)
+    assert found.reason.words == "its own counter says empty"
+    assert found.reason.field == "design.landing.counter_mah"
+    called = np.interp(found.landing_call_s, found.series.time_s, found.series.charge_used_mah)
+    assert called == pytest.approx(4000, rel=1e-2)
+    assert any("of the charge unused" in finding.sentence for finding in found.findings)
+
+
+def test_a_part_charged_pack_gives_the_same_charge_before_a_counter_calls() -> None:
+    of = replaced(landing(basis="charge used", charge_percent=40), "design.conditions.start_charge_percent", 90)
+    flown = fly(lower([lower_one(of, 1.0)]))
+    assert (0.9 - float(flown.late_state.soc[0])) * 13500 == pytest.approx(5400, rel=1e-3)
+
+
+def test_the_rule_does_not_depend_on_what_else_is_in_the_batch() -> None:
+    designs = [landing(), landing(basis="volts at rest"), landing(basis="charge used")]
+    together = fly(lower([lower_one(d, 1.0) for d in designs]))
+    for place, design in enumerate(designs):
+        assert together.end_s[place] == pytest.approx(float(fly(lower([lower_one(design, 1.0)])).end_s[0]), rel=1e-9)
+
+
+# Policies
+
+
+def test_policies_are_the_flights_they_stand_for() -> None:
+    found = policies(landing(), 1.0)
+    assert [outcome.policy for outcome in found] == [LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP]
+    for outcome in found:
+        alone = answer(landing(policy=outcome.policy))
+        assert outcome.duration_s == pytest.approx(alone.duration_s, rel=1e-9)
+        assert outcome.resting_v == pytest.approx(alone.resting_v, rel=1e-9)
+        assert outcome.used_share == pytest.approx(1 - alone.charge_left, rel=1e-6)
+    gentle, balanced, deep = found
+    assert gentle.duration_s < balanced.duration_s < deep.duration_s
+    assert gentle.hover_left_s > balanced.hover_left_s > deep.hover_left_s >= 0
+    assert gentle.resting_v > balanced.resting_v > deep.resting_v
+
+
+def test_the_own_policy_stands_beside_the_ready_ones() -> None:
+    found = policies(landing(policy="own", own_voltage_v=3.15), 1.0)
+    assert found[-1].policy is LandingPolicy.OWN
+    assert found[-1].threshold_v == 3.15
+
+
+def test_what_is_left_to_go_round_is_hover_to_the_cells_minimum() -> None:
+    """Bounds by energy: the charge that is left, at volts above and below those of the rest of the way."""
+    gentle = policies(landing(), 1.0)[0]
+    one = lower_one(landing(policy="gentle"), 1.0)
+    batch = lower([one])
+    flown = fly(batch)
+    watts = float(one.propulsion.step_power(batch.weight_n, one.hover)[0][0] + batch.load_w[0])
+    volts = 4 * 3.0
+    charge = float(flown.end_state.soc[0]) * 4.5 * 3
+    assert gentle.hover_left_s / 3600 < charge * 4 * 3.5 / watts
+    assert gentle.hover_left_s / 3600 > 0.4 * charge * volts / watts
+
+
+# The card
+
+
+def test_the_card_locks_the_count_and_tells_where_a_count_goes_wrong() -> None:
+    """4S at 4.35·3/4 = 3.2625 V a cell or less could be three cells at 4.35 V."""
+    of = landing()
+    card = alarm_card(of, answer(of))
+    curve = resting_curve(of.cell_type)
+    assert card.miscount_below is not None
+    volts = np.interp(card.miscount_below, np.linspace(0, 1, len(curve.values)), curve.values)
+    assert volts == pytest.approx(3.2625, abs=1e-3)
+    assert math.ceil(4 * (volts - 0.01) / 4.35) == 3
+    assert math.ceil(4 * (volts + 0.01) / 4.35) == 4
+    assert (card.cells, card.miscount_cells) == (4, 3)
+    single = complete(cell=cell_type(), flown=FLOWN, series_count=1)
+    assert alarm_card(single, answer(single)).miscount_below is None
+    twelve = complete(flown=FLOWN, series_count=10)
+    assert (alarm_card(twelve, answer(twelve)).miscount_below or 0) > card.miscount_below, "more cells, sooner wrong"
+
+
+def test_the_card_is_this_flight_two_minutes_before_and_at_the_call() -> None:
+    of = landing(policy="gentle")
+    found = answer(of)
+    card = alarm_card(of, found)
+    assert card.land_v == of.landing_voltage_v
+    assert card.warning_v > card.land_v
+    assert card.capacity_mah == 13500
+    at = [np.interp(found.landing_call_s - s, found.series.time_s, found.series.charge_used_mah) for s in (120, 0)]
+    assert card.warning_mah == pytest.approx(at[0], rel=1e-3)
+    assert card.land_mah == pytest.approx(at[1], rel=1e-3)
+    cruising = found.series.block == 1
+    assert card.cruise_a == pytest.approx(float(found.series.pack_a[cruising].mean()))
+    by_charge = landing(basis="charge used")
+    other = alarm_card(by_charge, answer(by_charge))
+    assert other.land_mah == pytest.approx(10800, rel=1e-2)
+    assert 2.5 < other.land_v < 4.0, "the volts that go with that charge"
+
+
+def test_the_card_as_words_and_as_parameters() -> None:
+    of = landing()
+    card = alarm_card(of, answer(of))
+    text = "\n".join(card_lines(of, card))
+    assert "Lock the cell count at 4: below" in text
+    assert f"{card.land_v:.2f} V a cell under load" in text
+    values = dict(line.split(",") for line in card_parameters(card).splitlines())
+    assert float(values["BATT_CAPACITY"]) == 13500
+    assert float(values["BATT_CRT_VOLT"]) == pytest.approx(4 * card.land_v, abs=0.01)
+    assert float(values["BATT_LOW_MAH"]) == pytest.approx(13500 - card.warning_mah, abs=1)
+    assert float(values["BATT_LOW_MAH"]) > float(values["BATT_CRT_MAH"])
+
+
+def test_every_basis_has_a_sentence_and_a_field() -> None:
+    for basis in LandingBasis:
+        found = answer(landing(basis=basis))
+        assert found.reason.ending is Ending.RESERVE_REACHED
+        assert found.reason.field.startswith("design.landing.")
