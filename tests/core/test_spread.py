@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 import pytest
 
-from tests.builders import cell_type, complete, craft, fitted_model
-from wise_cellar.core.documents import BenchResult, CellType, Conditions, KnownFlight
-from wise_cellar.core.flight import Doubts, Spread, answer, spread
-from wise_cellar.core.flight.spread import doubts
+from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
+from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight
+from wise_cellar.core.flight import Doubts, Spread, answer, fly, lower, lower_one, spread
+from wise_cellar.core.flight.spread import DRIVE, _percentiles, doubts
 
 
 def known(cell: CellType, **changes: Any) -> Doubts:
@@ -96,3 +98,68 @@ def test_outside_its_fit_the_range_is_twice_as_wide() -> None:
     assert (outside.capacity, outside.resistance) == (0.04, 0.12)
     assert outside.resistance_because == "fitted, flown outside it"
     assert "resistance ± 12 % (fitted, flown outside it)" in outside.words
+
+
+# What drives it
+
+
+def test_each_driver_alone_moves_the_minutes_by_what_is_said() -> None:
+    """Drive worse by its ± share, everything else as it is: the flight is shorter by the driver's effect."""
+    design = complete()
+    found, middle = spread(design, answer(design)), answer(design)
+    drive = next(driver for driver in found.drivers if driver.name == "drive efficiency")
+    batch = lower([lower_one(design, middle.factor)])
+    motors = batch.block_w - batch.load_w[:, None]
+    worse = fly(replace(batch, block_w=motors * (1 + DRIVE) + batch.load_w[:, None])).airborne_s[0]
+    better = fly(replace(batch, block_w=motors * (1 - DRIVE) + batch.load_w[:, None])).airborne_s[0]
+    assert drive.effect_s == pytest.approx((better - worse) / 2, rel=0.1)
+    capacity = next(driver for driver in found.drivers if driver.name == "capacity")
+    assert capacity.effect_s == pytest.approx(0.02 * middle.duration_s, rel=0.15)
+
+
+def test_drivers_add_by_squares_to_the_range_and_stand_in_order() -> None:
+    found = spreading(cell_type())
+    effects = [driver.effect_s for driver in found.drivers]
+    assert effects == sorted(effects, reverse=True)
+    half = 0.5 * (found.duration_s[1] - found.duration_s[0])
+    assert half == pytest.approx(sum(effect**2 for effect in effects) ** 0.5, rel=0.15)
+
+
+def test_the_measurement_that_shrinks_most_is_named() -> None:
+    found = spreading(cell_type())
+    assert found.best_measurement is not None
+    assert found.best_measurement.measure == "enter one flight with a battery you know"
+    known_flight = KnownFlight(
+        takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
+        air_temperature_c=17, altitude_m=10,
+    )  # fmt: skip
+    flown = spreading(cell_type(), carrier=craft(known_flight=known_flight))
+    assert flown.best_measurement is not None
+    assert flown.best_measurement.name == "capacity"
+
+
+def test_the_wind_spreads_only_what_is_held_against_it() -> None:
+    holding = spreading(cell_type(), flown=mission(Block(kind="hover"), LANDING), conditions=Conditions(wind_m_s=12))
+    held = next(d for d in holding.drivers if d.name == "wind").effect_s
+    assert held > 20
+    still = spreading(cell_type())
+    assert not [driver for driver in still.drivers if driver.name == "wind"]
+    by_air = spreading(cell_type(), conditions=Conditions(wind_m_s=12), flown=mission(cruise(), LANDING))
+    assert next(d for d in by_air.drivers if d.name == "wind").effect_s < 0.1 * held, "only the landing hovers"
+
+
+def test_bands_hold_the_flight_and_widen_towards_its_end() -> None:
+    design = complete()
+    bands, series = spread(design, answer(design)).bands, answer(design).series
+    volts = np.interp(bands.time_s, series.time_s, series.loaded_v)
+    inside = (bands.loaded_v[0] - 5e-3 <= volts) & (volts <= bands.loaded_v[1] + 5e-3)
+    assert inside.mean() > 0.97
+    width = bands.loaded_v[1] - bands.loaded_v[0]
+    assert width[-20] > 1.5 * width[20] > 0
+    assert np.all(bands.pack_a[0] <= bands.pack_a[1])
+
+
+def test_percentiles_are_numpys() -> None:
+    values = np.random.default_rng(3).normal(size=(50, 8))
+    values[20:, 5:] = np.nan
+    assert _percentiles(values) == pytest.approx(np.nanpercentile(values, (10, 90), axis=0))

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import itertools
+from pathlib import Path
 
 import numpy as np
+import pyqtgraph as pg
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, type_into
+from wise_cellar.core.documents import LandingBasis
 from wise_cellar.core.pack import stow
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft import CraftStation
@@ -348,3 +351,81 @@ def test_the_fields_of_a_block_follow_its_kind(flight: FlightStation, window: Ma
     qtbot.mouseClick(back.entry, Qt.MouseButton.LeftButton)
     assert window.session.value("mission.blocks.1.out_and_back") is True
     assert window.session.answer.energy_used_wh != before
+
+
+# Landing, alarms, range, explanation
+
+
+def test_landing_fields_follow_what_is_landed_by(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    def shown() -> set[str]:
+        return {f.path.rsplit(".", 1)[1] for f in flight.landing.fields.fields if not f.isHidden()}
+
+    assert shown() == {"basis", "policy", "hold_s", "least_margin"}
+    window.session.edit("design.landing.basis", LandingBasis.COUNTER)
+    assert shown() == {"basis", "charge_percent", "counter_mah", "least_margin"}
+    type_into(qtbot, field(window, "design.landing.counter_mah"), "5 Ah")
+    assert "Calls at 4000 mAh." in flight.landing.words.text()
+    assert window.session.answer.reason.words == "its own counter says empty"
+
+
+def test_policies_stand_side_by_side_once_flown(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: flight.settled and len(flight.landing.outcomes) == 3, timeout=20000)
+    texts = [label.text() for label in flight.landing.findChildren(QLabel)]
+    for outcome in flight.landing.outcomes:
+        assert f"{outcome.duration_s / 60:.1f}" in texts
+    mine = next(o for o in flight.landing.outcomes if o.policy == window.session.complete.design.landing.policy)
+    assert mine.duration_s == pytest.approx(window.session.answer.duration_s)
+
+
+def test_the_alarm_card_is_copied_and_saved(
+    flight: FlightStation, window: MainWindow, tmp_path: Path, qtbot: QtBot
+) -> None:
+    qtbot.mouseClick(flight.landing.copy_button, Qt.MouseButton.LeftButton)
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert "Lock the cell count at 4" in clipboard.text()
+    assert flight.landing.card.text() in clipboard.text()
+    flight.landing.save(tmp_path / "alarms.param")
+    lines = (tmp_path / "alarms.param").read_text().splitlines()
+    assert lines[0] == "BATT_CAPACITY,13200"
+    flight.landing.save(tmp_path / "nowhere" / "alarms.param")
+    assert "cannot be written" in flight.landing.error.text()
+
+
+def test_what_spreads_the_minutes_is_ranked_and_leads_to_its_field(
+    flight: FlightStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    qtbot.waitUntil(lambda: window.session.settled, timeout=20000)
+    spread = window.session.spread
+    assert spread is not None
+    assert [row.name.lower() for row in flight.range.ledger.rows] == [driver.name for driver in spread.drivers]
+    best = spread.best_measurement
+    assert best is not None
+    assert best.measure in flight.range.words.text()
+    shades = [item for item in flight.traces.plots[0].items if isinstance(item, pg.FillBetweenItem)]
+    assert len(shades) == 1
+    window.session.edit("design.landing.hold_s", 5)
+    qtbot.waitUntil(lambda: window.session.settled and window.session.spread is not None, timeout=20000)
+    assert len([i for i in flight.traces.plots[0].items if isinstance(i, pg.FillBetweenItem)]) == 1
+
+
+def test_an_answer_is_explained_and_copied(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    panel = flight.explanation
+    words = [label.text() for label in panel.findChildren(QLabel)]
+    assert any(f"= {window.session.answer.takeoff_mass_g:.0f} g" in text for text in words)
+    mass = panel.asked.findText("the take-off mass")
+    panel.asked.setCurrentIndex(mass)
+    panel.asked.activated.emit(mass)
+    qtbot.mouseClick(panel.copy_button, Qt.MouseButton.LeftButton)
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert clipboard.text().startswith("How the take-off mass comes about")
+    assert "12 cells 834.0 g" in clipboard.text()
+
+
+def test_the_margin_wanted_is_told_beside_the_cursor(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    assert "is there to the end" in flight.readout.margin.text()
+    type_into(qtbot, field(window, "design.landing.least_margin"), "2.2")
+    assert "2.2 is there until" in flight.readout.margin.text()
+    type_into(qtbot, field(window, "design.landing.least_margin"), "4.5")
+    assert "is never there" in flight.readout.margin.text()

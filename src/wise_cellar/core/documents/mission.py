@@ -186,6 +186,9 @@ class LandingRule(Document):
         3.5, ge=2.5, le=4.2, title="resting voltage", description="A cell's, as it would come to rest after landing."
     )
     charge_percent: float = Field(80, gt=5, le=100, title="charge to use", description="Of the label's capacity.")
+    least_margin: float = Field(
+        1.5, ge=1, le=5, title="thrust margin wanted", description="Full-throttle thrust over weight, to the end."
+    )
     counter_mah: float | None = Field(
         None, gt=50, le=500000, title="capacity of the counter",
         description="What the craft believes to carry. Empty: the pack's label.",

@@ -4,18 +4,22 @@ from wise_cellar.core.flight.answer import answer
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces
 from wise_cellar.core.flight.calibration import CalibrationResult, calibrate
 from wise_cellar.core.flight.ending import EndReason
+from wise_cellar.core.flight.explain import Asked, as_text, explain
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.landing import AlarmCard, PolicyOutcome, alarm_card, card_lines, card_parameters, policies
 from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, power_against_mass
 from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
-from wise_cellar.core.flight.spread import Doubts, Spread, spread
+from wise_cellar.core.flight.spread import Bands, Doubts, Driver, Spread, spread
 
 __all__ = [
     "AlarmCard",
     "Answer",
+    "Asked",
+    "Bands",
     "CalibrationResult",
     "Doubts",
+    "Driver",
     "EndReason",
     "Ending",
     "Finding",
@@ -29,9 +33,11 @@ __all__ = [
     "Spread",
     "alarm_card",
     "answer",
+    "as_text",
     "calibrate",
     "card_lines",
     "card_parameters",
+    "explain",
     "fly",
     "lower",
     "lower_one",

@@ -39,6 +39,7 @@ def answer(complete: CompleteDesign) -> Answer:
     currents = PackCurrents(float(flown.cruise_current_a[0]) * parallel, peak * parallel, seconds)
     reason = end_reason(complete, flown)
     charge_left = float(flown.end_state.soc[0])
+    series = _series(batch, trace, punches, lowered.steps.block)
     result = Answer(
         duration_s=float(flown.airborne_s[0]),
         takeoff_mass_g=lowered.takeoff_mass_g,
@@ -47,13 +48,14 @@ def answer(complete: CompleteDesign) -> Answer:
         currents=currents,
         links=chain(lowered.build, complete.craft, currents),
         reason=reason,
+        margin_until_s=_margin_until_s(series, complete.design.landing.least_margin),
         landing_call_s=float(flown.landing_call_s[0]),
         charge_left=charge_left,
         resting_v=float(batch.cell.ocv(flown.end_state.soc)[0]),
         hottest_c=lowered.hottest_c(float(flown.hottest_k[0])),
         mean_power_w=float(flown.energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
         energy_used_wh=float(flown.energy_j[0]) / 3600,
-        series=_series(batch, trace, punches, lowered.steps.block),
+        series=series,
         build=lowered.build,
         cell_dcir_ohm=float(pulse_resistance_ohm(batch.cell, np.array([half_charge_slope(complete.cell_type)]))[0]),
         calibration=calibration,
@@ -101,8 +103,22 @@ def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome, blocks: Int
         temperature_c=trace.state.temperature_k - ZERO_CELSIUS_K,
         charge_used_mah=used,
         thrust_margin=punches.thrust_margin[2:],
+        punch_a=punches.current_a[2:],
         block=blocks[trace.block],
     )
+
+
+def _margin_until_s(series: Series, wanted: float) -> float:
+    """The last moment of the flight at which a burst still gives the margin."""
+    enough = np.flatnonzero(series.thrust_margin >= wanted)
+    if not len(enough):
+        return 0.0
+    last = int(enough[-1])
+    if last + 1 >= len(series.time_s):
+        return float(series.time_s[last])
+    there, gone = series.thrust_margin[last], series.thrust_margin[last + 1]
+    share = (there - wanted) / (there - gone)
+    return float(series.time_s[last] + share * (series.time_s[last + 1] - series.time_s[last]))
 
 
 def _duration_field(reason: EndReason) -> str:

@@ -9,9 +9,8 @@ from wise_cellar.core.documents import BlockKind, CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.pack_findings import pack_findings
 from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
-from wise_cellar.core.units import format_share
+from wise_cellar.core.units import format_minutes, format_share
 
-LEAST_THRUST_MARGIN = 1.5
 WARM_C = 50.0
 MUCH_LEFT = 1 / 3
 FIT_MARGIN_C = 5.0
@@ -61,10 +60,12 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             f"A late punch pulls the cells to {answer.late_punch.cell_v:.2f} V, under their minimum of {least:.2f} V.",
             "design.landing.policy",
         )
-    margin = answer.late_punch.thrust_margin
-    if margin < LEAST_THRUST_MARGIN:
+    margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
+    if margin < wanted:
+        until = format_minutes(answer.margin_until_s)
         yield caution(
-            f"Late in the pack full throttle gives only {margin:.1f} times the weight: a dive is pulled out too low.",
+            f"Late in the pack full throttle gives only {margin:.1f} times the weight: a dive is pulled out too low."
+            f" {wanted:g} times are there until {until}.",
             "design.recipe.series_count",
         )
 

@@ -203,10 +203,12 @@ def _locate(
 
 
 class _Recorder:
-    """Collects the points of the flights of a small batch."""
+    """Collects the points of every flight, to be sorted by flight at the end."""
 
     def __init__(self, flights: int) -> None:
-        self._rows: list[list[tuple[float, ...]]] = [[] for _ in range(flights)]
+        self._count = flights
+        self._flights: list[Ints] = []
+        self._tables: list[Floats] = []
 
     def add(self, flights: Ints, time_s: Floats, block: Ints, point: _Point, mask: Bools) -> None:
         state = point.state
@@ -214,13 +216,16 @@ class _Recorder:
             [time_s, block, state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v,
              point.bus_v], axis=1
         )  # fmt: skip
-        for row in np.flatnonzero(mask):
-            self._rows[flights[row]].append(table[row])
+        self._flights.append(flights[mask])
+        self._tables.append(table[mask])
 
     def traces(self) -> tuple[Trace, ...]:
+        flights, table = np.concatenate(self._flights), np.concatenate(self._tables)
+        order = np.argsort(flights, kind="stable")
+        bounds = np.searchsorted(flights[order], np.arange(1, self._count))
         result = []
-        for rows in self._rows:
-            t, block, soc, lag, v1, temperature, current, cell_v, bus_v = np.array(rows).T
+        for rows in np.split(table[order], bounds):
+            t, block, soc, lag, v1, temperature, current, cell_v, bus_v = rows.T.copy()
             state = CellState(soc, lag, v1, temperature)
             result.append(Trace(t, block.astype(np.intp), state, current, cell_v, bus_v))
         return tuple(result)

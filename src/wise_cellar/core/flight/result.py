@@ -69,6 +69,8 @@ class Series:
     temperature_c: Floats
     charge_used_mah: Floats
     thrust_margin: Floats
+    punch_a: Floats
+    """Greatest amps of one cell in a burst begun here."""
     block: Ints
 
 
@@ -84,6 +86,8 @@ class Answer:
     currents: PackCurrents
     links: tuple[Link, ...]
     reason: EndReason
+    margin_until_s: float
+    """Until when, from take-off, full throttle gives the thrust margin that is wanted; 0 where it never does."""
     landing_call_s: float
     """When the landing rule called, from take-off; the end where it never did."""
     charge_left: float

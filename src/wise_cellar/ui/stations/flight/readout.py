@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes, format_number
-from wise_cellar.ui.widgets.panel import heading
+from wise_cellar.ui.widgets.panel import heading, note
 
 NOW = ("Under load", "At rest", "Each cell gives", "Throttle", "Used", "Cells")
-PUNCH = ("Sags to", "Thrust over weight")
+PUNCH = ("Sags to", "Each cell would give", "Thrust over weight")
 
 
 def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
@@ -33,6 +33,7 @@ def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
         "Used": f"{format_number(at(series.charge_used_mah), 0)} mAh",
         "Cells": f"{at(series.temperature_c):.0f} °C",
         "Sags to": f"{at(series.punch_v):.2f} V",
+        "Each cell would give": f"{at(series.punch_a):.0f} A",
         "Thrust over weight": f"{at(series.thrust_margin):.1f}",
     }
 
@@ -52,6 +53,8 @@ class Readout(QWidget):
         column.addSpacing(4)
         column.addWidget(heading("If full throttle came now"))
         column.addLayout(self._block(PUNCH))
+        self.margin = note()
+        column.addWidget(self.margin)
 
     def _block(self, names: tuple[str, ...]) -> QGridLayout:
         grid = QGridLayout()
@@ -64,6 +67,15 @@ class Readout(QWidget):
             grid.addWidget(value, row, 1)
             self.labels[name] = value
         return grid
+
+    def show_margin(self, wanted: float, until_s: float, end_s: float) -> None:
+        """Until when the thrust margin that is wanted is there."""
+        if until_s >= end_s - 1.0:
+            self.margin.setText(f"A thrust margin of {wanted:g} is there to the end.")
+        elif until_s <= 0:
+            self.margin.setText(f"A thrust margin of {wanted:g} is never there.")
+        else:
+            self.margin.setText(f"A thrust margin of {wanted:g} is there until {format_minutes(until_s)}.")
 
     def show_at(self, series: Series, second: float, parallel: int) -> None:
         """Show the values at a time."""

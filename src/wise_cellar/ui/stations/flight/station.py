@@ -22,7 +22,9 @@ from wise_cellar.core.flight import policies
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.flight.explain_panel import ExplainPanel
 from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
+from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
@@ -67,6 +69,10 @@ class FlightStation(Station):
         side.addWidget(panel)
         self.landing = LandingPanel(session)
         side.addWidget(self.landing)
+        self.range = RangePanel()
+        side.addWidget(self.range.widget)
+        self.range.ledger.field_requested.connect(self.field_requested)
+        session.spread_changed.connect(self._show_spread)
         side.addWidget(self._block_panel())
         panel, column = sheet()
         column.addWidget(heading("Conditions at take-off"))
@@ -74,6 +80,8 @@ class FlightStation(Station):
         column.addWidget(self._conditions)
         side.addWidget(panel)
         side.addWidget(self._findings_panel())
+        self.explanation = ExplainPanel(session)
+        side.addWidget(self.explanation)
         side.addStretch(1)
         self._worker.finished.connect(self.landing.show_policies)
         self.traces.cursor_moved.connect(self._cursor)
@@ -139,6 +147,9 @@ class FlightStation(Station):
         complete, answer = self.session.complete, self.session.answer
         self._headline.setText(answer.reason.sentence)
         self._conditions.refresh()
+        self.readout.show_margin(
+            complete.design.landing.least_margin, answer.margin_until_s, float(answer.series.time_s[-1])
+        )
         self.landing.refresh(answer)
         if self._flown != complete:
             self._flown = complete
@@ -151,8 +162,15 @@ class FlightStation(Station):
         self.repeats.refresh()
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
         self.traces.redraw()
+        self._show_spread()
+        self.explanation.refresh()
         self._findings.setText("\n".join(f.sentence for f in answer.findings))
         self._findings_sheet.setVisible(bool(answer.findings))
+
+    def _show_spread(self) -> None:
+        self.range.show_spread(self.session.spread)
+        if self.session.spread is not None and self.isVisible():
+            self.traces.show_bands(self.session.spread.bands)
 
     def select_block(self, block: int) -> None:
         """Show the fields of a block."""

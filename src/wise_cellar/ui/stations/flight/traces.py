@@ -8,10 +8,10 @@ from itertools import pairwise
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
 from wise_cellar.core.documents import BlockKind, LandingBasis
-from wise_cellar.core.flight import Series
+from wise_cellar.core.flight import Bands, Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -29,6 +29,7 @@ from wise_cellar.ui.widgets.plots import (
     title_text,
 )
 
+BAND_ALPHA = 46
 EDGE = 5.0
 """Pixels to an edge of a block within which it can be pulled."""
 TITLES = ("Volts a cell", "Amps, whole pack", "Throttle, %", "Cells, °C")
@@ -214,6 +215,25 @@ class Traces(ThemedPlots):
         self.strip.setXRange(0, max(self.end_s / 60 * 1.005, 0.05), padding=0)
         self._mark_events(colours, flown)
         self._add_cursor(colours)
+
+    def show_bands(self, bands: Bands) -> None:
+        """Shade what 8 of 10 flights do, behind the traces."""
+        colours, minutes = colours_of(self), bands.time_s / 60
+        volts, amps, _throttle, heat = self.plots
+        for plot in self.plots:
+            for item in [each for each in plot.items if isinstance(each, pg.FillBetweenItem)]:
+                plot.removeItem(item)
+        for plot, values, colour in (
+            (volts, bands.loaded_v, colours.series[0]),
+            (amps, bands.pack_a, colours.series[1]),
+            (heat, bands.temperature_c, colours.series[3]),
+        ):
+            shade = QColor(colour)
+            shade.setAlpha(BAND_ALPHA)
+            edges = [pg.PlotCurveItem(minutes, edge) for edge in values]
+            fill = pg.FillBetweenItem(*edges, brush=shade)
+            fill.setZValue(-5)
+            plot.addItem(fill, ignoreBounds=True)
 
     def _mark_events(self, colours: Colours, flown: list[Span]) -> None:
         """Dotted lines where the landing begins and where the flight ends."""

@@ -1,0 +1,199 @@
+"""How an answer comes about: the steps of the calculation with this design's own numbers in them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight.lowering import LoweredDesign, lower_one
+from wise_cellar.core.flight.result import Answer
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.units import format_minutes, format_share
+
+
+class Asked(StrEnum):
+    """What is explained."""
+
+    MINUTES = "the minutes"
+    MASS = "the take-off mass"
+    PUNCH = "the late punch"
+    LINK = "the weakest link"
+    END = "why it lands"
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: a word for it, and the sentence with its numbers."""
+
+    name: str
+    sentence: str
+
+
+def explain(complete: CompleteDesign, answer: Answer, asked: Asked) -> tuple[Step, ...]:
+    """The steps behind an answer, in the order of the calculation."""
+    return _STEPS[asked](complete, answer)
+
+
+def as_text(asked: Asked, steps: tuple[Step, ...]) -> str:
+    """All steps as lines, for the clipboard."""
+    return "\n".join([f"How {asked} comes about", *(f"{step.name}: {step.sentence}" for step in steps)])
+
+
+def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    lowered = lower_one(complete, answer.factor)
+    cells = complete.design.recipe.parallel_count
+    series_count = complete.design.recipe.series_count
+    series = answer.series
+    longest = _longest(series.time_s, series.block)
+    there = series.block == longest
+    amps, volts = float(np.mean(series.pack_a[there])), float(np.mean(series.loaded_v[there]))
+    rest = float(np.mean(series.resting_v[there]))
+    label = cells * complete.cell_type.capacity_mah / 1000
+    used = float(series.charge_used_mah[-1]) / 1000
+    wiring = answer.build.wiring_ohm
+    return (
+        _mass_step(complete, answer),
+        *_power_steps(complete, lowered, longest),
+        Step("Amps", f"On the mean of this block {amps:.1f} A from the pack, {amps / cells:.1f} A from each cell."),
+        Step(
+            "Volts",
+            f"Cells that would rest at {rest:.2f} V give {volts:.2f} V: {1000 * (rest - volts):.0f} mV a cell are lost,"
+            f" of which {1000 * amps * wiring / series_count:.0f} in {1e3 * wiring:.1f} mΩ of wiring.",
+        ),
+        Step(
+            "Charge",
+            f"Of {label:.1f} Ah on the label {used:.2f} Ah are used before the end: {answer.energy_used_wh:.0f} Wh.",
+        ),
+        Step(
+            "Minutes",
+            f"{answer.energy_used_wh:.1f} Wh ÷ {answer.mean_power_w:.0f} W on the mean of all blocks ="
+            f" {60 * answer.energy_used_wh / answer.mean_power_w:.1f} min.",
+        ),
+        Step("End", answer.reason.sentence),
+    )
+
+
+def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
+    payload = complete.design.conditions.payload_g
+    parts = [f"{complete.craft.dry_mass_g:.0f} g of craft", f"{answer.build.mass_g:.0f} g of pack"]
+    parts += [f"{payload:.0f} g of payload"] if payload else []
+    weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+    return Step("Mass", f"{' + '.join(parts)} = {answer.takeoff_mass_g:.0f} g, a weight of {weight:.1f} N.")
+
+
+def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -> tuple[Step, ...]:
+    """Air, thrust and power of the block that takes most of the time, at its first step."""
+    step = int(np.flatnonzero(lowered.steps.block == block)[0])
+    drive, steps = lowered.propulsion, lowered.steps
+    weight = lowered.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+    airspeed = float(steps.airspeed_m_s[step])
+    drag = 0.5 * drive.density * airspeed**2 * drive.drag_area_m2
+    thrust = math.hypot(weight, drag)
+    induced = math.sqrt(weight / (2 * drive.density * drive.area_m2))
+    hover = weight * induced / drive.figure_of_merit
+    motors = float(drive.step_power(np.array([weight]), steps)[0][step])
+    loads = sum(load.power_w for load in complete.craft.loads)
+    label = complete.mission.blocks[block].label
+    factor = f", times {drive.factor:.2f} from the known flight" if drive.factor != 1.0 else ""
+    return (
+        Step(
+            "Air",
+            f"{drive.density:.3f} kg/m³ at {complete.design.conditions.altitude_m:.0f} m and"
+            f" {complete.design.conditions.air_temperature_c:.0f} °C.",
+        ),
+        Step(
+            "Thrust",
+            f"{label}, the longest block, flies at {airspeed:.1f} m/s: {drag:.1f} N of drag, {thrust:.1f} N of thrust"
+            f" on {drive.area_m2:.3f} m² of discs.",
+        ),
+        Step(
+            "Power",
+            f"A hover would take {weight:.1f} N × {induced:.2f} m/s ÷ {drive.figure_of_merit:.2f} (figure of merit) ="
+            f" {hover:.0f} W at the shafts{factor}; this block takes {motors:.0f} W at the battery, and {loads:.1f} W"
+            " go to everything else.",
+        ),
+    )
+
+
+def _mass(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    parts = ", ".join(f"{part.name} {part.mass_g:.0f} g" for part in complete.craft.parts)
+    pack = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in answer.build.masses)
+    limit = complete.craft.max_takeoff_mass_g
+    room = f"{limit - answer.takeoff_mass_g:.0f} g under" if limit and limit >= answer.takeoff_mass_g else "over"
+    steps = [Step("Craft", f"{parts}."), Step("Pack", f"{pack}."), _mass_step(complete, answer)]
+    return (*steps, Step("Limit", f"{room} the {limit:.0f} g allowed.")) if limit else tuple(steps)
+
+
+def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    recipe, late = complete.design.recipe, answer.late_punch
+    called = float(np.interp(answer.landing_call_s, answer.series.time_s, answer.series.resting_v))
+    pack_a = late.amps_a_cell * recipe.parallel_count
+    weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+    lost = called - late.volts_a_cell
+    return (
+        Step("When", f"Full throttle for {answer.punch_s:g} s when the landing rule calls, at {_clock(answer)}."),
+        Step("Amps", f"Motors at full throttle draw {pack_a:.0f} A, {late.amps_a_cell:.0f} A from each cell."),
+        Step(
+            "Volts",
+            f"Cells that would rest at {called:.2f} V sag by {lost:.2f} V to {late.volts_a_cell:.2f} V as the craft"
+            f" sees them: {late.bus_v:.1f} V on the bus.",
+        ),
+        Step(
+            "Thrust",
+            f"On {late.bus_v:.1f} V the rotors give {late.thrust_margin * weight:.0f} N against {weight:.1f} N of"
+            f" weight: {late.thrust_margin:.1f} times.",
+        ),
+    )
+
+
+def _clock(answer: Answer) -> str:
+    return format_minutes(answer.landing_call_s)
+
+
+def _link(_complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    link, currents = answer.weak_link, answer.currents
+    steps = [
+        Step("Pack", f"{currents.cruise_a:.1f} A at the most of cruise, {currents.punch_a:.0f} A in a punch."),
+        Step("Link", f"{link.name} carries {link.cruise_a:.1f} A and {link.punch_a:.1f} A of it."),
+        Step(
+            "Limit",
+            f"{link.cruise_limit_a:.1f} A for good, {link.punch_limit_a:.1f} A for the {currents.punch_s:g} s of a"
+            f" punch: {format_share(link.cruise_share)} at cruise, {format_share(link.punch_share)} in the punch.",
+        ),
+    ]
+    if link.rises_k is not None:
+        cruise, punch = link.rises_k
+        steps.append(
+            Step("Heat", f"It warms by {cruise:.0f} K at cruise and by {punch:.0f} K at the end of the punch.")
+        )
+    return tuple(steps)
+
+
+def _end(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    return (
+        Step("Rule", answer.reason.sentence),
+        Step(
+            "Then",
+            f"{format_share(answer.charge_left)} of the charge is left; the cells come to rest at"
+            f" {answer.resting_v:.2f} V, where they gave {answer.series.loaded_v[-1]:.2f} V under load.",
+        ),
+    )
+
+
+def _longest(time_s: np.ndarray, block: np.ndarray) -> int:
+    spent = np.bincount(block[1:], weights=np.diff(time_s))
+    return int(np.argmax(spent)) if len(spent) else int(block[0])
+
+
+_STEPS: dict[Asked, Callable[[CompleteDesign, Answer], tuple[Step, ...]]] = {
+    Asked.MINUTES: _minutes,
+    Asked.MASS: _mass,
+    Asked.PUNCH: _punch,
+    Asked.LINK: _link,
+    Asked.END: _end,
+}
