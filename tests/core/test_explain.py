@@ -67,6 +67,14 @@ def test_every_answer_is_explained_and_moves_with_its_design(asked: Asked) -> No
         assert text != as_text(asked, explain(other, answer(other), asked))
 
 
+def test_a_flight_that_never_begins_is_explained_too() -> None:
+    hopeless = complete(series_count=1, parallel_count=1)
+    found = answer(hopeless)
+    assert found.duration_s == 0
+    for asked in Asked:
+        assert explain(hopeless, found, asked)
+
+
 # The thrust margin that is wanted
 
 

@@ -69,13 +69,16 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
             "Charge",
             f"Of {label:.1f} Ah on the label {used:.2f} Ah are used before the end: {answer.energy_used_wh:.0f} Wh.",
         ),
-        Step(
-            "Minutes",
-            f"{answer.energy_used_wh:.1f} Wh ÷ {answer.mean_power_w:.0f} W on the mean of all blocks ="
-            f" {60 * answer.energy_used_wh / answer.mean_power_w:.1f} min.",
-        ),
+        Step("Minutes", _energy_over_power(answer)),
         Step("End", answer.reason.sentence),
     )
+
+
+def _energy_over_power(answer: Answer) -> str:
+    energy, power = answer.energy_used_wh, answer.mean_power_w
+    if power <= 0:
+        return "The flight ends where it begins."
+    return f"{energy:.1f} Wh ÷ {power:.0f} W on the mean of all blocks = {60 * energy / power:.1f} min."
 
 
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:

@@ -30,6 +30,7 @@ from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
+from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
 
 SIDE = 336
@@ -45,6 +46,7 @@ BLOCK_FIELDS = {
     BlockKind.PUNCH: ("kind", "name", "duration_s"),
     BlockKind.LANDING: ("kind", "name", "duration_s"),
 }  # fmt: skip
+VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed"}
 
@@ -67,22 +69,20 @@ class FlightStation(Station):
         self.readout = Readout()
         column.addWidget(self.readout)
         side.addWidget(panel)
-        self.landing = LandingPanel(session)
-        side.addWidget(self.landing)
-        self.range = RangePanel()
-        side.addWidget(self.range.widget)
+        side.addWidget(self._findings_panel())
+        self.views = Segments(VIEWS, "Beside the flight")
+        side.addWidget(self.views)
+        self.landing, self.range, self.explanation = LandingPanel(session), RangePanel(), ExplainPanel(session)
+        self._pages = (
+            self._block_panel(), self._weather_panel(), self.landing, self.range.widget, self.explanation
+        )  # fmt: skip
+        for place, page in enumerate(self._pages):
+            side.addWidget(page)
+            page.setVisible(place == 0)
+        side.addStretch(1)
+        self.views.chosen.connect(self._show_page)
         self.range.ledger.field_requested.connect(self.field_requested)
         session.spread_changed.connect(self._show_spread)
-        side.addWidget(self._block_panel())
-        panel, column = sheet()
-        column.addWidget(heading("Conditions at take-off"))
-        self._conditions = FieldGrid([field_for(session, f"design.conditions.{n}") for n in Conditions.model_fields])
-        column.addWidget(self._conditions)
-        side.addWidget(panel)
-        side.addWidget(self._findings_panel())
-        self.explanation = ExplainPanel(session)
-        side.addWidget(self.explanation)
-        side.addStretch(1)
         self._worker.finished.connect(self.landing.show_policies)
         self.traces.cursor_moved.connect(self._cursor)
         self.traces.block_chosen.connect(self.select_block)
@@ -96,6 +96,19 @@ class FlightStation(Station):
     def close_work(self) -> None:
         """Stop flying policies."""
         self._worker.close()
+
+    def _show_page(self, chosen: int) -> None:
+        for place, page in enumerate(self._pages):
+            page.setVisible(place == chosen)
+
+    def _weather_panel(self) -> QWidget:
+        panel, column = sheet()
+        column.addWidget(heading("Conditions at take-off"))
+        self._conditions = FieldGrid(
+            [field_for(self.session, f"design.conditions.{name}") for name in Conditions.model_fields]
+        )
+        column.addWidget(self._conditions)
+        return panel
 
     def _block_panel(self) -> QWidget:
         panel, column = sheet()
@@ -235,8 +248,12 @@ class FlightStation(Station):
         self.readout.show_at(self.session.answer.series, second, parallel)
 
     def focus_field(self, path: str) -> bool:
-        """Focus a field; a block's field shows its block first."""
+        """Focus a field; its page, and the block of a block's field, come into view first."""
         parts = path.split(".")
         if parts[:2] == ["mission", "blocks"]:
             self.select_block(int(parts[2]) if len(parts) > 2 else 0)
+        for place, page in enumerate(self._pages):
+            if any(f.path == path or f.path.startswith(path + ".") for f in page.findChildren(Field)):
+                self.views.choose(place)
+                break
         return super().focus_field(path)
