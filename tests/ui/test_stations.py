@@ -429,3 +429,22 @@ def test_the_margin_wanted_is_told_beside_the_cursor(flight: FlightStation, wind
     assert "2.2 is there until" in flight.readout.margin.text()
     type_into(qtbot, field(window, "design.landing.least_margin"), "4.5")
     assert "is never there" in flight.readout.margin.text()
+
+
+def test_power_against_airspeed_tells_the_two_best_speeds(
+    craft: CraftStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    craft.which.choose(1)
+    assert craft.speeds.isVisible()
+    assert not craft.picture.isVisible()
+    before = craft.speeds.curve
+    assert before is not None
+    assert f"furthest at {before.furthest_m_s:.1f} m/s" in craft.speeds.words.text()
+    type_into(qtbot, field(window, "craft.rotors.count"), "8")
+    box = field(window, "craft.rotors.coaxial")
+    qtbot.mouseClick(box.entry, Qt.MouseButton.LeftButton)
+    assert window.session.complete.craft.rotors.coaxial
+    assert craft.speeds.curve is not None
+    assert craft.speeds.curve.power_w[0] < before.power_w[0]
+    craft.which.choose(0)
+    assert craft.picture.isVisible()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Self
 
 from pydantic import Field, model_validator
 
@@ -17,15 +17,22 @@ class Part(Document):
 
 
 class Rotors(Document):
-    """Rotors, all alike and none overlapping."""
+    """Rotors, all alike; none overlap but those of coaxial pairs."""
 
     count: int = Field(4, ge=1, le=16, title="number of rotors")
+    coaxial: bool = Field(False, title="in coaxial pairs", description="Two on one arm, one over the other.")
     diameter_mm: float = Field(ge=20, le=1500, title="propeller diameter")
     pitch_mm: float = Field(ge=10, le=1000, title="propeller pitch")
     blades: int = Field(2, ge=2, le=6, title="blades")
     figure_of_merit: float | None = Field(
         None, ge=0.2, le=0.85, title="figure of merit", description="Empty: the default for the diameter."
     )
+
+    @model_validator(mode="after")
+    def _pairs(self) -> Self:
+        if self.coaxial and self.count % 2:
+            raise ValueError(f"{self.count} rotors do not make coaxial pairs; an even number does.")
+        return self
 
 
 class Motor(Document):

@@ -8,7 +8,7 @@ from wise_cellar.core.flight.explain import Asked, as_text, explain
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.landing import AlarmCard, PolicyOutcome, alarm_card, card_lines, card_parameters, policies
 from wise_cellar.core.flight.lowering import lower, lower_one
-from wise_cellar.core.flight.power_curve import PowerCurve, power_against_mass
+from wise_cellar.core.flight.power_curve import PowerCurve, SpeedCurve, power_against_airspeed, power_against_mass
 from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
 from wise_cellar.core.flight.spread import Bands, Doubts, Driver, Spread, spread
 
@@ -30,6 +30,7 @@ __all__ = [
     "PunchAnswer",
     "Series",
     "Severity",
+    "SpeedCurve",
     "Spread",
     "alarm_card",
     "answer",
@@ -42,6 +43,7 @@ __all__ = [
     "lower",
     "lower_one",
     "policies",
+    "power_against_airspeed",
     "power_against_mass",
     "spread",
 ]

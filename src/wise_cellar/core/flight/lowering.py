@@ -29,6 +29,7 @@ from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.curve_bank import Curve, CurveBank
 from wise_cellar.core.physics.motor import Drive, operating_point
 from wise_cellar.core.physics.rotor import (
+    COAXIAL_AREA,
     default_drag_area_m2,
     default_figure_of_merit,
     default_thrust_coefficient,
@@ -86,7 +87,9 @@ def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor
     diameter = rotors.diameter_mm * 1e-3
     merit = rotors.figure_of_merit or default_figure_of_merit(diameter)
     thrust = default_thrust_coefficient(rotors.pitch_mm / rotors.diameter_mm, rotors.blades)
-    power = power_coefficient(thrust, merit) * factor
+    # A pair takes the power of its thrust on a smaller disc than two apart would share.
+    area_share = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
+    power = power_coefficient(thrust, merit) * factor / math.sqrt(area_share)
     drive = Drive(
         count=_one(rotors.count),
         kv_rev_s_v=_one(motor.kv_rpm_per_v / 60),
@@ -98,7 +101,7 @@ def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor
     )
     return Propulsion(
         density,
-        float(disc_area_m2(rotors.count, diameter)),
+        float(disc_area_m2(rotors.count, diameter)) * area_share,
         diameter,
         merit,
         craft.drag_area_m2 or default_drag_area_m2(diameter),

@@ -1,4 +1,4 @@
-"""Power a craft needs against its take-off mass: the picture of the Craft station."""
+"""Power a craft needs against its take-off mass and against its airspeed: the pictures of the Craft station."""
 
 from __future__ import annotations
 
@@ -32,3 +32,46 @@ def power_against_mass(
     hover, _ = drive.power(weight, np.full_like(weight, conditions.wind_m_s), level)
     cruise, _ = drive.power(weight, np.full_like(weight, airspeed_m_s), level)
     return PowerCurve(masses_g, hover + loads, cruise + loads, airspeed_m_s)
+
+
+@dataclass(frozen=True)
+class SpeedCurve:
+    """Bus power, W, over airspeeds in level flight, shape ``(speeds,)``, and the two speeds worth knowing."""
+
+    airspeed_m_s: Floats
+    power_w: Floats
+    longest_m_s: float
+    """Least power: the longest in the air."""
+    furthest_m_s: float
+    """Least energy a metre, in still air: the furthest."""
+
+    def power_at(self, airspeed_m_s: float) -> float:
+        """Power at a speed, W."""
+        return float(np.interp(airspeed_m_s, self.airspeed_m_s, self.power_w))
+
+    def km_for(self, energy_wh: float, airspeed_m_s: float) -> float:
+        """Kilometres through still air that an energy lasts for at a speed."""
+        return 3.6 * energy_wh * airspeed_m_s / self.power_at(airspeed_m_s)
+
+
+SPEEDS = 241
+FASTEST_POWER = 2.5
+"""The curve ends where level flight takes this many times the hover's power."""
+
+
+def power_against_airspeed(craft: Craft, conditions: Conditions, takeoff_mass_g: float, factor: float) -> SpeedCurve:
+    """Power in level flight from hover to where it has grown far beyond it; other loads included."""
+    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    loads = sum(load.power_w for load in craft.loads)
+
+    def power(speeds: Floats) -> Floats:
+        weight = np.full_like(speeds, takeoff_mass_g * 1e-3 * GRAVITY_M_S2)
+        return drive.power(weight, speeds, np.zeros_like(speeds))[0] + loads
+
+    wide = np.linspace(0.0, 60.0, SPEEDS)
+    beyond = np.flatnonzero(power(wide) > FASTEST_POWER * power(wide[:1])[0])
+    fastest = wide[beyond[0]] if len(beyond) else wide[-1]
+    speeds = np.linspace(0.0, fastest, SPEEDS)
+    watts = power(speeds)
+    furthest = speeds[1:][np.argmin(watts[1:] / speeds[1:])]
+    return SpeedCurve(speeds, watts, float(speeds[np.argmin(watts)]), float(furthest))

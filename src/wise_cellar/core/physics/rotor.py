@@ -15,6 +15,8 @@ from wise_cellar.core.physics.arrays import FloatOrArray, Floats
 
 INDUCED_FACTOR = 1.15  # κ, non-uniform inflow
 PROFILE_SPEED_FACTOR = 4.65
+COAXIAL_AREA = 1.28
+"""Discs that a coaxial pair is worth (Leishman, section 2.15: 1.28 times the area of one at equal thrust)."""
 DESCENT_GAIN, LEAST_DESCENT = 0.5, 0.7
 """Share of W·w that a slow descent wins back, and of level flight's power that it needs at least: estimates, because
 momentum theory does not hold in the rotors' own wake (Leishman, section 2.13.6)."""

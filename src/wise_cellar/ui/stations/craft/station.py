@@ -14,10 +14,12 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_airspeed
+from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
+from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 400
 
@@ -32,9 +34,19 @@ class CraftStation(Station):
         super().__init__(session)
         column, self._headline, side = self.lay_out(SIDE)
         self.picture = PowerPicture(session)
-        column.addWidget(note("Watts at the battery against take-off mass"))
-        column.addWidget(self.picture.key)
+        self.speeds = SpeedPicture(session)
+        self.which = Segments(("Against take-off mass", "Against airspeed"), "What the watts stand against")
+        self.which.chosen.connect(self._show_picture)
+        top = QHBoxLayout()
+        top.addWidget(note("Watts at the battery"))
+        top.addStretch(1)
+        top.addWidget(self.which)
+        column.addLayout(top)
+        for widget in (self.picture.key, self.speeds.key, self.speeds.words):
+            column.addWidget(widget)
         column.addWidget(self.picture, 1)
+        column.addWidget(self.speeds, 1)
+        self._show_picture(0)
         self._calibration = note()
         column.addWidget(self._calibration)
         self._grids: list[FieldGrid] = []
@@ -67,8 +79,15 @@ class CraftStation(Station):
             self.keep_outs.refresh()
         for grid in self._grids:
             grid.refresh()
-        self.picture.redraw()
+        (self.speeds if self.which.current else self.picture).redraw()
         self._calibration.setText(self._calibration_words())
+
+    def _show_picture(self, chosen: int) -> None:
+        for widget in (self.picture, self.picture.key):
+            widget.setVisible(chosen == 0)
+        for widget in (self.speeds, self.speeds.key, self.speeds.words):
+            widget.setVisible(chosen == 1)
+        (self.speeds if chosen else self.picture).redraw()
 
     def _calibration_words(self) -> str:
         found = self.session.answer.calibration
@@ -107,7 +126,10 @@ class CraftStation(Station):
         def craft_diameter() -> float:
             return self.session.complete.craft.rotors.diameter_mm * 1e-3
 
-        rotors = [field_for(self.session, f"craft.rotors.{n}") for n in ("count", "diameter_mm", "pitch_mm", "blades")]
+        rotors = [
+            field_for(self.session, f"craft.rotors.{n}")
+            for n in ("count", "coaxial", "diameter_mm", "pitch_mm", "blades")
+        ]
         merit = QuantityField(
             self.session, "craft.rotors.figure_of_merit",
             default=lambda: f"{default_figure_of_merit(craft_diameter()):.2f} by size",

@@ -1,0 +1,73 @@
+"""Power needed against airspeed, with the speeds for the longest and the furthest flight and those of the mission."""
+
+from __future__ import annotations
+
+import pyqtgraph as pg
+from PyQt6.QtWidgets import QSizePolicy
+
+from wise_cellar.core.documents import BlockKind
+from wise_cellar.core.flight import SpeedCurve, power_against_airspeed
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    DOTTED,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
+
+
+class SpeedPicture(ThemedPlots):
+    """The other picture of the Craft station."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Power needed against airspeed")
+        self.key, self.words = note(), note()
+        self.plot = make_plot(self, "m/s")
+        self.addItem(self.plot, 0, 0)
+        self.plot.setMouseEnabled(False, False)
+        self.curve: SpeedCurve | None = None
+
+    def redraw(self) -> None:
+        """Draw the curve of the present design."""
+        colours = self.take_colours()
+        complete, answer = self._session.complete, self._session.answer
+        curve = power_against_airspeed(complete.craft, complete.design.conditions, answer.takeoff_mass_g, answer.factor)
+        self.curve = curve
+        clear_curves(self.plot)
+        dress_plot(self.plot, colours)
+        self.plot.plot(curve.airspeed_m_s, curve.power_w, pen=pen(colours.series[0], 2.2))
+        for speed, dash in ((curve.longest_m_s, DASHED), (curve.furthest_m_s, DOTTED)):
+            self.plot.addItem(pg.InfiniteLine(speed, pen=pen(colours.ink, 1.2, dash)))
+        speeds = sorted(
+            {b.airspeed_m_s for b in complete.mission.blocks if b.kind is BlockKind.CRUISE and b.airspeed_m_s}
+        )
+        self.plot.plot(speeds, [curve.power_at(speed) for speed in speeds], pen=None, symbol="o", symbolSize=10,
+                       symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour("verdigris"))  # fmt: skip
+        self.key.setText(
+            key_text(
+                [
+                    Key("level flight", colours.series[0]),
+                    Key("longest in the air", colours.ink, DASHED),
+                    Key("furthest", colours.ink, DOTTED),
+                    Key("cruise of the mission", colours.verdigris, mark="●"),
+                ],
+                colours,
+            )
+        )
+        fastest, most = float(curve.airspeed_m_s[-1]), float(curve.power_w.max())
+        self.plot.setRange(xRange=(0, fastest), yRange=(0, most * 1.05), padding=0, disableAutoRange=True)
+        energy = answer.energy_used_wh
+        self.words.setText(
+            f"Longest in the air at {curve.longest_m_s:.1f} m/s, furthest at {curve.furthest_m_s:.1f} m/s: with the"
+            f" {energy:.0f} Wh of this flight {60 * energy / curve.power_at(curve.longest_m_s):.0f} min, or"
+            f" {curve.km_for(energy, curve.furthest_m_s):.1f} km through still air."
+        )
