@@ -13,8 +13,10 @@ from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, type_into
+from wise_cellar.core.advice import step_up
 from wise_cellar.core.documents import LandingBasis
 from wise_cellar.core.pack import stow
+from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
@@ -431,9 +433,8 @@ def test_the_margin_wanted_is_told_beside_the_cursor(flight: FlightStation, wind
     assert "is never there" in flight.readout.margin.text()
 
 
-def test_power_against_airspeed_tells_the_two_best_speeds(
-    craft: CraftStation, window: MainWindow, qtbot: QtBot
-) -> None:
+def test_power_against_airspeed_tells_the_best_speeds(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    window.session.edit("craft.known_flight", None)
     craft.which.choose(1)
     assert craft.speeds.isVisible()
     assert not craft.picture.isVisible()
@@ -448,3 +449,35 @@ def test_power_against_airspeed_tells_the_two_best_speeds(
     assert craft.speeds.curve.power_w[0] < before.power_w[0]
     craft.which.choose(0)
     assert craft.picture.isVisible()
+
+
+def test_a_load_is_put_behind_a_step_up(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    place = [load.name for load in window.session.complete.craft.loads].index("survey camera")
+    craft.feed.which.setCurrentIndex(place)
+    craft.feed.which.activated.emit(place)
+    path = f"craft.loads.{place}.converter"
+    assert field(window, f"{path}_efficiency").isHidden()
+    before = window.session.complete.craft.load_w
+    box = field(window, path).entry
+    choice = box.findText("step-up")
+    box.setCurrentIndex(choice)
+    box.activated.emit(choice)
+    assert not field(window, f"{path}_efficiency").isHidden()
+    assert window.session.complete.craft.load_w > before, "the step-up takes its part"
+    type_into(qtbot, field(window, f"{path}_efficiency"), "1.4")
+    assert "at most" in field(window, f"{path}_efficiency").error_text()
+
+
+def test_what_a_step_up_would_buy_is_said_where_a_load_stops(
+    flight: FlightStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    window.session.edit("craft.loads.1.min_input_v", 14.2)
+    window.session.edit("design.landing.policy", "deep")
+    assert window.session.answer.reason.words == "survey camera browns out"
+    qtbot.waitUntil(lambda: flight.settled, timeout=20000)
+    found = step_up(window.session.complete, window.session.answer)
+    assert found is not None
+    assert found.gain_s > 60
+    assert f"A step-up in front of survey camera (+6 g) would give +{format_minutes(found.gain_s)}" in (
+        flight._findings.text()
+    )

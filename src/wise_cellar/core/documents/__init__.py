@@ -5,7 +5,19 @@ from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, Oc
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.conditions import Conditions, Cooling
-from wise_cellar.core.documents.craft import Balance, Bay, Craft, Esc, KeepOut, KnownFlight, Load, Motor, Part, Rotors
+from wise_cellar.core.documents.craft import (
+    Balance,
+    Bay,
+    Converter,
+    Craft,
+    Esc,
+    KeepOut,
+    KnownFlight,
+    Load,
+    Motor,
+    Part,
+    Rotors,
+)
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
 from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
@@ -57,6 +69,7 @@ __all__ = [
     "CompleteDesign",
     "Conditions",
     "ConnectorClass",
+    "Converter",
     "Cooling",
     "Craft",
     "CurveResidual",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Any, Self
 
 from pydantic import Field, model_validator
@@ -52,12 +53,45 @@ class Esc(Document):
     efficiency: float = Field(0.95, ge=0.5, le=1, title="ESC efficiency")
 
 
+class Converter(StrEnum):
+    """What stands between the bus and a load."""
+
+    NONE = "directly"
+    STEP_DOWN = "step-down"
+    STEP_UP = "step-up"
+
+
+STEP_DOWN_DROP_V, STEP_UP_LEAST_V = 0.5, 2.7
+"""What a step-down needs above its output, and the least that a step-up starts from: estimates."""
+
+
 class Load(Document):
-    """Anything besides the motors that draws power, with the bus voltage below which it stops."""
+    """Anything besides the motors that draws power, with the voltage below which it stops."""
 
     name: str = Field(min_length=1, title="load")
-    power_w: float = Field(ge=0, le=5000, title="power of the load")
+    power_w: float = Field(ge=0, le=5000, title="power of the load", description="At the load itself.")
     min_input_v: float = Field(0, ge=0, le=100, title="minimum input voltage")
+    converter: Converter = Field(Converter.NONE, title="fed")
+    converter_efficiency: float = Field(0.88, ge=0.3, le=1, title="efficiency of the converter")
+    converter_min_v: float | None = Field(
+        None, ge=0, le=100, title="least input of the converter",
+        description="Empty: 0.5 V above the load's own minimum for a step-down, 2.7 V for a step-up.",
+    )  # fmt: skip
+    startup_w: float = Field(0, ge=0, le=5000, title="power at switch-on", description="0: no more than usual.")
+
+    @property
+    def bus_power_w(self) -> float:
+        """What it takes from the bus."""
+        return self.power_w if self.converter is Converter.NONE else self.power_w / self.converter_efficiency
+
+    @property
+    def least_bus_v(self) -> float:
+        """Bus voltage under which it stops; 0 where nothing is known to stop it."""
+        if self.converter is Converter.NONE:
+            return self.min_input_v
+        if self.converter_min_v is not None:
+            return self.converter_min_v
+        return self.min_input_v + STEP_DOWN_DROP_V if self.converter is Converter.STEP_DOWN else STEP_UP_LEAST_V
 
 
 class KeepOut(Document):
@@ -132,6 +166,11 @@ class Craft(Document):
     def _from_version_1(cls, data: Any) -> Any:
         """Version 1 knew no balance and nothing kept free in a bay."""
         return as_version(data, 2)
+
+    @property
+    def load_w(self) -> float:
+        """What all loads besides the motors take from the bus."""
+        return sum(load.bus_power_w for load in self.loads)
 
     @property
     def dry_mass_g(self) -> float:

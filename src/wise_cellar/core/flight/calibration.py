@@ -38,7 +38,7 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
     if flight is None:
         return None
     measured = flight.mean_voltage_v * flight.charge_used_mah * 1e-3 / (flight.duration_min / 60)
-    loads = sum(load.power_w for load in craft.loads)
+    loads = craft.load_w
     weight = np.array([flight.takeoff_mass_g * 1e-3 * GRAVITY_M_S2])
     speed, level = np.array([flight.airspeed_m_s]), np.zeros(1)
 

@@ -43,7 +43,7 @@ def _called(complete: CompleteDesign) -> str:
 def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
     """The load with the highest minimum input voltage, and its place in the craft's list."""
     loads = list(enumerate(complete.craft.loads))
-    return max(loads, key=lambda entry: entry[1].min_input_v) if loads else None
+    return max(loads, key=lambda entry: entry[1].least_bus_v) if loads else None
 
 
 def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
@@ -69,7 +69,7 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
         return EndReason(
             ending,
             f"{load.name} browns out",
-            f"The pack sags to {load.min_input_v:.1f} V, and {load.name} stops below that.",
+            f"The pack sags to {load.least_bus_v:.1f} V, and {load.name} stops below that.",
             f"craft.loads.{place}.min_input_v",
         )
     if ending is Ending.OUT_OF_THRUST:

@@ -100,7 +100,7 @@ def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -
     induced = math.sqrt(weight / (2 * drive.density * drive.area_m2))
     hover = weight * induced / drive.figure_of_merit
     motors = float(drive.step_power(np.array([weight]), steps)[0][step])
-    loads = sum(load.power_w for load in complete.craft.loads)
+    loads = complete.craft.load_w
     label = complete.mission.blocks[block].label
     factor = f", times {drive.factor:.2f} from the known flight" if drive.factor != 1.0 else ""
     return (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from wise_cellar.core.cells import Verdict, sheet_claims
@@ -47,13 +48,14 @@ def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
 
 def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for word, punch in (("a first", answer.early_punch), ("a late", answer.late_punch)):
-        stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.min_input_v]
+        stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
         for place, load in stopped:
             yield over(
                 f"Cells sag to {punch.volts_a_cell:.2f} V in {word} punch: the pack gives {punch.bus_v:.1f} V and"
-                f" {load.name} (min {load.min_input_v:.1f} V) restarts.",
+                f" {load.name} (min {load.least_bus_v:.1f} V) restarts.",
                 f"craft.loads.{place}.min_input_v",
             )
+    yield from _switch_on(complete, answer)
     least = complete.cell_type.min_voltage_v
     if answer.late_punch.cell_v < least:
         yield caution(
@@ -68,6 +70,25 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             f" {wanted:g} times are there until {until}.",
             "design.recipe.series_count",
         )
+
+
+def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Loads that draw more while they start, before take-off: V = E/2 + √(E²/4 − P·R) must keep all of them up."""
+    series = complete.design.recipe.series_count
+    rest = series * float(answer.series.resting_v[0])
+    inner = answer.cell_dcir_ohm * series / complete.design.recipe.parallel_count + answer.build.wiring_ohm
+    for place, load in enumerate(complete.craft.loads):
+        if load.startup_w <= load.power_w:
+            continue
+        room = rest**2 / 4 - (complete.craft.load_w - load.bus_power_w + load.startup_w) * inner
+        volts = rest / 2 + math.sqrt(room) if room > 0 else 0.0
+        stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
+        if stopped:
+            yield over(
+                f"{load.name} draws {load.startup_w:.0f} W at switch-on: the pack gives {volts:.1f} V then, and"
+                f" {stopped[0].name} (min {stopped[0].least_bus_v:.1f} V) restarts.",
+                f"craft.loads.{place}.startup_w",
+            )
 
 
 def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:

@@ -165,7 +165,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         parallel=_each(d.build.recipe.parallel_count for d in designs),
         wiring_ohm=_each(d.build.wiring_ohm for d in designs),
         weight_n=_each(d.takeoff_mass_g * 1e-3 * GRAVITY_M_S2 for d in designs),
-        load_w=_each(sum(load.power_w for load in d.complete.craft.loads) for d in designs),
+        load_w=_each(d.complete.craft.load_w for d in designs),
         cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
         brown_out_v=_each(_brown_out_v(d.complete.craft) for d in designs),
         **_landing(designs, start_soc, np.array([c["charge_c"] for c in cells])),
@@ -217,7 +217,7 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
         motors, motor_v = design.propulsion.step_power(np.array([design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2]), steps)
         seconds[row, :n], duty[row, :n] = steps.seconds, steps.duty
         punch[row, :n], landing[row, :n], ground[row, :n] = steps.punch, steps.landing, steps.ground
-        power[row, :n] = motors + sum(load.power_w for load in design.complete.craft.loads)
+        power[row, :n] = motors + design.complete.craft.load_w
         volts[row, :n] = np.where(steps.duty > 0, 0.0, motor_v)
     return {
         "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
@@ -243,7 +243,7 @@ def _landing(designs: Sequence[LoweredDesign], start_soc: Floats, charge_c: Floa
 
 def _brown_out_v(craft: Craft) -> float:
     """The highest minimum input of the loads; minus infinity where none has one."""
-    needs = [load.min_input_v for load in craft.loads if load.min_input_v > 0]
+    needs = [load.least_bus_v for load in craft.loads if load.least_bus_v > 0]
     return max(needs, default=-math.inf)
 
 

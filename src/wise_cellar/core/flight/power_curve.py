@@ -26,7 +26,7 @@ def power_against_mass(
 ) -> PowerCurve:
     """Power over ``masses_g`` in the given air, other loads included, shaft power times ``factor``."""
     drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    loads = sum(load.power_w for load in craft.loads)
+    loads = craft.load_w
     weight = masses_g * 1e-3 * GRAVITY_M_S2
     level = np.zeros_like(weight)
     hover, _ = drive.power(weight, np.full_like(weight, conditions.wind_m_s), level)
@@ -62,7 +62,7 @@ FASTEST_POWER = 2.5
 def power_against_airspeed(craft: Craft, conditions: Conditions, takeoff_mass_g: float, factor: float) -> SpeedCurve:
     """Power in level flight from hover to where it has grown far beyond it; other loads included."""
     drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    loads = sum(load.power_w for load in craft.loads)
+    loads = craft.load_w
 
     def power(speeds: Floats) -> Floats:
         weight = np.full_like(speeds, takeoff_mass_g * 1e-3 * GRAVITY_M_S2)

@@ -13,6 +13,7 @@ from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.craft.feed_panel import FeedPanel
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_airspeed
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
@@ -68,6 +69,7 @@ class CraftStation(Station):
         self._total.setText(f"{format_number(craft.dry_mass_g, 0)} g")
         self.parts.refresh()
         self.loads.refresh()
+        self.feed.refresh()
         for optional, button, grid in self._optional:
             present = self.session.value(optional) is not None
             button.setText(self._optional_words[optional][1 if present else 0])
@@ -165,6 +167,8 @@ class CraftStation(Station):
             lambda: Load(name="load", power_w=1), (0, 108, 108),
         )  # fmt: skip
         column.addWidget(self.loads)
+        self.feed = FeedPanel(self.session)
+        column.addWidget(self.feed)
         return panel
 
     def _limits(self) -> QWidget:

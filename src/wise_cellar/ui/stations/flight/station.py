@@ -7,6 +7,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from wise_cellar.core.advice import StepUp, step_up
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
@@ -18,7 +19,8 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.flight import policies
+from wise_cellar.core.flight import Answer, PolicyOutcome, policies
+from wise_cellar.core.units import format_minutes
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -60,6 +62,7 @@ class FlightStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._flown: CompleteDesign | None = None
+        self._step_up: StepUp | None = None
         self._worker = Worker(self)
         column, self._headline, side = self.lay_out(SIDE)
         self.traces = Traces(session)
@@ -83,7 +86,7 @@ class FlightStation(Station):
         self.views.chosen.connect(self._show_page)
         self.range.ledger.field_requested.connect(self.field_requested)
         session.spread_changed.connect(self._show_spread)
-        self._worker.finished.connect(self.landing.show_policies)
+        self._worker.finished.connect(self._take_beside)
         self.traces.cursor_moved.connect(self._cursor)
         self.traces.block_chosen.connect(self.select_block)
         self.traces.length_asked.connect(self._set_length)
@@ -166,7 +169,8 @@ class FlightStation(Station):
         self.landing.refresh(answer)
         if self._flown != complete:
             self._flown = complete
-            self._worker.run(partial(policies, complete, answer.factor))
+            self._step_up = None
+            self._worker.run(partial(_beside, complete, answer))
         blocks = complete.mission.blocks
         texts = [f"{place}  {block.label}" for place, block in enumerate(blocks, start=1)]
         if [self._blocks.itemText(i) for i in range(self._blocks.count())] != texts:
@@ -177,8 +181,24 @@ class FlightStation(Station):
         self.traces.redraw()
         self._show_spread()
         self.explanation.refresh()
-        self._findings.setText("\n".join(f.sentence for f in answer.findings))
-        self._findings_sheet.setVisible(bool(answer.findings))
+        self._show_findings()
+
+    def _take_beside(self, found: tuple[tuple[PolicyOutcome, ...], StepUp | None]) -> None:
+        outcomes, self._step_up = found
+        self.landing.show_policies(outcomes)
+        self._show_findings()
+
+    def _show_findings(self) -> None:
+        sentences = [finding.sentence for finding in self.session.answer.findings]
+        if self._step_up is not None:
+            gain = format_minutes(self._step_up.gain_s)
+            sentences.append(
+                f"A step-up in front of {self._step_up.load} (+{self._step_up.added_g:.0f} g) would give"
+                f" {'+' if self._step_up.gain_s >= 0 else ''}{gain}; it would then work down to"
+                f" {self._step_up.least_bus_v:.1f} V."
+            )
+        self._findings.setText("\n".join(sentences))
+        self._findings_sheet.setVisible(bool(sentences))
 
     def _show_spread(self) -> None:
         self.range.show_spread(self.session.spread)
@@ -257,3 +277,8 @@ class FlightStation(Station):
                 self.views.choose(place)
                 break
         return super().focus_field(path)
+
+
+def _beside(complete: CompleteDesign, answer: Answer) -> tuple[tuple[PolicyOutcome, ...], StepUp | None]:
+    """What is flown beside the window for one answer."""
+    return policies(complete, answer.factor), step_up(complete, answer)
