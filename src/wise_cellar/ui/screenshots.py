@@ -17,6 +17,7 @@ from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
+from wise_cellar.ui.stations.flight.station import VIEWS
 from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
 from wise_cellar.ui.theme import Appearance
 
@@ -71,6 +72,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     if trace is not None:
         yield _save(application, window, folder / "trace.png", trace)
         trace.reject()
+    yield from _flights(application, window, folder)
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
     cells.views.choose(CLAIMS)
@@ -78,6 +80,24 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield _save(application, window, folder / "cells-lamplight.png")
     window.show_station(3)
     yield _save(application, window, folder / "flight-lamplight.png")
+
+
+def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """Landing policies and alarm card, what spreads the minutes, power against airspeed."""
+    window.session.open_design("whimbrel-transect")
+    flight, craft = window.flight, window.craft
+    window.show_station(window.stations.index(flight))
+    window.notice.hide()
+    for view, name in (("Landing", "landing"), ("Range", "range")):
+        flight.views.choose(VIEWS.index(view))
+        flight.show_top(flight.views)
+        yield _save(application, window, folder / f"{name}.png")
+    flight.views.choose(0)
+    flight.show_top(None)
+    window.show_station(window.stations.index(craft))
+    craft.which.choose(1)
+    yield _save(application, window, folder / "airspeed.png")
+    craft.which.choose(0)
 
 
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:

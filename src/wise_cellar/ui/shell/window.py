@@ -291,6 +291,16 @@ class MainWindow(QMainWindow):
         """The Pack station."""
         return next(station for station in self.stations if isinstance(station, PackStation))
 
+    @property
+    def flight(self) -> FlightStation:
+        """The Flight station."""
+        return next(station for station in self.stations if isinstance(station, FlightStation))
+
+    @property
+    def craft(self) -> CraftStation:
+        """The Craft station."""
+        return next(station for station in self.stations if isinstance(station, CraftStation))
+
     def _at_cells(self, run: Callable[[], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
 from wise_cellar.core.documents import (
@@ -103,6 +104,14 @@ class FlightStation(Station):
     def _show_page(self, chosen: int) -> None:
         for place, page in enumerate(self._pages):
             page.setVisible(place == chosen)
+
+    def show_top(self, widget: QWidget | None) -> None:
+        """Scroll the column until ``widget`` stands at its top; without one, to the column's own."""
+        area = next(area for area in self.findChildren(QScrollArea))
+        bar = area.verticalScrollBar()
+        inside = area.widget()
+        if bar is not None and inside is not None:
+            bar.setValue(widget.mapTo(inside, QPoint(0, 0)).y() if widget is not None else 0)
 
     def _weather_panel(self) -> QWidget:
         panel, column = sheet()
