@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 import numpy as np
@@ -13,6 +14,7 @@ from wise_cellar.core.documents import (
     Block,
     CompleteDesign,
     Conditions,
+    Craft,
     DocumentError,
     KnownFlight,
     LandingRule,
@@ -229,32 +231,85 @@ def test_no_known_flight_no_factor() -> None:
 
 def test_the_factor_makes_the_known_flight_come_true() -> None:
     """Fly the calibrated craft level at the known mass and speed: mean power must be what was measured."""
-    carrier = craft(known_flight=known())
+    carrier = craft(known_flights=(known(),))
     found = calibrate(carrier)
     assert found is not None
-    assert found.measured_w == pytest.approx(14.5 * 5.2 * 3)
+    (reading,) = found.readings
+    assert reading.measured_w == pytest.approx(14.5 * 5.2 * 3)
+    assert found.scatter is None
     still = Conditions(air_temperature_c=20)
     curve = power_against_mass(carrier, still, 9.0, np.array([1900.0]), found.factor)
-    assert curve.cruise_w[0] == pytest.approx(found.measured_w, rel=1e-9)
+    assert curve.cruise_w[0] == pytest.approx(reading.measured_w, rel=1e-9)
     before = power_against_mass(carrier, still, 9.0, np.array([1900.0]), 1.0)
-    assert before.cruise_w[0] == pytest.approx(found.predicted_w)
+    assert before.cruise_w[0] == pytest.approx(reading.predicted_w)
 
 
 def test_a_hungrier_known_flight_shortens_the_answer() -> None:
-    plain, hungry = (complete(carrier=craft(known_flight=f), flown=FULL) for f in (None, known(charge_used_mah=6500)))
+    plain, hungry = (complete(carrier=craft(known_flights=f), flown=FULL) for f in ((), (known(charge_used_mah=6500),)))
     assert answer(hungry).factor > 1.1
     assert answer(hungry).duration_s < answer(plain).duration_s
 
 
 def test_an_implausible_factor_asks_to_check_the_inputs() -> None:
-    design = complete(carrier=craft(known_flight=known(charge_used_mah=12000)))
-    assert any("check its figures and the craft's" in s for s in sentences(answer(design)))
+    design = complete(carrier=craft(known_flights=(known(charge_used_mah=12000),)))
+    assert any("check their figures and the craft's" in s for s in sentences(answer(design)))
 
 
 def test_a_flight_that_drew_less_than_idling_is_refused() -> None:
-    with pytest.raises(DocumentError, match="Check its charge, voltage and minutes") as refusal:
-        calibrate(craft(known_flight=known(charge_used_mah=20)))
-    assert refusal.value.path == "known_flight.charge_used_mah"
+    with pytest.raises(DocumentError, match="Check its charge, current, voltage and minutes") as refusal:
+        calibrate(craft(known_flights=(known(charge_used_mah=20),)))
+    assert refusal.value.path == "known_flights.0.charge_used_mah"
+
+
+def test_a_reading_of_amps_is_a_known_flight_too() -> None:
+    """15.6 A in a hover at 14.5 V are 226.2 W, the same as 5 200 mAh in 20 minutes."""
+    by_charge, by_amps = (
+        calibrate(craft(known_flights=(flight,)))
+        for flight in (known(), known(duration_min=None, charge_used_mah=None, mean_current_a=15.6))
+    )
+    assert by_charge is not None
+    assert by_amps is not None
+    assert by_amps.factor == pytest.approx(by_charge.factor)
+    with pytest.raises(DocumentError, match="either its mean current, or its charge and its length"):
+        KnownFlight.from_data({"takeoff_mass_g": 1900, "mean_voltage_v": 14.5, "charge_used_mah": 5000})
+
+
+def test_several_flights_agree_on_one_factor_and_a_stray_one_hardly_counts() -> None:
+    """Four flights within 2 % and one that drew half as much again: the four carry the factor."""
+    charges = (5100, 5150, 5200, 5250)
+    four = calibrate(craft(known_flights=tuple(known(charge_used_mah=c) for c in charges)))
+    assert four is not None
+    assert four.scatter is not None
+    each = [reading.factor for reading in four.readings]
+    assert min(each) < four.factor < max(each)
+    assert four.factor == pytest.approx(math.exp(np.mean(np.log(each))), rel=2e-3)
+    assert four.scatter == pytest.approx(np.std(np.log(each), ddof=1), rel=0.2)
+    stray = calibrate(craft(known_flights=tuple(known(charge_used_mah=c) for c in (*charges, 7800))))
+    assert stray is not None
+    assert stray.factor == pytest.approx(four.factor, rel=0.03)
+    assert stray.readings[-1].weight < 0.15
+    mean = math.exp(np.mean(np.log([reading.factor for reading in stray.readings])))
+    assert mean / four.factor - 1 > 2 * (stray.factor / four.factor - 1), "a plain mean would be carried off"
+
+
+def test_a_flight_that_is_only_compared_does_not_move_the_factor() -> None:
+    alone = calibrate(craft(known_flights=(known(),)))
+    beside = calibrate(craft(known_flights=(known(), known(charge_used_mah=7000, used=False, name="gusty"))))
+    assert alone is not None
+    assert beside is not None
+    assert beside.factor == alone.factor
+    assert (beside.count, beside.readings[1].weight, beside.readings[1].name) == (1, 0.0, "gusty")
+    assert calibrate(craft(known_flights=(known(used=False),))) is None
+
+
+def test_a_craft_of_version_1_keeps_its_known_flight() -> None:
+    old = craft(known_flights=(known(),)).model_dump(mode="json")
+    old["schema_version"] = 1
+    (flight,) = old.pop("known_flights")
+    old["known_flight"] = {k: v for k, v in flight.items() if k not in ("name", "used", "mean_current_a")}
+    assert Craft.from_data(old) == craft(known_flights=(known(),))
+    old["known_flight"] = None
+    assert Craft.from_data(old).known_flights == ()
 
 
 def test_the_power_curve_rises_with_mass_and_passes_through_the_design() -> None:

@@ -49,7 +49,7 @@ def test_a_known_flight_narrows_it() -> None:
         takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
         air_temperature_c=17, altitude_m=10,
     )  # fmt: skip
-    flown = spreading(cell_type(), carrier=craft(known_flight=flight))
+    flown = spreading(cell_type(), carrier=craft(known_flights=(flight,)))
     blind = spreading(cell_type())
     assert flown.doubts.drive < blind.doubts.drive
     assert flown.duration_s[1] / flown.duration_s[0] < blind.duration_s[1] / blind.duration_s[0]
@@ -133,7 +133,7 @@ def test_the_measurement_that_shrinks_most_is_named() -> None:
         takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
         air_temperature_c=17, altitude_m=10,
     )  # fmt: skip
-    flown = spreading(cell_type(), carrier=craft(known_flight=known_flight))
+    flown = spreading(cell_type(), carrier=craft(known_flights=(known_flight,)))
     assert flown.best_measurement is not None
     assert flown.best_measurement.name == "capacity"
 

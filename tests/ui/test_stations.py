@@ -130,22 +130,45 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
     assert window.session.answer.factor == 1
     assert "No known flight" in craft._calibration.text()
     qtbot.mouseClick(button(craft, "Add a known flight"), Qt.MouseButton.LeftButton)
-    assert window.session.complete.craft.known_flight is not None
+    assert len(window.session.complete.craft.known_flights) == 1
     assert 0.8 < window.session.answer.factor < 1.3, "it starts from this design's own prediction"
-    type_into(qtbot, field(window, "craft.known_flight.charge_used_mah"), "8 Ah")
-    assert "shaft power is multiplied by" in craft._calibration.text()
+    type_into(qtbot, field(window, "craft.known_flights.0.charge_used_mah"), "8 Ah")
+    assert "times the predicted shaft power" in craft._calibration.text()
     assert "says that an input is wrong" in craft._calibration.text()
+
+
+def test_several_flights_stand_in_a_list_with_what_each_says(
+    craft: CraftStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    qtbot.mouseClick(button(craft, "Add a known flight"), Qt.MouseButton.LeftButton)
+    assert craft.flights.which.currentIndex() == 1
+    type_into(qtbot, field(window, "craft.known_flights.1.name"), "windy one")
+    type_into(qtbot, field(window, "craft.known_flights.1.mean_current_a"), "22 A")
+    found = window.session.answer.calibration
+    assert found is not None
+    assert found.count == 2
+    assert "2 known flights ask for" in craft._calibration.text()
+    assert f"windy one: {found.readings[1].measured_w:.0f} W where" in craft.flights.words.text()
+    used = field(window, "craft.known_flights.1.used")
+    qtbot.waitUntil(used.isVisible)
+    qtbot.mouseClick(used.entry, Qt.MouseButton.LeftButton)
+    assert "windy one" in craft.flights.words.text()
+    assert "compared only" in craft.flights.words.text()
+    points = [item for item in craft.picture.plot.listDataItems() if item.opts["symbol"] == "d"]
+    assert len(points) == 2
+    qtbot.mouseClick(button(craft, "Forget this flight"), Qt.MouseButton.LeftButton)
+    assert [f.name for f in window.session.complete.craft.known_flights] == ["first count"]
 
 
 def test_an_impossible_known_flight_is_refused_where_it_is_typed(
     craft: CraftStation, window: MainWindow, qtbot: QtBot
 ) -> None:
     before = answers(window)
-    charge = field(window, "craft.known_flight.charge_used_mah")
+    charge = field(window, "craft.known_flights.0.charge_used_mah")
     type_into(qtbot, charge, "15")
-    assert "Check its charge, voltage and minutes" in charge.error_text()
+    assert "Check its charge, current, voltage and minutes" in charge.error_text()
     assert answers(window) == before
-    assert window.session.value("craft.known_flight.charge_used_mah") == 5300
+    assert window.session.value("craft.known_flights.0.charge_used_mah") == 5300
 
 
 def test_the_bay_starts_from_the_pack(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -434,7 +457,7 @@ def test_the_margin_wanted_is_told_beside_the_cursor(flight: FlightStation, wind
 
 
 def test_power_against_airspeed_tells_the_best_speeds(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("craft.known_flight", None)
+    window.session.edit("craft.known_flights", ())
     craft.which.choose(1)
     assert craft.speeds.isVisible()
     assert not craft.picture.isVisible()

@@ -207,9 +207,11 @@ def whimbrel() -> Craft:
             keep_outs=(KeepOut(name="GPS", x_mm=122, y_mm=22, length_mm=28, width_mm=31),),
         ),
         balance=Balance(dry_mm=-5, bay_mm=8, wanted_mm=0, tolerance_mm=8, ballast_at_mm=140),
-        known_flight=KnownFlight(
-            takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300, mean_voltage_v=14.4,
-            air_temperature_c=17, altitude_m=10,
+        known_flights=(
+            KnownFlight(
+                name="first count", takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300,
+                mean_voltage_v=14.4, air_temperature_c=17, altitude_m=10,
+            ),
         ),
         notes="Sample data: invented.",
     )  # fmt: skip

@@ -107,7 +107,7 @@ class KeepOut(Document):
 class Balance(Document):
     """Where the craft balances. Lengths are ahead of the middle of the rotors; behind it they are negative."""
 
-    dry_mm: float = Field(0, ge=-2000, le=2000, title="balance point without a battery")
+    dry_mm: float = Field(0, ge=-2000, le=2000, title="balance without pack")
     bay_mm: float = Field(0, ge=-2000, le=2000, title="middle of the bay")
     wanted_mm: float = Field(0, ge=-2000, le=2000, title="balance point wanted")
     tolerance_mm: float = Field(10, gt=0, le=500, title="allowed to be off by")
@@ -125,15 +125,40 @@ class Bay(Document):
 
 
 class KnownFlight(Document):
-    """A flight already made, from which one factor on power is found."""
+    """What the craft was seen to draw: a flight with its charge and minutes, or amps as read in hover or at a speed.
 
+    All of them together give one factor on power.
+    """
+
+    name: str = Field("", title="name of the flight")
+    used: bool = Field(True, title="used in the factor", description="Without it, only compared.")
     takeoff_mass_g: float = Field(gt=20, le=200000, title="take-off mass of the known flight")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed of the known flight", description="0: a hover.")
-    duration_min: float = Field(gt=0.2, le=600, title="length of the known flight")
-    charge_used_mah: float = Field(gt=10, le=200000, title="charge used")
+    duration_min: float | None = Field(None, gt=0.2, le=600, title="length of the known flight")
+    charge_used_mah: float | None = Field(
+        None, gt=10, le=200000, title="charge used", description="Or returned by the charger. Needs the length."
+    )
+    mean_current_a: float | None = Field(
+        None, gt=0, le=1000, title="mean current", description="As read in flight; in place of charge and length."
+    )
     mean_voltage_v: float = Field(gt=2, le=120, title="mean pack voltage under load")
     air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature of the known flight")
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude of the known flight")
+
+    @model_validator(mode="after")
+    def _tells_a_current(self) -> Self:
+        if self.mean_current_a is None and (self.charge_used_mah is None or self.duration_min is None):
+            raise ValueError("A known flight needs either its mean current, or its charge and its length.")
+        return self
+
+    @property
+    def mean_power_w(self) -> float:
+        """Mean volts times mean amps, which a reading gives, or charge over time."""
+        if self.mean_current_a is not None:
+            return self.mean_voltage_v * self.mean_current_a
+        assert self.charge_used_mah is not None
+        assert self.duration_min is not None
+        return self.mean_voltage_v * self.charge_used_mah * 1e-3 / (self.duration_min / 60)
 
 
 class Craft(Document):
@@ -158,13 +183,17 @@ class Craft(Document):
     max_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="greatest take-off mass")
     bay: Bay | None = Field(None, title="battery bay")
     balance: Balance | None = Field(None, title="balance")
-    known_flight: KnownFlight | None = Field(None, title="known flight")
+    known_flights: tuple[KnownFlight, ...] = Field((), max_length=100, title="known flights")
     notes: str = Field("", title="notes")
 
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew no balance and nothing kept free in a bay."""
+        """Version 1 knew no balance, nothing kept free in a bay, and one known flight at most."""
+        if isinstance(data, dict) and data.get("schema_version") == 1:
+            data = dict(data)
+            known = data.pop("known_flight", None)
+            data["known_flights"] = [] if known is None else [known]
         return as_version(data, 2)
 
     @property

@@ -2,7 +2,7 @@
 
 from wise_cellar.core.flight.answer import answer
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces
-from wise_cellar.core.flight.calibration import CalibrationResult, calibrate
+from wise_cellar.core.flight.calibration import CalibrationResult, Reading, calibrate
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.flight.explain import Asked, as_text, explain
 from wise_cellar.core.flight.integrator import fly
@@ -28,6 +28,7 @@ __all__ = [
     "PolicyOutcome",
     "PowerCurve",
     "PunchAnswer",
+    "Reading",
     "Series",
     "Severity",
     "SpeedCurve",

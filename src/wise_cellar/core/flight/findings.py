@@ -182,7 +182,7 @@ def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         )
     if answer.calibration and not answer.calibration.plausible:
         yield caution(
-            f"The known flight drew {answer.calibration.measured_w:.0f} W where {answer.calibration.predicted_w:.0f} W"
-            f" was predicted, a factor of {answer.calibration.factor:.2f}: check its figures and the craft's.",
-            "craft.known_flight.charge_used_mah",
+            f"The known flights ask for {answer.calibration.factor:.2f} times the power that was predicted: check their"
+            " figures and the craft's.",
+            "craft.known_flights",
         )

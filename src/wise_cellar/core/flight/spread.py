@@ -114,7 +114,7 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     if outside:
         capacity, resistance = OUTSIDE_FIT * capacity, OUTSIDE_FIT * resistance
         why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
-    drive = DRIVE_CALIBRATED if answer.calibration is not None else DRIVE
+    drive = _drive_doubt(answer)
     wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2
     return Doubts(capacity, resistance, drive, MASS, COOLING, wind, why_capacity, why_resistance)
 
@@ -206,7 +206,7 @@ _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
         "fit it to its discharges, or measure a 10 s pulse",
         "cell_type.dcir_mohm",
     ),
-    "drive": ("drive efficiency", DRIVE_CALIBRATED, "enter one flight with a battery you know", "craft.known_flight"),
+    "drive": ("drive efficiency", DRIVE_CALIBRATED, "enter one flight with a battery you know", "craft.known_flights"),
     "mass": ("mass", 0.003, "weigh the craft and the pack", "design.recipe.weighed_g"),
     "cooling": ("cooling", None, "log the pack's temperature in flight", "design.conditions.cooling"),
     "wind_m_s": ("wind", None, "fly on a calmer day", "design.conditions.wind_m_s"),
@@ -250,6 +250,14 @@ def _percentiles(values: Floats) -> Floats:
 def _ends(values: Floats) -> tuple[float, float]:
     low, high = np.percentile(values, (10, 90))
     return float(low), float(high)
+
+
+def _drive_doubt(answer: Answer) -> float:
+    """Estimate, one flight, or the scatter of several."""
+    if answer.calibration is None:
+        return DRIVE
+    scatter = answer.calibration.scatter
+    return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter
 
 
 def _capacity_doubt(cell: CellType) -> tuple[float, str]:

@@ -45,12 +45,13 @@ class PowerPicture(ThemedPlots):
         """Draw curves and points of the present design."""
         colours = self.take_colours()
         complete, answer = self._session.complete, self._session.answer
-        craft, known = complete.craft, complete.craft.known_flight
+        craft = complete.craft
+        known = [flight.takeoff_mass_g for flight in craft.known_flights]
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
         heaviest = max(
             craft.dry_mass_g * 2.2, answer.takeoff_mass_g * 1.15, (craft.max_takeoff_mass_g or 0) * 1.08,
-            known.takeoff_mass_g * 1.1 if known else 0.0,
+            max(known, default=0.0) * 1.1,
         )  # fmt: skip
         speed = cruise_airspeed(complete)
         curve = power_against_mass(
@@ -74,7 +75,8 @@ class PowerPicture(ThemedPlots):
             self.plot.plot([mass], [power], pen=None, symbol=mark, symbolSize=11,
                            symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour(fill))  # fmt: skip
             ringed = {"sheet": Key(words, colours.ink, mark="○"), "ochre": Key(words, colours.ochre, mark="◆")}
-            keys.append(ringed.get(fill, Key(words, colours.verdigris, mark="●")))
+            key = ringed.get(fill, Key(words, colours.verdigris, mark="●"))
+            keys += [key] if key not in keys else []
         self.key.setText(key_text(keys, colours))
         self.plot.setRange(
             xRange=(craft.dry_mass_g * 0.98, heaviest),
@@ -88,7 +90,6 @@ class PowerPicture(ThemedPlots):
         if self._session.pinned and self._session.pinned[0].craft == complete.craft:
             pinned = self._session.pinned[1]
             points.append((pinned.takeoff_mass_g, pinned.mean_power_w, "o", "sheet", "pinned"))
-        known = complete.craft.known_flight
-        if known and answer.calibration:
-            points.append((known.takeoff_mass_g, answer.calibration.measured_w, "d", "ochre", "known flight"))
+        for reading in answer.calibration.readings if answer.calibration else ():
+            points.append((reading.takeoff_mass_g, reading.measured_w, "d", "ochre", "known flights"))
         return points

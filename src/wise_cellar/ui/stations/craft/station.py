@@ -7,18 +7,19 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, KnownFlight, Load, Part
+from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, Load, Part
 from wise_cellar.core.physics.rotor import default_drag_area_m2, default_figure_of_merit
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft.feed_panel import FeedPanel
-from wise_cellar.ui.stations.craft.power_picture import PowerPicture, cruise_airspeed
+from wise_cellar.ui.stations.craft.flights_panel import FlightsPanel
+from wise_cellar.ui.stations.craft.power_picture import PowerPicture
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import heading, note, reveal, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -56,7 +57,8 @@ class CraftStation(Station):
         side.addWidget(self._loads())
         side.addWidget(self._limits())
         side.addWidget(self._balance())
-        side.addWidget(self._known_flight())
+        self.flights = FlightsPanel(self.session)
+        side.addWidget(self.flights)
         side.addStretch(1)
 
     def refresh(self) -> None:
@@ -70,6 +72,7 @@ class CraftStation(Station):
         self.parts.refresh()
         self.loads.refresh()
         self.feed.refresh()
+        self.flights.refresh()
         for optional, button, grid in self._optional:
             present = self.session.value(optional) is not None
             button.setText(self._optional_words[optional][1 if present else 0])
@@ -99,10 +102,9 @@ class CraftStation(Station):
                 " One flight with a battery you know would narrow it."
             )
         doubt = "" if found.plausible else " A factor outside 0.6 to 1.6 says that an input is wrong: check them."
-        return (
-            f"The known flight drew {found.measured_w:.0f} W where {found.predicted_w:.0f} W was predicted:"
-            f" shaft power is multiplied by {found.factor:.2f} everywhere.{doubt}"
-        )
+        known = "The known flight asks" if found.count == 1 else f"{found.count} known flights ask"
+        spread = f", ± {100 * found.scatter:.0f} % from flight to flight" if found.scatter is not None else ""
+        return f"{known} for {found.factor:.2f} times the predicted shaft power{spread}; it is used everywhere.{doubt}"
 
     def _scale(self) -> QWidget:
         panel, column = sheet()
@@ -186,7 +188,6 @@ class CraftStation(Station):
         self._optional: list[tuple[str, QPushButton, FieldGrid]] = []
         self._optional_words = {
             "craft.bay": ("Add the battery bay", "No bay: remove it"),
-            "craft.known_flight": ("Add a known flight", "Forget this flight"),
             "craft.balance": ("Add its balance point", "Forget the balance"),
         }
         self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm"), self._toggle_bay)
@@ -211,14 +212,6 @@ class CraftStation(Station):
         self._add_optional(column, "craft.balance", tuple(Balance.model_fields), self._toggle_balance)
         return panel
 
-    def _known_flight(self) -> QWidget:
-        panel, column = sheet()
-        column.addWidget(heading("A flight already made"))
-        column.addWidget(note("With a battery you know: one factor on power is found from it."))
-        names = tuple(KnownFlight.model_fields)
-        self._add_optional(column, "craft.known_flight", names, self._toggle_known_flight)
-        return panel
-
     def _add_optional(self, column: QVBoxLayout, path: str, names: tuple[str, ...], toggle: Callable[[], None]) -> None:
         grid = FieldGrid([field_for(self.session, f"{path}.{name}") for name in names])
         column.addWidget(grid)
@@ -239,20 +232,20 @@ class CraftStation(Station):
     def _toggle_balance(self) -> None:
         self._toggle("craft.balance", Balance())
 
-    def _toggle_known_flight(self) -> None:
-        """Start from this design's own prediction, so that the factor is 1 until the user's figures replace it."""
-        answer, complete = self.session.answer, self.session.complete
-        volts = complete.design.recipe.series_count * 3.6
-        minutes = 10.0
-        fresh = KnownFlight(
-            takeoff_mass_g=round(answer.takeoff_mass_g), airspeed_m_s=cruise_airspeed(complete), duration_min=minutes,
-            charge_used_mah=round(answer.mean_power_w / volts * minutes / 60 * 1000), mean_voltage_v=round(volts, 1),
-        )  # fmt: skip
-        self._toggle("craft.known_flight", fresh)
-
     def _toggle(self, path: str, fresh: object) -> None:
         value = None if self.session.value(path) is not None else fresh
         try:
             self.session.edit(path, value)
         except (DocumentError, WorkspaceError) as error:
             self._calibration.setText(str(error))
+
+    def focus_field(self, path: str) -> bool:
+        """Focus a field; the flight of a known flight's field comes into view first."""
+        parts = path.split(".")
+        if path.startswith("craft.known_flights") and self.session.complete.craft.known_flights:
+            self.flights.choose(int(parts[2]) if len(parts) > 2 else 0)
+        elif path.startswith("craft.known_flights"):
+            self.flights.add_button.setFocus()
+            reveal(self.flights.add_button)
+            return True
+        return super().focus_field(path)

@@ -1,0 +1,143 @@
+"""Known flights and readings: what the craft was seen to draw, each with the factor that it asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import DocumentError, KnownFlight
+from wise_cellar.core.flight import Reading
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
+from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.panel import heading, note, sheet
+
+PATH = "craft.known_flights"
+_UNSET = {"mean_current_a": "by charge"}
+_TITLES = {"name": "Name", "used": "Counts", "takeoff_mass_g": "Take-off mass", "airspeed_m_s": "Airspeed",
+           "duration_min": "Length", "mean_voltage_v": "Mean pack voltage", "air_temperature_c": "Air temperature",
+           "altitude_m": "Altitude"}  # fmt: skip
+
+
+class FlightsPanel(QWidget):
+    """The list, the fields of the chosen one, and what all of them say together."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        panel, self._inside = sheet()
+        column.addWidget(panel)
+        self._inside.addWidget(heading("What it was seen to draw"))
+        self._inside.addWidget(
+            note("Flights with a battery you know, or readings of amps in hover or at a speed: one factor on power.")
+        )
+        self.which = Chooser()
+        self.which.setAccessibleName("Known flight")
+        self.which.activated.connect(lambda _: self.refresh())
+        self._inside.addWidget(self.which)
+        self._grid: FieldGrid | None = None
+        self._grid_place = -1
+        self._fields = QVBoxLayout()
+        self._inside.addLayout(self._fields)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setProperty("role", "faint")
+        self._inside.addWidget(self.words)
+        self.error = note(role="error")
+        self.error.hide()
+        self._inside.addWidget(self.error)
+        row = QHBoxLayout()
+        self.add_button, self.remove_button = QPushButton("Add a known flight"), QPushButton("Forget this flight")
+        for button, act in ((self.add_button, self.add), (self.remove_button, self.remove)):
+            button.setProperty("role", "quiet")
+            button.clicked.connect(act)
+            row.addWidget(button)
+        row.addStretch(1)
+        self._inside.addLayout(row)
+
+    @property
+    def _flights(self) -> tuple[KnownFlight, ...]:
+        return self._session.complete.craft.known_flights
+
+    def refresh(self) -> None:
+        """Show the present flights."""
+        names = [flight.name or f"flight {place + 1}" for place, flight in enumerate(self._flights)]
+        if [self.which.itemText(i) for i in range(self.which.count())] != names:
+            chosen = max(min(self.which.currentIndex(), len(names) - 1), 0)
+            self.which.clear()
+            self.which.addItems(names)
+            self.which.setCurrentIndex(chosen if names else -1)
+        self.which.setVisible(len(names) > 1)
+        self.remove_button.setVisible(bool(names))
+        self._show_fields(self.which.currentIndex() if names else -1)
+        self.error.hide()
+        found = self._session.answer.calibration
+        self.words.setText("\n".join(reading_words(reading) for reading in found.readings) if found else "")
+        self.words.setVisible(found is not None)
+
+    def _show_fields(self, place: int) -> None:
+        if place != self._grid_place and self._grid is not None:
+            self._grid.setParent(None)
+            self._grid.deleteLater()
+            self._grid = None
+        self._grid_place = place
+        if place < 0:
+            return
+        if self._grid is None:
+            self._grid = FieldGrid([self._field(f"{PATH}.{place}.{name}") for name in KnownFlight.model_fields])
+            self._fields.addWidget(self._grid)
+        self._grid.refresh()
+
+    def _field(self, path: str) -> Field:
+        name = path.rsplit(".", 1)[1]
+        unset, title = _UNSET.get(name), _TITLES.get(name, "")
+        if unset:
+            return QuantityField(self._session, path, title, default=lambda: unset)
+        return field_for(self._session, path, title)
+
+    def choose(self, place: int) -> None:
+        """Bring a flight into view."""
+        self.which.setCurrentIndex(place)
+        self.refresh()
+
+    def add(self) -> None:
+        """Start from this design's own prediction, so that nothing changes until the user's figures replace it."""
+        answer, complete = self._session.answer, self._session.complete
+        volts = complete.design.recipe.series_count * 3.6
+        minutes = 10.0
+        fresh = KnownFlight(
+            takeoff_mass_g=round(answer.takeoff_mass_g), airspeed_m_s=cruise_airspeed(complete), duration_min=minutes,
+            charge_used_mah=round(answer.mean_power_w / volts * minutes / 60 * 1000), mean_voltage_v=round(volts, 1),
+        )  # fmt: skip
+        if self._change((*self._flights, fresh), "Add a known flight"):
+            self.choose(len(self._flights) - 1)
+
+    def remove(self) -> None:
+        """Forget the flight in view."""
+        place = self.which.currentIndex()
+        self._change((*self._flights[:place], *self._flights[place + 1 :]), "Forget a known flight")
+
+    def _change(self, flights: tuple[KnownFlight, ...], label: str) -> bool:
+        return self._try(lambda: self._session.edit(PATH, flights, label))
+
+    def _try(self, edit: Callable[[], object]) -> bool:
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.error.setText(str(error))
+            self.error.show()
+            return False
+        return True
+
+
+def reading_words(reading: Reading) -> str:
+    """What one flight says: "first count: 213 W where 192 W were predicted, × 1.12"."""
+    words = f"{reading.name}: {reading.measured_w:.0f} W where {reading.predicted_w:.0f} W were predicted,"
+    words += f" × {reading.factor:.2f}"
+    if not reading.used:
+        return f"{words}, compared only"
+    return f"{words}, counts {100 * reading.weight:.0f} %" if reading.weight < 0.995 else words
