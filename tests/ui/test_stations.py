@@ -22,7 +22,6 @@ from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.flight.readout import values_at
 from wise_cellar.ui.stations.flight.traces import spans
-from wise_cellar.ui.stations.pack import PackStation
 
 
 @pytest.fixture
@@ -30,14 +29,6 @@ def craft(window: MainWindow) -> CraftStation:
     window.show_station(0)
     station = window.stations[0]
     assert isinstance(station, CraftStation)
-    return station
-
-
-@pytest.fixture
-def pack(window: MainWindow) -> PackStation:
-    window.show_station(2)
-    station = window.stations[2]
-    assert isinstance(station, PackStation)
     return station
 
 

@@ -49,7 +49,7 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     cells = complete.design.recipe.parallel_count
     series_count = complete.design.recipe.series_count
     series = answer.series
-    longest = _longest(series.time_s, series.block)
+    longest = series.longest_block
     there = series.block == longest
     amps, volts = float(np.mean(series.pack_a[there])), float(np.mean(series.loaded_v[there]))
     rest = float(np.mean(series.resting_v[there]))
@@ -186,11 +186,6 @@ def _end(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
             f" {answer.resting_v:.2f} V, where they gave {answer.series.loaded_v[-1]:.2f} V under load.",
         ),
     )
-
-
-def _longest(time_s: np.ndarray, block: np.ndarray) -> int:
-    spent = np.bincount(block[1:], weights=np.diff(time_s))
-    return int(np.argmax(spent)) if len(spent) else int(block[0])
 
 
 _STEPS: dict[Asked, Callable[[CompleteDesign, Answer], tuple[Step, ...]]] = {

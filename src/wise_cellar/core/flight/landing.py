@@ -102,7 +102,6 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         return float(np.interp(second, series.time_s[quiet], values[quiet]))
 
     below, fewer = _miscount(complete)
-    longest = _longest_block(series.time_s, series.block)
     loaded = complete.design.landing.basis is LandingBasis.LOADED
     land_v = complete.landing_voltage_v if loaded else at(series.loaded_v, call)
     return AlarmCard(
@@ -114,7 +113,7 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         warning_mah=at(series.charge_used_mah, before),
         land_mah=at(series.charge_used_mah, call),
         capacity_mah=recipe.parallel_count * complete.cell_type.capacity_mah,
-        cruise_a=float(np.mean(series.pack_a[series.block == longest])),
+        cruise_a=float(np.mean(series.pack_a[series.block == series.longest_block])),
     )
 
 
@@ -130,13 +129,6 @@ def _miscount(complete: CompleteDesign) -> tuple[float | None, int]:
     if volts <= curve.values[0]:
         return None, series
     return float(np.interp(volts, curve.values, soc)), series - 1
-
-
-def _longest_block(time_s: np.ndarray, block: np.ndarray) -> int:
-    spent: dict[int, float] = {}
-    for seconds, place in zip(np.diff(time_s).tolist(), block[1:].tolist(), strict=True):
-        spent[place] = spent.get(place, 0.0) + seconds
-    return max(spent, key=lambda place: spent[place], default=int(block[0]))
 
 
 def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:

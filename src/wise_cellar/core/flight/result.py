@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
@@ -72,6 +74,14 @@ class Series:
     punch_a: Floats
     """Greatest amps of one cell in a burst begun here."""
     block: Ints
+    """Place in the mission."""
+
+    @property
+    def longest_block(self) -> int:
+        """The block that takes most of the flight."""
+        if len(self.time_s) < 2:
+            return int(self.block[0])
+        return int(np.argmax(np.bincount(self.block[1:], weights=np.diff(self.time_s))))
 
 
 @dataclass(frozen=True)

@@ -366,3 +366,32 @@ class FieldGrid(QWidget):
         """Show the present values."""
         for field in self.fields:
             field.refresh()
+
+
+class SwappedFields(QWidget):
+    """The fields of one of many, of the block, the load or the flight that is chosen; made anew for another."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._grid: FieldGrid | None = None
+        self._key: object = None
+
+    @property
+    def fields(self) -> list[Field]:
+        """Those in view."""
+        return self._grid.fields if self._grid is not None else []
+
+    def show_for(self, key: object, make: Callable[[], list[Field]]) -> None:
+        """Show the fields that ``make`` gives for ``key``; of ``None`` there are none."""
+        if key != self._key and self._grid is not None:
+            self._grid.setParent(None)
+            self._grid.deleteLater()
+            self._grid = None
+        self._key = key
+        if key is not None and self._grid is None:
+            self._grid = FieldGrid(make())
+            self._column.addWidget(self._grid)
+        if self._grid is not None:
+            self._grid.refresh()

@@ -11,7 +11,7 @@ from wise_cellar.core.flight import Reading
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
-from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 PATH = "craft.known_flights"
@@ -39,10 +39,8 @@ class FlightsPanel(QWidget):
         self.which.setAccessibleName("Known flight")
         self.which.activated.connect(lambda _: self.refresh())
         self._inside.addWidget(self.which)
-        self._grid: FieldGrid | None = None
-        self._grid_place = -1
-        self._fields = QVBoxLayout()
-        self._inside.addLayout(self._fields)
+        self._fields = SwappedFields()
+        self._inside.addWidget(self._fields)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setProperty("role", "faint")
@@ -73,24 +71,14 @@ class FlightsPanel(QWidget):
             self.which.setCurrentIndex(chosen if names else -1)
         self.which.setVisible(len(names) > 1)
         self.remove_button.setVisible(bool(names))
-        self._show_fields(self.which.currentIndex() if names else -1)
+        place = self.which.currentIndex() if names else None
+        self._fields.show_for(
+            place, lambda: [self._field(f"{PATH}.{place}.{name}") for name in KnownFlight.model_fields]
+        )
         self.error.hide()
         found = self._session.answer.calibration
         self.words.setText("\n".join(reading_words(reading) for reading in found.readings) if found else "")
         self.words.setVisible(found is not None)
-
-    def _show_fields(self, place: int) -> None:
-        if place != self._grid_place and self._grid is not None:
-            self._grid.setParent(None)
-            self._grid.deleteLater()
-            self._grid = None
-        self._grid_place = place
-        if place < 0:
-            return
-        if self._grid is None:
-            self._grid = FieldGrid([self._field(f"{PATH}.{place}.{name}") for name in KnownFlight.model_fields])
-            self._fields.addWidget(self._grid)
-        self._grid.refresh()
 
     def _field(self, path: str) -> Field:
         name = path.rsplit(".", 1)[1]

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
 from wise_cellar.core.documents import (
@@ -30,7 +30,7 @@ from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
 from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
-from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
@@ -129,10 +129,8 @@ class FlightStation(Station):
         self._blocks.setAccessibleName("Block of the mission")
         self._blocks.activated.connect(self.select_block)
         column.addWidget(self._blocks)
-        self._block_column = QVBoxLayout()
-        column.addLayout(self._block_column)
-        self._block_grid: FieldGrid | None = None
-        self._block_shown: tuple[int, BlockKind] | None = None
+        self._block_fields = SwappedFields()
+        column.addWidget(self._block_fields)
         column.addWidget(
             note("Pull its edge on the strip, or type. Without a duration it lasts until the landing rule calls.")
         )
@@ -243,25 +241,18 @@ class FlightStation(Station):
         self._block_error.hide()
 
     def _show_block(self, block: int) -> None:
-        kind = self.session.complete.mission.blocks[block].kind
+        shown = self.session.complete.mission.blocks[block]
         self._blocks.setCurrentIndex(block)
         self.traces.selected_block = block
-        if self._block_shown != (block, kind):
-            if self._block_grid is not None:
-                self._block_grid.setParent(None)
-                self._block_grid.deleteLater()
-            self._block_grid = FieldGrid(
-                [self._block_field(f"mission.blocks.{block}.{name}") for name in BLOCK_FIELDS[kind]]
-            )
-            self._block_column.addWidget(self._block_grid)
-            self._block_shown = (block, kind)
-        if self._block_grid is not None:
-            self._block_grid.refresh()
-            by_air = self.session.complete.mission.blocks[block].ground_speed_m_s is None
-            for field in self._block_grid.fields:
-                name = field.path.rsplit(".", 1)[1]
-                field.setVisible(not (by_air and name in GROUND_FIELDS))
-                field.setEnabled(by_air or name != "airspeed_m_s")
+        self._block_fields.show_for(
+            (block, shown.kind),
+            lambda: [self._block_field(f"mission.blocks.{block}.{name}") for name in BLOCK_FIELDS[shown.kind]],
+        )
+        by_air = shown.ground_speed_m_s is None
+        for field in self._block_fields.fields:
+            name = field.path.rsplit(".", 1)[1]
+            field.setVisible(not (by_air and name in GROUND_FIELDS))
+            field.setEnabled(by_air or name != "airspeed_m_s")
 
     def _block_field(self, path: str) -> Field:
         unset = UNSET.get(path.rsplit(".", 1)[1])
