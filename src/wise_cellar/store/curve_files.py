@@ -27,6 +27,8 @@ from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.store.reading import readable
 
 LARGEST_BYTES = 150_000_000
+LINES_ENOUGH = 120
+"""Lines from which the layout of a table is told."""
 SNIFFED_BYTES = 65_536
 PIECE_BYTES = 1_500_000
 PREVIEW_ROWS = 12
@@ -146,7 +148,17 @@ def _encoding(path: Path, start: bytes) -> str:
 
 
 def _layout(path: Path, lines: Sequence[str]) -> tuple[str, str, int]:
-    """Delimiter, decimal mark, and place of the first line of figures."""
+    """Delimiter, decimal mark, and place of the first line of figures; a few lines tell, unless they are all words."""
+    best = _best_layout(lines[:LINES_ENOUGH]) or _best_layout(lines)
+    if best is not None:
+        return best
+    if any(_figure_fields([line.strip()], ".") or _figure_fields([line.strip()], ",") for line in lines):
+        raise DocumentError(f"{path.name} has one column; a discharge needs time or charge drawn beside the volts.")
+    raise DocumentError(f"{path.name} has no rows of figures; a discharge needs rows of time, volts and amps.")
+
+
+def _best_layout(lines: Sequence[str]) -> tuple[str, str, int] | None:
+    """The layout that most figures stand in; none where no line has two."""
     best: tuple[int, str, str, int] | None = None
     for delimiter in _DELIMITERS:
         for decimal in (".", ","):
@@ -161,11 +173,7 @@ def _layout(path: Path, lines: Sequence[str]) -> tuple[str, str, int]:
             score = sum(_figures_in(_split(lines[place], delimiter), decimal) for place in matching)
             if best is None or score > best[0]:
                 best = (score, delimiter, decimal, matching[0])
-    if best is not None:
-        return best[1:]
-    if any(_figure_fields([line.strip()], ".") or _figure_fields([line.strip()], ",") for line in lines):
-        raise DocumentError(f"{path.name} has one column; a discharge needs time or charge drawn beside the volts.")
-    raise DocumentError(f"{path.name} has no rows of figures; a discharge needs rows of time, volts and amps.")
+    return best[1:] if best is not None else None
 
 
 def _figures_in(fields: Sequence[str], decimal: str) -> int:

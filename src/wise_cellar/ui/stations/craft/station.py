@@ -38,7 +38,8 @@ class CraftStation(Station):
         self.picture = PowerPicture(session)
         self.speeds = SpeedPicture(session)
         self.which = Segments(("Against take-off mass", "Against airspeed"), "What the watts stand against")
-        self.which.chosen.connect(self._show_picture)
+        self.which.chosen.connect(self._choose_picture)
+        self.which.chosen.connect(lambda _: self._redraw())
         top = QHBoxLayout()
         top.addWidget(note("Watts at the battery"))
         top.addStretch(1)
@@ -48,7 +49,7 @@ class CraftStation(Station):
             column.addWidget(widget)
         column.addWidget(self.picture, 1)
         column.addWidget(self.speeds, 1)
-        self._show_picture(0)
+        self._choose_picture(0)
         self._calibration = note()
         column.addWidget(self._calibration)
         self._grids: list[FieldGrid] = []
@@ -84,15 +85,17 @@ class CraftStation(Station):
             self.keep_outs.refresh()
         for grid in self._grids:
             grid.refresh()
-        (self.speeds if self.which.current else self.picture).redraw()
+        self._redraw()
         self._calibration.setText(self._calibration_words())
 
-    def _show_picture(self, chosen: int) -> None:
+    def _redraw(self) -> None:
+        (self.speeds if self.which.current else self.picture).redraw()
+
+    def _choose_picture(self, chosen: int) -> None:
         for widget in (self.picture, self.picture.key):
             widget.setVisible(chosen == 0)
         for widget in (self.speeds, self.speeds.key, self.speeds.words):
             widget.setVisible(chosen == 1)
-        (self.speeds if chosen else self.picture).redraw()
 
     def _calibration_words(self) -> str:
         found = self.session.answer.calibration
