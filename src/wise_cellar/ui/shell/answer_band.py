@@ -81,7 +81,10 @@ class AnswerButton(QAbstractButton):
         painter.drawText(QRectF(left, 24, width, 30), Qt.AlignmentFlag.AlignVCenter, shown.value)
         used = QFontMetricsF(value_font).horizontalAdvance(shown.value) + 7
         tone = {"fine": "faint", "caution": "ochre", "over": "brick"}[shown.tone]
-        self._line(painter, colours, shown.beside, tone, 13, QRectF(left + used, 26, width - used, 28))
+        beside = shown.beside
+        if QFontMetricsF(font(13)).horizontalAdvance(beside) > width - used:
+            beside = beside.split(" of ")[0]  # the share itself, where there is no room for what it is of
+        self._line(painter, colours, beside, tone, 13, QRectF(left + used, 26, width - used, 28))
         top = 54.0
         if shown.bar is not None:
             self._bar(painter, colours, shown, QRectF(left, 58, width, 5))
