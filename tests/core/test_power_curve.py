@@ -7,9 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from tests.builders import craft
+from tests.builders import complete, craft
 from wise_cellar.core.documents import Conditions, Craft, DocumentError, Rotors
-from wise_cellar.core.flight import power_against_airspeed, power_against_mass
+from wise_cellar.core.flight import answer, power_against_airspeed, power_against_mass
 from wise_cellar.core.flight.lowering import propulsion
 from wise_cellar.core.physics.rotor import flight_power_w
 
@@ -58,3 +58,16 @@ def test_full_throttle_of_a_pair_agrees_with_its_hover() -> None:
     torque = float(drive.drive.torque_nm_s2[0]) * speed**2
     hover = weight * math.sqrt(weight / (2 * drive.density * drive.area_m2)) / drive.figure_of_merit
     assert 8 * 2 * math.pi * speed * torque == pytest.approx(hover, rel=1e-6)
+
+
+def test_propellers_that_overlap_are_told_and_still_fly() -> None:
+    near, apart = (
+        answer(complete(carrier=craft(rotors=Rotors(diameter_mm=254, pitch_mm=114, spacing_mm=spacing))))
+        for spacing in (240, 280)
+    )
+    said = [f.sentence for f in near.findings if f.field == "craft.rotors.spacing_mm"]
+    assert said == [
+        "Propellers of 254 mm on motors 240 mm apart overlap; the power here is that of rotors that do not."
+    ]
+    assert near.duration_s == apart.duration_s > 0
+    assert not [f for f in apart.findings if f.field == "craft.rotors.spacing_mm"]

@@ -23,6 +23,9 @@ class Rotors(Document):
     count: int = Field(4, ge=1, le=16, title="number of rotors")
     coaxial: bool = Field(False, title="in coaxial pairs", description="Two on one arm, one over the other.")
     diameter_mm: float = Field(ge=20, le=1500, title="propeller diameter")
+    spacing_mm: float | None = Field(
+        None, ge=20, le=5000, title="between motors", description="From one motor's shaft to the next one's."
+    )
     pitch_mm: float = Field(ge=10, le=1000, title="propeller pitch")
     blades: int = Field(2, ge=2, le=6, title="blades")
     figure_of_merit: float | None = Field(

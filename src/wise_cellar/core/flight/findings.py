@@ -174,6 +174,13 @@ def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 
 def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    rotors = complete.craft.rotors
+    if rotors.spacing_mm is not None and rotors.diameter_mm > rotors.spacing_mm:
+        yield over(
+            f"Propellers of {rotors.diameter_mm:.0f} mm on motors {rotors.spacing_mm:.0f} mm apart overlap; the power"
+            " here is that of rotors that do not.",
+            "craft.rotors.spacing_mm",
+        )
     full = complete.design.recipe.series_count * complete.cell_type.max_voltage_v
     if full > complete.craft.esc.max_voltage_v:
         yield over(
