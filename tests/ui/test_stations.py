@@ -128,6 +128,14 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
     assert "says that an input is wrong" in craft._calibration.text()
 
 
+def test_overlapping_propellers_are_marked_on_the_rail(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
+    type_into(qtbot, field(window, "craft.rotors.spacing_mm"), "24 cm")
+    assert window.session.complete.craft.rotors.spacing_mm == 240
+    assert window.rail.buttons[0].state == "over a limit"
+    type_into(qtbot, field(window, "craft.rotors.spacing_mm"), "")
+    assert window.rail.buttons[0].state == "fine"
+
+
 def test_several_flights_stand_in_a_list_with_what_each_says(
     craft: CraftStation, window: MainWindow, qtbot: QtBot
 ) -> None:

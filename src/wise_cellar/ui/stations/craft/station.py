@@ -137,6 +137,7 @@ class CraftStation(Station):
             field_for(self.session, f"craft.rotors.{n}")
             for n in ("count", "coaxial", "diameter_mm", "pitch_mm", "blades")
         ]
+        rotors.insert(3, QuantityField(self.session, "craft.rotors.spacing_mm", default=lambda: "clear"))
         merit = QuantityField(
             self.session, "craft.rotors.figure_of_merit",
             default=lambda: f"{default_figure_of_merit(craft_diameter()):.2f} by size",
