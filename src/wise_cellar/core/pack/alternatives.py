@@ -28,9 +28,6 @@ class Alternative:
     spare_mm: float | None
     """Least room left in the bay; none where it does not fit or there is no bay."""
     strip_mm: float
-    ohm: float
-    """Strips and joints with what uneven sharing adds."""
-    worst_share: float
     balance: BalancePoint | None
 
     @property
@@ -100,8 +97,6 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Pack
 def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: PackLayout) -> Alternative:
     layout = wired(outline, recipe, shape_of(cell))
     build = build_layout(recipe, cell, layout)
-    circuit = build.interconnect
-    assert circuit is not None
     stowed = stow(layout, craft.bay) if craft.bay is not None else None
     return Alternative(
         recipe=recipe,
@@ -109,7 +104,5 @@ def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: Pack
         fits=craft.bay is None or stowed is not None,
         spare_mm=stowed.spare_mm if stowed is not None else None,
         strip_mm=layout.strip_mm,
-        ohm=circuit.joint_ohm + circuit.strip_ohm + circuit.uneven_ohm,
-        worst_share=circuit.worst_share,
         balance=balance_of(craft, recipe, build),
     )

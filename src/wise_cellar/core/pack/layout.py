@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -151,8 +150,3 @@ class PackLayout:
 def node_of(cell: CellPlace, positive: bool) -> int:
     """The node that an end of a cell belongs to."""
     return cell.group + 1 if positive else cell.group
-
-
-def distance_mm(one: tuple[float, float], other: tuple[float, float]) -> float:
-    """Between two points seen from above."""
-    return math.dist(one, other)

@@ -39,6 +39,7 @@ class EntryLine(QLineEdit):
             return
         self._shown = text
         self.setText(text)
+        self.setCursorPosition(0)  # a long name shows its beginning
         self.setModified(False)
 
     def accept_shown(self, text: str) -> None:
