@@ -18,7 +18,7 @@ from wise_cellar.core.documents import (
     TracedChart,
 )
 from wise_cellar.core.fit import fit_cell
-from wise_cellar.core.flight import Ending, answer
+from wise_cellar.core.flight import Ending, answer, wing_figures
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.demo.bench import fitted_curves, sample_fit
 from wise_cellar.demo.sample_world import bench_cell
@@ -43,10 +43,10 @@ def whole(identifier: str) -> CompleteDesign:
 
 
 def test_what_is_there() -> None:
-    assert {craft.name for craft in of(Craft)} == {"Whimbrel", "Dunlin"}
+    assert {craft.name for craft in of(Craft)} == {"Whimbrel", "Dunlin", "Turnstone"}
     assert len(of(CellType)) >= 6
     assert len(of(Mission)) >= 2
-    assert len(of(Design)) == 3
+    assert len(of(Design)) == 4
     assert FIRST_DESIGN_ID in DOCUMENTS
     assert len(DOCUMENTS) == len(sample_documents()), "identifiers are unique"
 
@@ -100,14 +100,15 @@ def test_the_series_of_every_record_are_there() -> None:
 
 def test_craft_weigh_what_the_design_says() -> None:
     dry = {craft.name: craft.dry_mass_g for craft in of(Craft)}
-    assert dry == {"Whimbrel": 1150, "Dunlin": 165}
+    assert dry == {"Whimbrel": 1150, "Dunlin": 165, "Turnstone": 1650}
 
 
 @pytest.mark.parametrize("identifier", [d.id for d in of(Design)])
 def test_designs_fly_and_land_by_their_rule(identifier: str) -> None:
     found = answer(whole(identifier))
     assert found.reason.ending is Ending.RESERVE_REACHED
-    assert 10 < found.duration_s / 60 < 60
+    least, most = (60, 180) if whole(identifier).craft.wing else (10, 60)
+    assert least < found.duration_s / 60 < most
     assert found.calibration is None or found.calibration.plausible
 
 
@@ -116,6 +117,15 @@ def test_the_first_design_is_sound_and_the_energy_cells_are_caught() -> None:
     assert not [f for f in first.findings if f.severity == "over a limit"]
     caught = [f.sentence for f in answer(whole("whimbrel-energy")).findings if f.severity == "over a limit"]
     assert any(sentence.startswith("Cell:") for sentence in caught), "low-drain cells fail at the first throttle"
+
+
+def test_turnstone_flies_well_over_its_stall_and_is_over_no_limit() -> None:
+    case = whole("turnstone-shoreline")
+    found = answer(case)
+    figures = wing_figures(case, found)
+    assert figures is not None
+    assert min(block.airspeed_m_s for block in case.mission.blocks if block.airspeed_m_s) > 1.2 * figures.stall_m_s
+    assert not [finding.sentence for finding in found.findings if finding.severity == "over a limit"]
 
 
 def test_dunlin_stays_in_its_mass_class() -> None:

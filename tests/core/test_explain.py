@@ -25,11 +25,11 @@ def numbers(sentence: str) -> list[float]:
 
 def test_the_minutes_follow_from_mass_to_power_to_charge() -> None:
     found = steps(Asked.MINUTES)
-    assert list(found) == ["Mass", "Air", "Thrust", "Power", "Amps", "Volts", "Charge", "Minutes", "End"]
+    assert list(found) == ["Mass", "Air", "Thrust", "Power", "Motors", "Amps", "Volts", "Charge", "Minutes", "End"]
     craft, pack, payload, total, weight = numbers(found["Mass"])
     assert craft + pack + payload == pytest.approx(total, abs=1)
     assert weight == pytest.approx(total * 9.80665e-3, abs=0.1)
-    newton, speed, merit, watts = numbers(found["Power"].split("this block")[0])
+    newton, speed, merit, watts = numbers(found["Power"])
     assert newton * speed / merit == pytest.approx(watts, rel=0.02)
     energy, power, minutes = numbers(found["Minutes"])
     assert 60 * energy / power == pytest.approx(minutes, rel=0.01)

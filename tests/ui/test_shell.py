@@ -153,7 +153,7 @@ def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, 
         assert len(session.all(CellType)) == len(window.session.all(CellType)), (
             "what is there to the letter is not doubled"
         )
-        assert len(session.all(Design)) == 4, "but a design that differs comes beside the one it resembles"
+        assert len(session.all(Design)) == 5, "but a design that differs comes beside the one it resembles"
 
 
 def test_files_dropped_on_the_window_are_taken_in(window: MainWindow, tmp_path: Path) -> None:

@@ -8,38 +8,26 @@ from __future__ import annotations
 from datetime import date
 
 from wise_cellar.core.documents import (
-    Balance,
-    Bay,
     BenchResult,
-    Block,
-    BlockKind,
     CellType,
     Conditions,
     ConnectorClass,
     Cooling,
-    Craft,
     Design,
     Document,
-    Esc,
     FormFactor,
-    KeepOut,
     KineticClass,
-    KnownFlight,
     LandingPolicy,
     LandingRule,
     Leads,
-    Load,
-    Mission,
-    Motor,
     OcvFamily,
     PackRecipe,
-    Part,
-    Rotors,
     SourceKind,
     Strip,
     ValueSource,
 )
 from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
+from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
 
 FIRST_DESIGN_ID = "whimbrel-transect"
 
@@ -54,8 +42,10 @@ def sample_documents() -> tuple[Document, ...]:
         sample_chart()[0],
         whimbrel(),
         dunlin(),
+        turnstone(),
         north_transect(),
         colony_scout(),
+        shoreline_run(),
         *_designs(),
     )
 
@@ -177,115 +167,14 @@ def _packs() -> tuple[CellType, ...]:
     )  # fmt: skip
 
 
-def whimbrel() -> Craft:
-    """The transect mapper: a quad with 254 mm propellers."""
-    return Craft(
-        id="whimbrel",
-        name="Whimbrel",
-        sample=True,
-        parts=(
-            Part(name="Frame and legs", mass_g=432),
-            Part(name="Motors, 4", mass_g=248),
-            Part(name="Propellers, 4", mass_g=48),
-            Part(name="ESCs, 4", mass_g=88),
-            Part(name="Flight controller and GPS", mass_g=74),
-            Part(name="Wiring", mass_g=46),
-            Part(name="Survey camera and mount", mass_g=176),
-            Part(name="Radio and video", mass_g=38),
-        ),
-        rotors=Rotors(count=4, diameter_mm=254, pitch_mm=114),
-        motor=Motor(kv_rpm_per_v=700, resistance_mohm=105, no_load_current_a=0.6, max_current_a=32),
-        esc=Esc(max_current_a=35, max_voltage_v=26),
-        loads=(
-            Load(name="flight controller", power_w=3.5, min_input_v=7),
-            Load(name="survey camera", power_w=5, min_input_v=9),
-            Load(name="video transmitter", power_w=4, min_input_v=7),
-        ),
-        max_takeoff_mass_g=2400,
-        bay=Bay(
-            length_mm=150, width_mm=75, height_mm=80,
-            keep_outs=(KeepOut(name="GPS", x_mm=122, y_mm=22, length_mm=28, width_mm=31),),
-        ),
-        balance=Balance(dry_mm=-5, bay_mm=8, wanted_mm=0, tolerance_mm=8, ballast_at_mm=140),
-        known_flights=(
-            KnownFlight(
-                name="first count", takeoff_mass_g=1910, airspeed_m_s=9, duration_min=21.5, charge_used_mah=5300,
-                mean_voltage_v=14.4, air_temperature_c=17, altitude_m=10,
-            ),
-        ),
-        notes="Sample data: invented.",
-    )  # fmt: skip
-
-
-def dunlin() -> Craft:
-    """The scout: a small quad with 89 mm propellers that must stay under 400 g."""
-    return Craft(
-        id="dunlin",
-        name="Dunlin",
-        sample=True,
-        parts=(
-            Part(name="Frame and canopy", mass_g=56),
-            Part(name="Motors, 4", mass_g=39),
-            Part(name="Propellers, 4", mass_g=6.5),
-            Part(name="Flight controller with ESCs", mass_g=17.5),
-            Part(name="Camera and video", mass_g=31),
-            Part(name="Receiver and antenna", mass_g=4),
-            Part(name="Wiring and strap", mass_g=11),
-        ),
-        rotors=Rotors(count=4, diameter_mm=89, pitch_mm=58),
-        motor=Motor(kv_rpm_per_v=3600, resistance_mohm=135, no_load_current_a=0.4, max_current_a=12),
-        esc=Esc(max_current_a=20, max_voltage_v=17.5),
-        loads=(
-            Load(name="flight controller", power_w=1.2, min_input_v=4.5),
-            Load(name="video transmitter", power_w=4.5, min_input_v=5.5),
-        ),
-        max_takeoff_mass_g=400,
-        bay=Bay(length_mm=85, width_mm=45, height_mm=75),
-        notes="Sample data: invented.",
-    )
-
-
-def north_transect() -> Mission:
-    """Long straight legs with a pull-up at each turn."""
-    leg = {"kind": BlockKind.CRUISE, "airspeed_m_s": 9.0}
-    turn = Block(kind=BlockKind.PUNCH, name="Pull-up", duration_s=4)
-    return Mission(
-        id="north-transect",
-        name="North transect",
-        sample=True,
-        blocks=(
-            Block(kind=BlockKind.TAKE_OFF, name="Climb", duration_s=25, climb_m_s=2),
-            Block.model_validate({**leg, "name": "North leg", "duration_s": 600}),
-            turn,
-            Block.model_validate({**leg, "name": "South leg", "duration_s": 600}),
-            turn,
-            Block.model_validate({**leg, "name": "North leg, until landing"}),
-            Block(kind=BlockKind.LANDING, name="Landing", duration_s=40),
-        ),
-    )
-
-
-def colony_scout() -> Mission:
-    """A quick look at the colony and home."""
-    return Mission(
-        id="colony-scout",
-        name="Colony scout",
-        sample=True,
-        blocks=(
-            Block(kind=BlockKind.TAKE_OFF, name="Climb", duration_s=10, climb_m_s=3),
-            Block(kind=BlockKind.CRUISE, name="Out", duration_s=150, airspeed_m_s=8),
-            Block(kind=BlockKind.PUNCH, name="Over the bank", duration_s=3),
-            Block(kind=BlockKind.HOVER, name="Watch", duration_s=120),
-            Block(kind=BlockKind.CRUISE, name="Search, until landing", airspeed_m_s=6),
-            Block(kind=BlockKind.LANDING, name="Landing", duration_s=20),
-        ),
-    )
-
-
 def _designs() -> tuple[Design, ...]:
     estuary = Conditions(
         air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, cooling=Cooling.SLEEVED
     )
+    shore = Conditions(
+        air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2,
+        cooling=Cooling.CLOSED,
+    )  # fmt: skip
     long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
     return (
         Design(
@@ -325,5 +214,21 @@ def _designs() -> tuple[Design, ...]:
             ),
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.BALANCED),
+        ),
+        Design(
+            id="turnstone-shoreline",
+            name="Turnstone, shoreline",
+            sample=True,
+            craft_id="turnstone",
+            cell_type_id="fell-21-49e",
+            mission_id="shoreline-run",
+            recipe=PackRecipe(
+                series_count=4,
+                parallel_count=2,
+                strip=Strip(layers=2),
+                leads=Leads(gauge_awg=14, length_mm=120, connector=ConnectorClass.A60),
+            ),
+            conditions=shore,
+            landing=LandingRule(policy=LandingPolicy.GENTLE),
         ),
     )

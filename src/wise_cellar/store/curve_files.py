@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -25,16 +24,12 @@ from wise_cellar.core.curves import (
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.store.reading import readable
+from wise_cellar.store.text_tables import NUMBER, figure_fields, look_at_text, split_line
 
 LARGEST_BYTES = 150_000_000
-LINES_ENOUGH = 120
-"""Lines from which the layout of a table is told."""
-SNIFFED_BYTES = 65_536
 PIECE_BYTES = 1_500_000
 PREVIEW_ROWS = 12
-_NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|^nan$", re.IGNORECASE)
-_CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2}(\.\d+)?)?$")
-_DELIMITERS = (";", "\t", ",", "|", " ")
+_NEEDS = "a discharge needs rows of time or charge drawn, volts and amps"
 
 
 class CancelledError(Exception):
@@ -73,26 +68,15 @@ def look_at_table(path: Path) -> TableFile:
     """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
     with readable(path, "the log"):
         size = path.stat().st_size
-        with path.open("rb") as file:
-            start = file.read(SNIFFED_BYTES)
     if size > LARGEST_BYTES:
         raise DocumentError(
             f"{path.name} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a lower"
             " rate, or cut out the discharge."
         )
-    if not start.strip():
-        raise DocumentError(f"{path.name} is empty; a discharge needs rows of time, volts and amps.")
-    encoding = _encoding(path, start)
-    lines = start.decode(encoding, errors="ignore").splitlines()
-    if size > SNIFFED_BYTES:
-        lines = lines[:-1]
-    delimiter, decimal, first = _layout(path, lines)
-    rows = [_split(line, delimiter) for line in lines[first:] if line.strip()]
-    width = len(rows[0])
-    names = _names(lines[:first], delimiter, width)
-    columns = guess_columns(names, rows[:400], decimal)
-    preview = tuple(tuple(row[:width]) for row in rows[:PREVIEW_ROWS])
-    return TableFile(path, encoding, delimiter, decimal, first + 1, columns, preview)
+    text = look_at_text(path, "the log", _NEEDS)
+    columns = guess_columns(text.names, text.rows[:400], text.decimal)
+    preview = text.rows[:PREVIEW_ROWS]
+    return TableFile(path, text.encoding, text.delimiter, text.decimal, text.first_line, columns, preview)
 
 
 def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _share: True) -> dict[Role, Floats]:
@@ -134,79 +118,6 @@ def read_discharge_curve(
     return read_table(look_at_table(path), given, cut_off_v).curve
 
 
-def _encoding(path: Path, start: bytes) -> str:
-    if start.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return "utf-16"
-    if b"\x00" in start:
-        raise DocumentError(f"{path.name} is not text; a log must be a table such as CSV.")
-    try:
-        # The last character may be cut in two.
-        start[:-4].decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return "cp1252"
-    return "utf-8-sig"
-
-
-def _layout(path: Path, lines: Sequence[str]) -> tuple[str, str, int]:
-    """Delimiter, decimal mark, and place of the first line of figures; a few lines tell, unless they are all words."""
-    best = _best_layout(lines[:LINES_ENOUGH]) or _best_layout(lines)
-    if best is not None:
-        return best
-    if any(_figure_fields([line.strip()], ".") or _figure_fields([line.strip()], ",") for line in lines):
-        raise DocumentError(f"{path.name} has one column; a discharge needs time or charge drawn beside the volts.")
-    raise DocumentError(f"{path.name} has no rows of figures; a discharge needs rows of time, volts and amps.")
-
-
-def _best_layout(lines: Sequence[str]) -> tuple[str, str, int] | None:
-    """The layout that most figures stand in; none where no line has two."""
-    best: tuple[int, str, str, int] | None = None
-    for delimiter in _DELIMITERS:
-        for decimal in (".", ","):
-            if decimal == delimiter:
-                continue
-            good = [_figure_fields(_split(line, delimiter), decimal) for line in lines]
-            # Of the widths, the one that most lines have: a stray line may have more fields.
-            width = max(set(good), key=lambda w: w * good.count(w), default=0)
-            if width < 2:
-                continue
-            matching = [place for place, fields in enumerate(good) if fields == width]
-            score = sum(_figures_in(_split(lines[place], delimiter), decimal) for place in matching)
-            if best is None or score > best[0]:
-                best = (score, delimiter, decimal, matching[0])
-    return best[1:] if best is not None else None
-
-
-def _figures_in(fields: Sequence[str], decimal: str) -> int:
-    """How many of the fields are figures."""
-    plain = [field.replace(decimal, ".") for field in fields]
-    return sum(bool(_NUMBER.match(field) or _CLOCK.match(field)) for field in plain)
-
-
-def _figure_fields(fields: Sequence[str], decimal: str) -> int:
-    """How many fields a line has where at least half of them, and two if it has two, are figures; else 0."""
-    figures = _figures_in(fields, decimal)
-    return len(fields) if figures >= min(2, len(fields)) and figures >= 0.5 * len(fields) else 0
-
-
-def _split(line: str, delimiter: str) -> list[str]:
-    fields = line.split() if delimiter == " " else line.rstrip("\r\n").split(delimiter)
-    fields = [field.strip().strip('"').strip() for field in fields]
-    while len(fields) > 1 and not fields[-1]:
-        fields.pop()
-    return fields
-
-
-def _names(lines: Sequence[str], delimiter: str, width: int) -> list[str]:
-    """Names of the columns from the line above the figures; a line of units under the names is joined to it."""
-    above = [_split(line.lstrip("#"), delimiter) for line in lines if line.strip()][-2:]
-    above = [fields for fields in above if len(fields) == width]
-    if not above:
-        return [""] * width
-    if len(above) == 2 and all(len(unit.strip("[]()")) <= 5 for unit in above[1]):
-        return [f"{name} [{unit.strip('[]()')}]" for name, unit in zip(*above, strict=True)]
-    return above[-1]
-
-
 def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
     """Whole lines of figures, a piece at a time, and the share that is read."""
     with readable(table.path, "the log"):
@@ -242,9 +153,9 @@ def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int,
     """The same, slowly, to name what is wrong. Lines of text only, such as a repeated header, are passed over."""
     rows = []
     for number, raw in enumerate(text.splitlines(), line):
-        fields = _split(raw, table.delimiter)
-        if not raw.strip() or not _figure_fields(fields, table.decimal):
-            if any(_NUMBER.match(field.replace(table.decimal, ".")) for field in fields):
+        fields = split_line(raw, table.delimiter)
+        if not raw.strip() or not figure_fields(fields, table.decimal):
+            if any(NUMBER.match(field.replace(table.decimal, ".")) for field in fields):
                 _refuse(table, number, fields, wanted)
             continue
         try:

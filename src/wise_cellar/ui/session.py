@@ -158,7 +158,8 @@ class Session(QObject):
         """
         if isinstance(document, CompleteDesign):
             craft, cell = self.placed(document.craft), self.placed(document.cell_type)
-            mission = self.placed(document.mission)
+            bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
+            mission = self.placed(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
             design = self.placed(
                 document.design.model_copy(
                     update={"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id}

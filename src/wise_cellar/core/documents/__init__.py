@@ -10,13 +10,10 @@ from wise_cellar.core.documents.craft import (
     Bay,
     Converter,
     Craft,
-    Esc,
     KeepOut,
     KnownFlight,
     Load,
-    Motor,
     Part,
-    Rotors,
 )
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
 from wise_cellar.core.documents.design import CompleteDesign, Design
@@ -51,6 +48,7 @@ from wise_cellar.core.documents.pack_recipe import (
     Underlay,
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
+from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, StandPoint, ThrustStand, Wing
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
@@ -83,6 +81,7 @@ __all__ = [
     "FittedModel",
     "Fittings",
     "FormFactor",
+    "HoverTest",
     "Joint",
     "KeepOut",
     "KineticClass",
@@ -105,12 +104,15 @@ __all__ = [
     "Rotors",
     "SourceKind",
     "Spacer",
+    "StandPoint",
     "Strip",
     "StripMetal",
+    "ThrustStand",
     "TracedChart",
     "TracedCurve",
     "Underlay",
     "ValueSource",
+    "Wing",
     "blank_cell_type",
     "cell_types_from_csv",
     "cell_types_to_csv",

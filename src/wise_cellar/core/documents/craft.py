@@ -1,4 +1,4 @@
-"""A craft: its parts on the scale, its rotors and motors, what else draws power, and what it was seen to do."""
+"""A craft: its parts on the scale, what lifts it, what else draws power, and what it was seen to do."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
 
 
 class Part(Document):
@@ -15,45 +16,6 @@ class Part(Document):
 
     name: str = Field(min_length=1, title="part")
     mass_g: float = Field(ge=0, le=50000, title="part mass")
-
-
-class Rotors(Document):
-    """Rotors, all alike; none overlap but those of coaxial pairs."""
-
-    count: int = Field(4, ge=1, le=16, title="number of rotors")
-    coaxial: bool = Field(False, title="in coaxial pairs", description="Two on one arm, one over the other.")
-    diameter_mm: float = Field(ge=20, le=1500, title="propeller diameter")
-    spacing_mm: float | None = Field(
-        None, ge=20, le=5000, title="between motors", description="From one motor's shaft to the next one's."
-    )
-    pitch_mm: float = Field(ge=10, le=1000, title="propeller pitch")
-    blades: int = Field(2, ge=2, le=6, title="blades")
-    figure_of_merit: float | None = Field(
-        None, ge=0.2, le=0.85, title="figure of merit", description="Empty: the default for the diameter."
-    )
-
-    @model_validator(mode="after")
-    def _pairs(self) -> Self:
-        if self.coaxial and self.count % 2:
-            raise ValueError(f"{self.count} rotors do not make coaxial pairs; an even number does.")
-        return self
-
-
-class Motor(Document):
-    """One motor, as a brushless machine: speed constant, winding resistance, no-load current."""
-
-    kv_rpm_per_v: float = Field(ge=50, le=30000, title="motor speed constant")
-    resistance_mohm: float = Field(gt=0, le=5000, title="winding resistance")
-    no_load_current_a: float = Field(ge=0, le=20, title="no-load current")
-    max_current_a: float = Field(gt=0, le=500, title="motor current limit")
-
-
-class Esc(Document):
-    """One motor controller; the craft has one for each motor."""
-
-    max_current_a: float = Field(gt=0, le=500, title="ESC current limit")
-    max_voltage_v: float = Field(gt=3, le=120, title="ESC voltage limit")
-    efficiency: float = Field(0.95, ge=0.5, le=1, title="ESC efficiency")
 
 
 class Converter(StrEnum):
@@ -108,7 +70,8 @@ class KeepOut(Document):
 
 
 class Balance(Document):
-    """Where the craft balances. Lengths are ahead of the middle of the rotors; behind it they are negative."""
+    """Where the craft balances. Lengths are ahead of one point of the craft, such as the middle of the rotors or the
+    leading edge of the wing; behind it they are negative."""
 
     dry_mm: float = Field(0, ge=-2000, le=2000, title="balance without pack")
     bay_mm: float = Field(0, ge=-2000, le=2000, title="middle of the bay")
@@ -165,9 +128,9 @@ class KnownFlight(Document):
 
 
 class Craft(Document):
-    """A multirotor without its battery."""
+    """A multirotor or a fixed-wing craft without its battery."""
 
-    schema_version: int = Field(2, ge=1, le=2, title="schema version")
+    schema_version: int = Field(3, ge=1, le=3, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -175,6 +138,11 @@ class Craft(Document):
     rotors: Rotors
     motor: Motor
     esc: Esc
+    wing: Wing | None = Field(None, title="wing", description="Empty: its rotors carry it.")
+    hover_test: HoverTest | None = Field(
+        None, title="hover test", description="In place of the motor's and the propeller's own numbers."
+    )
+    stand: ThrustStand | None = Field(None, title="thrust stand")
     loads: tuple[Load, ...] = Field((), title="loads")
     drag_area_m2: float | None = Field(
         None,
@@ -192,12 +160,25 @@ class Craft(Document):
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew no balance, nothing kept free in a bay, and one known flight at most."""
+        """Version 1 knew one known flight at most; what later ones added may be left out."""
         if isinstance(data, dict) and data.get("schema_version") == 1:
             data = dict(data)
             known = data.pop("known_flight", None)
             data["known_flights"] = [] if known is None else [known]
-        return as_version(data, 2)
+        return as_version(data, 3)
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> Self:
+        if self.wing is not None and self.rotors.coaxial:
+            raise ValueError("Propellers that pull a wing do not stand in coaxial pairs here; say how many there are.")
+        if self.wing is not None and self.hover_test is not None:
+            raise ValueError("A craft on a wing does not hover; remove the hover test or the wing.")
+        return self
+
+    @property
+    def margin_over(self) -> str:
+        """What full throttle is held against: weight of a multirotor, drag of a wing."""
+        return "the weight" if self.wing is None else "the drag"
 
     @property
     def load_w(self) -> float:

@@ -16,6 +16,7 @@ class BlockKind(StrEnum):
     TAKE_OFF = "take-off"
     CRUISE = "cruise"
     HOVER = "hover"
+    LOITER = "loiter"
     MANUAL = "manual flying"
     PUNCH = "punch"
     DESCENT = "descent"
@@ -24,7 +25,7 @@ class BlockKind(StrEnum):
     LANDING = "landing"
 
 
-ENDLESS_KINDS = (BlockKind.CRUISE, BlockKind.HOVER, BlockKind.MANUAL)
+ENDLESS_KINDS = (BlockKind.CRUISE, BlockKind.HOVER, BlockKind.LOITER, BlockKind.MANUAL)
 """Those that may last until the landing rule calls."""
 
 
@@ -42,6 +43,9 @@ class Block(Document):
     heading_deg: float = Field(0, ge=0, le=360, title="heading", description="Towards; 0 is north.")
     out_and_back: bool = Field(False, title="out and back", description="Turns at the end of every leg.")
     leg_s: float = Field(60, ge=5, le=7200, title="length of a leg")
+    radius_m: float | None = Field(
+        None, ge=2, le=5000, title="circling radius", description="Of a loiter. Empty: so wide that the bank is slight."
+    )
     climb_m_s: float = Field(0, ge=0, le=20, title="climb rate")
     sink_m_s: float = Field(2, ge=0, le=10, title="sink rate", description="Of a descent.")
     liveliness: float = Field(
@@ -69,18 +73,19 @@ class Repeat(Document):
 class Mission(Document):
     """Blocks in order; landing blocks stand at the end and are flown when the landing rule calls."""
 
-    schema_version: int = Field(2, ge=1, le=2, title="schema version")
+    schema_version: int = Field(3, ge=1, le=3, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
+    craft_id: str = Field("", title="flown by", description="The craft it was made for. Empty: any.")
     blocks: tuple[Block, ...] = Field(min_length=1, max_length=200, title="blocks")
     repeats: tuple[Repeat, ...] = Field((), max_length=20, title="repeated groups")
 
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew fewer kinds of blocks and no repeats."""
-        return as_version(data, 2)
+        """Version 1 knew fewer kinds of blocks and no repeats, version 2 no loiter and no craft."""
+        return as_version(data, 3)
 
     @model_validator(mode="after")
     def _order(self) -> Self:
@@ -97,8 +102,8 @@ class Mission(Document):
                 endless = f"block {number} ({block.label})"
                 if block.kind not in ENDLESS_KINDS:
                     raise ValueError(
-                        f"{said} needs a duration; only cruise, hover and manual flying may last until the landing"
-                        " rule."
+                        f"{said} needs a duration; only cruise, hover, loiter and manual flying may last until the"
+                        " landing rule."
                     )
             if any(repeat.last == number and repeat.times is None for repeat in self.repeats):
                 endless = endless or f"the repeat of blocks up to {number}"
@@ -187,7 +192,11 @@ class LandingRule(Document):
     )
     charge_percent: float = Field(80, gt=5, le=100, title="charge to use", description="Of the label's capacity.")
     least_margin: float = Field(
-        1.5, ge=1, le=5, title="thrust margin wanted", description="Full-throttle thrust over weight, to the end."
+        1.5,
+        ge=1,
+        le=5,
+        title="thrust margin wanted",
+        description="Full-throttle thrust over weight, or over the drag of a wing, to the end.",
     )
     counter_mah: float | None = Field(
         None, gt=50, le=500000, title="capacity of the counter",

@@ -3,6 +3,7 @@
 from wise_cellar.core.flight.answer import answer
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces
 from wise_cellar.core.flight.calibration import CalibrationResult, Reading, calibrate
+from wise_cellar.core.flight.drive_numbers import DriveNumbers, drive_numbers
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.flight.explain import Asked, as_text, explain
 from wise_cellar.core.flight.integrator import fly
@@ -11,6 +12,8 @@ from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, SpeedCurve, power_against_airspeed, power_against_mass
 from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
 from wise_cellar.core.flight.spread import Bands, Doubts, Driver, Spread, spread
+from wise_cellar.core.flight.stand import StandCurves, StandFit, StandResidual, fitted_craft, residual, stand_curves
+from wise_cellar.core.flight.wing_flight import WingFigures, wing_figures
 
 __all__ = [
     "AlarmCard",
@@ -19,6 +22,7 @@ __all__ = [
     "Bands",
     "CalibrationResult",
     "Doubts",
+    "DriveNumbers",
     "Driver",
     "EndReason",
     "Ending",
@@ -33,18 +37,27 @@ __all__ = [
     "Severity",
     "SpeedCurve",
     "Spread",
+    "StandCurves",
+    "StandFit",
+    "StandResidual",
+    "WingFigures",
     "alarm_card",
     "answer",
     "as_text",
     "calibrate",
     "card_lines",
     "card_parameters",
+    "drive_numbers",
     "explain",
+    "fitted_craft",
     "fly",
     "lower",
     "lower_one",
     "policies",
     "power_against_airspeed",
     "power_against_mass",
+    "residual",
     "spread",
+    "stand_curves",
+    "wing_figures",
 ]

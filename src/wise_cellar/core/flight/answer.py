@@ -32,7 +32,9 @@ def answer(complete: CompleteDesign) -> Answer:
     flown = fly(batch, record=True)
     trace = flown.trace[0]
     seconds = punch_seconds(complete)
-    punches = punch_from(batch, _with_ends(batch, flown, trace), seconds)
+    standing = np.zeros(2 + len(trace.time_s), bool)
+    standing[0] = True  # the first burst of a wing is its launch
+    punches = punch_from(batch, _with_ends(batch, flown, trace), seconds, standing=standing)
     early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
     parallel = complete.design.recipe.parallel_count
     peak = max(early.amps_a_cell, float(flown.punch_current_a[0]))
@@ -49,6 +51,7 @@ def answer(complete: CompleteDesign) -> Answer:
         links=chain(lowered.build, complete.craft, currents),
         reason=reason,
         margin_until_s=_margin_until_s(series, complete.design.landing.least_margin),
+        cruising_m_s=lowered.cruising_m_s,
         landing_call_s=float(flown.landing_call_s[0]),
         charge_left=charge_left,
         resting_v=float(batch.cell.ocv(flown.end_state.soc)[0]),
@@ -84,6 +87,7 @@ def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
         float(outcome.bus_v[row]),
         float(outcome.current_a[row]),
         float(outcome.thrust_margin[row]),
+        float(outcome.thrust_margin[row] * batch.thrust_wanted_n[0]),
     )
 
 

@@ -39,6 +39,10 @@ class FlightBatch:
     wiring_ohm: Floats
     """Between the cells and the craft, at pack level."""
     weight_n: Floats
+    thrust_wanted_n: Floats
+    """What the thrust margin is counted over: the weight, or the drag of a wing in its cruise."""
+    cruising_slip: Floats
+    """Propeller speed without thrust at the flight's own airspeed, rev/s; 0 of rotors."""
     load_w: Floats
     """Power of everything besides the motors."""
     cut_off_v: Floats
@@ -68,6 +72,8 @@ class FlightBatch:
     """(flights, blocks) Flown once the landing rule has called."""
     block_ground: Bools
     """(flights, blocks) Spent on the ground or the bench, and no part of the minutes in the air."""
+    block_slip: Floats
+    """(flights, blocks) Propeller speed without thrust, rev/s, where throttle is held; 0 of rotors."""
 
     @property
     def flights(self) -> int:
@@ -83,12 +89,16 @@ class FlightBatch:
         return replace(self, **changed)
 
     def one_block(
-        self, seconds: float, power_w: Floats | None = None, cell_current_a: Floats | None = None
+        self,
+        seconds: float,
+        power_w: Floats | None = None,
+        cell_current_a: Floats | None = None,
+        slip_rev_s: Floats | None = None,
     ) -> FlightBatch:
         """The same flights with one block of ``seconds`` and no limit but the cell's own minimum.
 
         ``power_w``, shape ``(flights,)``, is held at the bus, or ``cell_current_a`` by each cell; without either the
-        block is full throttle.
+        block is full throttle, at the flight's own airspeed unless ``slip_rev_s`` says another.
         """
         throttle = power_w is None and cell_current_a is None
         shape, never = (self.flights, 1), np.full(self.flights, -np.inf)
@@ -106,6 +116,7 @@ class FlightBatch:
             block_punch=np.full(shape, throttle),
             block_landing=np.zeros(shape, bool),
             block_ground=np.zeros(shape, bool),
+            block_slip=(self.cruising_slip if slip_rev_s is None else slip_rev_s)[:, None],
         )
 
 

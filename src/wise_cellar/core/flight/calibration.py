@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import Craft, DocumentError, KnownFlight
-from wise_cellar.core.flight.lowering import propulsion
+from wise_cellar.core.flight.propulsion import propulsion
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats
 
 PLAUSIBLE = (0.6, 1.6)

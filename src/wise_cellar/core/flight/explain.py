@@ -11,8 +11,10 @@ import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.lowering import LoweredDesign, lower_one
+from wise_cellar.core.flight.propulsion import RotorPropulsion, WingPropulsion
 from wise_cellar.core.flight.result import Answer
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.units import format_minutes, format_share
 
 
@@ -92,33 +94,64 @@ def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
 def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -> tuple[Step, ...]:
     """Air, thrust and power of the block that takes most of the time, at its first step."""
     step = int(np.flatnonzero(lowered.steps.block == block)[0])
-    drive, steps = lowered.propulsion, lowered.steps
-    weight = lowered.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
-    airspeed = float(steps.airspeed_m_s[step])
-    drag = 0.5 * drive.density * airspeed**2 * drive.drag_area_m2
-    thrust = math.hypot(weight, drag)
-    induced = math.sqrt(weight / (2 * drive.density * drive.area_m2))
-    hover = weight * induced / drive.figure_of_merit
-    motors = float(drive.step_power(np.array([weight]), steps)[0][step])
-    loads = complete.craft.load_w
-    label = complete.mission.blocks[block].label
-    factor = f", times {drive.factor:.2f} from the known flight" if drive.factor != 1.0 else ""
+    carrier, steps, weight = lowered.propulsion, lowered.steps, np.array([lowered.weight_n])
+    airspeed = float(carrier.airspeed_m_s(weight, steps)[step])
+    motors = float(carrier.step_power(weight, steps)[0][step])
+    label = f"{complete.mission.blocks[block].label}, the longest block, flies at {airspeed:.1f} m/s"
+    factor = f", times {carrier.factor:.2f} from the known flight" if abs(carrier.factor - 1.0) > 0.005 else ""
+    conditions = complete.design.conditions
+    told = _rotor_steps if isinstance(carrier, RotorPropulsion) else _wing_steps
     return (
         Step(
             "Air",
-            f"{drive.density:.3f} kg/m³ at {complete.design.conditions.altitude_m:.0f} m and"
-            f" {complete.design.conditions.air_temperature_c:.0f} °C.",
+            f"{carrier.density:.3f} kg/m³ at {conditions.altitude_m:.0f} m and {conditions.air_temperature_c:.0f} °C.",
         ),
+        *told(carrier, lowered.weight_n, airspeed, label, factor),  # type: ignore[arg-type]
+        Step(
+            "Motors",
+            f"This block takes {motors:.0f} W at the battery, and {complete.craft.load_w:.1f} W go to everything else.",
+        ),
+    )
+
+
+def _rotor_steps(carrier: RotorPropulsion, weight: float, airspeed: float, label: str, factor: str) -> tuple[Step, ...]:
+    drag = 0.5 * carrier.density * airspeed**2 * carrier.drag_area_m2
+    induced = math.sqrt(weight / (2 * carrier.density * carrier.area_m2))
+    hover = weight * induced / carrier.figure_of_merit
+    return (
         Step(
             "Thrust",
-            f"{label}, the longest block, flies at {airspeed:.1f} m/s: {drag:.1f} N of drag, {thrust:.1f} N of thrust"
-            f" on {drive.area_m2:.3f} m² of discs.",
+            f"{label}: {drag:.1f} N of drag, {math.hypot(weight, drag):.1f} N of thrust"
+            f" on {carrier.area_m2:.3f} m² of discs.",
         ),
         Step(
             "Power",
-            f"A hover would take {weight:.1f} N × {induced:.2f} m/s ÷ {drive.figure_of_merit:.2f} (figure of merit) ="
-            f" {hover:.0f} W at the shafts{factor}; this block takes {motors:.0f} W at the battery, and {loads:.1f} W"
-            " go to everything else.",
+            f"A hover would take {weight:.1f} N × {induced:.2f} m/s ÷ {carrier.figure_of_merit:.2f} (figure of merit) ="
+            f" {hover:.0f} W at the shafts{factor}.",
+        ),
+    )
+
+
+def _wing_steps(carrier: WingPropulsion, weight: float, airspeed: float, label: str, factor: str) -> tuple[Step, ...]:
+    polar = carrier.polar
+    drag = float(drag_n(polar, carrier.density, weight, airspeed))
+    lift = weight / (0.5 * carrier.density * airspeed**2 * polar.area_m2)
+    stall = float(carrier.stall_m_s(np.array([weight]))[0])
+    return (
+        Step(
+            "Wing",
+            f"{label}, {airspeed / stall:.2f} times its stall of {stall:.1f} m/s: {weight:.1f} N on"
+            f" {100 * polar.area_m2:.0f} dm² take a lift coefficient of {lift:.2f}.",
+        ),
+        Step(
+            "Drag",
+            f"{polar.zero_lift_drag:.3f} + {polar.induced_factor:.3f} × {lift:.2f}² ="
+            f" {polar.zero_lift_drag + polar.induced_factor * lift**2:.4f}: {drag:.2f} N.",
+        ),
+        Step(
+            "Power",
+            f"Level, {drag:.2f} N × {airspeed:.1f} m/s ÷ {carrier.efficiency:.2f} (efficiency of the drive) ="
+            f" {drag * airspeed / carrier.efficiency:.0f} W at the battery{factor}.",
         ),
     )
 
@@ -136,7 +169,7 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     recipe, late = complete.design.recipe, answer.late_punch
     called = float(np.interp(answer.landing_call_s, answer.series.time_s, answer.series.resting_v))
     pack_a = late.amps_a_cell * recipe.parallel_count
-    weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+    over = complete.craft.margin_over
     lost = called - late.volts_a_cell
     return (
         Step("When", f"Full throttle for {answer.punch_s:g} s when the landing rule calls, at {_clock(answer)}."),
@@ -148,8 +181,8 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         ),
         Step(
             "Thrust",
-            f"On {late.bus_v:.1f} V the rotors give {late.thrust_margin * weight:.0f} N against {weight:.1f} N of"
-            f" weight: {late.thrust_margin:.1f} times.",
+            f"On {late.bus_v:.1f} V the propellers give {late.thrust_n:.1f} N, {late.thrust_margin:.1f} times {over}"
+            f" of {late.thrust_n / max(late.thrust_margin, 1e-9):.1f} N.",
         ),
     )
 

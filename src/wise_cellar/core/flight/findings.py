@@ -10,6 +10,7 @@ from wise_cellar.core.documents import BlockKind, CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.pack_findings import pack_findings
 from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
+from wise_cellar.core.flight.wing_flight import wing_findings
 from wise_cellar.core.units import format_minutes, format_share
 
 WARM_C = 50.0
@@ -19,7 +20,7 @@ FIT_MARGIN_C = 5.0
 
 def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
     """All findings, those over a limit first."""
-    rooms = (_cells, pack_findings, _punches, _heat, _fit_range, _landing, _craft)
+    rooms = (_cells, pack_findings, _punches, _heat, _fit_range, _landing, _craft, wing_findings)
     found = [finding for room in rooms for finding in room(complete, answer)]
     return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
 
@@ -47,11 +48,12 @@ def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
 
 
 def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    for word, punch in (("a first", answer.early_punch), ("a late", answer.late_punch)):
+    first = "a first punch" if complete.craft.wing is None else "the launch"
+    for word, punch in ((first, answer.early_punch), ("a late punch", answer.late_punch)):
         stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
         for place, load in stopped:
             yield over(
-                f"Cells sag to {punch.volts_a_cell:.2f} V in {word} punch: the pack gives {punch.bus_v:.1f} V and"
+                f"Cells sag to {punch.volts_a_cell:.2f} V in {word}: the pack gives {punch.bus_v:.1f} V and"
                 f" {load.name} (min {load.least_bus_v:.1f} V) restarts.",
                 f"craft.loads.{place}.min_input_v",
             )
@@ -66,7 +68,8 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     if margin < wanted:
         until = format_minutes(answer.margin_until_s)
         yield caution(
-            f"Late in the pack full throttle gives only {margin:.1f} times the weight: a dive is pulled out too low."
+            f"Late in the pack full throttle gives only {margin:.1f} times {complete.craft.margin_over}:"
+            f" {'a dive is pulled out too low' if complete.craft.wing is None else 'it hardly climbs any more'}."
             f" {wanted:g} times are there until {until}.",
             "design.recipe.series_count",
         )

@@ -69,6 +69,7 @@ class _Demand:
     punch: Bools
     ground: Bools
     duty: Floats
+    slip: Floats
     throttled: Ints
     """Indices of the flights whose throttle is held."""
     held_a: Floats
@@ -82,7 +83,7 @@ def _demand(batch: FlightBatch, block: Ints) -> _Demand:
     held, duty = batch.block_cell_a[rows, block], batch.block_duty[rows, block]
     return _Demand(
         batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, batch.block_ground[rows, block], duty,
-        np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
+        batch.block_slip[rows, block], np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
     )  # fmt: skip
 
 
@@ -98,8 +99,9 @@ def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
         series, parallel = batch.series[some], batch.parallel[some]
         source = series * (inner[some] + outer[some]) / parallel
         pack_a = throttle_current_a(
-            batch.drive.take(some), demand.duty[some], series * emf[some], source, batch.load_w[some]
-        )
+            batch.drive.take(some), demand.duty[some], series * emf[some], source, batch.load_w[some],
+            demand.slip[some],
+        )  # fmt: skip
         current[some] = pack_a / parallel
         supply[some] = 1.0
     if demand.holding.size:

@@ -21,93 +21,16 @@ from wise_cellar.core.documents import (
     Mission,
 )
 from wise_cellar.core.flight.batch import FlightBatch
-from wise_cellar.core.flight.plan import GUST_WEIGHTS, StepArrays, descent_power_w
+from wise_cellar.core.flight.plan import StepArrays
+from wise_cellar.core.flight.propulsion import Propulsion, propulsion
 from wise_cellar.core.pack import PackBuild, build_pack
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
-from wise_cellar.core.physics.atmosphere import air_density
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.curve_bank import Curve, CurveBank
-from wise_cellar.core.physics.motor import Drive, operating_point
-from wise_cellar.core.physics.rotor import (
-    COAXIAL_AREA,
-    default_drag_area_m2,
-    default_figure_of_merit,
-    default_thrust_coefficient,
-    disc_area_m2,
-    flight_power_w,
-    power_coefficient,
-)
+from wise_cellar.core.physics.motor import Drive
 
 COOLING_W_M2_K = {Cooling.WASH: 35.0, Cooling.SLEEVED: 20.0, Cooling.CLOSED: 8.0}
 DEFAULT_PUNCH_S, LONGEST_PUNCH_S = 3.0, 10.0
-
-
-@dataclass(frozen=True)
-class Propulsion:
-    """Rotors, motors and air of one craft, SI, ready to carry any weight."""
-
-    density: float
-    area_m2: float
-    diameter_m: float
-    figure_of_merit: float
-    drag_area_m2: float
-    factor: float
-    """Calibration factor on shaft power."""
-    drive: Drive
-
-    def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
-        """Electrical power of the motors at the bus, W, and the volts each needs, for broadcastable arrays."""
-        hover_speed = np.sqrt(weight_n / self.drive.count / self.drive.thrust_n_s2)
-        shaft, thrust = flight_power_w(
-            weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
-            np.pi * hover_speed * self.diameter_m,
-        )  # fmt: skip
-        return operating_point(self.drive, thrust, shaft * self.factor)
-
-    def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
-        """Electrical power of the motors, W, and the volts each needs, for the steps of a mission.
-
-        ``weight_n`` broadcasts against ``(steps,)``. Gusts swing the airspeed about its mean.
-        """
-        power, volts = np.zeros((2, *np.broadcast(weight_n, steps.airspeed_m_s).shape))
-        climb = np.maximum(steps.climb_m_s, 0.0)
-        gusts = GUST_WEIGHTS if steps.gust_m_s else ((0.0, 1.0),)
-        for swing, share in gusts:
-            airspeed = np.abs(steps.airspeed_m_s + swing * steps.gust_m_s)
-            one, need = self.power(weight_n, airspeed, climb)
-            power, volts = power + share * one, volts + share * need
-        down = descent_power_w(power, weight_n, np.maximum(-steps.climb_m_s, 0.0))
-        return down * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
-
-
-def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
-    """Propulsion of ``craft`` in the given air, its shaft power multiplied by ``factor``."""
-    density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
-    rotors, motor = craft.rotors, craft.motor
-    diameter = rotors.diameter_mm * 1e-3
-    merit = rotors.figure_of_merit or default_figure_of_merit(diameter)
-    thrust = default_thrust_coefficient(rotors.pitch_mm / rotors.diameter_mm, rotors.blades)
-    # A pair takes the power of its thrust on a smaller disc than two apart would share.
-    area_share = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
-    power = power_coefficient(thrust, merit) * factor / math.sqrt(area_share)
-    drive = Drive(
-        count=_one(rotors.count),
-        kv_rev_s_v=_one(motor.kv_rpm_per_v / 60),
-        winding_ohm=_one(motor.resistance_mohm * 1e-3),
-        no_load_a=_one(motor.no_load_current_a),
-        controller_efficiency=_one(craft.esc.efficiency),
-        thrust_n_s2=_one(thrust * density * diameter**4),
-        torque_nm_s2=_one(power * density * diameter**5 / (2 * math.pi)),
-    )
-    return Propulsion(
-        density,
-        float(disc_area_m2(rotors.count, diameter)) * area_share,
-        diameter,
-        merit,
-        craft.drag_area_m2 or default_drag_area_m2(diameter),
-        factor,
-        drive,
-    )
 
 
 @dataclass(frozen=True)
@@ -122,8 +45,25 @@ class LoweredDesign:
     steps: StepArrays
 
     @property
+    def weight_n(self) -> float:
+        """At take-off."""
+        return self.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+
+    @property
+    def cruising(self) -> int:
+        """The longest step in the air, bursts and the landing aside: the flight's own speed."""
+        steps = self.steps
+        flown = ~(steps.punch | steps.landing | steps.ground)
+        return int(np.argmax(np.where(flown, steps.seconds, -1.0)))
+
+    @property
+    def cruising_m_s(self) -> float:
+        """Airspeed of that step."""
+        return float(self.propulsion.airspeed_m_s(np.array([self.weight_n]), self.steps)[self.cruising])
+
+    @property
     def hover(self) -> StepArrays:
-        """A hover in the design's wind and gusts, as a mission of one step."""
+        """A hover in the design's wind and gusts, as a mission of one step; a wing loiters instead."""
         hover = Mission(id="hover", name="hover", blocks=(Block(kind=BlockKind.HOVER),))
         return StepArrays.of(hover, self.complete.design.conditions)
 
@@ -164,7 +104,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         series=_each(d.build.recipe.series_count for d in designs),
         parallel=_each(d.build.recipe.parallel_count for d in designs),
         wiring_ohm=_each(d.build.wiring_ohm for d in designs),
-        weight_n=_each(d.takeoff_mass_g * 1e-3 * GRAVITY_M_S2 for d in designs),
+        weight_n=_each(d.weight_n for d in designs),
         load_w=_each(d.complete.craft.load_w for d in designs),
         cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
         brown_out_v=_each(_brown_out_v(d.complete.craft) for d in designs),
@@ -210,19 +150,24 @@ def _bank(curves: Sequence[Curve]) -> CurveBank:
 def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     """The arrays of the steps, shape ``(flights, steps)``; a shorter mission is padded with steps of no length."""
     count = max(len(d.steps.seconds) for d in designs)
-    seconds, power, volts, duty = np.zeros((4, len(designs), count))
+    seconds, power, volts, duty, slip = np.zeros((5, len(designs), count))
+    wanted, cruising_slip = np.zeros((2, len(designs)))
     punch, landing, ground = np.zeros((3, len(designs), count), bool)
     for row, design in enumerate(designs):
         steps, n = design.steps, len(design.steps.seconds)
-        motors, motor_v = design.propulsion.step_power(np.array([design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2]), steps)
+        weight, carrier, cruising = np.array([design.weight_n]), design.propulsion, design.cruising
+        motors, motor_v = carrier.step_power(weight, steps)
         seconds[row, :n], duty[row, :n] = steps.seconds, steps.duty
         punch[row, :n], landing[row, :n], ground[row, :n] = steps.punch, steps.landing, steps.ground
         power[row, :n] = motors + design.complete.craft.load_w
         volts[row, :n] = np.where(steps.duty > 0, 0.0, motor_v)
+        slip[row, :n] = carrier.slip_rev_s(weight, steps)
+        cruising_slip[row] = slip[row, cruising]
+        wanted[row] = carrier.thrust_wanted_n(weight, np.array([design.cruising_m_s]))[0]
     return {
         "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
         "block_duty": duty, "block_punch": punch, "block_landing": landing,
-        "block_ground": ground,
+        "block_ground": ground, "block_slip": slip, "cruising_slip": cruising_slip, "thrust_wanted_n": wanted,
     }  # fmt: skip
 
 
@@ -254,10 +199,6 @@ def _pack_temperature_k(conditions: Conditions) -> float:
 
 def _joined(drives: Sequence[Drive]) -> Drive:
     return Drive(*(np.concatenate([getattr(d, name) for d in drives]) for name in Drive.__dataclass_fields__))
-
-
-def _one(value: float) -> Floats:
-    return np.array([float(value)])
 
 
 def _each(values: Iterable[float]) -> Floats:

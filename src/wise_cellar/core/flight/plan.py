@@ -1,20 +1,20 @@
 """A mission laid out step by step: repeats written out, legs turned, bursts of manual flying put between its minutes.
 
-What each step asks for does not depend on the craft; what it costs does (:func:`step_power`).
+What each step asks for does not depend on the craft; what it costs does
+(:meth:`~wise_cellar.core.flight.propulsion.Propulsion.step_power`).
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any
 
 import numpy as np
 
 from wise_cellar.core.documents import Block, BlockKind, Conditions, Mission
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.rotor import DESCENT_GAIN, LEAST_DESCENT
 
 MINUTE_S = 60.0
 LONGEST_S = 4 * 3600.0
@@ -44,6 +44,10 @@ class FlightStep:
     landing: bool = False
     ground: bool = False
     """On the ground or the bench."""
+    holding: bool = False
+    """Asks for no airspeed of its own: rotors hold a place in the wind, a wing flies as slowly as is safe."""
+    radius_m: float = math.inf
+    """Of the circle that is flown."""
 
 
 def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
@@ -84,16 +88,20 @@ def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightS
     elif block.kind is BlockKind.MANUAL:
         yield from _manual(place, block, seconds)
     elif block.kind is BlockKind.PUNCH:
-        yield FlightStep(place, seconds, held, duty=1.0, punch=True)
+        yield FlightStep(place, seconds, held, duty=1.0, punch=True, holding=True)
     elif block.kind is BlockKind.DESCENT:
-        yield FlightStep(place, seconds, max(block.airspeed_m_s, held), -block.sink_m_s)
+        asked = block.airspeed_m_s
+        yield FlightStep(place, seconds, max(asked, held), -block.sink_m_s, holding=asked == 0)
+    elif block.kind is BlockKind.LOITER:
+        asked, radius = block.airspeed_m_s, block.radius_m or math.inf
+        yield FlightStep(place, seconds, asked or held, holding=asked == 0, radius_m=radius)
     elif block.kind is BlockKind.PAUSE:
         yield FlightStep(place, seconds, ratio=0.0, ground=True)
     elif block.kind is BlockKind.THROTTLE:
         yield FlightStep(place, seconds, duty=block.throttle_percent / 100, ground=True)
     else:
         climb = block.climb_m_s if block.kind is BlockKind.TAKE_OFF else 0.0
-        yield FlightStep(place, seconds, held, climb, landing=block.kind is BlockKind.LANDING)
+        yield FlightStep(place, seconds, held, climb, landing=block.kind is BlockKind.LANDING, holding=True)
 
 
 def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) -> Iterator[FlightStep]:
@@ -150,6 +158,8 @@ class StepArrays:
     punch: Bools
     landing: Bools
     ground: Bools
+    holding: Bools
+    radius_m: Floats
     gust_m_s: float
 
     @staticmethod
@@ -160,13 +170,5 @@ class StepArrays:
         def column(name: str) -> Any:
             return np.array([getattr(step, name) for step in steps])
 
-        return StepArrays(
-            block=column("block"), seconds=column("seconds"), airspeed_m_s=column("airspeed_m_s"),
-            climb_m_s=column("climb_m_s"), ratio=column("ratio"), duty=column("duty"), punch=column("punch"),
-            landing=column("landing"), ground=column("ground"), gust_m_s=conditions.gust_m_s,
-        )  # fmt: skip
-
-
-def descent_power_w(level_w: Floats, weight_n: Floats, sink_m_s: Floats) -> Floats:
-    """Power in a descent: a part of the height's power is won back, and a part of level flight's always needed."""
-    return np.maximum(level_w - DESCENT_GAIN * weight_n * sink_m_s, LEAST_DESCENT * level_w)
+        columns = {field.name: column(field.name) for field in fields(FlightStep)}
+        return StepArrays(**columns, gust_m_s=conditions.gust_m_s)

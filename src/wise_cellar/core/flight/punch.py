@@ -8,7 +8,7 @@ import numpy as np
 
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.motor import full_throttle_thrust_n
 
@@ -22,17 +22,20 @@ class PunchOutcome:
     current_a: Floats
     """Greatest current of one cell during the burst."""
     thrust_margin: Floats
-    """Full-throttle thrust at the sagged voltage over weight."""
+    """Full-throttle thrust at the sagged voltage over weight; of a wing, in its cruise, over drag."""
 
 
-def punch_from(batch: FlightBatch, states: CellState, seconds: float, flights: Ints | None = None) -> PunchOutcome:
+def punch_from(batch: FlightBatch, states: CellState, seconds: float, flights: Ints | None = None,
+               standing: Bools | None = None) -> PunchOutcome:  # fmt: skip
     """Burst of ``seconds`` from each of ``states``, which belong to ``flights`` of the batch, or all to its first.
 
-    No limit ends the burst, so that a voltage under a limit is reported, not hidden.
+    No limit ends the burst, so that a voltage under a limit is reported, not hidden. ``standing`` marks those that are
+    made at rest, as a launch is; the others are made at the flight's own airspeed.
     """
     count = len(states.soc)
     wide = batch.take(np.zeros(count, np.intp) if flights is None else flights)
-    probe = replace(wide.one_block(seconds), start=states, cut_off_v=np.full(count, -np.inf))
+    slip = wide.cruising_slip if standing is None else np.where(standing, 0.0, wide.cruising_slip)
+    probe = replace(wide.one_block(seconds, slip_rev_s=slip), start=states, cut_off_v=np.full(count, -np.inf))
     flown = fly(probe)
-    thrust = full_throttle_thrust_n(probe.drive, flown.end_bus_v)
-    return PunchOutcome(flown.end_cell_v, flown.end_bus_v, flown.punch_current_a, thrust / probe.weight_n)
+    thrust = full_throttle_thrust_n(probe.drive, flown.end_bus_v, slip)
+    return PunchOutcome(flown.end_cell_v, flown.end_bus_v, flown.punch_current_a, thrust / probe.thrust_wanted_n)

@@ -45,13 +45,17 @@ def caution(sentence: str, field: str) -> Finding:
 
 @dataclass(frozen=True)
 class PunchAnswer:
-    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust over weight."""
+    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust.
+
+    The margin is over the weight, or over the drag of a wing in its cruise.
+    """
 
     volts_a_cell: float
     cell_v: float
     bus_v: float
     amps_a_cell: float
     thrust_margin: float
+    thrust_n: float
 
 
 @dataclass(frozen=True)
@@ -98,6 +102,8 @@ class Answer:
     reason: EndReason
     margin_until_s: float
     """Until when, from take-off, full throttle gives the thrust margin that is wanted; 0 where it never does."""
+    cruising_m_s: float
+    """Airspeed of its longest planned stretch, bursts and landing aside."""
     landing_call_s: float
     """When the landing rule called, from take-off; the end where it never did."""
     charge_left: float

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
-from wise_cellar.core.documents import CellType, CompleteDesign, SourceKind
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces
 from wise_cellar.core.flight.findings import outside_fit
 from wise_cellar.core.flight.integrator import fly
@@ -27,6 +27,8 @@ CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
 FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
 DRIVE, DRIVE_CALIBRATED, MASS, COOLING = 0.08, 0.03, 0.01, 0.40
+WING_DRIVE = 0.15
+"""Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
 WIND, WIND_STEP = 0.3, 0.05
 """A forecast's wind is right to ± 30 %, and half of the gusts; the step, m/s, of the slope of power over wind."""
 BAND_POINTS = 240
@@ -79,12 +81,13 @@ class Driver:
 class Bands:
     """10th and 90th percentile of the traces, arrays of shape ``(2, points)`` over ``time_s``.
 
-    Taken over the flights that are still in the air, as long as half of them are.
+    Taken over the flights that are still in the air, as long as a tenth of them are.
     """
 
     time_s: Floats
     loaded_v: Floats
     pack_a: Floats
+    throttle: Floats
     temperature_c: Floats
 
 
@@ -114,7 +117,7 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     if outside:
         capacity, resistance = OUTSIDE_FIT * capacity, OUTSIDE_FIT * resistance
         why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
-    drive = _drive_doubt(answer)
+    drive = _drive_doubt(complete.craft, answer)
     wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2
     return Doubts(capacity, resistance, drive, MASS, COOLING, wind, why_capacity, why_resistance)
 
@@ -215,14 +218,16 @@ _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
 
 
 def _bands(batch: FlightBatch, flown: FlightTraces) -> Bands:
-    """Traces laid on one clock, from take-off to when half of the flights have ended."""
-    clock = np.linspace(0.0, float(np.median(flown.end_s)), BAND_POINTS)
-    rows: dict[str, list[Floats]] = {"loaded_v": [], "pack_a": [], "temperature_c": []}
+    """Traces laid on one clock, from take-off to when nine flights of ten have ended."""
+    clock = np.linspace(0.0, float(np.percentile(flown.end_s, 90)), BAND_POINTS)
+    rows: dict[str, list[Floats]] = {"loaded_v": [], "pack_a": [], "throttle": [], "temperature_c": []}
     for place, trace in enumerate(flown.trace):
         ended = clock > flown.end_s[place]
+        held, motor_v = batch.block_duty[place][trace.block], batch.block_motor_v[place][trace.block]
         for name, values in (
             ("loaded_v", trace.bus_v / batch.series[place]),
             ("pack_a", trace.current_a * batch.parallel[place]),
+            ("throttle", np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))),
             ("temperature_c", trace.state.temperature_k - ZERO_CELSIUS_K),
         ):
             rows[name].append(np.where(ended, np.nan, np.interp(clock, trace.time_s, values)))
@@ -252,10 +257,11 @@ def _ends(values: Floats) -> tuple[float, float]:
     return float(low), float(high)
 
 
-def _drive_doubt(answer: Answer) -> float:
+def _drive_doubt(craft: Craft, answer: Answer) -> float:
     """Estimate, one flight, or the scatter of several."""
     if answer.calibration is None:
-        return DRIVE
+        measured_hover = craft.hover_test is not None
+        return DRIVE_CALIBRATED if measured_hover else DRIVE if craft.wing is None else WING_DRIVE
     scatter = answer.calibration.scatter
     return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter
 

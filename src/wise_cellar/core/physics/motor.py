@@ -3,6 +3,10 @@
 A motor with speed constant k (rev/s per volt), torque constant Kt = 1/(2πk), winding resistance R and no-load
 current I₀: I = Q/Kt + I₀, V = n/k + I·R (Drela, *First-Order DC Electric Motor Model*, 2007). The controller hands it
 V = duty·V_bus and keeps η of the power.
+
+A propeller in an airstream that would turn it at u without thrust gives T = k_T·(n² − u·n) and takes
+Q = k_Q·(n² − c·u·n): coefficients that fall straight with the advance ratio, c = :data:`TORQUE_UNLOADING`. Rotors of a
+multirotor are taken as static, u = 0.
 """
 
 from __future__ import annotations
@@ -11,7 +15,8 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.physics.arrays import FloatOrArray, Floats, Ints
+from wise_cellar.core.physics.wing import TORQUE_UNLOADING
 
 MOST_DUTY = 0.95
 """Above this duty nothing is left to hold attitude with."""
@@ -54,46 +59,58 @@ def operating_point(drive: Drive, thrust_n: Floats, shaft_power_w: Floats) -> tu
     return drive.count * volts * current / drive.controller_efficiency, volts
 
 
-def full_throttle(drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats) -> tuple[Floats, Floats]:
+def full_throttle(
+    drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats, slip: FloatOrArray = 0.0
+) -> tuple[Floats, Floats]:
     """Bus current, A, and bus voltage, V, with every motor at duty 1 on one sagging source.
 
-    At speed n a motor takes I = q·n² + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
+    At speed n a motor takes I = q·(n² − c·u·n) + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
     The difference falls monotonically in n wherever V is above the load's own collapse, and is solved by
-    Newton's method from a speed that is too high. ``load_w`` is everything else on the bus.
+    Newton's method from a speed that is too high. ``load_w`` is everything else on the bus, ``slip`` is u, rev/s.
     """
     torque_current = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v
+    unloaded = TORQUE_UNLOADING * slip
     current_share = drive.count / drive.controller_efficiency
     # Without R_s and loads the balance is a quadratic in n; its positive root starts from above.
     a = torque_current * (drive.winding_ohm + source_ohm * current_share)
     b = 1 / drive.kv_rev_s_v
+    b_slip = b - a * unloaded
     c = drive.no_load_a * (drive.winding_ohm + source_ohm * current_share) - emf_v
-    speed = 2 * np.maximum(-c, 0.0) / (b + np.sqrt(b * b - 4 * a * np.minimum(c, 0.0)))
+    speed = 2 * np.maximum(-c, 0.0) / (b_slip + np.sqrt(b_slip * b_slip - 4 * a * np.minimum(c, 0.0)))
     for _ in range(4):
-        bus = np.maximum(speed * b + (torque_current * speed**2 + drive.no_load_a) * drive.winding_ohm, 1e-3)
+        motor = torque_current * speed * (speed - unloaded) + drive.no_load_a
+        bus = np.maximum(speed * b + motor * drive.winding_ohm, 1e-3)
         loads = source_ohm * load_w / bus
-        slope_bus = b + 2 * torque_current * speed * drive.winding_ohm
-        value = a * speed**2 + b * speed + c + loads
-        slope = 2 * a * speed + b - loads / bus * slope_bus
+        slope_bus = b + torque_current * (2 * speed - unloaded) * drive.winding_ohm
+        value = a * speed**2 + b_slip * speed + c + loads
+        slope = 2 * a * speed + b_slip - loads / bus * slope_bus
         speed = np.maximum(speed - value / np.maximum(slope, 0.05 * b), 0.0)
-    motor = torque_current * speed**2 + drive.no_load_a
+    motor = np.maximum(torque_current * speed * (speed - unloaded) + drive.no_load_a, 0.0)
     bus = speed * b + motor * drive.winding_ohm
     return current_share * motor + load_w / np.maximum(bus, 1e-3), bus
 
 
-def throttle_current_a(drive: Drive, duty: Floats, emf_v: Floats, source_ohm: Floats, load_w: Floats) -> Floats:
+def throttle_current_a(
+    drive: Drive, duty: Floats, emf_v: Floats, source_ohm: Floats, load_w: Floats, slip: FloatOrArray = 0.0
+) -> Floats:
     """Bus current, A, with every motor at ``duty`` on one sagging source.
 
     At duty d a controller is a transformer: the motor sees d·V and the bus d·I. Put on the motor's side, the source is
     E' = d·E behind R' = d²·R, and what flows there is the bus current over d.
     """
-    current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w)
+    current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip)
     return np.asarray(duty * current)
 
 
-def full_throttle_thrust_n(drive: Drive, bus_v: Floats) -> Floats:
-    """Static thrust of all rotors at duty 1 on ``bus_v``: the speed at which R·(q·n² + I₀) + n/k = V."""
+def speed_on_rev_s(drive: Drive, motor_v: Floats, slip: FloatOrArray = 0.0) -> Floats:
+    """Speed at which R·(q·(n² − c·u·n) + I₀) + n/k is the volts at the motor."""
     a = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v * drive.winding_ohm
-    b = 1 / drive.kv_rev_s_v
-    room = np.maximum(bus_v - drive.no_load_a * drive.winding_ohm, 0.0)
-    speed = 2 * room / (b + np.sqrt(b * b + 4 * a * room))
-    return drive.count * drive.thrust_n_s2 * speed**2
+    b = 1 / drive.kv_rev_s_v - a * TORQUE_UNLOADING * slip
+    room = np.maximum(motor_v - drive.no_load_a * drive.winding_ohm, 0.0)
+    return np.asarray(2 * room / (b + np.sqrt(b * b + 4 * a * room)))
+
+
+def full_throttle_thrust_n(drive: Drive, bus_v: Floats, slip: FloatOrArray = 0.0) -> Floats:
+    """Thrust of all rotors at duty 1 on ``bus_v``; at least 0."""
+    speed = speed_on_rev_s(drive, bus_v, slip)
+    return np.asarray(drive.count * drive.thrust_n_s2 * np.maximum(speed * (speed - slip), 0.0))

@@ -98,3 +98,13 @@ def default_thrust_coefficient(pitch_ratio: float, blades: float) -> float:
 def power_coefficient(thrust_coefficient: float, figure_of_merit: float) -> float:
     """Static Cp = Ct^1.5·√(2/π)/FM, power Cp·ρ·n³·D⁵: the same hover power as :func:`hover_power_w`."""
     return math.pow(thrust_coefficient, 1.5) * math.sqrt(2 / math.pi) / figure_of_merit
+
+
+def static_figure_of_merit(thrust_coefficient: float, power_coefficient_: float) -> float:
+    """The same the other way round: Ct^1.5·√(2/π)/Cp, of a propeller alone."""
+    return math.pow(thrust_coefficient, 1.5) * math.sqrt(2 / math.pi) / power_coefficient_
+
+
+def descent_power_w(level_w: Floats, weight_n: Floats, sink_m_s: Floats) -> Floats:
+    """Power in a descent: a part of the height's power is won back, and a part of level flight's always needed."""
+    return np.maximum(level_w - DESCENT_GAIN * weight_n * sink_m_s, LEAST_DESCENT * level_w)

@@ -192,6 +192,7 @@ def answers_shown(
 
     minutes = mass = volts = link = reason = ""
     longer = lighter = stronger = safer = None
+    first = "first punch" if complete.craft.wing is None else "launch"
     if pinned:
         seconds = round(answer.duration_s) - round(pinned.duration_s)
         minutes = ("+" if seconds > 0 else "") + format_minutes(seconds) if seconds else "no change"
@@ -206,7 +207,7 @@ def answers_shown(
     return (
         Shown(
             "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
-            f"first punch {answer.early_punch.volts_a_cell:.2f} V a cell", since(minutes), longer, "fine",
+            f"{first} {answer.early_punch.volts_a_cell:.2f} V a cell", since(minutes), longer, "fine",
             answer.duration_field, why=_range_words(spread),
         ),
         Shown(
@@ -215,7 +216,8 @@ def answers_shown(
         ),
         Shown(
             "Late punch", f"{late.volts_a_cell:.2f} V", "a cell",
-            f"thrust {late.thrust_margin:.1f} × the weight", since(volts), stronger, "fine", answer.punch_field,
+            f"thrust {late.thrust_margin:.1f} × {complete.craft.margin_over}", since(volts), stronger, "fine",
+            answer.punch_field,
         ),
         Shown(
             "Weakest link", weak.name.split(",")[0], f"{format_share(share)} of limit",

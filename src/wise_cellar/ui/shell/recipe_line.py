@@ -166,10 +166,13 @@ class RecipeLine(QFrame):
 
 
 def _offered(line: RecipeLine, model: type, path: str) -> list[tuple[str, Any]]:
-    """Documents to choose from: archived ones only while they are in use."""
-    present = line.session.value(path)
-    documents = line.session.all(model).items()
-    return [(key, d) for key, d in documents if key == present or not getattr(d, "archived", False)]
+    """Documents to choose from: archived ones, and missions made for another craft, only while they are in use."""
+    present, carrier = line.session.value(path), line.session.complete.craft.id
+
+    def offered(document: Any) -> bool:
+        return not getattr(document, "archived", False) and getattr(document, "craft_id", "") in ("", carrier)
+
+    return [(key, d) for key, d in line.session.all(model).items() if key == present or offered(d)]
 
 
 def _document_list(model: type, path: str, title: str, beside: Callable[..., str]):  # type: ignore[no-untyped-def]

@@ -336,7 +336,8 @@ class MainWindow(QMainWindow):
             complete.design.name,
             f"In the air: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
-            f"Late punch: {late.volts_a_cell:.2f} V a cell, thrust {late.thrust_margin:.1f} times the weight",
+            f"Late punch: {late.volts_a_cell:.2f} V a cell, thrust {late.thrust_margin:.1f} times"
+            f" {complete.craft.margin_over}",
             f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",
             f"Ends because {answer.reason.words}",
             *(finding.sentence for finding in answer.findings),

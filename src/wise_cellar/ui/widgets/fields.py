@@ -13,6 +13,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
+from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
@@ -82,6 +83,8 @@ class Field(QWidget):
         self._error = note(role="error")
         self._error.hide()
         self._column.addWidget(self._error)
+        self._finding: QLabel | None = None
+        self._marked = ""
         if self.info.description:
             self.setToolTip(self.info.description)
 
@@ -91,8 +94,33 @@ class Field(QWidget):
         raise NotImplementedError
 
     def refresh(self) -> None:
-        """Show the present value."""
+        """Show the present value, and what is to be careful about in it."""
+        self._show_value()
+        self._mark()
+
+    def _show_value(self) -> None:
         raise NotImplementedError
+
+    def _mark(self) -> None:
+        """The first finding that hangs on this very field: a sentence under it, in a row of fields a tooltip."""
+        found = next((f for f in self.session.answer.findings if f.field == self.path), None)
+        sentence = found.sentence if found is not None else ""
+        if sentence == self._marked:
+            return
+        self._marked = sentence
+        self.setToolTip(sentence or self.info.description)
+        if self._finding is None:
+            self._finding = note()
+            self._column.addWidget(self._finding)
+        over = found is not None and found.severity is Severity.OVER
+        self._finding.setProperty("role", "error" if over else "caution")
+        _polish(self._finding)
+        self._finding.setText(sentence)
+        self._finding.setVisible(bool(sentence) and not self._label.isHidden())
+
+    def finding_text(self) -> str:
+        """What is to be careful about in this field, or nothing."""
+        return self._marked
 
     def set_label_width(self, width: int) -> None:
         """Give the label another width; a long title wraps."""
@@ -123,12 +151,8 @@ class Field(QWidget):
         if sentence:
             # The layout learns of the sentence's height only when the event loop runs again.
             QTimer.singleShot(0, self._reveal_error)
-        widget = self.entry
-        widget.setProperty("wrong", "true" if sentence else "false")
-        style = widget.style()
-        if style is not None:
-            style.unpolish(widget)
-            style.polish(widget)
+        self.entry.setProperty("wrong", "true" if sentence else "false")
+        _polish(self.entry)
 
     def _reveal_error(self) -> None:
         if not sip.isdeleted(self) and not self._error.isHidden():
@@ -146,6 +170,14 @@ class Field(QWidget):
             return False
         self._say("")
         return True
+
+
+def _polish(widget: QWidget) -> None:
+    """Let the style sheet see a changed property."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
 
 
 class QuantityField(Field):
@@ -177,8 +209,7 @@ class QuantityField(Field):
         self._unit.hide()
         self._line.setMinimumWidth(36)
 
-    def refresh(self) -> None:
-        """Show the present value with no needless zeros."""
+    def _show_value(self) -> None:
         self._line.show_text(self._text())
         if self._default is not None:
             self._line.setPlaceholderText(self._default())
@@ -229,8 +260,7 @@ class TextField(Field):
         """The line."""
         return self._line
 
-    def refresh(self) -> None:
-        """Show the present text."""
+    def _show_value(self) -> None:
         self._line.show_text(str(self.session.value(self.path)))
 
     def _typed(self, text: str) -> None:
@@ -245,8 +275,7 @@ class DateField(TextField):
         super().__init__(session, path, title)
         self.entry.setPlaceholderText("2026-03-14")
 
-    def refresh(self) -> None:
-        """Show the present date."""
+    def _show_value(self) -> None:
         self.entry.show_text(self._text())
 
     def _text(self) -> str:
@@ -304,13 +333,12 @@ class ChoiceField(Field):
         """The box."""
         return self._box
 
-    def refresh(self) -> None:
-        """Show the present choice."""
+    def _show_value(self) -> None:
         self._box.setCurrentIndex(self._members.index(self.session.value(self.path)))
 
     def _chosen(self, index: int) -> None:
         if not self._submit(self._members[index]):
-            self.refresh()
+            self._show_value()
 
 
 class CheckField(Field):
@@ -330,8 +358,7 @@ class CheckField(Field):
         """The box."""
         return self._box
 
-    def refresh(self) -> None:
-        """Show the present value."""
+    def _show_value(self) -> None:
         self._box.setChecked(bool(self.session.value(self.path)))
 
 

@@ -63,11 +63,11 @@ class PowerPicture(ThemedPlots):
         )
         hover, cruise = colours.series[1], colours.series[0]
         self.plot.plot(curve.mass_g, curve.hover_w, pen=pen(hover, dash=DASHED))
-        keys = [Key("hover", hover, DASHED)]
+        keys = [Key("hover" if craft.wing is None else "as slowly as is safe", hover, DASHED)]
         if speed:
             self.plot.plot(curve.mass_g, curve.cruise_w, pen=pen(cruise))
             keys.append(Key(f"cruise at {speed:g} m/s", cruise))
-        top = float(max(curve.hover_w.max(), curve.cruise_w.max()))
+        top = float(np.nanmax([curve.hover_w, curve.cruise_w]))
         if craft.max_takeoff_mass_g:
             self.plot.addItem(pg.InfiniteLine(craft.max_takeoff_mass_g, pen=pen(colours.brick, 1.2, DOTTED)))
             keys.append(Key("heaviest allowed", colours.brick, DOTTED))

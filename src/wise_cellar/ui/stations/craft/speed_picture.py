@@ -47,6 +47,8 @@ class SpeedPicture(ThemedPlots):
         self.plot.plot(curve.airspeed_m_s, curve.power_w, pen=pen(colours.series[0], 2.2))
         for speed, dash in ((curve.longest_m_s, DASHED), (curve.furthest_m_s, DOTTED)):
             self.plot.addItem(pg.InfiniteLine(speed, pen=pen(colours.ink, 1.2, dash)))
+        if curve.stall_m_s:
+            self.plot.addItem(pg.InfiniteLine(curve.stall_m_s, pen=pen(colours.brick, 1.6)))
         speeds = sorted(
             {b.airspeed_m_s for b in complete.mission.blocks if b.kind is BlockKind.CRUISE and b.airspeed_m_s}
         )
@@ -59,6 +61,7 @@ class SpeedPicture(ThemedPlots):
                     Key("longest in the air", colours.ink, DASHED),
                     Key("furthest", colours.ink, DOTTED),
                     Key("cruise of the mission", colours.verdigris, mark="●"),
+                    *([Key("stall", colours.brick)] if curve.stall_m_s else []),
                 ],
                 colours,
             )
@@ -66,8 +69,9 @@ class SpeedPicture(ThemedPlots):
         fastest, most = float(curve.airspeed_m_s[-1]), float(curve.power_w.max())
         self.plot.setRange(xRange=(0, fastest), yRange=(0, most * 1.05), padding=0, disableAutoRange=True)
         energy = answer.energy_used_wh
+        stall = f"Stalls at {curve.stall_m_s:.1f} m/s. " if curve.stall_m_s else ""
         self.words.setText(
-            f"Longest in the air at {curve.longest_m_s:.1f} m/s, furthest at {curve.furthest_m_s:.1f} m/s: with the"
-            f" {energy:.0f} Wh of this flight {60 * energy / curve.power_at(curve.longest_m_s):.0f} min, or"
+            f"{stall}Longest in the air at {curve.longest_m_s:.1f} m/s, furthest at {curve.furthest_m_s:.1f} m/s: with"
+            f" the {energy:.0f} Wh of this flight {60 * energy / curve.power_at(curve.longest_m_s):.0f} min, or"
             f" {curve.km_for(energy, curve.furthest_m_s):.1f} km through still air."
         )

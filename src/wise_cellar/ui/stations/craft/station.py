@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, Load, Part
-from wise_cellar.core.physics.rotor import default_drag_area_m2, default_figure_of_merit
+from wise_cellar.core.flight import wing_figures
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
@@ -16,9 +16,10 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft.feed_panel import FeedPanel
 from wise_cellar.ui.stations.craft.flights_panel import FlightsPanel
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture
+from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.fields import FieldGrid, field_for
 from wise_cellar.ui.widgets.panel import heading, note, reveal, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
@@ -54,13 +55,23 @@ class CraftStation(Station):
         column.addWidget(self._calibration)
         self._grids: list[FieldGrid] = []
         side.addWidget(self._scale())
-        side.addWidget(self._fields("Rotors and motors", self._propulsion()))
+        self.propulsion = PropulsionPanel(session)
+        side.addWidget(self.propulsion)
         side.addWidget(self._loads())
         side.addWidget(self._limits())
         side.addWidget(self._balance())
         self.flights = FlightsPanel(self.session)
         side.addWidget(self.flights)
         side.addStretch(1)
+
+    @property
+    def settled(self) -> bool:
+        """Whether no table is being fitted."""
+        return self.propulsion.settled
+
+    def close_work(self) -> None:
+        """Stop fitting."""
+        self.propulsion.close_work()
 
     def refresh(self) -> None:
         """Show the present craft."""
@@ -73,6 +84,7 @@ class CraftStation(Station):
         self.parts.refresh()
         self.loads.refresh()
         self.feed.refresh()
+        self.propulsion.refresh()
         self.flights.refresh()
         for optional, button, grid in self._optional:
             present = self.session.value(optional) is not None
@@ -98,15 +110,19 @@ class CraftStation(Station):
             widget.setVisible(chosen == 1)
 
     def _calibration_words(self) -> str:
-        found = self.session.answer.calibration
+        found, wing = self.session.answer.calibration, self.session.complete.craft.wing
         if found is None:
+            guessed = "propeller size" if wing is None else "a usual drag and drive"
             return (
-                "No known flight: power is an estimate from propeller size."
+                f"No known flight: power is an estimate from {guessed}."
                 " One flight with a battery you know would narrow it."
             )
-        doubt = "" if found.plausible else " A factor outside 0.6 to 1.6 says that an input is wrong: check them."
         known = "The known flight asks" if found.count == 1 else f"{found.count} known flights ask"
         spread = f", ± {100 * found.scatter:.0f} % from flight to flight" if found.scatter is not None else ""
+        figures = wing_figures(self.session.complete, self.session.answer)
+        if wing is not None and wing.zero_lift_drag is None and figures is not None:
+            return f"{known} for a drag coefficient of {figures.zero_lift_drag:.3f} without lift{spread}."
+        doubt = "" if found.plausible else " A factor outside 0.6 to 1.6 says that an input is wrong: check them."
         return f"{known} for {found.factor:.2f} times the predicted shaft power{spread}; it is used everywhere.{doubt}"
 
     def _scale(self) -> QWidget:
@@ -127,41 +143,6 @@ class CraftStation(Station):
             (0, 132),
         )
         column.addWidget(self.parts)
-        return panel
-
-    def _propulsion(self) -> list[Field]:
-        def craft_diameter() -> float:
-            return self.session.complete.craft.rotors.diameter_mm * 1e-3
-
-        rotors = [
-            field_for(self.session, f"craft.rotors.{n}")
-            for n in ("count", "coaxial", "diameter_mm", "pitch_mm", "blades")
-        ]
-        rotors.insert(3, QuantityField(self.session, "craft.rotors.spacing_mm", default=lambda: "clear"))
-        merit = QuantityField(
-            self.session, "craft.rotors.figure_of_merit",
-            default=lambda: f"{default_figure_of_merit(craft_diameter()):.2f} by size",
-        )  # fmt: skip
-        drag = QuantityField(
-            self.session,
-            "craft.drag_area_m2",
-            default=lambda: f"{default_drag_area_m2(craft_diameter()):.3f} by size",
-        )
-        motor = [
-            field_for(self.session, f"craft.{n}")
-            for n in (
-                "motor.kv_rpm_per_v", "motor.resistance_mohm", "motor.no_load_current_a", "motor.max_current_a",
-                "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency",
-            )
-        ]  # fmt: skip
-        return [*rotors, merit, drag, *motor]
-
-    def _fields(self, title: str, fields: list[Field]) -> QWidget:
-        panel, column = sheet()
-        column.addWidget(heading(title))
-        grid = FieldGrid(fields)
-        self._grids.append(grid)
-        column.addWidget(grid)
         return panel
 
     def _loads(self) -> QWidget:
@@ -212,7 +193,12 @@ class CraftStation(Station):
     def _balance(self) -> QWidget:
         panel, column = sheet()
         column.addWidget(heading("Balance"))
-        column.addWidget(note("Lengths are ahead of the middle of the rotors; behind it they are negative."))
+        column.addWidget(
+            note(
+                "Lengths are ahead of one point of the craft, such as the middle of the rotors; behind it they are"
+                " negative."
+            )
+        )
         self._add_optional(column, "craft.balance", tuple(Balance.model_fields), self._toggle_balance)
         return panel
 

@@ -11,7 +11,7 @@ from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.ui.widgets.panel import heading, note
 
 NOW = ("Under load", "At rest", "Each cell gives", "Throttle", "Used", "Cells")
-PUNCH = ("Sags to", "Each cell would give", "Thrust over weight")
+PUNCH = ("Sags to", "Each cell would give", "Thrust margin")
 
 
 def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
@@ -34,7 +34,7 @@ def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
         "Cells": f"{at(series.temperature_c):.0f} °C",
         "Sags to": f"{at(series.punch_v):.2f} V",
         "Each cell would give": f"{at(series.punch_a):.0f} A",
-        "Thrust over weight": f"{at(series.thrust_margin):.1f}",
+        "Thrust margin": f"{at(series.thrust_margin):.1f}",
     }
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
@@ -14,6 +15,7 @@ from wise_cellar.core.documents import (
     BlockKind,
     CompleteDesign,
     Conditions,
+    Craft,
     DocumentError,
     Mission,
     Repeat,
@@ -42,6 +44,7 @@ BLOCK_FIELDS = {
     BlockKind.CRUISE: ("kind", "name", "duration_s", "airspeed_m_s", "ground_speed_m_s", "heading_deg", "out_and_back",
                        "leg_s", "climb_m_s"),
     BlockKind.HOVER: ("kind", "name", "duration_s"),
+    BlockKind.LOITER: ("kind", "name", "duration_s", "airspeed_m_s", "radius_m"),
     BlockKind.MANUAL: ("kind", "name", "duration_s", "airspeed_m_s", "liveliness", "full_throttle_s"),
     BlockKind.DESCENT: ("kind", "name", "duration_s", "sink_m_s", "airspeed_m_s"),
     BlockKind.PAUSE: ("kind", "name", "duration_s"),
@@ -51,7 +54,7 @@ BLOCK_FIELDS = {
 }  # fmt: skip
 VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
-UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed"}
+UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide"}
 
 
 class FlightStation(Station):
@@ -151,7 +154,19 @@ class FlightStation(Station):
             units=False,
         )  # fmt: skip
         column.addWidget(self.repeats)
+        self._made_for = note()
+        column.addWidget(self._made_for)
+        self.bind_button = QPushButton()
+        self.bind_button.setProperty("role", "quiet")
+        self.bind_button.clicked.connect(self._bind_mission)
+        column.addWidget(self.bind_button, 0, Qt.AlignmentFlag.AlignLeft)
         return panel
+
+    def _bind_mission(self) -> None:
+        """Only for this craft, or for any."""
+        craft, mission = self.session.complete.craft, self.session.complete.mission
+        bound = "" if mission.craft_id else craft.id
+        self._try(lambda: self.session.edit("mission.craft_id", bound, "Say which craft flies a mission"))
 
     def _fresh_repeat(self) -> Repeat:
         """The block that is chosen, twice."""
@@ -184,11 +199,22 @@ class FlightStation(Station):
             self._blocks.clear()
             self._blocks.addItems(texts)
         self.repeats.refresh()
+        self._show_made_for(complete)
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
         self.traces.redraw()
         self._show_spread()
         self.explanation.refresh()
         self._show_findings()
+
+    def _show_made_for(self, complete: CompleteDesign) -> None:
+        bound = complete.mission.craft_id
+        crafts = self.session.all(Craft)
+        name = crafts[bound].name if bound in crafts else bound
+        self._made_for.setText(
+            f"{complete.mission.name} is offered to {name} only." if bound else
+            f"{complete.mission.name} is offered to every craft."
+        )  # fmt: skip
+        self.bind_button.setText("Offer it to every craft" if bound else f"Keep it for {complete.craft.name}")
 
     def _take_beside(self, found: tuple[tuple[PolicyOutcome, ...], StepUp | None]) -> None:
         outcomes, self._step_up = found
@@ -206,6 +232,12 @@ class FlightStation(Station):
             )
         self._findings.setText("\n".join(sentences))
         self._findings_sheet.setVisible(bool(sentences))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """A range that came while another station was in view is drawn now."""
+        super().showEvent(event)
+        if self._flown == self.session.complete:
+            self._show_spread()
 
     def _show_spread(self) -> None:
         self.range.show_spread(self.session.spread)

@@ -30,6 +30,8 @@ from wise_cellar.ui.widgets.plots import (
 )
 
 BAND_ALPHA = 46
+BEYOND_END = 1.08
+"""Room after the end for flights of the band that last longer."""
 EDGE = 5.0
 """Pixels to an edge of a block within which it can be pulled."""
 TITLES = ("Volts a cell", "Amps, whole pack", "Throttle, %", "Cells, °C")
@@ -38,6 +40,7 @@ _STRIP_ROLE = {
     BlockKind.TAKE_OFF: "ochre",
     BlockKind.CRUISE: "verdigris",
     BlockKind.HOVER: "verdigris",
+    BlockKind.LOITER: "verdigris",
     BlockKind.MANUAL: "verdigris",
     BlockKind.PUNCH: "brick",
     BlockKind.DESCENT: "ochre",
@@ -212,25 +215,31 @@ class Traces(ThemedPlots):
             max(float(series.temperature_c.max()) * 1.1, 40),
             padding=0,
         )
-        self.strip.setXRange(0, max(self.end_s / 60 * 1.005, 0.05), padding=0)
+        self.strip.setXRange(0, max(self.end_s / 60 * BEYOND_END, 0.05), padding=0)
         self._mark_events(colours, flown)
         self._add_cursor(colours)
 
     def show_bands(self, bands: Bands) -> None:
-        """Shade what 8 of 10 flights do, behind the traces."""
+        """Shade what 8 of 10 flights do, behind the traces.
+
+        Amps and throttle are shaded to the end of this flight only: beyond it they jump whenever one of the few flights
+        that go on begins to land.
+        """
         colours, minutes = colours_of(self), bands.time_s / 60
-        volts, amps, _throttle, heat = self.plots
+        volts, amps, throttle, heat = self.plots
         for plot in self.plots:
             for item in [each for each in plot.items if isinstance(each, pg.FillBetweenItem)]:
                 plot.removeItem(item)
+        last = max(int(np.searchsorted(bands.time_s, self.end_s)), 2)
         for plot, values, colour in (
             (volts, bands.loaded_v, colours.series[0]),
-            (amps, bands.pack_a, colours.series[1]),
+            (amps, bands.pack_a[:, :last], colours.series[1]),
+            (throttle, 100 * bands.throttle[:, :last], colours.series[2]),
             (heat, bands.temperature_c, colours.series[3]),
         ):
             shade = QColor(colour)
             shade.setAlpha(BAND_ALPHA)
-            edges = [pg.PlotCurveItem(minutes, edge) for edge in values]
+            edges = [pg.PlotCurveItem(minutes[: len(edge)], edge) for edge in values]
             fill = pg.FillBetweenItem(*edges, brush=shade)
             fill.setZValue(-5)
             plot.addItem(fill, ignoreBounds=True)

@@ -1,0 +1,109 @@
+"""What a wing makes of a take-off mass: its loading, stall and launch, and the blocks that it cannot fly as asked."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import Block, BlockKind, CompleteDesign, Craft, Wing
+from wise_cellar.core.flight.propulsion import WingPropulsion, wing_propulsion
+from wise_cellar.core.flight.result import Answer, Finding, caution, over
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.physics.wing import SAFE_OVER_STALL
+
+LEAST_LAUNCH = 0.35
+"""Static thrust over weight under which a launch by hand is hard: an estimate."""
+
+
+@dataclass(frozen=True)
+class WingFigures:
+    """Of one craft at one take-off mass, in the design's air."""
+
+    loading_g_dm2: float
+    stall_m_s: float
+    holding_m_s: float
+    """Slowest that is safe and needs little: where no speed is asked for."""
+    zero_lift_drag: float
+    launch_a: float
+    """From the pack, at full throttle before it moves."""
+    launch_thrust_share: float
+    """Static thrust over weight."""
+    climb_m_s: float
+    """Of full throttle late in the pack, at the flight's own speed."""
+
+
+def wing_figures(complete: CompleteDesign, answer: Answer) -> WingFigures | None:
+    """Figures of a craft on a wing; none of one on rotors."""
+    wing = complete.craft.wing
+    if wing is None:
+        return None
+    carrier, weight = _carrier(complete, wing, answer), answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
+    array = np.array([weight])
+    late = answer.late_punch
+    drag = late.thrust_n / max(late.thrust_margin, 1e-9)
+    return WingFigures(
+        loading_g_dm2=answer.takeoff_mass_g / wing.area_dm2,
+        stall_m_s=float(carrier.stall_m_s(array)[0]),
+        holding_m_s=float(carrier.holding_m_s(array)[0]),
+        zero_lift_drag=carrier.polar.zero_lift_drag,
+        launch_a=answer.early_punch.amps_a_cell * complete.design.recipe.parallel_count,
+        launch_thrust_share=answer.early_punch.thrust_n / weight,
+        climb_m_s=(late.thrust_n - drag) * answer.cruising_m_s / weight,
+    )
+
+
+def _carrier(complete: CompleteDesign, wing: Wing, answer: Answer) -> WingPropulsion:
+    conditions = complete.design.conditions
+    return wing_propulsion(complete.craft, wing, conditions.altitude_m, conditions.air_temperature_c, answer.factor)
+
+
+def wing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Blocks that ask for less than the stall, hovers, circles too tight, and a launch without thrust."""
+    craft = complete.craft
+    figures = wing_figures(complete, answer)
+    if craft.wing is None or figures is None:
+        return
+    carrier = _carrier(complete, craft.wing, answer)
+    tightest = float(carrier.tightest_m(np.array([answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2]))[0])
+    for place, block in enumerate(complete.mission.blocks):
+        yield from _block(craft, block, f"mission.blocks.{place}", figures, tightest)
+    if figures.launch_thrust_share < LEAST_LAUNCH:
+        yield caution(
+            f"At the launch full throttle pulls with {100 * figures.launch_thrust_share:.0f} % of the weight; by hand"
+            f" it takes {100 * LEAST_LAUNCH:.0f} % or a catapult.",
+            "craft.rotors.pitch_mm",
+        )
+
+
+def _block(craft: Craft, block: Block, path: str, figures: WingFigures, tightest_m: float) -> Iterator[Finding]:
+    stall = figures.stall_m_s
+    asked = block.airspeed_m_s
+    if block.kind is BlockKind.HOVER:
+        yield caution(
+            f"{craft.name} flies on a wing and cannot hover: {block.label} is flown as a loiter at"
+            f" {figures.holding_m_s:.1f} m/s.",
+            f"{path}.kind",
+        )
+    if block.kind is BlockKind.LOITER and block.radius_m is not None and block.radius_m < tightest_m:
+        yield over(
+            f"{block.label} circles at {block.radius_m:.0f} m; {craft.name} at this mass stalls in any circle tighter"
+            f" than {tightest_m:.0f} m, which is flown instead.",
+            f"{path}.radius_m",
+        )
+    by_air = block.kind in (BlockKind.CRUISE, BlockKind.MANUAL) and block.ground_speed_m_s is None
+    if not by_air and (block.kind not in (BlockKind.LOITER, BlockKind.DESCENT) or asked == 0):
+        return
+    if asked < stall:
+        yield over(
+            f"{block.label} asks for {asked:.1f} m/s; {craft.name} at this mass stalls at {stall:.1f} m/s. It is"
+            f" computed at the stall: ask for {SAFE_OVER_STALL * stall:.1f} m/s or more.",
+            f"{path}.airspeed_m_s",
+        )
+    elif asked < SAFE_OVER_STALL * stall:
+        yield caution(
+            f"{block.label} flies only {100 * (asked / stall - 1):.0f} % over the stall of {stall:.1f} m/s: a gust or a"
+            f" turn stalls it. {SAFE_OVER_STALL * stall:.1f} m/s leave the usual margin.",
+            f"{path}.airspeed_m_s",
+        )

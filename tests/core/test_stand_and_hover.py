@@ -1,0 +1,129 @@
+"""Motor and propeller from a thrust stand's table, or from a hover alone."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from scipy.optimize import brentq
+
+from tests.builders import complete, craft, cruise, mission
+from wise_cellar.core.documents import (
+    Craft,
+    DocumentError,
+    HoverTest,
+    KnownFlight,
+    Rotors,
+    StandPoint,
+    ThrustStand,
+)
+from wise_cellar.core.fit import fit_stand
+from wise_cellar.core.flight import answer, drive_numbers, fitted_craft, power_against_mass, residual, stand_curves
+from wise_cellar.core.flight.propulsion import propulsion
+
+CT, CP, OHM, IDLE, KV, D = 0.118, 0.051, 0.078, 0.72, 920 / 60, 0.254
+DENSITY = 101325 / (287.05 * 293.15)
+
+
+def row(duty: float, volts: float) -> tuple[float, float, float]:
+    """Thrust in g, bus amps and rpm of a motor, found by bisection on its speed; the controller keeps 95 %."""
+
+    def amps(n: float) -> float:
+        return CP * DENSITY * n**2 * D**5 / (2 * math.pi) * 2 * math.pi * KV + IDLE
+
+    speed = brentq(lambda n: n / KV + amps(n) * OHM - duty * volts, 0.1, 500)
+    return CT * DENSITY * speed**2 * D**4 / 9.80665 * 1e3, duty * amps(speed) / 0.95, 60 * speed
+
+
+def stand(noise: float = 0.0, rpm: bool = True) -> ThrustStand:
+    random = np.random.default_rng(5)
+    points = []
+    for duty in np.linspace(0.2, 1.0, 9):
+        thrust, amps, speed = (v * (1 + noise * random.standard_normal()) for v in row(duty, 16.0 - 1.2 * duty))
+        points.append(StandPoint(throttle_percent=100 * duty, thrust_g=thrust, current_a=amps,
+                                 voltage_v=16.0 - 1.2 * duty, speed_rpm=speed if rpm else None))  # fmt: skip
+    return ThrustStand(name="bench", points=tuple(points), air_temperature_c=20)
+
+
+def stood(**changes: Any) -> Craft:
+    return craft(rotors=Rotors(diameter_mm=254, pitch_mm=100), **changes)
+
+
+@pytest.mark.parametrize("rpm", [True, False])
+def test_the_motor_that_made_a_table_is_found_again(rpm: bool) -> None:
+    found = fit_stand(stood(), stand(rpm=rpm))
+    assert found.thrust_coefficient == pytest.approx(CT, rel=1e-3)
+    assert found.power_coefficient == pytest.approx(CP, rel=2e-3)
+    assert found.resistance_mohm == pytest.approx(1e3 * OHM, rel=0.01)
+    assert found.no_load_current_a == pytest.approx(IDLE, rel=0.01)
+    assert found.residual.thrust < 1e-4
+    assert (found.residual.speed is not None) is rpm
+
+
+def test_noise_stays_in_the_residual() -> None:
+    table = stand(noise=0.02)
+    found = fit_stand(stood(), table)
+    assert found.thrust_coefficient == pytest.approx(CT, rel=0.03)
+    assert 0.008 < found.residual.thrust < 0.04
+    assert 0.005 < found.residual.current < 0.04
+    taken = fitted_craft(stood(), table, found)
+    again = residual(stand_curves(taken, table), table)
+    assert again.thrust == pytest.approx(found.residual.thrust, rel=0.02)
+    assert residual(stand_curves(stood(), table), table).current > 2 * again.current
+
+
+def test_the_fitted_numbers_fly() -> None:
+    """Figure of merit from Ct and Cp: 0.118^1.5·√(2/π)/0.051 = 0.634."""
+    taken = fitted_craft(stood(), stand(), fit_stand(stood(), stand()))
+    assert drive_numbers(taken).figure_of_merit == pytest.approx(0.634, abs=0.002)
+    before, after = (answer(complete(carrier=c)) for c in (stood(), taken))
+    assert after.late_punch.thrust_margin != pytest.approx(before.late_punch.thrust_margin, rel=0.01)
+    given = taken.model_copy(update={"rotors": taken.rotors.model_copy(update={"figure_of_merit": 0.7})})
+    assert drive_numbers(given).figure_of_merit == 0.7
+
+
+@pytest.mark.parametrize("kv", [600.0, 3000.0])
+def test_a_table_that_no_motor_explains_is_refused(kv: float) -> None:
+    """At 600 rpm/V it would have to outrun its volts, at 3000 its controller to burn them."""
+    wrong = stood(motor=craft().motor.model_copy(update={"kv_rpm_per_v": kv}))
+    with pytest.raises(DocumentError, match=rf"No motor of {kv:.0f} rpm/V .* explains bench"):
+        fit_stand(wrong, stand())
+
+
+HOVER = HoverTest(takeoff_mass_g=1800, voltage_v=15.2, current_a=15.0, throttle_percent=48)
+
+
+def test_a_hover_is_met_exactly() -> None:
+    """At the test's own mass the craft draws its watts, and asks for 48 % of its 15.2 V."""
+    tested = craft(hover_test=HOVER)
+    curve = power_against_mass(tested, complete().design.conditions, 0.0, np.array([1800.0]), 1.0)
+    assert curve.hover_w[0] == pytest.approx(15.2 * 15.0, rel=1e-9)
+    _, volts = propulsion(tested, 0, 20, 1.0).power(np.array([1.8 * 9.80665]), np.zeros(1), np.zeros(1))
+    assert volts[0] / 15.2 == pytest.approx(0.48, rel=1e-9)
+
+
+def test_a_hover_says_how_well_full_throttle_pulls() -> None:
+    """Thrust goes with the square of the speed: less throttle in the hover, more margin at full throttle."""
+    margins = []
+    for throttle in (40, 50, 60):
+        tested = craft(hover_test=HOVER.model_copy(update={"throttle_percent": float(throttle)}))
+        margins.append(answer(complete(carrier=tested, flown=mission(cruise(200)))).early_punch.thrust_margin)
+    assert margins[0] > margins[1] > margins[2] > 1
+    motor = {"kv_rpm_per_v": 300.0, "resistance_mohm": 400.0, "no_load_current_a": 3.0}
+    other = craft(hover_test=HOVER, motor=craft().motor.model_copy(update=motor))
+    same = craft(hover_test=HOVER)
+    assert drive_numbers(other) == drive_numbers(same), "the motor's own numbers are not used"
+
+
+def test_a_hover_on_less_than_momentum_allows_is_refused() -> None:
+    with pytest.raises(DocumentError, match=r"drew 46 W; 1800 g on propellers of 254 mm cannot hover on less than"):
+        answer(complete(carrier=craft(hover_test=HOVER.model_copy(update={"current_a": 3.0}))))
+
+
+def test_a_hover_and_a_flight_together() -> None:
+    """The flight makes a factor on what the hover says."""
+    flight = KnownFlight(takeoff_mass_g=1800, mean_voltage_v=15.2, mean_current_a=15.0)
+    found = answer(complete(carrier=craft(hover_test=HOVER, known_flights=(flight,))))
+    assert found.factor == pytest.approx(1.0, rel=1e-6)
