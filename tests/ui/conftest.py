@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -72,8 +73,9 @@ def popover() -> QWidget:
 
 
 def field(window: MainWindow, path: str) -> Any:
-    """The field at ``path``, on whichever station."""
-    return next(f for station in window.stations for f in station.findChildren(Field) if f.path == path)
+    """The field at ``path``, on whichever station; those made already are searched first."""
+    stations = itertools.chain(list(window.stack.made), window.stations)
+    return next(f for station in stations for f in station.findChildren(Field) if f.path == path)
 
 
 def type_into(qtbot: QtBot, target: Any, text: str) -> None:

@@ -83,7 +83,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
 
 
 def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """Landing policies and alarm card, what spreads the minutes, power against airspeed."""
+    """Landing policies and alarm card, what spreads the minutes, power against airspeed on rotors and on a wing."""
     window.session.open_design("whimbrel-transect")
     flight, craft = window.flight, window.craft
     window.show_station(window.stations.index(flight))
@@ -97,6 +97,8 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
     window.show_station(window.stations.index(craft))
     craft.which.choose(1)
     yield _save(application, window, folder / "airspeed.png")
+    window.session.open_design("turnstone-shoreline")
+    yield _save(application, window, folder / "wing.png")
     craft.which.choose(0)
 
 
@@ -133,7 +135,7 @@ def _save(application: QApplication, window: MainWindow, path: Path, widget: QWi
     waiting = True
     while waiting:
         application.processEvents()
-        waiting = not window.session.settled or not all(station.settled for station in window.stations)
+        waiting = not window.session.settled or not all(station.settled for station in window.stack.made)
     for _ in range(3):
         application.processEvents()
     if not (widget or window).grab().save(str(path), "PNG"):

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt
+from PyQt6.QtCore import QByteArray, QSettings, QSize
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QMainWindow,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -33,6 +32,7 @@ from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust
 from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.shell.station_stack import Stations, StationStack
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.craft import CraftStation
@@ -63,7 +63,8 @@ class MainWindow(QMainWindow):
         hints = QGuiApplication.styleHints()
         if hints is not None:
             hints.colorSchemeChanged.connect(self._follow_desktop)
-        self.refresh()
+        self._behind = set(range(len(STATIONS)))
+        self._show_state()
         self._restore()
 
     # Building
@@ -75,15 +76,12 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.recipe = RecipeLine(self.session)
-        self.stations = [station(self.session) for station in STATIONS]
-        self.rail = Rail([station.title for station in self.stations])
-        self.stack = QStackedWidget()
-        self.stack.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.rail = Rail([station.title for station in STATIONS])
+        self.stack = StationStack(self.session, STATIONS)
+        self.stations = Stations(self.stack)
         self.notice = NoticeLine()
         self.band = AnswerBand(self.session)
-        for station in self.stations:
-            self.stack.addWidget(station)
-            station.field_requested.connect(self.go_to_field)
+        self.stack.field_requested.connect(self.go_to_field)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
@@ -105,7 +103,7 @@ class MainWindow(QMainWindow):
         session, guard = self.session, self._guarded
         stations = [
             Command("&View", station.title, partial(self.show_station, place), f"Ctrl+{place + 1}")
-            for place, station in enumerate(self.stations)
+            for place, station in enumerate(STATIONS)
         ]
         series, parallel = "design.recipe.series_count", "design.recipe.parallel_count"
         return [
@@ -116,7 +114,7 @@ class MainWindow(QMainWindow):
             Command("&File", "Export this craft…", partial(self.files.export, "craft")),
             Command("&File", "Export this cell type…", partial(self.files.export, "cell_type")),
             Command("&File", "Export this mission…", partial(self.files.export, "mission")),
-            Command("&File", "Export the shelf as a table…", self._at_cells(self.cells.ask_table_out)),
+            Command("&File", "Export the shelf as a table…", self._at_cells(CellsStation.ask_table_out)),
             Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
             Command("&Edit", "Undo", guard(session.undo), "Ctrl+Z"),
             Command("&Edit", "Redo", guard(session.redo), "Ctrl+Shift+Z"),
@@ -140,10 +138,10 @@ class MainWindow(QMainWindow):
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
             Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
-            Command("&Design", "Add a cell type", self._at_cells(self.cells.add_like_present)),
-            Command("&Design", "Import discharges of this cell…", self._at_cells(self.cells.ask_import)),
-            Command("&Design", "Trace a printed chart of this cell…", self._at_cells(self.cells.open_trace)),
-            Command("&Design", "Fit this cell to its discharges", self._at_cells(self.cells.fit)),
+            Command("&Design", "Add a cell type", self._at_cells(CellsStation.add_like_present)),
+            Command("&Design", "Import discharges of this cell…", self._at_cells(CellsStation.ask_import)),
+            Command("&Design", "Trace a printed chart of this cell…", self._at_cells(CellsStation.open_trace)),
+            Command("&Design", "Fit this cell to its discharges", self._at_cells(CellsStation.fit)),
             Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
             Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
             *stations,
@@ -172,11 +170,19 @@ class MainWindow(QMainWindow):
 
     def refresh(self) -> None:
         """Show the present design everywhere."""
+        self._show_again()
+        self._show_state()
+
+    def _show_again(self) -> None:
+        """Draw the station in view anew now, and every other when it is next shown."""
+        self._behind = set(range(len(STATIONS)))
+        self._bring_up_to_date(self.stack.currentIndex())
+
+    def _show_state(self) -> None:
+        """The title, the rail's marks, and what can be undone."""
         complete = self.session.complete
         self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
-        self._behind = set(range(len(self.stations)))
-        self._bring_up_to_date(self.stack.currentIndex())
-        for place, station in enumerate(self.stations):
+        for place, station in enumerate(STATIONS):
             state, sentence = self._state_of(station)
             self.rail.buttons[place].show_state(state, sentence)
         workspace = self.session.workspace
@@ -185,7 +191,7 @@ class MainWindow(QMainWindow):
             action.setEnabled(label is not None)
             action.setText(f"{text}: {label}" if label else text)
 
-    def _state_of(self, station: Station) -> tuple[State, str]:
+    def _state_of(self, station: type[Station]) -> tuple[State, str]:
         """The worst finding that hangs on a field of the station."""
         worst, sentence = State.FINE, ""
         for finding in self.session.answer.findings:
@@ -199,6 +205,7 @@ class MainWindow(QMainWindow):
         """Show a station, brought up to date."""
         # Else the focus would fall into the first text field of the station, and take "]" and "[" for itself.
         self.stack.setFocus()
+        self.stack.at(place)
         self.stack.setCurrentIndex(place)
         self.rail.show_current(place)
         self._bring_up_to_date(place)
@@ -212,10 +219,10 @@ class MainWindow(QMainWindow):
 
     def go_to_field(self, path: str) -> None:
         """Show the station that governs ``path`` and put the focus on the field or token."""
-        for place, station in enumerate(self.stations):
+        for place, station in enumerate(STATIONS):
             if any(path == p or path.startswith(p + ".") for p in station.prefixes):
                 self.show_station(place)
-                if not self._on_recipe(path) and station.focus_field(path):
+                if not self._on_recipe(path) and self.stations[place].focus_field(path):
                     return
                 break
         self.recipe.focus_field(path)
@@ -235,8 +242,7 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         if isinstance(application, QApplication):
             apply_appearance(application, appearance)
-        self._behind = set(range(len(self.stations)))
-        self._bring_up_to_date(self.stack.currentIndex())
+        self._show_again()
 
     def _follow_desktop(self) -> None:
         """The desktop turned light or dark; follow it where the user asked for that."""
@@ -247,14 +253,13 @@ class MainWindow(QMainWindow):
     def _pinned(self) -> None:
         pinned = self.session.pinned
         self.notice.say("Pinned: every answer now shows its change." if pinned else "The pin is gone.")
-        self._behind = set(range(len(self.stations)))
-        self._bring_up_to_date(self.stack.currentIndex())
+        self._show_again()
 
     # Finding
 
     def open_finder(self) -> None:
         """Open Find. Lists have fields only once their station has shown the design."""
-        for place in range(len(self.stations)):
+        for place in range(len(STATIONS)):
             self._bring_up_to_date(place)
         found = findables(self.session, self.commands, self.stations, self.recipe, self.go_to_field, self._guarded)
         self.finder = Finder(self, found)
@@ -284,34 +289,34 @@ class MainWindow(QMainWindow):
     @property
     def cells(self) -> CellsStation:
         """The Cells station, which has commands of its own."""
-        return next(station for station in self.stations if isinstance(station, CellsStation))
+        return self.stack.of_kind(CellsStation)
 
     @property
     def pack(self) -> PackStation:
         """The Pack station."""
-        return next(station for station in self.stations if isinstance(station, PackStation))
+        return self.stack.of_kind(PackStation)
 
     @property
     def flight(self) -> FlightStation:
         """The Flight station."""
-        return next(station for station in self.stations if isinstance(station, FlightStation))
+        return self.stack.of_kind(FlightStation)
 
     @property
     def craft(self) -> CraftStation:
         """The Craft station."""
-        return next(station for station in self.stations if isinstance(station, CraftStation))
+        return self.stack.of_kind(CraftStation)
 
-    def _at_cells(self, run: Callable[[], object]) -> Callable[[], None]:
+    def _at_cells(self, run: Callable[[CellsStation], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""
 
         def shown() -> None:
-            self.show_station(self.stations.index(self.cells))
-            run()
+            self.show_station(STATIONS.index(CellsStation))
+            run(self.cells)
 
         return shown
 
     def _take_in_at_cells(self, paths: list[Path]) -> bool:
-        self.show_station(self.stations.index(self.cells))
+        self.show_station(STATIONS.index(CellsStation))
         return self.cells.take_in(paths)
 
     # Smaller commands
@@ -376,12 +381,12 @@ class MainWindow(QMainWindow):
             # The title bar takes its part of a small screen.
             self.resize(self.size().boundedTo(screen.availableSize() - QSize(0, 40)))
         place = int(self.settings.value("station", FIRST_STATION))
-        self.show_station(place if 0 <= place < len(self.stations) else FIRST_STATION)
+        self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Remember the geometry and close the workspace; every edit is kept already."""
         self.settings.setValue("geometry", self.saveGeometry())
-        for station in self.stations:
+        for station in self.stack.made:
             station.close_work()
         self.session.close()
         super().closeEvent(event)

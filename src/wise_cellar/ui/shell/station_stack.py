@@ -1,0 +1,73 @@
+"""The stations, each made when it is first asked for: a window opens with one, and most sessions never see all."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TypeVar, overload
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget, QWidget
+
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+
+AnyStation = TypeVar("AnyStation", bound=Station)
+
+
+class StationStack(QStackedWidget):
+    """Shows one station at a time; a page is empty until its station is made."""
+
+    field_requested = pyqtSignal(str)
+
+    def __init__(self, session: Session, kinds: Sequence[type[Station]]) -> None:
+        super().__init__()
+        self.kinds = tuple(kinds)
+        self._session = session
+        self._made: dict[int, Station] = {}
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        for _ in self.kinds:
+            self.addWidget(QWidget())
+
+    @property
+    def made(self) -> list[Station]:
+        """The stations that have been asked for."""
+        return list(self._made.values())
+
+    def at(self, place: int) -> Station:
+        """The station at a place of the rail."""
+        if place not in self._made:
+            station = self._made[place] = self.kinds[place](self._session)
+            station.field_requested.connect(self.field_requested)
+            empty = self.widget(place)
+            self.insertWidget(place, station)
+            if empty is not None:
+                self.removeWidget(empty)
+                empty.deleteLater()
+        return self._made[place]
+
+    def of_kind(self, kind: type[AnyStation]) -> AnyStation:
+        """The station of a kind."""
+        station = self.at(self.kinds.index(kind))
+        assert isinstance(station, kind)
+        return station
+
+
+class Stations(Sequence[Station]):
+    """The stations of a stack in working order, made as they are looked at."""
+
+    def __init__(self, stack: StationStack) -> None:
+        self._stack = stack
+
+    def __len__(self) -> int:
+        return len(self._stack.kinds)
+
+    @overload
+    def __getitem__(self, place: int) -> Station: ...
+    @overload
+    def __getitem__(self, place: slice) -> list[Station]: ...
+    def __getitem__(self, place: int | slice) -> Station | list[Station]:
+        if isinstance(place, slice):
+            return [self._stack.at(one) for one in range(*place.indices(len(self)))]
+        if not 0 <= place < len(self):
+            raise IndexError(f"There is no station {place}.")
+        return self._stack.at(place)
