@@ -25,7 +25,7 @@ from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, 
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
 from wise_cellar.core.pack import arrange, shape_of
-from wise_cellar.core.pack.arrangement import wired
+from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
 from wise_cellar.demo import sample_documents
@@ -216,7 +216,8 @@ def packs() -> None:
         seconds = statistics.median(timed(partial(solve_interconnect, recipe, cell, layout), 15))
         wanted = "≤ 20 ms" if (series, parallel) == (20, 12) else ""
         row(f"interconnect of {series}S {parallel}P", f"median {1e3 * seconds:.1f} ms", wanted)
-        seconds = statistics.median(timed(partial(wired, layout, recipe, shape_of(cell)), 15))
+        outline = next(iter(outlines(recipe, shape_of(cell))))
+        seconds = statistics.median(timed(partial(wired, outline, recipe, shape_of(cell)), 15))
         row("laying its strips", f"median {1e3 * seconds:.1f} ms", "")
     design = sample("whimbrel-transect")
     answered = answer(design)

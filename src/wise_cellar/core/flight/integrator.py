@@ -76,15 +76,45 @@ class _Demand:
     holding: Ints
     """Indices of the flights whose cells give a held current."""
 
+    def take(self, flights: Ints) -> _Demand:
+        duty, held = self.duty[flights], self.held_a[flights]
+        return _Demand(
+            self.power_w[flights], self.motor_v[flights], self.punch[flights], self.ground[flights], duty,
+            self.slip[flights], np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
+        )  # fmt: skip
 
-def _demand(batch: FlightBatch, block: Ints) -> _Demand:
-    rows = np.arange(batch.flights)
-    punch = batch.block_punch[rows, block]
-    held, duty = batch.block_cell_a[rows, block], batch.block_duty[rows, block]
-    return _Demand(
-        batch.block_w[rows, block], batch.block_motor_v[rows, block], punch, batch.block_ground[rows, block], duty,
-        batch.block_slip[rows, block], np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
-    )  # fmt: skip
+
+class _Blocks:
+    """The blocks of all flights of a batch, looked up by flight; they are not copied as flights end."""
+
+    def __init__(self, batch: FlightBatch) -> None:
+        self.count = batch.block_s.shape[1]
+        self._seconds, self._landing = batch.block_s.ravel(), batch.block_landing.ravel()
+        self._columns = [
+            column.ravel()
+            for column in (
+                batch.block_w, batch.block_motor_v, batch.block_punch, batch.block_ground, batch.block_duty,
+                batch.block_slip, batch.block_cell_a,
+            )
+        ]  # fmt: skip
+        lands = batch.block_landing.any(axis=1)
+        self._first_landing = np.where(lands, np.argmax(batch.block_landing, axis=1), self.count)
+
+    def seconds(self, flights: Ints, block: Ints) -> Floats:
+        return np.asarray(self._seconds[flights * self.count + block])
+
+    def landing(self, flights: Ints, block: Ints) -> Bools:
+        return np.asarray(self._landing[flights * self.count + block])
+
+    def first_landing(self, flights: Ints) -> Ints:
+        """Where the landing rule leads; past the last block where nothing is flown after its call."""
+        return np.asarray(self._first_landing[flights])
+
+    def demand(self, flights: Ints, block: Ints) -> _Demand:
+        at = flights * self.count + block
+        power, motor_v, punch, ground, duty, slip, held = (column[at] for column in self._columns)
+        throttled, holding = np.flatnonzero(duty > 0.0), np.flatnonzero(held > 0.0)
+        return _Demand(power, motor_v, punch, ground, duty, slip, throttled, held, holding)
 
 
 def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
@@ -289,7 +319,8 @@ class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
     def __init__(self, batch: FlightBatch, recorder: _Recorder | None) -> None:
-        self.batch = batch
+        self.blocks = _Blocks(batch)
+        self.batch = batch.without_blocks()
         self.summary = _Summary(batch)
         self.recorder = recorder
         n = batch.flights
@@ -303,8 +334,8 @@ class _Flying:
         self.called = batch.block_landing[:, 0].copy()
         self.by_rule = np.zeros(n, bool)
         self.state = _copied(batch.start)
-        self.demand = _demand(batch, self.block)
-        self.point = _evaluate(batch, self.state, self.demand)
+        self.demand = self.blocks.demand(self.index, self.block)
+        self.point = _evaluate(self.batch, self.state, self.demand)
         self.enter_block(np.ones(n, bool))
 
     @property
@@ -313,31 +344,29 @@ class _Flying:
 
     def enter_block(self, mask: Bools) -> None:
         """Begin the present block for the flights in ``mask``: skip empty ones, jump the current, check limits."""
-        batch = self.batch
-        last = batch.block_s.shape[1] - 1
-        rows = np.arange(self.active)
+        last = self.blocks.count - 1
         complete = np.zeros(self.active, bool)
         while True:
-            empty = mask & ~complete & (batch.block_s[rows, np.minimum(self.block, last)] <= 0.0)
+            empty = mask & ~complete & (self.blocks.seconds(self.index, np.minimum(self.block, last)) <= 0.0)
             if not empty.any():
                 break
             self.block[empty] += 1
             complete |= mask & (self.block > last)
             self.block = np.minimum(self.block, last)
-        self.block_end = np.where(mask, self.time + batch.block_s[rows, self.block], self.block_end)
-        self.demand = _demand(batch, self.block)
-        point = _evaluate(batch, self.state, self.demand)
+        self.block_end = np.where(mask, self.time + self.blocks.seconds(self.index, self.block), self.block_end)
+        self.demand = self.blocks.demand(self.index, self.block)
+        point = _evaluate(self.batch, self.state, self.demand)
         self.point = point if mask.all() else self.point.merged(mask, point)
         self.pace = np.where(mask, FIRST_STEP_S, self.pace)
         self.slope = np.where(mask, 0.0, self.slope)
-        landing = batch.block_landing[rows, self.block]
+        landing = self.blocks.landing(self.index, self.block)
         self._note_call(mask & landing & ~self.called)
         self.called = self.called | (mask & landing)
         self._note_extremes(mask & ~complete)
         if self.recorder:
             self.recorder.add(self.index, self.time, self.block, self.point, mask & ~complete)
         self._judge_landing(mask)
-        margins = _hard_margins(batch, self.point, self.demand)
+        margins = _hard_margins(self.batch, self.point, self.demand)
         failed = mask & ~complete & (_least(margins) < 0.0)
         ended = complete | failed
         if ended.any():
@@ -383,7 +412,7 @@ class _Flying:
             some = np.flatnonzero(crossing)
             part = batch.take(some)
             step[some], there = _locate(
-                part, self.point.take(some), _demand(part, self.block[some]), idle[some], self.slope[some],
+                part, self.point.take(some), demand.take(some), idle[some], self.slope[some],
                 step[some], margin[some],
             )  # fmt: skip
             end = _scattered(end, some, there)
@@ -397,14 +426,12 @@ class _Flying:
         self._judge_landing(moved & ~failed)
         lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
         over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
-        blocks = self.batch.block_s.shape[1]
+        blocks = self.blocks.count
         if lands.any():
             self._note_call(lands)
             self.called |= lands
             self.by_rule |= lands
-            has_landing = self.batch.block_landing.any(axis=1)
-            jump = np.where(has_landing, np.argmax(self.batch.block_landing, axis=1), blocks)
-            self.block = np.where(lands, jump, self.block)
+            self.block = np.where(lands, self.blocks.first_landing(self.index), self.block)
         self.block[over] += 1
         changed = lands | over
         complete = changed & (self.block >= blocks)
@@ -457,7 +484,7 @@ class _Flying:
         self.point = self.point.take(keep)
         self.state = self.point.state
         if len(keep):
-            self.demand = _demand(self.batch, self.block)
+            self.demand = self.blocks.demand(self.index, self.block)
 
 
 def _scattered(into: _Point, some: Ints, part: _Point) -> _Point:

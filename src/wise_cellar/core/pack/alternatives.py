@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from wise_cellar.core.documents import Arrangement, CellType, Craft, PackRecipe
-from wise_cellar.core.pack.arrangement import outlines, shape_of, wired
+from wise_cellar.core.pack.arrangement import Outline, outlines, shape_of, wired
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.layout import PackLayout
 from wise_cellar.core.pack.ledger import build_layout
@@ -47,10 +47,10 @@ def alternatives(recipe: PackRecipe, cell: CellType, craft: Craft) -> tuple[Alte
     if not cell.form_factor.cylindrical:
         return ()
     found: dict[tuple[float, ...], Alternative] = {}
-    for option, layout in _ways(recipe, cell):
-        one = _alternative(option, cell, craft, layout)
-        sides = sorted((layout.length_mm, layout.width_mm)) if not layout.any_way_up else [layout.length_mm]
-        size = (*(round(side) for side in sides), round(layout.height_mm))
+    for option, outline in _ways(recipe, cell):
+        one = _alternative(option, cell, craft, outline)
+        sides = sorted((outline.length_mm, outline.width_mm)) if not outline.any_way_up else [outline.length_mm]
+        size = (*(round(side) for side in sides), round(outline.height_mm))
         if size not in found or one.strip_mm < found[size].strip_mm:
             found[size] = one
 
@@ -76,13 +76,13 @@ def largest_that_fits(recipe: PackRecipe, cell: CellType, craft: Craft) -> Alter
     )
     for series, parallel in counts:
         smaller = recipe.model_copy(update={"series_count": series, "parallel_count": parallel})
-        for option, layout in _ways(smaller, cell):
-            if stow(layout, craft.bay) is not None:
-                return _alternative(option, cell, craft, layout)
+        for option, outline in _ways(smaller, cell):
+            if stow(outline, craft.bay) is not None:
+                return _alternative(option, cell, craft, outline)
     return None
 
 
-def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, PackLayout]]:
+def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Outline]]:
     for arrangement, tiers in _OFFERED:
         if recipe.series_count * recipe.parallel_count < tiers or (arrangement is not Arrangement.STICKS
                                                                    and recipe.series_count < tiers):  # fmt: skip
@@ -90,11 +90,11 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Pack
         if arrangement is Arrangement.STICKS and recipe.series_count < 2:
             continue
         option = recipe.model_copy(update={"arrangement": arrangement, "tiers": tiers, "bands": None})
-        for layout in outlines(option, shape_of(cell)):
-            yield option.model_copy(update={"bands": layout.bands}), layout
+        for outline in outlines(option, shape_of(cell)):
+            yield option.model_copy(update={"bands": outline.bands}), outline
 
 
-def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: PackLayout) -> Alternative:
+def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: Outline) -> Alternative:
     layout = wired(outline, recipe, shape_of(cell))
     build = build_layout(recipe, cell, layout)
     stowed = stow(layout, craft.bay) if craft.bay is not None else None

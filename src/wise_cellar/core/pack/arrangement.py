@@ -10,7 +10,7 @@ tabs. Packs bought whole: side by side, with no strips.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from itertools import pairwise
@@ -60,6 +60,29 @@ def shape_of(cell: CellType) -> CellShape:
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Outline:
+    """The outer size of a layout. Its cells are placed when they are asked for: most outlines are only measured."""
+
+    cells: Callable[[], tuple[CellPlace, ...]]
+    body_mm: tuple[float, float]
+    length_mm: float
+    width_mm: float
+    height_mm: float
+    bands: int
+    pitch_mm: float
+    lying: bool = False
+    any_way_up: bool = False
+    unplaced: int = 0
+
+    def layout(self) -> PackLayout:
+        """With its cells, and no strip yet."""
+        return PackLayout(
+            self.cells(), self.body_mm, (), self.length_mm, self.width_mm, self.height_mm, self.bands, self.pitch_mm,
+            lying=self.lying, any_way_up=self.any_way_up, unplaced=self.unplaced,
+        )  # fmt: skip
+
+
 def arrange(recipe: PackRecipe, cell: CellShape, bay: Bay | None = None) -> PackLayout:
     """Layout of ``recipe``: of the numbers of bands one that fits the bay, and of those the least girth."""
     return _arranged(_placement(recipe), cell, bay)
@@ -79,14 +102,14 @@ def _placement(recipe: PackRecipe) -> PackRecipe:
 
 @lru_cache(maxsize=1024)
 def _arranged(recipe: PackRecipe, cell: CellShape, bay: Bay | None) -> PackLayout:
-    def preference(layout: PackLayout) -> tuple[bool, float, int]:
-        return (bay is not None and stow(layout, bay) is None, layout.length_mm + layout.width_mm, layout.bands)
+    def preference(outline: Outline) -> tuple[bool, float, int]:
+        return (bay is not None and stow(outline, bay) is None, outline.length_mm + outline.width_mm, outline.bands)
 
     return wired(min(outlines(recipe, cell), key=preference), recipe, cell)
 
 
-def outlines(recipe: PackRecipe, cell: CellShape) -> Iterator[PackLayout]:
-    """Every layout that the recipe leaves open, strips aside: one for each number of bands, unless it names one."""
+def outlines(recipe: PackRecipe, cell: CellShape) -> Iterator[Outline]:
+    """Every outline that the recipe leaves open: one for each number of bands, unless it names one."""
     series = recipe.series_count
     if cell.whole_pack:
         packs = math.ceil(series / cell.cells_in_series) * recipe.parallel_count
@@ -103,8 +126,9 @@ def outlines(recipe: PackRecipe, cell: CellShape) -> Iterator[PackLayout]:
         yield from (build(recipe, cell, bands) for bands in wanted)
 
 
-def wired(layout: PackLayout, recipe: PackRecipe, cell: CellShape) -> PackLayout:
-    """The layout with its strips, and its leads where the recipe wants them."""
+def wired(outline: Outline, recipe: PackRecipe, cell: CellShape) -> PackLayout:
+    """The layout of an outline: its cells, its strips, and its leads where the recipe wants them."""
+    layout = outline.layout()
     if cell.whole_pack:
         return layout
     runs = _Runs(layout)
@@ -190,7 +214,7 @@ def _faces(recipe: PackRecipe, faces: int = 2) -> float:
     return faces * (recipe.fittings.end_sheet_mm + metal) + _sides(recipe.fittings)
 
 
-def _rows(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
+def _rows(recipe: PackRecipe, cell: CellShape, bands: int) -> Outline:
     series, parallel, tiers = recipe.series_count, recipe.parallel_count, min(recipe.tiers, recipe.series_count)
     diameter, pitch = cell.diameter_mm, pitch_mm(recipe, cell)
     lower = math.ceil(series / tiers)
@@ -214,10 +238,9 @@ def _rows(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
 
     rows = used_bands * parallel
     shifted = pitch / 2 if staggered and columns > 1 else 0.0
-    return PackLayout(
-        cells=tuple(place(group, row) for group in range(series) for row in range(parallel)),
+    return Outline(
+        cells=lambda: tuple(place(group, row) for group in range(series) for row in range(parallel)),
         body_mm=(diameter, diameter),
-        strips=(),
         length_mm=(columns - 1) * column_pitch + diameter + _sides(recipe.fittings),
         width_mm=(rows - 1) * pitch + shifted + diameter + _sides(recipe.fittings),
         height_mm=tiers * cell.length_mm + _faces(recipe, 2 * tiers),
@@ -242,7 +265,7 @@ def _row_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM if hinge else None)
 
 
-def _sticks(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
+def _sticks(recipe: PackRecipe, cell: CellShape, bands: int) -> Outline:
     """Sticks lie side by side, those of one band together; a longer pack folds back in the next band."""
     series, parallel = recipe.series_count, recipe.parallel_count
     tiers = min(recipe.tiers, bands * parallel)
@@ -260,10 +283,9 @@ def _sticks(recipe: PackRecipe, cell: CellShape, bands: int) -> PackLayout:
         return CellPlace(cell.length_mm / 2 + along * step_mm, diameter / 2 + slot * pitch, group, ahead, tier)
 
     slots = math.ceil(used_bands * parallel / tiers)
-    return PackLayout(
-        cells=tuple(place(group, row) for group in range(series) for row in range(parallel)),
+    return Outline(
+        cells=lambda: tuple(place(group, row) for group in range(series) for row in range(parallel)),
         body_mm=(cell.length_mm, diameter),
-        strips=(),
         length_mm=(each - 1) * step_mm + cell.length_mm + _faces(recipe),
         width_mm=(slots - 1) * pitch + diameter + _sides(recipe.fittings),
         height_mm=(tiers - 1) * pitch + diameter + _sides(recipe.fittings),
@@ -298,15 +320,14 @@ def _stick_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(before + row, True), (after + row, False)], HINGE_MM)
 
 
-def _own(recipe: PackRecipe, cell: CellShape) -> PackLayout:
+def _own(recipe: PackRecipe, cell: CellShape) -> Outline:
     """Cells where the user put them, on a grid of half a pitch."""
     diameter, pitch = cell.diameter_mm, pitch_mm(recipe, cell)
     cells, unplaced = own_cells(recipe, _square(recipe, cell), pitch, diameter)
     xs, ys = [c.x_mm for c in cells], [c.y_mm for c in cells]
-    return PackLayout(
-        cells=cells,
+    return Outline(
+        cells=lambda: cells,
         body_mm=(diameter, diameter),
-        strips=(),
         length_mm=max(xs) - min(xs) + diameter + _sides(recipe.fittings),
         width_mm=max(ys) - min(ys) + diameter + _sides(recipe.fittings),
         height_mm=cell.length_mm + _faces(recipe),
@@ -322,21 +343,21 @@ def _square(recipe: PackRecipe, cell: CellShape) -> PackLayout:
     return arrange(recipe.model_copy(update=square), cell)
 
 
-def _stack(recipe: PackRecipe, cell: CellShape) -> PackLayout:
+def _stack(recipe: PackRecipe, cell: CellShape) -> Outline:
     """Pouches face to face, tabs at one end. A bar joins each group's tabs with the next one's, alternately left and
     right, and carries the whole current."""
     series, parallel = recipe.series_count, recipe.parallel_count
     thickness, width = cell.thickness_mm, cell.width_mm
     pitch = pitch_mm(recipe, cell)
-    cells = tuple(
-        CellPlace(thickness / 2 + number * pitch, width / 2, number // parallel, (number // parallel) % 2 == 1)
-        for number in range(series * parallel)
-    )
+
+    def place(number: int) -> CellPlace:
+        group = number // parallel
+        return CellPlace(thickness / 2 + number * pitch, width / 2, group, group % 2 == 1)
+
     sides = _sides(recipe.fittings) + 2 * recipe.fittings.end_sheet_mm
-    return PackLayout(
-        cells=cells,
+    return Outline(
+        cells=lambda: tuple(place(number) for number in range(series * parallel)),
         body_mm=(thickness, width),
-        strips=(),
         length_mm=(series * parallel - 1) * pitch + thickness + sides,
         width_mm=width + sides,
         height_mm=cell.length_mm + TAB_MM + _faces(recipe, 1),
@@ -358,18 +379,17 @@ def _stack_runs(runs: _Runs, recipe: PackRecipe) -> None:
             runs.add(node, RunKind.LINK, [(node * parallel - 1, True), (node * parallel, False)])
 
 
-def _side_by_side(packs: int, cell: CellShape, columns: int) -> PackLayout:
+def _side_by_side(packs: int, cell: CellShape, columns: int) -> Outline:
     """Packs bought whole, lying flat: ``columns`` beside each other, the rest on top."""
     width, thickness = cell.width_mm, cell.thickness_mm
     layers = math.ceil(packs / columns)
-    cells = tuple(
-        CellPlace(width / 2 + (n % columns) * width, thickness / 2 + (n // columns) * thickness, n, positive_up=True)
-        for n in range(packs)
-    )
-    return PackLayout(
-        cells=cells,
+
+    def place(n: int) -> CellPlace:
+        return CellPlace((n % columns + 0.5) * width, (n // columns + 0.5) * thickness, n, positive_up=True)
+
+    return Outline(
+        cells=lambda: tuple(place(n) for n in range(packs)),
         body_mm=(width, thickness),
-        strips=(),
         length_mm=columns * width,
         width_mm=layers * thickness,
         height_mm=cell.length_mm,

@@ -8,7 +8,7 @@ flight and in every burst.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -59,23 +59,57 @@ class Interconnect:
 
 def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> Interconnect:
     """Solve the interconnect of a layout that has leads."""
+    inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
+    solved = solve_alike(recipe, layout, np.array([inner]), np.array([joint]))
+    return Interconnect(
+        network=replace(solved.network, ohm=solved.network.ohm[0]),
+        conductors=solved.conductors,
+        run_a=solved.run_a[0],
+        cell_a=solved.cell_a[0],
+        potentials_v=solved.potentials_v[0],
+        ohm=float(solved.ohm[0]),
+        joint_ohm=float(solved.joint_ohm[0]),
+        strip_ohm=float(solved.strip_ohm[0]),
+        uneven_ohm=float(solved.uneven_ohm[0]),
+        parallel_count=recipe.parallel_count,
+    )
+
+
+@dataclass(frozen=True)
+class AlikeCircuits:
+    """Circuits of one layout that differ in their cells and joints only: :class:`Interconnect` with a leading axis."""
+
+    network: Network
+    conductors: tuple[Conductor, ...]
+    run_a: Floats
+    cell_a: Floats
+    potentials_v: Floats
+    ohm: Floats
+    joint_ohm: Floats
+    strip_ohm: Floats
+    uneven_ohm: Floats
+
+
+def solve_alike(recipe: PackRecipe, layout: PackLayout, cell_ohm: Floats, joints_ohm: Floats) -> AlikeCircuits:
+    """Solve a layout that has leads for several cells and joints, both of shape ``(circuits,)``, ohms of one."""
     cells, parallel = len(layout.cells), recipe.parallel_count
     assert layout.negative is not None
     assert layout.positive is not None
     conductors = run_conductors(recipe, layout.strips)
-    inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
 
     def point(terminal: Terminal) -> int:
         return terminal.cell + cells * terminal.positive
 
-    places = np.arange(cells)
+    places, circuits = np.arange(cells), len(cell_ohm)
+    strips = np.array([part.resistance_ohm() for part in conductors])
+    each = np.repeat((cell_ohm + 2 * joints_ohm)[:, None], cells, axis=1)
     network = Network(
         level=np.array(
             [node_of(place, False) for place in layout.cells] + [node_of(place, True) for place in layout.cells]
         ),
         start=np.concatenate([[point(run.start) for run in layout.strips], places]).astype(np.intp),
         end=np.concatenate([[point(run.end) for run in layout.strips], places + cells]).astype(np.intp),
-        ohm=np.concatenate([[part.resistance_ohm() for part in conductors], np.full(cells, inner + 2 * joint)]),
+        ohm=np.concatenate([np.broadcast_to(strips, (circuits, len(strips))), each], axis=1),
     )
     # The pack's current enters at the negative lead, and leaves at the positive one.
     injected = np.zeros(2 * cells)
@@ -83,19 +117,18 @@ def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -
     injected[point(layout.positive)] -= 1.0
     volts = network.potentials(injected)
     amps = network.currents(volts)
-    run_a, cell_a = amps[: len(conductors)], amps[len(conductors) :]
-    squares = float(np.sum(cell_a**2))
-    return Interconnect(
+    run_a, cell_a = amps[:, : len(conductors)], amps[:, len(conductors) :]
+    squares = np.sum(cell_a**2, axis=1)
+    return AlikeCircuits(
         network=network,
         conductors=conductors,
         run_a=run_a,
         cell_a=cell_a,
         potentials_v=volts,
-        ohm=float(volts[point(layout.negative)] - volts[point(layout.positive)]),
-        joint_ohm=2 * joint * squares,
-        strip_ohm=float(np.sum(run_a**2 * network.ohm[: len(conductors)])),
-        uneven_ohm=inner * (squares - recipe.series_count / parallel),
-        parallel_count=parallel,
+        ohm=volts[:, point(layout.negative)] - volts[:, point(layout.positive)],
+        joint_ohm=2 * joints_ohm * squares,
+        strip_ohm=run_a**2 @ strips,
+        uneven_ohm=cell_ohm * (squares - recipe.series_count / parallel),
     )
 
 

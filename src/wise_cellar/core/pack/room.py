@@ -5,9 +5,29 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import permutations, product
+from typing import Protocol
 
 from wise_cellar.core.documents import Bay
-from wise_cellar.core.pack.layout import PackLayout
+
+
+class Sized(Protocol):
+    """Anything with an outer size: a layout, or its outline."""
+
+    @property
+    def length_mm(self) -> float:
+        """Along."""
+
+    @property
+    def width_mm(self) -> float:
+        """Across."""
+
+    @property
+    def height_mm(self) -> float:
+        """Up."""
+
+    @property
+    def any_way_up(self) -> bool:
+        """Whether it may lie on any of its sides."""
 
 
 @dataclass(frozen=True)
@@ -27,7 +47,7 @@ class Stowed:
         return self.x_mm + self.size_mm[0] / 2 - bay.length_mm / 2
 
 
-def ways_to_lie(layout: PackLayout) -> Iterator[tuple[tuple[int, int, int], tuple[float, float, float]]]:
+def ways_to_lie(layout: Sized) -> Iterator[tuple[tuple[int, int, int], tuple[float, float, float]]]:
     """Orders of the pack's own sides along, across and up in which it may lie, with the sizes."""
     sides = (layout.length_mm, layout.width_mm, layout.height_mm)
     orders = permutations(range(3)) if layout.any_way_up else iter([(0, 1, 2), (1, 0, 2)])
@@ -35,13 +55,13 @@ def ways_to_lie(layout: PackLayout) -> Iterator[tuple[tuple[int, int, int], tupl
         yield (a, b, c), (sides[a], sides[b], sides[c])
 
 
-def spare_mm(layout: PackLayout, bay: Bay) -> float:
+def spare_mm(layout: Sized, bay: Bay) -> float:
     """Least room left in the bay the way the pack goes in best; negative: does not go in. Keeping out aside."""
     room = (bay.length_mm, bay.width_mm, bay.height_mm)
     return max(min(its - one for one, its in zip(size, room, strict=True)) for _, size in ways_to_lie(layout))
 
 
-def stow(layout: PackLayout, bay: Bay, shift_mm: float = 0.0) -> Stowed | None:
+def stow(layout: Sized, bay: Bay, shift_mm: float = 0.0) -> Stowed | None:
     """The pack in the bay, as near as it goes to ``shift_mm`` ahead of its middle; none where it does not go in.
 
     Where it goes in both ways round, the roomier one is taken. What is kept free is free over the bay's whole height.

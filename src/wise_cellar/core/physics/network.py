@@ -27,13 +27,14 @@ class Network:
     end: Ints
     """(resistors,) Point at the other, on the same level or the next one up or down."""
     ohm: Floats
-    """(resistors,) Resistance, more than 0."""
+    """(resistors,), or (circuits, resistors) of circuits that differ in this only. Resistance, more than 0."""
 
     def potentials(self, injected_a: Floats) -> Floats:
         """Potential of every point, V, for currents fed into the points, shape ``(points,)`` or ``(points, cases)``.
 
-        The currents of a case add up to zero; potentials are against the first point. Raises ``ValueError`` when a
-        point is joined to nothing, or a resistor skips a level.
+        The currents of a case add up to zero; potentials are against the first point. Of several circuits, which take
+        one case, the shape is ``(circuits, points)``. Raises ``ValueError`` when a point is joined to nothing, or a
+        resistor skips a level.
         """
         order = np.argsort(self.level, kind="stable")
         rank = np.empty_like(order)
@@ -41,12 +42,17 @@ class Network:
         matrix = self._matrix(rank)
         cases = injected_a.reshape(len(order), -1)[order]
         bounds = np.searchsorted(self.level[order], np.arange(int(self.level.max()) + 2))
-        volts = _solve_blocks(matrix, cases, bounds)[rank]
-        volts -= volts[0]
-        return np.asarray(volts.reshape(injected_a.shape))
+        volts = _solve_blocks(matrix, cases, bounds)[..., rank, :]
+        volts -= volts[..., :1, :]
+        return np.asarray(volts.reshape(*self.ohm.shape[:-1], *injected_a.shape))
 
     def currents(self, potentials_v: Floats) -> Floats:
-        """Current of every resistor from its start to its end, A, shape ``(resistors,)`` or ``(resistors, cases)``."""
+        """Current of every resistor from its start to its end, A, shape ``(resistors,)`` or ``(resistors, cases)``.
+
+        Of several circuits ``(circuits, resistors)``.
+        """
+        if self.ohm.ndim > 1:
+            return np.asarray((potentials_v[:, self.start] - potentials_v[:, self.end]) / self.ohm)
         drop = potentials_v[self.start] - potentials_v[self.end]
         return np.asarray((drop.T / self.ohm).T)
 
@@ -58,30 +64,34 @@ class Network:
             raise ValueError("Every point of a network is joined to others of its level or of the next.")
         conductance = 1.0 / self.ohm
         one, other = rank[self.start], rank[self.end]
-        matrix = np.zeros((len(rank), len(rank)))
-        np.add.at(matrix, (one, other), -conductance)
-        np.add.at(matrix, (other, one), -conductance)
-        np.fill_diagonal(matrix, -matrix.sum(axis=1))
+        summed = np.zeros((len(rank), len(rank), *self.ohm.shape[:-1]))
+        np.add.at(summed, (one, other), -conductance.T)
+        np.add.at(summed, (other, one), -conductance.T)
+        matrix = np.moveaxis(summed, -1, 0).copy() if summed.ndim > 2 else summed
+        diagonal = np.arange(len(rank))
+        matrix[..., diagonal, diagonal] = -matrix.sum(axis=-1)
         # Holds the first point; no current flows there, because the currents of a case add up to zero.
-        matrix[0, 0] += conductance.max()
+        matrix[..., 0, 0] += conductance.max(axis=-1)
         return matrix
 
 
 def _solve_blocks(matrix: Floats, cases: Floats, bounds: Ints) -> Floats:
-    """Block elimination from the first level to the last, and back."""
+    """Block elimination from the first level to the last, and back; of a stack of matrices each by itself."""
     spans = [slice(*pair) for pair in zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True)]
     width = cases.shape[1]
+    stack = np.broadcast_to(cases, (*matrix.shape[:-2], *cases.shape))
     solved: list[Floats] = []
-    lead = matrix[spans[0], spans[0]]
-    right = cases[spans[0]]
+    lead = matrix[..., spans[0], spans[0]]
+    right = stack[..., spans[0], :]
     for here, above in pairwise(spans):
-        upper = matrix[here, above]
-        both = np.linalg.solve(lead, np.concatenate([upper, right], axis=1))
+        upper = matrix[..., here, above]
+        both = np.linalg.solve(lead, np.concatenate([upper, right], axis=-1))
         solved.append(both)
-        lead = matrix[above, above] - upper.T @ both[:, :-width]
-        right = cases[above] - upper.T @ both[:, -width:]
-    volts = np.empty_like(cases)
-    volts[spans[-1]] = np.linalg.solve(lead, right)
+        lower = np.swapaxes(upper, -1, -2)
+        lead = matrix[..., above, above] - lower @ both[..., :-width]
+        right = stack[..., above, :] - lower @ both[..., -width:]
+    volts = np.empty(stack.shape)
+    volts[..., spans[-1], :] = np.linalg.solve(lead, right)
     for here, above, both in reversed(list(zip(spans, spans[1:], solved, strict=False))):
-        volts[here] = both[:, -width:] - both[:, :-width] @ volts[above]
+        volts[..., here, :] = both[..., -width:] - both[..., :-width] @ volts[..., above, :]
     return volts
