@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from wise_cellar.core.cells import capacity_mah, electrical, mean_resting_v, resting_curve
-from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, PackRecipe, Spacer
+from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, Leads, PackRecipe, Spacer
 from wise_cellar.core.pack.arrangement import arrange, shape_of
 from wise_cellar.core.pack.interconnect import Interconnect, run_conductors, solve_interconnect
 from wise_cellar.core.pack.joining import SCHOOLS
@@ -164,18 +164,36 @@ def build_layout(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> Pack
 def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
     recipe, cell = build.recipe, build.cell
     count = recipe.series_count * recipe.parallel_count
+    strips, *body = body_masses(build)
     entries = [
         MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell_type.mass_g"),
-        MassEntry("Strips", _strip_g(build), "design.recipe.strip.width_mm"),
+        strips,
+        *joint_masses(recipe.joint, cell, count),
+        *lead_masses(recipe.leads),
+        *body,
     ]
-    if SCHOOLS[recipe.joint].joint_g:
-        entries.append(MassEntry("Solder", 2 * count * SCHOOLS[recipe.joint].joint_g, "design.recipe.joint"))
-    if recipe.joint is Joint.SPRING_HOLDER:
-        entries.append(MassEntry("Spring holder", count * HOLDER_G_PER_MM * cell.length_mm, "design.recipe.joint"))
-    entries += _lead_masses(build)
-    if recipe.balance.fitted:
-        entries.append(MassEntry("Balance lead", _balance_g(build), "design.recipe.balance.length_mm"))
-    return tuple(entry for entry in (*entries, *_fitting_masses(build, count)) if entry.mass_g)
+    return tuple(entry for entry in entries if entry.mass_g)
+
+
+def joint_masses(joint: Joint, cell: CellType, count: int) -> list[MassEntry]:
+    """What joining ``count`` cells adds besides strips."""
+    holder = HOLDER_G_PER_MM * cell.length_mm if joint is Joint.SPRING_HOLDER else 0.0
+    return [
+        MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "design.recipe.joint"),
+        MassEntry("Spring holder", count * holder, "design.recipe.joint"),
+    ]
+
+
+def body_masses(build: PackBuild) -> list[MassEntry]:
+    """What hangs on the layout and on nothing electrical: strips first, balance lead, insulation, what holds it."""
+    if build.cell.whole_pack:
+        return [MassEntry("Strips", 0.0, "design.recipe.strip.width_mm"), *_held(build)]
+    balance = _balance_g(build) if build.recipe.balance.fitted else 0.0
+    return [
+        MassEntry("Strips", _strip_g(build), "design.recipe.strip.width_mm"),
+        MassEntry("Balance lead", balance, "design.recipe.balance.length_mm"),
+        *_fitting_masses(build, build.recipe.series_count * build.recipe.parallel_count),
+    ]
 
 
 def _strip_g(build: PackBuild) -> float:
@@ -192,17 +210,22 @@ def _strip_g(build: PackBuild) -> float:
     return grams
 
 
-def _lead_masses(build: PackBuild) -> list[MassEntry]:
-    leads = build.recipe.leads
-    per_mm = lead_mass_kg(leads.gauge_awg, 1.0)
-    entries = [
-        MassEntry("Leads", 2 * leads.length_mm * per_mm, "design.recipe.leads.gauge_awg"),
-        MassEntry("Connector", build.connector.mass_g, "design.recipe.leads.connector"),
+def lead_masses(leads: Leads, units: float | None = None) -> list[MassEntry]:
+    """Leads, connector and adaptors; of ``units`` packs bought whole, which have their own, what joins several."""
+    per_mm, connector = lead_mass_kg(leads.gauge_awg, 1.0), CONNECTORS[leads.connector]
+    both_g, field = 2 * leads.length_mm * per_mm, "design.recipe.leads.gauge_awg"
+    if units is not None:
+        several = units > 1
+        return [
+            MassEntry("Adaptor leads", both_g * several, field),
+            MassEntry("Adaptor connectors", (units + 1) * connector.mass_g * several, "design.recipe.leads.connector"),
+        ]
+    each = 2 * connector.mass_g + 2 * ADAPTOR_LEAD_MM * per_mm
+    return [
+        MassEntry("Leads", both_g, field),
+        MassEntry("Connector", connector.mass_g, "design.recipe.leads.connector"),
+        MassEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"),
     ]
-    if leads.adaptors:
-        each = 2 * build.connector.mass_g + 2 * ADAPTOR_LEAD_MM * per_mm
-        entries.append(MassEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
-    return entries
 
 
 def _balance_g(build: PackBuild) -> float:
@@ -242,40 +265,42 @@ def _held(build: PackBuild) -> list[MassEntry]:
 
 def _bought_masses(build: PackBuild) -> tuple[MassEntry, ...]:
     """Packs with their own leads; an adaptor of the recipe's leads where there are several."""
-    units, leads = build.units, build.recipe.leads
+    units = build.units
+    name = f"{units:g} packs" if units != 1 else "1 pack, with leads"
     entries = [
-        MassEntry(
-            f"{units:g} packs" if units != 1 else "1 pack, with leads", units * build.cell.mass_g, "cell_type.mass_g"
-        )
+        MassEntry(name, units * build.cell.mass_g, "cell_type.mass_g"),
+        *lead_masses(build.recipe.leads, units),
+        *body_masses(build),
     ]
-    if units > 1:
-        leads_g = 2 * leads.length_mm * lead_mass_kg(leads.gauge_awg, 1.0)
-        entries.append(MassEntry("Adaptor leads", leads_g, "design.recipe.leads.gauge_awg"))
-        entries.append(
-            MassEntry("Adaptor connectors", (units + 1) * build.connector.mass_g, "design.recipe.leads.connector")
-        )
-    return (*entries, *(entry for entry in _held(build) if entry.mass_g))
+    return tuple(entry for entry in entries if entry.mass_g)
 
 
-def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
-    """The parts of the circuit by their loss, and what follows it outwards.
+def lead_resistances(leads: Leads, units: float | None = None) -> list[ResistanceEntry]:
+    """Leads, connector and adaptors at pack level; of ``units`` packs bought whole what joins them.
 
     The own leads of a pack bought whole count in its cells' resistance, as a charger reads it at the plug.
     """
+    wire = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE)
+    plug = ResistanceEntry("Connector", 2 * CONNECTORS[leads.connector].pole_ohm, "design.recipe.leads.connector")
+    wires_ohm, field = 2 * wire.resistance_ohm(), "design.recipe.leads.gauge_awg"
+    if units is not None:
+        return [plug, ResistanceEntry("Adaptor leads", wires_ohm, field)] if units > 1 else [plug]
+    entries = [ResistanceEntry("Leads", wires_ohm, field), plug]
+    if leads.adaptors:
+        each = plug.ohm + wires_ohm * ADAPTOR_LEAD_MM / leads.length_mm
+        entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
+    return entries
+
+
+def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
+    """The parts of the circuit by their loss, and what follows it outwards."""
     circuit, leads = build.interconnect, build.recipe.leads
-    plug = ResistanceEntry("Connector", 2 * build.connector.pole_ohm, "design.recipe.leads.connector")
-    wires = ResistanceEntry("Leads", 2 * build.lead.resistance_ohm(), "design.recipe.leads.gauge_awg")
     if circuit is None:
-        adaptor = ResistanceEntry("Adaptor leads", wires.ohm, wires.field)
-        return (plug, adaptor) if build.units > 1 else (plug,)
+        return tuple(lead_resistances(leads, build.units))
     entries = [
         ResistanceEntry("Joints", circuit.joint_ohm, "design.recipe.joint"),
         ResistanceEntry("Strips", circuit.strip_ohm, "design.recipe.strip.thickness_mm"),
     ]
     if circuit.parallel_count > 1:
         entries.append(ResistanceEntry("Uneven sharing", circuit.uneven_ohm, "design.recipe.leads.exit"))
-    entries += [wires, plug]
-    if leads.adaptors:
-        each = plug.ohm + wires.ohm * ADAPTOR_LEAD_MM / leads.length_mm
-        entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
-    return tuple(entries)
+    return (*entries, *lead_resistances(leads))
