@@ -163,6 +163,7 @@ class FlightTraces:
     punch_current_a: Floats
     """Greatest current of one cell in a punch; 0 where none was flown."""
     hottest_k: Floats
+    coldest_k: Floats
     charge_c: Floats
     """Charge given by one cell."""
     energy_j: Floats

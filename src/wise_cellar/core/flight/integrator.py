@@ -275,7 +275,7 @@ class _Summary:
         self.late = _copied(batch.start)
         self.end_cell_v, self.end_bus_v = np.zeros((2, n))
         self.cruise_a, self.punch_a = np.zeros((2, n))
-        self.hottest_k = batch.start.temperature_k.copy()
+        self.hottest_k, self.coldest_k = batch.start.temperature_k.copy(), batch.start.temperature_k.copy()
         self.energy_j = np.zeros(n)
 
     def traces(self, batch: FlightBatch, steps: int, recorder: _Recorder | None) -> FlightTraces:
@@ -293,6 +293,7 @@ class _Summary:
             cruise_current_a=self.cruise_a,
             punch_current_a=self.punch_a,
             hottest_k=self.hottest_k,
+            coldest_k=self.coldest_k,
             charge_c=(batch.start.soc - self.end.soc) * batch.cell.charge_c,
             energy_j=self.energy_j,
             steps=steps,
@@ -468,6 +469,7 @@ class _Flying:
         punch = np.where(moved & self.demand.punch, self.point.current, 0.0)
         summary.punch_a[where] = np.maximum(summary.punch_a[where], punch)
         summary.hottest_k[where] = np.maximum(summary.hottest_k[where], self.state.temperature_k)
+        summary.coldest_k[where] = np.minimum(summary.coldest_k[where], self.state.temperature_k)
 
     def finish(self, mask: Bools, ending: Ints) -> None:
         """Write down the flights in ``mask`` and drop them."""

@@ -13,6 +13,7 @@ from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_sha
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
+    CellType,
     CompleteDesign,
     Conditions,
     Cooling,
@@ -50,22 +51,14 @@ class LoweredDesign:
         return self.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
 
     @property
-    def cruising(self) -> int:
-        """The longest step in the air, bursts and the landing aside: the flight's own speed."""
-        steps = self.steps
-        flown = ~(steps.punch | steps.landing | steps.ground)
-        return int(np.argmax(np.where(flown, steps.seconds, -1.0)))
-
-    @property
     def cruising_m_s(self) -> float:
         """Airspeed of that step."""
-        return float(self.propulsion.airspeed_m_s(np.array([self.weight_n]), self.steps)[self.cruising])
+        return float(self.propulsion.airspeed_m_s(np.array([self.weight_n]), self.steps)[self.steps.cruising])
 
     @property
     def hover(self) -> StepArrays:
-        """A hover in the design's wind and gusts, as a mission of one step; a wing loiters instead."""
-        hover = Mission(id="hover", name="hover", blocks=(Block(kind=BlockKind.HOVER),))
-        return StepArrays.of(hover, self.complete.design.conditions)
+        """A hover in the design's wind and gusts."""
+        return hover_steps(self.complete.design.conditions)
 
     def hottest_c(self, mean_k: float) -> float:
         """The cell that carries most, where the mean cell reached ``mean_k``.
@@ -87,8 +80,8 @@ def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
 
 def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
     """One batch of the given designs, in their order."""
-    ocv = _bank([resting_curve(d.complete.cell_type) for d in designs])
-    shape = _bank([resistance_shape(d.complete.cell_type) for d in designs])
+    ocv = curve_bank([resting_curve(d.complete.cell_type) for d in designs])
+    shape = curve_bank([resistance_shape(d.complete.cell_type) for d in designs])
     cells = [_cell(d) for d in designs]
     blocks = _blocks(designs)
     start_soc = _each(d.complete.design.conditions.start_charge_percent / 100 for d in designs)
@@ -98,7 +91,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
             start_soc,
             np.zeros(len(designs)),
             np.zeros(len(designs)),
-            _each(_pack_temperature_k(d.complete.design.conditions) for d in designs),
+            _each(pack_temperature_k(d.complete.design.conditions) for d in designs),
         ),
         drive=_joined([d.propulsion.drive for d in designs]),
         series=_each(d.build.recipe.series_count for d in designs),
@@ -107,10 +100,15 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         weight_n=_each(d.weight_n for d in designs),
         load_w=_each(d.complete.craft.load_w for d in designs),
         cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
-        brown_out_v=_each(_brown_out_v(d.complete.craft) for d in designs),
+        brown_out_v=_each(brown_out_v(d.complete.craft) for d in designs),
         **_landing(designs, start_soc, np.array([c["charge_c"] for c in cells])),
         **blocks,
     )
+
+
+def hover_steps(conditions: Conditions) -> StepArrays:
+    """A hover in the given wind and gusts, as a mission of one step; a wing loiters instead."""
+    return StepArrays.of(Mission(id="hover", name="hover", blocks=(Block(kind=BlockKind.HOVER),)), conditions)
 
 
 def punch_seconds(complete: CompleteDesign) -> float:
@@ -121,9 +119,14 @@ def punch_seconds(complete: CompleteDesign) -> float:
 
 def _cell(design: LoweredDesign) -> dict[str, Any]:
     """Parameters of one cell by their names in :class:`CellParameters`."""
-    cell, conditions = design.complete.cell_type, design.complete.design.conditions
-    recipe = design.build.recipe
+    conditions, recipe = design.complete.design.conditions, design.build.recipe
     share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
+    values = cell_values(design.complete.cell_type, conditions)
+    return {**values, "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share}
+
+
+def cell_values(cell: CellType, conditions: Conditions) -> dict[str, float]:
+    """Parameters of a cell of its age in the given air, by their names in :class:`CellParameters`, cooling aside."""
     values = electrical(cell)
     values["charge_c"] *= conditions.capacity_percent / 100
     for name in ("r0_ohm", "r1_ohm"):
@@ -131,12 +134,11 @@ def _cell(design: LoweredDesign) -> dict[str, Any]:
     return {
         **values,
         "heat_capacity_j_k": heat_capacity_j_k(cell),
-        "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share,
         "air_k": conditions.air_temperature_c + ZERO_CELSIUS_K,
     }
 
 
-def _bank(curves: Sequence[Curve]) -> CurveBank:
+def curve_bank(curves: Sequence[Curve]) -> CurveBank:
     """A bank in which flights that share a curve share its place."""
     places: dict[int, int] = {}
     distinct: list[Curve] = []
@@ -150,24 +152,31 @@ def _bank(curves: Sequence[Curve]) -> CurveBank:
 def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     """The arrays of the steps, shape ``(flights, steps)``; a shorter mission is padded with steps of no length."""
     count = max(len(d.steps.seconds) for d in designs)
-    seconds, power, volts, duty, slip = np.zeros((5, len(designs), count))
-    wanted, cruising_slip = np.zeros((2, len(designs)))
-    punch, landing, ground = np.zeros((3, len(designs), count), bool)
-    for row, design in enumerate(designs):
-        steps, n = design.steps, len(design.steps.seconds)
-        weight, carrier, cruising = np.array([design.weight_n]), design.propulsion, design.cruising
-        motors, motor_v = carrier.step_power(weight, steps)
-        seconds[row, :n], duty[row, :n] = steps.seconds, steps.duty
-        punch[row, :n], landing[row, :n], ground[row, :n] = steps.punch, steps.landing, steps.ground
-        power[row, :n] = motors + design.complete.craft.load_w
-        volts[row, :n] = np.where(steps.duty > 0, 0.0, motor_v)
-        slip[row, :n] = carrier.slip_rev_s(weight, steps)
-        cruising_slip[row] = slip[row, cruising]
-        wanted[row] = carrier.thrust_wanted_n(weight, np.array([design.cruising_m_s]))[0]
+    found = [step_arrays(d.propulsion, d.steps, np.array([d.weight_n]), d.complete.craft.load_w) for d in designs]
+
+    def padded(values: Any) -> Any:
+        return np.pad(values, [(0, 0), (0, count - values.shape[1])]) if values.ndim > 1 else values
+
+    return {name: np.concatenate([padded(one[name]) for one in found]) for name in found[0]}
+
+
+def step_arrays(carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w: float) -> dict[str, Any]:
+    """What the steps of one mission ask of one craft at weights of shape ``(flights,)``, by their names in
+    :class:`FlightBatch`."""
+    weights, cruising = weight_n[:, None], steps.cruising
+    motors, motor_v = carrier.step_power(weights, steps)
+    slip = carrier.slip_rev_s(weights, steps)
+    airspeed = np.broadcast_to(carrier.airspeed_m_s(weights, steps), motors.shape)[:, cruising]
+
+    def alike(values: Any) -> Any:
+        return np.broadcast_to(values, motors.shape)
+
     return {
-        "block_s": seconds, "block_w": power, "block_motor_v": volts, "block_cell_a": np.zeros_like(power),
-        "block_duty": duty, "block_punch": punch, "block_landing": landing,
-        "block_ground": ground, "block_slip": slip, "cruising_slip": cruising_slip, "thrust_wanted_n": wanted,
+        "block_s": alike(steps.seconds), "block_w": motors + load_w,
+        "block_motor_v": np.where(steps.duty > 0, 0.0, motor_v), "block_cell_a": np.zeros_like(motors),
+        "block_duty": alike(steps.duty), "block_punch": alike(steps.punch), "block_landing": alike(steps.landing),
+        "block_ground": alike(steps.ground), "block_slip": slip, "cruising_slip": slip[:, cruising],
+        "thrust_wanted_n": carrier.thrust_wanted_n(weight_n, airspeed),
     }  # fmt: skip
 
 
@@ -186,13 +195,14 @@ def _landing(designs: Sequence[LoweredDesign], start_soc: Floats, charge_c: Floa
     return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": soc}
 
 
-def _brown_out_v(craft: Craft) -> float:
+def brown_out_v(craft: Craft) -> float:
     """The highest minimum input of the loads; minus infinity where none has one."""
     needs = [load.least_bus_v for load in craft.loads if load.least_bus_v > 0]
     return max(needs, default=-math.inf)
 
 
-def _pack_temperature_k(conditions: Conditions) -> float:
+def pack_temperature_k(conditions: Conditions) -> float:
+    """Of the cells at the start."""
     given = conditions.pack_temperature_c
     return (conditions.air_temperature_c if given is None else given) + ZERO_CELSIUS_K
 

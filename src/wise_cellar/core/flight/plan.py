@@ -162,6 +162,12 @@ class StepArrays:
     radius_m: Floats
     gust_m_s: float
 
+    @property
+    def cruising(self) -> int:
+        """The longest step in the air, bursts and the landing aside: it gives the flight its own speed."""
+        flown = ~(self.punch | self.landing | self.ground)
+        return int(np.argmax(np.where(flown, self.seconds, -1.0)))
+
     @staticmethod
     def of(mission: Mission, conditions: Conditions) -> StepArrays:
         """The steps of a mission in the given conditions."""

@@ -5,6 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Floats
+
 
 @dataclass(frozen=True)
 class Metal:
@@ -73,6 +77,16 @@ class Heating:
         if before >= rise_k:
             return 0.0
         return math.inf if after <= rise_k else self.time_constant_s * math.log((after - before) / (after - rise_k))
+
+
+def worst_shares(
+    rise_k_a2: Floats, time_constant_s: Floats, rise_k: float, cruise_a: Floats, punch_a: Floats, punch_s: float
+) -> Floats:
+    """Of many conductors, as :class:`Heating` has it of one: the worse of cruise over the rated current and of the root
+    of a punch's rise after cruise over ``rise_k``. All arrays broadcast."""
+    kept = np.exp(-punch_s / time_constant_s)
+    rise = rise_k_a2 * (cruise_a**2 * kept + punch_a**2 * (1 - kept))
+    return np.asarray(np.sqrt(np.maximum(rise_k_a2 * cruise_a**2, rise) / rise_k))
 
 
 @dataclass(frozen=True)

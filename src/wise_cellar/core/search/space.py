@@ -1,0 +1,194 @@
+"""What a search goes through: every combination of cell types, counts, joints, leads and landing policies."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+from functools import cached_property
+
+import numpy as np
+
+from wise_cellar.core.documents import (
+    Arrangement,
+    CellType,
+    CompleteDesign,
+    DocumentError,
+    Joint,
+    LandingBasis,
+    LandingPolicy,
+    PackRecipe,
+    field_info,
+)
+from wise_cellar.core.flight.lowering import hover_steps
+from wise_cellar.core.flight.plan import StepArrays
+from wise_cellar.core.physics.arrays import Ints
+
+MOST_DESIGNS = 500_000
+"""More is refused: the picture could not tell them apart, and some hundred bytes of each are kept."""
+AXES = ("series", "parallel", "cells", "joints", "gauges", "policies")
+_WORDS = {
+    "series": "cells in series", "parallel": "cells in parallel", "cells": "cell types", "joints": "ways of joining",
+    "gauges": "lead gauges", "policies": "landing policies",
+}  # fmt: skip
+_SPARED_FIRST = ("gauges", "policies", "joints", "parallel", "series", "cells")
+
+
+def counts(text: str, path: str) -> tuple[int, ...]:
+    """Whole numbers from "4", "3:8" or "1,2,4", within the bounds of the field at ``path`` of a complete design.
+
+    Raises :class:`DocumentError` when the text is no range, or the range is empty.
+    """
+    info = field_info(CompleteDesign, path)
+    low, high = int(info.minimum or 0), int(info.maximum or 10**6)
+    found: set[int] = set()
+    for part in text.replace(" ", "").replace("…", ":").replace("..", ":").split(","):
+        first, colon, last = part.partition(":")
+        if not first.isdigit() or (colon and not last.isdigit()):
+            raise DocumentError(f"“{text}” is no range of {info.title}: write 4, or 3:8, or 1,2,4.")
+        start, end = int(first), int(last) if colon else int(first)
+        if start > end:
+            raise DocumentError(f"{start}:{end} for {info.title} is empty: the smaller number comes first.")
+        if start < low or end > high:
+            raise DocumentError(f"{info.title.capitalize()}: {low} to {high} can be searched, not {part}.")
+        found |= set(range(start, end + 1))
+    return tuple(sorted(found))
+
+
+@dataclass(frozen=True)
+class Space:
+    """The combinations around one complete design. A *row* is the place of one of them in the order of the axes."""
+
+    complete: CompleteDesign
+    series: tuple[int, ...]
+    parallel: tuple[int, ...]
+    cells: tuple[CellType, ...]
+    joints: tuple[Joint, ...]
+    gauges: tuple[int, ...]
+    policies: tuple[LandingPolicy, ...]
+
+    @classmethod
+    def around(
+        cls, complete: CompleteDesign, *, series: Sequence[int] = (), parallel: Sequence[int] = (),
+        cells: Sequence[CellType] = (), joints: Sequence[Joint] = (), gauges: Sequence[int] = (),
+        policies: Sequence[LandingPolicy] = (),
+    ) -> Space:  # fmt: skip
+        """A space in which an axis that is not given stays at the design's own value.
+
+        Landing policies are an axis only where the landing rule goes by loaded volts. Raises :class:`DocumentError`
+        when there are more designs than can be flown.
+        """
+        recipe, landing = complete.design.recipe, complete.design.landing
+        by_policy = landing.basis is LandingBasis.LOADED
+        made = cls(
+            complete=complete,
+            series=tuple(series) or (recipe.series_count,),
+            parallel=tuple(parallel) or (recipe.parallel_count,),
+            cells=tuple(cells) or (complete.cell_type,),
+            joints=tuple(joints) or (recipe.joint,),
+            gauges=tuple(gauges) or (recipe.leads.gauge_awg,),
+            policies=(tuple(policies) if by_policy else ()) or (landing.policy,),
+        )
+        if made.size > MOST_DESIGNS:
+            raise DocumentError(made._too_large())
+        return made
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Choices along each axis."""
+        return tuple(len(getattr(self, name)) for name in AXES)
+
+    @property
+    def size(self) -> int:
+        """All combinations."""
+        return math.prod(self.shape)
+
+    def _too_large(self) -> str:
+        """How large it is, and the coarser search that comes nearest."""
+        left, spared = self.size, []
+        for name in _SPARED_FIRST:
+            if left <= MOST_DESIGNS:
+                break
+            many = len(getattr(self, name))
+            kept = max(1, int(MOST_DESIGNS / (left / many)))
+            if kept < many:
+                spared.append(f"{kept} of the {many} {_WORDS[name]}")
+                left = left // many * kept
+        return (
+            f"That is {self.size:,} designs; {MOST_DESIGNS:,} is the most that is searched at once. With"
+            f" {' and '.join(spared)} it would be {left:,}."
+        ).replace(",", " ")
+
+    @property
+    def hover(self) -> StepArrays:
+        """A hover in the design's wind, as a mission of one step."""
+        return hover_steps(self.complete.design.conditions)
+
+    @cached_property
+    def rows(self) -> Ints:
+        """The combinations that differ: packs bought whole have no joints of their own, one alone no leads."""
+        every = np.arange(self.size)
+        place = self.places(every)
+        whole = np.array([cell.whole_pack for cell in self.cells])[place.cells]
+        inside = np.array([cell.cells_in_series for cell in self.cells])[place.cells]
+        units = np.array(self.series)[place.series] / inside * np.array(self.parallel)[place.parallel]
+        same = whole & ((place.joints > 0) | ((units <= 1) & (place.gauges > 0)))
+        return np.asarray(every[~same])
+
+    def places(self, rows: Ints) -> Places:
+        """Where rows stand along each axis."""
+        return Places(*np.unravel_index(rows, self.shape))
+
+    def recipe(self, series: int, parallel: int, joint: Joint, gauge: int) -> PackRecipe:
+        """The recipe of a combination: as the design has it in all else. An own placement holds for its own counts
+        only, and is searched in square rows; a measured joint is that of the design's own way of joining."""
+        own = self.complete.design.recipe
+        changed: dict[str, object] = {"series_count": series, "parallel_count": parallel, "joint": joint}
+        if own.arrangement is Arrangement.OWN:
+            changed |= {"arrangement": Arrangement.SQUARE, "own_places": ()}
+        if joint is not own.joint:
+            changed["joint_mohm"] = None
+        if gauge != own.leads.gauge_awg:
+            changed["leads"] = own.leads.model_copy(update={"gauge_awg": gauge})
+        return own.model_copy(update={**changed, "weighed_g": None})
+
+    def design(self, row: int) -> CompleteDesign:
+        """The complete design of a row."""
+        series, parallel, cell, joint, gauge, policy = (
+            getattr(self, name)[int(place)] for name, place in zip(AXES, np.unravel_index(row, self.shape), strict=True)
+        )
+        design = self.complete.design
+        changed = {
+            "recipe": self.recipe(series, parallel, joint, gauge),
+            "cell_type_id": cell.id,
+            "landing": design.landing.model_copy(update={"policy": policy}),
+        }
+        return self.complete.model_copy(update={"design": design.model_copy(update=changed), "cell_type": cell})
+
+    def row_of(self, complete: CompleteDesign) -> int | None:
+        """The row of a design, where it is among the combinations."""
+        recipe, landing = complete.design.recipe, complete.design.landing
+        wanted = (recipe.series_count, recipe.parallel_count, complete.cell_type, recipe.joint,
+                  recipe.leads.gauge_awg, landing.policy)  # fmt: skip
+        try:
+            place = [getattr(self, name).index(value) for name, value in zip(AXES, wanted, strict=True)]
+        except ValueError:
+            return None
+        row = int(np.ravel_multi_index(place, self.shape))
+        return row if self.design(row).design.recipe == recipe.model_copy(update={"weighed_g": None}) else None
+
+
+@dataclass(frozen=True)
+class Places:
+    """Places of rows along the axes of a space, each of shape ``(rows,)``."""
+
+    series: Ints
+    parallel: Ints
+    cells: Ints
+    joints: Ints
+    gauges: Ints
+    policies: Ints
+
+    def take(self, some: Ints) -> Places:
+        """Those of some of the rows."""
+        return Places(*(getattr(self, f.name)[some] for f in fields(self)))
