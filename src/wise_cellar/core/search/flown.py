@@ -183,9 +183,16 @@ def _with(space: Space, cell: CellType, policy: int) -> CompleteDesign:
 
 def _punches(batch: FlightBatch, flown: FlightTraces, seconds: float) -> tuple[PunchOutcome, PunchOutcome]:
     """From the start, which for a wing is its launch, and from where the landing rule called."""
-    every = np.arange(batch.flights)
-    first = punch_from(batch, batch.start, seconds, every, standing=np.ones(batch.flights, bool))
-    return first, punch_from(batch, flown.late_state, seconds, every)
+    count = batch.flights
+    states = CellState(
+        *(np.concatenate([getattr(batch.start, f.name), getattr(flown.late_state, f.name)]) for f in fields(CellState))
+    )
+    both = punch_from(batch, states, seconds, np.tile(np.arange(count), 2), standing=np.arange(2 * count) < count)
+
+    def part(some: slice) -> PunchOutcome:
+        return PunchOutcome(*(getattr(both, f.name)[some] for f in fields(PunchOutcome)))
+
+    return part(slice(count)), part(slice(count, None))
 
 
 def _columns(

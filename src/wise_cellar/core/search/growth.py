@@ -1,0 +1,89 @@
+"""One cell type as its parallel count grows: minutes, their peak, and where handling falls under the margin."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.search.flown import Flown, fly_rows
+from wise_cellar.core.search.space import Space
+from wise_cellar.core.units import format_minutes
+
+MOST_PARALLEL = 12
+
+
+@dataclass(frozen=True)
+class Growth:
+    """The present design with 1 … 12 cells in parallel, arrays of shape ``(counts,)``."""
+
+    parallel: Ints
+    flown: Flown
+    series_count: int
+    least_margin: float
+    margin_over: str
+
+    @property
+    def takeoff_g(self) -> Floats:
+        """Take-off mass of each."""
+        return self.flown.takeoff_g
+
+    @property
+    def minutes(self) -> Floats:
+        """In the air."""
+        return np.asarray(self.flown.duration_s / 60)
+
+    @property
+    def peak(self) -> int:
+        """Place of the longest flight."""
+        return int(np.argmax(self.flown.duration_s))
+
+    @property
+    def marginal_s(self) -> Floats:
+        """(counts − 1,) What each further count in parallel adds, in seconds for each cell."""
+        return np.asarray(np.diff(self.flown.duration_s) / (np.diff(self.parallel) * self.series_count))
+
+    @property
+    def handles(self) -> int | None:
+        """Place of the last count whose late thrust keeps the margin; none where none does."""
+        enough = np.flatnonzero(self.flown.late_margin >= self.least_margin)
+        return int(enough[-1]) if len(enough) else None
+
+    def sentences(self, parallel: int) -> tuple[str, ...]:
+        """The curve in words, seen from a count in parallel."""
+        peak = self.peak
+        words = [f"Longest at {self.parallel[peak]}P: {format_minutes(float(self.flown.duration_s[peak]))}."]
+        if peak == len(self.parallel) - 1:
+            words[0] = f"Still rising at {self.parallel[peak]}P, the most that is searched."
+        at = int(np.searchsorted(self.parallel, parallel))
+        if at < len(self.marginal_s):
+            gain = float(self.marginal_s[at])
+            words.append(
+                f"From {self.parallel[at]}P to {self.parallel[at + 1]}P every added cell"
+                f" {'brings' if gain >= 0 else 'costs'} {abs(gain):.0f} s"
+                f" and weighs {self._cell_g(at):.0f} g with its share of the pack."
+            )
+        handles = self.handles
+        if handles is None:
+            words.append(f"No count keeps {self.least_margin:g} times {self.margin_over} late in the pack.")
+        elif handles < len(self.parallel) - 1:
+            words.append(
+                f"Beyond {self.parallel[handles]}P late full throttle is under {self.least_margin:g} times"
+                f" {self.margin_over}."
+            )
+        return tuple(words)
+
+    def _cell_g(self, at: int) -> float:
+        return float(self.takeoff_g[at + 1] - self.takeoff_g[at]) / self.series_count
+
+
+def growth(complete: CompleteDesign, factor: float) -> Growth:
+    """Fly the design with every count in parallel."""
+    space = Space.around(complete, parallel=range(1, MOST_PARALLEL + 1))
+    flown = fly_rows(space, space.rows, factor)
+    return Growth(
+        np.array(space.parallel), flown, complete.design.recipe.series_count, complete.design.landing.least_margin,
+        complete.craft.margin_over,
+    )  # fmt: skip

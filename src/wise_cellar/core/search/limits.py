@@ -1,0 +1,251 @@
+"""What a design must keep to: the limits that craft and cells have, and what the user wishes besides.
+
+A design that breaks one is kept with its reasons.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+
+from wise_cellar.core.documents import Document
+from wise_cellar.core.flight import Ending
+from wise_cellar.core.flight.lowering import brown_out_v
+from wise_cellar.core.physics.arrays import Bools, Floats
+from wise_cellar.core.search.flown import Flown
+from wise_cellar.core.search.space import Space
+from wise_cellar.core.units import format_minutes, format_number
+
+
+class Wishes(Document):
+    """Limits of the user's own; an empty one asks for nothing."""
+
+    least_minutes: float | None = Field(None, gt=0, le=2000, title="least minutes")
+    least_margin: float | None = Field(None, gt=0, le=20, title="least thrust margin", description="Late in the pack.")
+    most_hover_percent: float | None = Field(None, gt=0, le=100, title="most throttle in hover",
+                                             description="Of a full pack.")  # fmt: skip
+    most_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="mass class",
+                                              description="Besides what the craft may weigh.")  # fmt: skip
+    into_bay: bool = Field(True, title="must go into the bay")
+    most_price: float | None = Field(None, gt=0, le=1e6, title="most paid for cells")
+    least_late_v: float | None = Field(None, gt=0, le=4.5, title="least volts in a late punch",
+                                       description="A cell, as the craft sees it.")  # fmt: skip
+    most_temperature_c: float | None = Field(None, ge=0, le=100, title="warmest cell")
+
+
+@dataclass(frozen=True)
+class Limit:
+    """One limit over all rows of a search."""
+
+    name: str
+    field: str
+    """Of the complete design or the wishes, that governs it."""
+    fails: Bools
+    value: Floats
+    bound: Floats
+    """(rows,) What ``value`` is held against."""
+    words: Callable[[float, float], str]
+    """Of value and bound, where it fails."""
+    relaxed: Callable[[float], str] | None
+    """How it would read at another bound; none where there is nothing to relax."""
+
+
+def limits(space: Space, flown: Flown, wishes: Wishes) -> tuple[Limit, ...]:
+    """Every limit that applies, over the rows of ``flown``."""
+    rows = _Rows(space, flown)
+    return tuple(one for one in (*_built(rows), *_loaded(rows), *_flying(rows), *_wished(rows, wishes)) if one)
+
+
+@dataclass(frozen=True)
+class _Rows:
+    space: Space
+    flown: Flown
+
+    def most(
+        self, name: str, field: str, value: Floats, bound: float | Floats, words: Callable[[float, float], str],
+        relaxed: Callable[[float], str] | None = None,
+    ) -> Limit:  # fmt: skip
+        """At most ``bound``; what is not a number fails."""
+        wide = np.broadcast_to(np.asarray(bound, float), value.shape)
+        return Limit(name, field, ~(value <= wide), value, wide, words, relaxed)
+
+    def least(
+        self, name: str, field: str, value: Floats, bound: float | Floats, words: Callable[[float, float], str],
+        relaxed: Callable[[float], str] | None = None,
+    ) -> Limit:  # fmt: skip
+        """At least ``bound``; what is not a number fails."""
+        wide = np.broadcast_to(np.asarray(bound, float), value.shape)
+        return Limit(name, field, ~(value >= wide), value, wide, words, relaxed)
+
+    def cells(self, name: str) -> Floats:
+        """A value of each row's cell type."""
+        values = np.array([float(getattr(cell, name)) for cell in self.space.cells])
+        return np.asarray(values[self.space.places(self.flown.row).cells])
+
+
+def _built(rows: _Rows) -> Sequence[Limit | None]:
+    """What can be made at all."""
+    flown, craft = rows.flown, rows.space.complete.craft
+    return (
+        rows.least("Made of whole packs and honest cells", "design.cell_type_id", flown.whole, 1.0,
+                   lambda _v, _b: "Not a whole number of the packs that are bought, or a cell whose sheet cannot be"
+                   " true."),
+        rows.least("Strip", "design.recipe.strip.width_mm", flown.strip_fits, 1.0,
+                   lambda _v, _b: "The strip is too wide for these cells, or too short."),
+        rows.most("Take-off mass", "craft.max_takeoff_mass_g", flown.takeoff_g, craft.max_takeoff_mass_g,
+                  lambda v, b: f"{_grams(v - b)} over the {_grams(b)} that {craft.name} may weigh.",
+                  lambda b: f"at a take-off mass of {_grams(b)}")
+        if craft.max_takeoff_mass_g is not None else None,
+        rows.most("ESC voltage", "craft.esc.max_voltage_v", flown.full_v, craft.esc.max_voltage_v,
+                  lambda v, b: f"{v:.1f} V when full; the ESC may see {b:.1f} V.",
+                  lambda b: f"with an ESC for {b:.1f} V"),
+    )  # fmt: skip
+
+
+def _loaded(rows: _Rows) -> Sequence[Limit | None]:
+    """Currents of every link."""
+    flown = rows.flown
+
+    def share(name: str, field: str, values: Floats, what: str) -> Limit:
+        return rows.most(name, field, values, 1.0, lambda v, _b: f"{what} {_percent(v)} of what is allowed.",
+                         lambda b: f"with {what.split(' carr')[0].lower()} good for {b:.2f} times as much")  # fmt: skip
+
+    return (
+        share("Cell current", "cell_type.continuous_current_a", flown.cell_share, "Cells carry"),
+        share("Strip current", "design.recipe.strip.layers", flown.strip_share, "Strips carry"),
+        share("Leads and connector", "design.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"),
+        share("ESC and motor current", "craft.esc.max_current_a", flown.craft_share, "ESCs or motors carry"),
+    )
+
+
+def _flying(rows: _Rows) -> Sequence[Limit | None]:
+    """How it flies and ends."""
+    flown, craft = rows.flown, rows.space.complete.craft
+    stops = brown_out_v(craft)
+    good = np.isin(flown.ending, (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)).astype(float)
+    return (
+        rows.least("A flight that ends as planned", "design.landing.policy", good, 1.0,
+                   lambda _v, _b: "The flight does not end by its landing rule."),
+        rows.least("Loads stay on", "craft.loads", flown.least_bus_v, stops,
+                   lambda v, b: f"{v:.1f} V in a punch or at switch-on; a load stops below {b:.1f} V.",
+                   lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
+        rows.most("Warmest cell", "cell_type.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
+                  lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
+        rows.least("Coldest cell", "cell_type.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
+                   lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
+    )  # fmt: skip
+
+
+def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
+    """What the user asks for."""
+    flown, craft = rows.flown, rows.space.complete.craft
+
+    def asked(bound: float | None, make: Callable[[float], Limit]) -> Limit | None:
+        return make(bound) if bound is not None else None
+
+    return (
+        rows.least("Battery bay", "craft.bay", flown.fits, 1.0, lambda _v, _b: "It does not go into the bay.")
+        if wishes.into_bay and craft.bay is not None else None,
+        asked(wishes.least_minutes, lambda bound: rows.least(
+            "Least minutes", "wishes.least_minutes", flown.duration_s, 60 * bound,
+            lambda v, b: f"{format_minutes(v)} in the air, less than {format_minutes(b)}.",
+            lambda b: f"with {format_minutes(b)} as the least")),
+        asked(wishes.least_margin, lambda bound: rows.least(
+            "Thrust margin", "wishes.least_margin", flown.late_margin, bound,
+            lambda v, b: f"Late thrust {v:.2f} times {craft.margin_over}, less than {b:g}.",
+            lambda b: f"at a thrust margin of {b:.2f}")),
+        asked(wishes.most_hover_percent, lambda bound: rows.most(
+            "Throttle in hover", "wishes.most_hover_percent", 100 * flown.hover_throttle, bound,
+            lambda v, b: f"{v:.0f} % throttle in a hover, more than {b:.0f} %.",
+            lambda b: f"at {b:.0f} % throttle in hover")),
+        asked(wishes.most_takeoff_mass_g, lambda bound: rows.most(
+            "Mass class", "wishes.most_takeoff_mass_g", flown.takeoff_g, bound,
+            lambda v, b: f"{_grams(v - b)} over the class of {_grams(b)}.", lambda b: f"in a class of {_grams(b)}")),
+        asked(wishes.most_price, lambda bound: rows.most(
+            "Price", "wishes.most_price", flown.price, bound,
+            lambda v, b: f"Cells for {v:.2f}, more than {b:.2f}." if v == v else "Cells without a price.",
+            lambda b: f"at a price of {b:.2f}")),
+        asked(wishes.least_late_v, lambda bound: rows.least(
+            "Late punch", "wishes.least_late_v", flown.late_v, bound,
+            lambda v, b: f"{v:.2f} V a cell in a late punch, less than {b:.2f} V.",
+            lambda b: f"at {b:.2f} V in a late punch")),
+        asked(wishes.most_temperature_c, lambda bound: rows.most(
+            "Warmth wished for", "wishes.most_temperature_c", flown.hottest_c, bound,
+            lambda v, b: f"Cells reach {v:.0f} °C, more than {b:.0f} °C.", lambda b: f"at up to {b:.0f} °C")),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Judged:
+    """Limits and what passes all of them."""
+
+    limits: tuple[Limit, ...]
+    passes: Bools
+
+    def reasons(self, place: int) -> list[str]:
+        """Why a row is excluded, one sentence a limit; empty where it passes."""
+        return [
+            f"{limit.name}: {limit.words(float(limit.value[place]), float(limit.bound[place]))}"
+            for limit in self.limits
+            if limit.fails[place]
+        ]
+
+
+def judge(space: Space, flown: Flown, wishes: Wishes) -> Judged:
+    """Hold every row against every limit."""
+    found = limits(space, flown, wishes)
+    failing = np.logical_or.reduce([limit.fails for limit in found])
+    return Judged(found, ~failing)
+
+
+@dataclass(frozen=True)
+class Exclusion:
+    """The limit that excludes most, and what relaxing it alone would bring."""
+
+    limit: Limit
+    count: int
+    alone: int
+    """Excluded by nothing else."""
+    best: int | None
+    """Row, by place, that would then fly longest; none where every other limit excludes too, or nothing is gained."""
+    gained_s: float
+
+    def sentence(self, total: int, flown: Flown) -> str:
+        """In words."""
+        whole = (
+            f"{self.limit.name} excludes most: {format_number(self.count, 0)} of {format_number(total, 0)} designs,"
+            f" {format_number(self.alone, 0)} of them alone."
+        )
+        if self.best is None or self.limit.relaxed is None:
+            return whole
+        relaxed = self.limit.relaxed(float(self.limit.value[self.best]))
+        minutes = format_minutes(float(flown.duration_s[self.best]))
+        more = f", {format_minutes(self.gained_s)} more" if np.isfinite(self.gained_s) else ""
+        return f"{whole} Relaxed, {relaxed}, the best would fly {minutes}{more}."
+
+
+def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:
+    """The limit that excludes most; none where nothing is excluded."""
+    if not judged.limits or judged.passes.all():
+        return None
+    limit = max(judged.limits, key=lambda one: int(one.fails.sum()))
+    count = np.sum([one.fails for one in judged.limits], axis=0)
+    alone = limit.fails & (count == 1)
+    standing = float(flown.duration_s[judged.passes].max()) if judged.passes.any() else -np.inf
+    best, gained = None, 0.0
+    if alone.any():
+        place = int(np.argmax(np.where(alone, flown.duration_s, -np.inf)))
+        gained = float(flown.duration_s[place]) - standing
+        best = place if gained > 0 else None
+    return Exclusion(limit, int(limit.fails.sum()), int(alone.sum()), best, gained)
+
+
+def _grams(value: float) -> str:
+    return f"{format_number(value, 0)} g"
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:.0f} %"

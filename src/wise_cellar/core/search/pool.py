@@ -1,0 +1,73 @@
+"""A search on all cores: batches flown in processes of their own, results as they come."""
+
+from __future__ import annotations
+
+import multiprocessing
+from collections.abc import Iterator
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from itertools import islice
+
+import numpy as np
+
+from wise_cellar.core.physics.arrays import Ints
+from wise_cellar.core.search.flown import Flown, at_once, fly_rows
+from wise_cellar.core.search.space import Space
+
+FEW = 1500
+"""So many are flown sooner than a process has read them."""
+
+
+def ready() -> None:
+    """Done by a process once, so that the first search does not wait for its start."""
+
+
+class Flyers:
+    """Processes that fly batches; started when they are first needed, or beforehand by :meth:`warm`."""
+
+    def __init__(self, workers: int | None = None) -> None:
+        self.workers = workers or max(multiprocessing.cpu_count(), 1)
+        self._pool: ProcessPoolExecutor | None = None
+
+    def warm(self) -> None:
+        """Start the processes."""
+        if self._pool is None:
+            # Not a fork of this process, which may have threads and a window.
+            context = multiprocessing.get_context("forkserver")
+            context.set_forkserver_preload(["wise_cellar.core.search.flown"])
+            self._pool = ProcessPoolExecutor(self.workers, mp_context=context)
+            for _ in range(self.workers):
+                self._pool.submit(ready)
+
+    def close(self) -> None:
+        """Drop what waits and end the processes."""
+        if self._pool is not None:
+            self._pool.shutdown(wait=False, cancel_futures=True)
+            self._pool = None
+
+    def fly(self, space: Space, factor: float) -> Iterator[Flown]:
+        """Parts of the result as they come, in any order; leaving the iteration drops what is not yet flown."""
+        rows = space.rows
+        if len(rows) <= FEW or self.workers < 2:
+            yield from (fly_rows(space, some, factor) for some in _split(rows, at_once(space, len(rows), 1)))
+            return
+        self.warm()
+        assert self._pool is not None
+        parts = _split(rows, at_once(space, len(rows), self.workers))
+        running: set[Future[Flown]] = set()
+        try:
+            while True:
+                # Two more than are flown wait ready; the rest is not sent before it is needed.
+                for some in islice(parts, self.workers + 2 - len(running)):
+                    running.add(self._pool.submit(fly_rows, space, some, factor))
+                if not running:
+                    return
+                done, running = wait(running, return_when=FIRST_COMPLETED)
+                for future in done:
+                    yield future.result()
+        finally:
+            for future in running:
+                future.cancel()
+
+
+def _split(rows: Ints, size: int) -> Iterator[Ints]:
+    return iter(np.array_split(rows, range(size, len(rows), size)))
