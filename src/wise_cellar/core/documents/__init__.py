@@ -48,6 +48,7 @@ from wise_cellar.core.documents.pack_recipe import (
     Underlay,
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
+from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, StandPoint, ThrustStand, Wing
 
 __all__ = [
@@ -102,6 +103,7 @@ __all__ = [
     "Part",
     "Repeat",
     "Rotors",
+    "SearchChoice",
     "SourceKind",
     "Spacer",
     "StandPoint",
@@ -113,6 +115,7 @@ __all__ = [
     "Underlay",
     "ValueSource",
     "Wing",
+    "Wishes",
     "blank_cell_type",
     "cell_types_from_csv",
     "cell_types_to_csv",
@@ -120,6 +123,7 @@ __all__ = [
     "field_info",
     "import_text",
     "json_schema",
+    "parse_counts",
     "replaced",
     "value_at",
     "with_block_added",

@@ -12,12 +12,13 @@ from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Craft
 from wise_cellar.core.documents.mission import LandingBasis, LandingRule, Mission
 from wise_cellar.core.documents.pack_recipe import PackRecipe
+from wise_cellar.core.documents.search import SearchChoice
 
 
 class Design(Document):
     """The sentence of the recipe line. Craft, cell type and mission are named by their identifiers."""
 
-    schema_version: int = Field(2, ge=1, le=2, title="schema version")
+    schema_version: int = Field(3, ge=1, le=3, title="schema version")
     id: str = Field(min_length=1, title="identifier")
     name: str = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -27,12 +28,13 @@ class Design(Document):
     recipe: PackRecipe = Field(default_factory=PackRecipe)
     conditions: Conditions = Field(default_factory=Conditions)
     landing: LandingRule = Field(default_factory=LandingRule)
+    search: SearchChoice = Field(default_factory=SearchChoice)
 
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew fewer fields of a recipe, none of another meaning."""
-        return as_version(data, 2)
+        """Version 1 knew fewer fields of a recipe, version 2 no search; none of another meaning."""
+        return as_version(data, 3)
 
 
 class CompleteDesign(Document):

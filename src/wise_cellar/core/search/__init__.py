@@ -1,1 +1,45 @@
 """Every buildable pack flown at once: what to search, what came of it, and which of it is worth building."""
+
+from wise_cellar.core.search.beside import Difference, Share, difference
+from wise_cellar.core.search.flown import Flown, fly_rows, joined
+from wise_cellar.core.search.front import Aim, gains, pareto
+from wise_cellar.core.search.growth import Growth, growth
+from wise_cellar.core.search.limits import Exclusion, Judged, Limit, judge, worst_exclusion
+from wise_cellar.core.search.pool import Flyers
+from wise_cellar.core.search.sensitivity import Slope, sensitivity
+from wise_cellar.core.search.space import MOST_DESIGNS, Space
+from wise_cellar.core.search.swap import Reference, Swap, bought, present, swaps
+from wise_cellar.core.search.table import Column, as_csv, as_text, columns
+
+__all__ = [
+    "MOST_DESIGNS",
+    "Aim",
+    "Column",
+    "Difference",
+    "Exclusion",
+    "Flown",
+    "Flyers",
+    "Growth",
+    "Judged",
+    "Limit",
+    "Reference",
+    "Share",
+    "Slope",
+    "Space",
+    "Swap",
+    "as_csv",
+    "as_text",
+    "bought",
+    "columns",
+    "difference",
+    "fly_rows",
+    "gains",
+    "growth",
+    "joined",
+    "judge",
+    "pareto",
+    "present",
+    "sensitivity",
+    "swaps",
+    "worst_exclusion",
+]

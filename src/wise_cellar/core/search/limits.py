@@ -9,9 +9,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from pydantic import Field
 
-from wise_cellar.core.documents import Document
+from wise_cellar.core.documents import Wishes
 from wise_cellar.core.flight import Ending
 from wise_cellar.core.flight.lowering import brown_out_v
 from wise_cellar.core.physics.arrays import Bools, Floats
@@ -20,29 +19,13 @@ from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes, format_number
 
 
-class Wishes(Document):
-    """Limits of the user's own; an empty one asks for nothing."""
-
-    least_minutes: float | None = Field(None, gt=0, le=2000, title="least minutes")
-    least_margin: float | None = Field(None, gt=0, le=20, title="least thrust margin", description="Late in the pack.")
-    most_hover_percent: float | None = Field(None, gt=0, le=100, title="most throttle in hover",
-                                             description="Of a full pack.")  # fmt: skip
-    most_takeoff_mass_g: float | None = Field(None, gt=0, le=200000, title="mass class",
-                                              description="Besides what the craft may weigh.")  # fmt: skip
-    into_bay: bool = Field(True, title="must go into the bay")
-    most_price: float | None = Field(None, gt=0, le=1e6, title="most paid for cells")
-    least_late_v: float | None = Field(None, gt=0, le=4.5, title="least volts in a late punch",
-                                       description="A cell, as the craft sees it.")  # fmt: skip
-    most_temperature_c: float | None = Field(None, ge=0, le=100, title="warmest cell")
-
-
 @dataclass(frozen=True)
 class Limit:
     """One limit over all rows of a search."""
 
     name: str
     field: str
-    """Of the complete design or the wishes, that governs it."""
+    """Path that governs it."""
     fails: Bools
     value: Floats
     bound: Floats
@@ -149,31 +132,31 @@ def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
     return (
         rows.least("Battery bay", "craft.bay", flown.fits, 1.0, lambda _v, _b: "It does not go into the bay.")
         if wishes.into_bay and craft.bay is not None else None,
-        asked(wishes.least_minutes, lambda bound: rows.least(
-            "Least minutes", "wishes.least_minutes", flown.duration_s, 60 * bound,
+        asked(wishes.least_duration_min, lambda bound: rows.least(
+            "Least time in the air", "design.search.wishes.least_duration_min", flown.duration_s, 60 * bound,
             lambda v, b: f"{format_minutes(v)} in the air, less than {format_minutes(b)}.",
             lambda b: f"with {format_minutes(b)} as the least")),
         asked(wishes.least_margin, lambda bound: rows.least(
-            "Thrust margin", "wishes.least_margin", flown.late_margin, bound,
+            "Thrust margin", "design.search.wishes.least_margin", flown.late_margin, bound,
             lambda v, b: f"Late thrust {v:.2f} times {craft.margin_over}, less than {b:g}.",
             lambda b: f"at a thrust margin of {b:.2f}")),
         asked(wishes.most_hover_percent, lambda bound: rows.most(
-            "Throttle in hover", "wishes.most_hover_percent", 100 * flown.hover_throttle, bound,
+            "Throttle in hover", "design.search.wishes.most_hover_percent", 100 * flown.hover_throttle, bound,
             lambda v, b: f"{v:.0f} % throttle in a hover, more than {b:.0f} %.",
             lambda b: f"at {b:.0f} % throttle in hover")),
         asked(wishes.most_takeoff_mass_g, lambda bound: rows.most(
-            "Mass class", "wishes.most_takeoff_mass_g", flown.takeoff_g, bound,
+            "Mass class", "design.search.wishes.most_takeoff_mass_g", flown.takeoff_g, bound,
             lambda v, b: f"{_grams(v - b)} over the class of {_grams(b)}.", lambda b: f"in a class of {_grams(b)}")),
         asked(wishes.most_price, lambda bound: rows.most(
-            "Price", "wishes.most_price", flown.price, bound,
+            "Price", "design.search.wishes.most_price", flown.price, bound,
             lambda v, b: f"Cells for {v:.2f}, more than {b:.2f}." if v == v else "Cells without a price.",
             lambda b: f"at a price of {b:.2f}")),
         asked(wishes.least_late_v, lambda bound: rows.least(
-            "Late punch", "wishes.least_late_v", flown.late_v, bound,
+            "Late punch", "design.search.wishes.least_late_v", flown.late_v, bound,
             lambda v, b: f"{v:.2f} V a cell in a late punch, less than {b:.2f} V.",
             lambda b: f"at {b:.2f} V in a late punch")),
         asked(wishes.most_temperature_c, lambda bound: rows.most(
-            "Warmth wished for", "wishes.most_temperature_c", flown.hottest_c, bound,
+            "Warmth wished for", "design.search.wishes.most_temperature_c", flown.hottest_c, bound,
             lambda v, b: f"Cells reach {v:.0f} °C, more than {b:.0f} °C.", lambda b: f"at up to {b:.0f} °C")),
     )  # fmt: skip
 

@@ -18,7 +18,7 @@ from wise_cellar.core.documents import (
     LandingBasis,
     LandingPolicy,
     PackRecipe,
-    field_info,
+    SearchChoice,
 )
 from wise_cellar.core.flight.lowering import hover_steps
 from wise_cellar.core.flight.plan import StepArrays
@@ -26,33 +26,13 @@ from wise_cellar.core.physics.arrays import Ints
 
 MOST_DESIGNS = 500_000
 """More is refused: the picture could not tell them apart, and some hundred bytes of each are kept."""
+READY_POLICIES = (LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP)
 AXES = ("series", "parallel", "cells", "joints", "gauges", "policies")
 _WORDS = {
     "series": "cells in series", "parallel": "cells in parallel", "cells": "cell types", "joints": "ways of joining",
     "gauges": "lead gauges", "policies": "landing policies",
 }  # fmt: skip
 _SPARED_FIRST = ("gauges", "policies", "joints", "parallel", "series", "cells")
-
-
-def counts(text: str, path: str) -> tuple[int, ...]:
-    """Whole numbers from "4", "3:8" or "1,2,4", within the bounds of the field at ``path`` of a complete design.
-
-    Raises :class:`DocumentError` when the text is no range, or the range is empty.
-    """
-    info = field_info(CompleteDesign, path)
-    low, high = int(info.minimum or 0), int(info.maximum or 10**6)
-    found: set[int] = set()
-    for part in text.replace(" ", "").replace("…", ":").replace("..", ":").split(","):
-        first, colon, last = part.partition(":")
-        if not first.isdigit() or (colon and not last.isdigit()):
-            raise DocumentError(f"“{text}” is no range of {info.title}: write 4, or 3:8, or 1,2,4.")
-        start, end = int(first), int(last) if colon else int(first)
-        if start > end:
-            raise DocumentError(f"{start}:{end} for {info.title} is empty: the smaller number comes first.")
-        if start < low or end > high:
-            raise DocumentError(f"{info.title.capitalize()}: {low} to {high} can be searched, not {part}.")
-        found |= set(range(start, end + 1))
-    return tuple(sorted(found))
 
 
 @dataclass(frozen=True)
@@ -73,15 +53,17 @@ class Space:
         cells: Sequence[CellType] = (), joints: Sequence[Joint] = (), gauges: Sequence[int] = (),
         policies: Sequence[LandingPolicy] = (),
     ) -> Space:  # fmt: skip
-        """A space in which an axis that is not given stays at the design's own value.
+        """A space in which an axis that is not given stays at the design's own value; what the design itself searches
+        is left out of it.
 
         Landing policies are an axis only where the landing rule goes by loaded volts. Raises :class:`DocumentError`
         when there are more designs than can be flown.
         """
         recipe, landing = complete.design.recipe, complete.design.landing
         by_policy = landing.basis is LandingBasis.LOADED
+        bare = complete.design.model_copy(update={"search": SearchChoice()})
         made = cls(
-            complete=complete,
+            complete=complete.model_copy(update={"design": bare}),
             series=tuple(series) or (recipe.series_count,),
             parallel=tuple(parallel) or (recipe.parallel_count,),
             cells=tuple(cells) or (complete.cell_type,),
@@ -92,6 +74,29 @@ class Space:
         if made.size > MOST_DESIGNS:
             raise DocumentError(made._too_large())
         return made
+
+    @classmethod
+    def searched(cls, complete: CompleteDesign, shelf: Sequence[CellType]) -> Space:
+        """What the design asks to be searched among the cell types of a shelf.
+
+        Raises :class:`DocumentError` when no cell type is left, or there are too many designs.
+        """
+        choice, recipe = complete.design.search, complete.design.recipe
+        cells = [cell for cell in shelf if cell.id in choice.cell_ids or not (choice.cell_ids or cell.archived)]
+        if not cells:
+            raise DocumentError(
+                "No cell type is chosen that is on the shelf: choose some, or all.", "design.search.cell_ids"
+            )
+        return cls.around(
+            complete, series=choice.series_counts(recipe), parallel=choice.parallel_counts(), cells=cells,
+            joints=tuple(Joint) if choice.every_joint else (), gauges=choice.gauge_counts(),
+            policies=READY_POLICIES if choice.every_policy else (),
+        )  # fmt: skip
+
+    @cached_property
+    def question(self) -> tuple[object, ...]:
+        """All that the results hang on: two designs that differ only along the axes ask the same."""
+        return self.design(0), *(getattr(self, name) for name in AXES)
 
     @property
     def shape(self) -> tuple[int, ...]:

@@ -1,0 +1,119 @@
+"""What a search found as a table: columns in people's units, as text, and as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.flight import Ending
+from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.search.flown import Flown
+from wise_cellar.core.search.limits import Judged
+from wise_cellar.core.search.space import Space
+from wise_cellar.core.units import format_minutes, format_number
+
+ENDINGS = {
+    Ending.MISSION_COMPLETE: "mission complete", Ending.RESERVE_REACHED: "landing rule",
+    Ending.CELL_CUT_OFF: "cell at its minimum", Ending.BROWN_OUT: "a load browns out",
+    Ending.OUT_OF_THRUST: "out of thrust", Ending.NO_POWER: "cannot supply the power",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column: a value a row, which also sorts, and its text."""
+
+    key: str
+    """Its name in a CSV file, with its unit."""
+    head: str
+    meaning: str
+    values: Any
+    """(rows,) Numbers or words."""
+    text: Callable[[Any], str]
+    usual: bool = True
+    """Shown unless the user says otherwise."""
+
+    @property
+    def words(self) -> bool:
+        """Whether it holds words."""
+        return self.values.dtype.kind not in "fi"
+
+
+def columns(space: Space, flown: Flown, judged: Judged) -> tuple[Column, ...]:
+    """Every column, for the rows of ``flown``."""
+    place = space.places(flown.row)
+
+    def named(values: Sequence[str], places: Ints) -> Any:
+        return np.array(values, dtype=object)[places]
+
+    def number(key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True) -> Column:
+        return Column(key, head, meaning, values, lambda value: _number(value, decimals), usual)
+
+    worst = np.max([flown.cell_share, flown.strip_share, flown.lead_share, flown.craft_share], axis=0)
+    first = np.full(len(flown), "", dtype=object)
+    for limit in reversed(judged.limits):
+        first[limit.fails] = limit.name
+    own = len(space.cells) > 1
+    return (
+        Column("cell", "Cell", "Cell type", named([cell.name for cell in space.cells], place.cells), str, own),
+        number("series", "S", "Cells in series", np.array(space.series, float)[place.series], 0),
+        number("parallel", "P", "Cells in parallel", np.array(space.parallel, float)[place.parallel], 0),
+        Column("joint", "Joined", "How strips meet cells", named([str(j) for j in space.joints], place.joints), str,
+               len(space.joints) > 1),
+        number("lead_awg", "AWG", "Gauge of the leads", np.array(space.gauges, float)[place.gauges], 0,
+               len(space.gauges) > 1),
+        Column("landing", "Landing", "Landing policy", named([str(p) for p in space.policies], place.policies), str,
+               len(space.policies) > 1),
+        Column("duration_s", "In the air", "Minutes in the air", flown.duration_s, format_minutes),
+        number("takeoff_mass_g", "Take-off g", "Take-off mass, g", flown.takeoff_g, 0),
+        number("pack_mass_g", "Pack g", "Mass of the pack, g", flown.pack_g, 0, False),
+        number("late_punch_v", "Late V", "Volts a cell in a late punch, as the craft sees them", flown.late_v, 2),
+        number("late_margin", "Margin", f"Late full-throttle thrust over {space.complete.craft.margin_over}",
+               flown.late_margin, 2),
+        number("early_margin", "First margin", "The same in a first punch", flown.early_margin, 2, False),
+        number("hover_throttle_percent", "Hover %", "Throttle in a hover on a full pack, %",
+               100 * flown.hover_throttle, 0, False),
+        number("hottest_c", "Hottest °C", "The cell that carries most, at its warmest", flown.hottest_c, 0, False),
+        number("weakest_link_percent", "Of limit %", "The weakest link over its limit, %", 100 * worst, 0),
+        number("energy_wh", "Wh used", "Energy given until landing, Wh", flown.usable_wh, 0, False),
+        number("charge_left_percent", "Left %", "Charge left at the end, %", 100 * flown.charge_left, 0, False),
+        number("price", "Price", "Of all cells", flown.price, 2, False),
+        Column("ends", "Ends by", "Why the flight ends", np.array(
+            [ENDINGS[Ending(int(code))] for code in range(len(Ending))], dtype=object)[flown.ending], str, False),
+        Column("excluded_by", "Excluded by", "The first limit that it breaks", first, str, False),
+    )  # fmt: skip
+
+
+def _number(value: float, decimals: int) -> str:
+    return "–" if math.isnan(value) else format_number(value, decimals)
+
+
+def as_csv(shown: Sequence[Column], places: Ints) -> str:
+    """Comma-separated text of some rows, in their order; plain numbers with a dot, empty where not known."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([column.key for column in shown])
+    chosen = [column.values[places].tolist() for column in shown]
+    for row in zip(*chosen, strict=True):
+        writer.writerow([_plain(value) for value in row])
+    return out.getvalue()
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, float):
+        return "" if math.isnan(value) else f"{value:.6g}"
+    return str(value)
+
+
+def as_text(shown: Sequence[Column], places: Ints) -> str:
+    """Tab-separated text of some rows as they are shown, for the clipboard."""
+    lines = ["\t".join(column.head for column in shown)]
+    for place in places.tolist():
+        lines.append("\t".join(column.text(column.values[place]) for column in shown))
+    return "\n".join(lines).replace("\u202f", " ").replace("\u00a0", " ")
