@@ -63,6 +63,8 @@ class SearchChoice(Document):
     every_joint: bool = Field(False, title="every way of joining")
     every_policy: bool = Field(False, title="every landing policy")
     wishes: Wishes = Field(default_factory=Wishes)
+    swap_pack_id: str = Field("", title="swapped pack", description="Bought whole. Empty: this design's own pack.")
+    swap_percent: float = Field(10, ge=0.5, le=50, title="as heavy within", description="Of the whole pack's mass.")
 
     @field_validator("series")
     @classmethod

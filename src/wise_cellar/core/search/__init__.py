@@ -9,9 +9,10 @@ from wise_cellar.core.search.pool import Flyers
 from wise_cellar.core.search.sensitivity import Slope, sensitivity
 from wise_cellar.core.search.space import MOST_DESIGNS, Space
 from wise_cellar.core.search.swap import Reference, Swap, bought, present, swaps
-from wise_cellar.core.search.table import Column, as_csv, as_text, columns
+from wise_cellar.core.search.table import FILTER_EXAMPLE, Column, as_csv, as_text, columns, matching
 
 __all__ = [
+    "FILTER_EXAMPLE",
     "MOST_DESIGNS",
     "Aim",
     "Column",
@@ -37,6 +38,7 @@ __all__ = [
     "growth",
     "joined",
     "judge",
+    "matching",
     "pareto",
     "present",
     "sensitivity",

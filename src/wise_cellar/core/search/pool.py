@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import multiprocessing
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from itertools import islice
 
@@ -39,12 +39,12 @@ class Flyers:
                 self._pool.submit(ready)
 
     def close(self) -> None:
-        """Drop what waits and end the processes."""
+        """Drop what waits and end the processes, once they are done with what they fly."""
         if self._pool is not None:
-            self._pool.shutdown(wait=False, cancel_futures=True)
+            self._pool.shutdown(wait=True, cancel_futures=True)
             self._pool = None
 
-    def fly(self, space: Space, factor: float) -> Iterator[Flown]:
+    def fly(self, space: Space, factor: float) -> Generator[Flown]:
         """Parts of the result as they come, in any order; leaving the iteration drops what is not yet flown."""
         rows = space.rows
         if len(rows) <= FEW or self.workers < 2:

@@ -28,7 +28,7 @@ _STEPS: tuple[tuple[str, str, str, float, float, str], ...] = (
     ("Wind", "1 m/s more", "wind_m_s", 0.5, 1.0, "design.conditions.wind_m_s"),
     ("Altitude", "100 m higher", "altitude_m", 100.0, 100.0, "design.conditions.altitude_m"),
     ("Capacity", "1 % less", "capacity_percent", -2.0, -1.0, "design.conditions.capacity_percent"),
-    ("Resistance of the cells", "1 % more", "resistance_percent", 5.0, 1.0, "design.conditions.resistance_percent"),
+    ("Cell resistance", "1 % more", "resistance_percent", 5.0, 1.0, "design.conditions.resistance_percent"),
 )
 """Name, what is told, field, half the step that is flown, the step that is told, field to go to."""
 

@@ -5,14 +5,16 @@ from __future__ import annotations
 import csv
 import io
 import math
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Ending
-from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged
 from wise_cellar.core.search.space import Space
@@ -88,6 +90,52 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[Column, ...]:
             [ENDINGS[Ending(int(code))] for code in range(len(Ending))], dtype=object)[flown.ending], str, False),
         Column("excluded_by", "Excluded by", "The first limit that it breaks", first, str, False),
     )  # fmt: skip
+
+
+_FILTERS = {
+    "minutes": ("duration_s", 60.0), "mass": ("takeoff_mass_g", 1.0), "pack": ("pack_mass_g", 1.0),
+    "margin": ("late_margin", 1.0), "late": ("late_punch_v", 1.0), "hover": ("hover_throttle_percent", 1.0),
+    "price": ("price", 1.0), "limit": ("weakest_link_percent", 1.0), "s": ("series", 1.0), "p": ("parallel", 1.0),
+}  # fmt: skip
+_COMPARED = re.compile(r"([a-z]+)(<=|>=|<|>|=)(-?\d+(?:[.,]\d+)?)")
+FILTER_EXAMPLE = "fell 4s margin>1.5 mass<2300"
+
+
+def matching(every: Sequence[Column], text: str) -> Bools:
+    """(rows,) Which rows a filter leaves: words of any column, "4s", "3p", and comparisons such as "margin>1.5".
+
+    Raises :class:`DocumentError` when a comparison names nothing that is known.
+    """
+    by_key = {column.key: column for column in every}
+    left = np.ones(len(every[0].values), bool)
+    for word in text.lower().replace(" <", "<").replace(" >", ">").replace("< ", "<").replace("> ", ">").split():
+        count = re.fullmatch(r"(\d+)([sp])", word)
+        if count is not None:
+            key = "series" if count[2] == "s" else "parallel"
+            left &= by_key[key].values == int(count[1])
+        elif any(sign in word for sign in "<>="):
+            left &= _compared(by_key, word)
+        else:
+            texts = [column for column in every if column.words]
+            left &= np.logical_or.reduce([_holding(column, word) for column in texts])
+    return left
+
+
+def _holding(column: Column, word: str) -> Bools:
+    found = {value: word in value.lower() for value in set(column.values.tolist())}
+    return np.array([found[value] for value in column.values.tolist()], bool)
+
+
+def _compared(by_key: dict[str, Column], word: str) -> Bools:
+    parts = _COMPARED.fullmatch(word)
+    if parts is None or parts[1] not in _FILTERS:
+        raise DocumentError(
+            f"“{word}” compares nothing that is known: write {', '.join(_FILTERS)} with <, > or = and a number, such as"
+            f" {FILTER_EXAMPLE}."
+        )
+    key, scale = _FILTERS[parts[1]]
+    compare = {"<": np.less, ">": np.greater, "<=": np.less_equal, ">=": np.greater_equal, "=": np.equal}[parts[2]]
+    return np.asarray(compare(by_key[key].values, float(parts[3].replace(",", ".")) * scale))
 
 
 def _number(value: float, decimals: int) -> str:

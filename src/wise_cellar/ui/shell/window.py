@@ -35,13 +35,14 @@ from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.station_stack import Stations, StationStack
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import CellsStation
+from wise_cellar.ui.stations.compare import CompareStation
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
 from wise_cellar.ui.widgets.marks import State
 
-STATIONS: tuple[type[Station], ...] = (CraftStation, CellsStation, PackStation, FlightStation)
+STATIONS: tuple[type[Station], ...] = (CraftStation, CellsStation, PackStation, FlightStation, CompareStation)
 FIRST_STATION = 3
 
 
@@ -305,6 +306,11 @@ class MainWindow(QMainWindow):
     def craft(self) -> CraftStation:
         """The Craft station."""
         return self.stack.of_kind(CraftStation)
+
+    @property
+    def compare(self) -> CompareStation:
+        """The Compare station."""
+        return self.stack.of_kind(CompareStation)
 
     def _at_cells(self, run: Callable[[CellsStation], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""

@@ -117,7 +117,8 @@ def key_text(keys: Sequence[Key], colours: Colours) -> str:
     for key in keys:
         sample = key.mark or _SAMPLE[key.dash]
         parts.append(
-            f'<span style="color:{key.colour}; font-size:12px; font-weight:600">{sample}</span>'
+            # The word joiner keeps a dash, after which a line may break, with its words.
+            f'<span style="color:{key.colour}; font-size:12px; font-weight:600">{sample}\u2060</span>'
             f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{key.text.replace(" ", "&nbsp;")}</span>'
         )
     return "&nbsp;&nbsp; ".join(parts)

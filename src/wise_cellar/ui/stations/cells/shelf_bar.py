@@ -2,26 +2,15 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from wise_cellar.core.documents import FormFactor
 from wise_cellar.core.shelf import Footing
+from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
 
 FOOTINGS = tuple(Footing)
-
-
-class SearchLine(QLineEdit):
-    """Escape empties it."""
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Escape empties."""
-        if event is not None and event.key() == Qt.Key.Key_Escape and self.text():
-            self.clear()
-            return
-        super().keyPressEvent(event)
 
 
 class ShelfBar(QWidget):

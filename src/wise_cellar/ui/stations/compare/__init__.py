@@ -1,0 +1,5 @@
+"""The Compare station: every buildable pack, flown."""
+
+from wise_cellar.ui.stations.compare.station import CompareStation
+
+__all__ = ["CompareStation"]

@@ -1,0 +1,329 @@
+"""The picture: every design flown, take-off mass across and minutes up, with the edge that nothing beats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QLabel, QSizePolicy
+
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.search import Flown, Growth
+from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.plots import (
+    AXIS_WIDTH,
+    DASHED,
+    DOTTED,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+)
+
+SYMBOLS = (("o", "●"), ("s", "■"), ("t1", "▲"), ("d", "◆"), ("t", "▼"), ("p", "⬟"), ("h", "⬢"), ("t3", "◀"))
+MOST_NAMED = 12
+REACH_PX = 14.0
+FAR = 1.5
+CELL_PX = 3.0
+"""Of dots of one kind nearer to each other than this one is drawn."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What the cloud draws."""
+
+    flown: Flown
+    passes: Bools
+    edge: Bools
+    """Designs that no other beats."""
+    stepped: bool
+    """Whether the edge is over mass and minutes only, and so is a line."""
+    kinds: Ints
+    """(rows,) Which kind each design is of."""
+    names: tuple[str, ...]
+    """Of the kinds."""
+    excluded: bool
+    """Whether those that break a limit are drawn too."""
+    present: tuple[float, float]
+    """Take-off mass, g, and minutes."""
+    pinned: tuple[float, float] | None
+    growth: Growth | None
+
+    @property
+    def visible(self) -> Bools:
+        """Which designs are drawn."""
+        return self.passes | self.excluded
+
+
+class Cloud(ThemedPlots):
+    """``pointed`` brings the place of the design under the pointer, or -1; ``chosen`` of one clicked or walked to;
+    ``taken`` of one that shall become the design. The wheel zooms, dragging moves, Home shows all."""
+
+    pointed = pyqtSignal(int)
+    chosen = pyqtSignal(int)
+    taken = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Designs by take-off mass and minutes")
+        self.setToolTip("Left and right walk the edge, Enter takes a design; the wheel zooms, Home shows all")
+        self.key = note()
+        self.plot = make_plot(self, "g")
+        self.addItem(self.plot, 0, 0)
+        self.plot.getViewBox().setDefaultPadding(0.0)
+        self.shown: Shown | None = None
+        self.current = -1
+        self._zoomed = False
+        self._ring: pg.ScatterPlotItem | None = None
+        self._under = -1
+        self.plot.getViewBox().sigRangeChangedManually.connect(lambda *_: self._note_zoom())
+        self.setMouseTracking(True)
+        self._words = QLabel(self)
+        self._words.setFont(font(11.5))
+        self._words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._words.move(AXIS_WIDTH + 14, 4)
+        self._words.hide()
+
+    def tell(self, words: str) -> None:
+        """Say something in the corner of the picture, such as what is under the pointer."""
+        self._words.setText(words)
+        self._words.adjustSize()
+        self._words.setVisible(bool(words))
+
+    def show_designs(self, shown: Shown) -> None:
+        """Draw these designs; a zoom is kept."""
+        self.shown = shown
+        if self.current >= len(shown.flown):
+            self.current = -1
+        self.redraw()
+
+    def choose(self, place: int) -> None:
+        """Ring a design, saying nothing."""
+        self.current = place
+        self._draw_ring()
+
+    def show_all(self) -> None:
+        """Leave the zoom."""
+        self._zoomed = False
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw everything in the present colours."""
+        colours = self.take_colours()
+        clear_curves(self.plot)
+        dress_plot(self.plot, colours)
+        shown = self.shown
+        if shown is None:
+            return
+        self._fit_range(shown)
+        keys = self._draw_dots(shown, colours)
+        self._draw_growth(shown, colours, keys)
+        self._draw_edge(shown, colours, keys)
+        mass, minutes = shown.present
+        self.plot.addItem(_dots([mass], [minutes], "o", 17, pen(colours.ink, 2.2), None))
+        keys.append(Key("this design", colours.ink, mark="◯"))
+        if shown.pinned is not None:
+            self.plot.addItem(_dots([shown.pinned[0]], [shown.pinned[1]], "d", 17, pen(colours.ochre, 2.2), None))
+            keys.append(Key("pinned", colours.ochre, mark="◇"))
+        self.key.setText(key_text(keys, colours))
+        self._draw_ring()
+
+    def _fit_range(self, shown: Shown) -> None:
+        if self._zoomed:
+            return
+        some = shown.visible
+        if shown.passes.any():
+            # Those far too heavy would press the rest into a corner; the wheel reaches them.
+            heaviest = max(float(shown.flown.takeoff_g[shown.passes].max()), shown.present[0])
+            some = some & (shown.flown.takeoff_g <= FAR * heaviest)
+        mass = np.append(shown.flown.takeoff_g[some], shown.present[0])
+        minutes = np.append(shown.flown.duration_s[some] / 60, shown.present[1])
+        low, high, top = float(mass.min()), float(mass.max()), float(minutes.max())
+        room = max(high - low, 0.05 * high) * 0.05
+        self.plot.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
+                           disableAutoRange=True)  # fmt: skip
+
+    def _draw_dots(self, shown: Shown, colours: Colours) -> list[Key]:
+        flown, minutes = shown.flown, shown.flown.duration_s / 60
+        if shown.excluded:
+            some = self._thinned(flown.takeoff_g, minutes, np.flatnonzero(~shown.passes))
+            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], "x", 5, pen(colours.faint, 0.7), None))
+        keys: list[Key] = []
+        for kind, name in enumerate(shown.names):
+            mine = np.flatnonzero(shown.passes & (shown.kinds == kind))
+            if not len(mine):
+                continue
+            colour = colours.series[kind % len(colours.series)]
+            symbol, mark = SYMBOLS[(kind + kind // len(colours.series)) % len(SYMBOLS)]
+            some = self._thinned(flown.takeoff_g, minutes, mine)
+            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], symbol, 7, pen(colours.sheet, 0.6), colour))
+            if len(keys) < MOST_NAMED:
+                keys.append(Key(name, colour, mark=mark))
+        if shown.excluded:
+            keys.append(Key("excluded", colours.faint, mark="×"))
+        return keys
+
+    def _thinned(self, mass: Floats, minutes: Floats, some: Ints) -> Ints:
+        """Of dots that would lie on each other only one."""
+        box = self.plot.getViewBox().viewRange()
+        wide, high = max(self.width(), 100) / CELL_PX, max(self.height(), 100) / CELL_PX
+        across = np.round((mass[some] - box[0][0]) / max(box[0][1] - box[0][0], 1e-9) * wide)
+        up = np.round((minutes[some] - box[1][0]) / max(box[1][1] - box[1][0], 1e-9) * high)
+        _, first = np.unique(np.stack([across, up], axis=1), axis=0, return_index=True)
+        return np.asarray(some[first])
+
+    def _draw_edge(self, shown: Shown, colours: Colours, keys: list[Key]) -> None:
+        order = self._edge_order()
+        if not len(order):
+            return
+        mass, minutes = shown.flown.takeoff_g[order], shown.flown.duration_s[order] / 60
+        if shown.stepped:
+            self.plot.plot(np.repeat(mass, 2)[1:], np.repeat(minutes, 2)[:-1], pen=pen(colours.ink, 1.4))
+            keys.append(Key("the edge", colours.ink))
+        else:
+            some = self._thinned(shown.flown.takeoff_g, shown.flown.duration_s / 60, order)
+            self.plot.addItem(_dots(shown.flown.takeoff_g[some], shown.flown.duration_s[some] / 60, "o", 11,
+                                    pen(colours.ink, 1.2), None))  # fmt: skip
+            keys.append(Key("beaten by none in every aim", colours.ink, mark="○"))
+
+    def _draw_growth(self, shown: Shown, colours: Colours, keys: list[Key]) -> None:
+        grown = shown.growth
+        if grown is None:
+            return
+        handles = grown.handles
+        good = 0 if handles is None else handles + 1
+        self.plot.plot(grown.takeoff_g[:good], grown.minutes[:good], pen=pen(colours.faint, 1.6, DASHED))
+        past = max(good - 1, 0)
+        self.plot.plot(grown.takeoff_g[past:], grown.minutes[past:], pen=pen(colours.brick, 1.6, DOTTED))
+        peak = grown.peak
+        self.plot.addItem(_dots([grown.takeoff_g[peak]], [grown.minutes[peak]], "star", 13, pen(colours.ink, 1.0),
+                                colours.ochre))  # fmt: skip
+        for count, mass, minutes in zip(grown.parallel, grown.takeoff_g, grown.minutes, strict=True):
+            label = pg.TextItem(f"{count}P", color=colours.faint, anchor=(0.5, -0.25))
+            label.setFont(font(11.5))
+            label.setPos(mass, minutes)
+            # A label outside the picture must not widen it.
+            self.plot.addItem(label, ignoreBounds=True)
+        keys.append(Key("with more in parallel", colours.faint, DASHED))
+        keys.append(Key("under the margin", colours.brick, DOTTED))
+        keys.append(Key("its peak", colours.ochre, mark="★"))
+
+    def _draw_ring(self) -> None:
+        if self._ring is not None and self._ring.scene() is not None:
+            self.plot.removeItem(self._ring)
+        self._ring = None
+        if self.shown is None or not 0 <= self.current < len(self.shown.flown):
+            return
+        colours = self._drawn_in
+        assert colours is not None
+        flown = self.shown.flown
+        self._ring = _dots([flown.takeoff_g[self.current]], [flown.duration_s[self.current] / 60], "o", 15,
+                           pen(colours.verdigris, 2.6), None)  # fmt: skip
+        self.plot.addItem(self._ring)
+
+    def _edge_order(self) -> Ints:
+        """Places of the edge, lightest first."""
+        assert self.shown is not None
+        edge = np.flatnonzero(self.shown.edge)
+        return np.asarray(edge[np.argsort(self.shown.flown.takeoff_g[edge], kind="stable")])
+
+    def nearest(self, position: QPointF) -> int:
+        """Place of the drawn design nearest to a point of this widget, within reach; else -1."""
+        shown = self.shown
+        if shown is None or not len(shown.flown):
+            return -1
+        box = self.plot.getViewBox()
+        at = box.mapSceneToView(self.mapToScene(position.toPoint()))
+        per_x, per_y = box.viewPixelSize()
+        away = np.hypot((shown.flown.takeoff_g - at.x()) / per_x, (shown.flown.duration_s / 60 - at.y()) / per_y)
+        away = np.where(shown.visible, away, np.inf)
+        place = int(np.argmin(away))
+        return place if away[place] <= REACH_PX else -1
+
+    def _note_zoom(self) -> None:
+        self._zoomed = True
+
+    def _pick(self, place: int) -> None:
+        self.choose(place)
+        self.chosen.emit(place)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Tell what is under the pointer."""
+        super().mouseMoveEvent(event)
+        if event is not None and not event.buttons():
+            place = self.nearest(event.position())
+            if place != self._under:
+                self._under = place
+                self.pointed.emit(place)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Choose what was clicked."""
+        super().mouseReleaseEvent(event)
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            place = self.nearest(event.position())
+            if place >= 0:
+                self._pick(place)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Take what was clicked twice."""
+        super().mouseDoubleClickEvent(event)
+        if event is not None:
+            place = self.nearest(event.position())
+            if place >= 0:
+                self.taken.emit(place)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Begin at the edge, so that Enter and the arrows have something to start from."""
+        super().focusInEvent(event)
+        self.viewport().update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and right walk the edge, Enter takes, Home shows all, plus and minus zoom."""
+        if event is None or self.shown is None:
+            return
+        key = event.key()
+        if key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self._walk(1 if key == Qt.Key.Key_Right else -1)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.current >= 0:
+            self.taken.emit(self.current)
+        elif key == Qt.Key.Key_Home:
+            self.show_all()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal):
+            self._zoomed = True
+            factor = 1.25 if key == Qt.Key.Key_Minus else 0.8
+            self.plot.getViewBox().scaleBy((factor, factor))
+        else:
+            super().keyPressEvent(event)
+
+    def _walk(self, step: int) -> None:
+        order = self._edge_order()
+        if not len(order):
+            return
+        assert self.shown is not None
+        at = np.flatnonzero(order == self.current)
+        if len(at):
+            place = int(np.clip(at[0] + step, 0, len(order) - 1))
+        else:
+            mass = self.shown.flown.takeoff_g
+            start = mass[self.current] if self.current >= 0 else self.shown.present[0]
+            place = int(np.argmin(np.abs(mass[order] - start)))
+        self._pick(int(order[place]))
+
+
+def _dots(
+    mass: Floats | list[float], minutes: Floats | list[float], symbol: str, size: float, edge: object,
+    fill: str | None,
+) -> pg.ScatterPlotItem:  # fmt: skip
+    return pg.ScatterPlotItem(
+        np.asarray(mass), np.asarray(minutes), symbol=symbol, size=size, pen=edge,
+        brush=pg.mkBrush(fill) if fill else pg.mkBrush(None), pxMode=True,
+    )  # fmt: skip

@@ -1,0 +1,227 @@
+"""The other pages of Compare: the same mass of another kind, side by side, and what a little more of anything costs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.search import Column, Flown, Reference, Slope, Space, Swap, difference
+from wise_cellar.core.units import format_minutes, format_number, format_share
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.compare.overlay import OverlayPicture
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.column_table import ColumnTable
+from wise_cellar.ui.widgets.fields import Chooser, QuantityField
+from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
+from wise_cellar.ui.widgets.panel import empty, heading, note
+
+SWAP_PACK = "design.search.swap_pack_id"
+
+
+def signed(value: float, decimals: int) -> str:
+    """A change, with its sign."""
+    return ("+" if value >= 0 else "−") + format_number(abs(value), decimals)
+
+
+def signed_minutes(seconds: float) -> str:
+    """A change of minutes, with its sign."""
+    return ("+" if seconds >= 0 else "−") + format_minutes(abs(seconds))
+
+
+class SwapPage(QWidget):
+    """Lithium-ion packs as heavy as a given one."""
+
+    taken = pyqtSignal(int)
+    chosen = pyqtSignal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._ids: list[str] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("In place of"))
+        self.packs = Chooser()
+        self.packs.setAccessibleName("Pack that is swapped")
+        self.packs.activated.connect(self._choose)
+        row.addWidget(self.packs)
+        self.within = QuantityField(session, "design.search.swap_percent")
+        row.addWidget(self.within)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.words = note(role="")
+        self.words.setFont(font(13))
+        column.addWidget(self.words)
+        self.table = ColumnTable("Packs of the same mass")
+        self.table.taken.connect(self.taken)
+        self.table.chosen.connect(self.chosen)
+        column.addWidget(self.table, 1)
+        column.addWidget(note("Enter or a double click takes a pack. Only those that are searched are offered."))
+
+    def refresh(self) -> None:
+        """Show what may be swapped."""
+        packs = [cell for cell in self._session.all(CellType).values() if cell.whole_pack and not cell.archived]
+        self._ids = ["", *(pack.id for pack in packs)]
+        self.packs.clear()
+        self.packs.addItems(["this design's pack", *(pack.name for pack in packs)])
+        chosen = self._session.value(SWAP_PACK)
+        self.packs.setCurrentIndex(self._ids.index(chosen) if chosen in self._ids else 0)
+        self.within.refresh()
+
+    def _choose(self, place: int) -> None:
+        try:
+            self._session.edit(SWAP_PACK, self._ids[place], "Choose the pack that is swapped")
+        except (DocumentError, WorkspaceError) as error:
+            self.words.setText(str(error))
+
+    def show_swaps(self, reference: Reference, found: Sequence[Swap], space: Space, flown: Flown) -> None:
+        """Show the packs and what they change."""
+        was = reference.flown
+        self.words.setText(
+            f"{reference.name}: {was.pack_g[0]:.0f} g, {format_minutes(float(was.duration_s[0]))}, thrust"
+            f" {was.early_margin[0]:.1f} times {space.complete.craft.margin_over} in a first punch and"
+            f" {was.late_margin[0]:.1f} in a late one."
+            + ("" if found else " None of the packs that are searched is as heavy and keeps to the limits.")
+        )
+        places = [swap.place for swap in found]
+        at = space.places(flown.row[np.array(places, np.intp)])
+        names = [f"{space.series[s]}S {space.parallel[p]}P {space.cells[c].name}"
+                 for s, p, c in zip(at.series, at.parallel, at.cells, strict=True)]  # fmt: skip
+        swaps = np.arange(len(found))
+        self._places = places
+
+        def column(key: str, head: str, meaning: str, values: list[float], text: Callable[[Any], str]) -> Column:
+            return Column(key, head, meaning, np.array(values, float), text)
+
+        columns = (
+            Column("pack", "Pack", "Series, parallel and cell", np.array(names, dtype=object), str),
+            column("pack_g", "Pack g", "Its mass", [swap.pack_g for swap in found], lambda v: format_number(v, 0)),
+            column("more_s", "Minutes", "Gained or lost", [swap.more_s for swap in found], signed_minutes),
+            column("early", "First punch", "Change of the thrust margin in a first punch",
+                   [swap.early_margin for swap in found], lambda v: signed(v, 2)),
+            column("late", "Late punch", "Change of the thrust margin in a late punch",
+                   [swap.late_margin for swap in found], lambda v: signed(v, 2)),
+            column("late_v", "Late V", "Change of volts a cell in a late punch", [swap.late_v for swap in found],
+                   lambda v: signed(v, 2)),
+        )  # fmt: skip
+        self.table.show_columns(columns, swaps, sort=("more_s", True))
+
+    def place_of(self, row: int) -> int:
+        """Place, in the search, of a row of the table."""
+        return self._places[row]
+
+
+class BesidePage(QWidget):
+    """Two to four designs as columns, the first one this design; what differs in sentences; traces over each other."""
+
+    dropped = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.hint = note(
+            "Nothing stands beside this design yet: pin an answer (Ctrl+D), or choose a dot and put it beside.", ""
+        )
+        column.addWidget(self.hint)
+        self._grid_home = QWidget()
+        self._grid = QGridLayout(self._grid_home)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(18)
+        self._grid.setVerticalSpacing(3)
+        column.addWidget(self._grid_home)
+        self._sentences = QVBoxLayout()
+        column.addLayout(self._sentences)
+        self.picture = OverlayPicture()
+        column.addWidget(self.picture.key)
+        column.addWidget(self.picture, 1)
+        self.sentences: list[str] = []
+
+    def show_designs(self, designs: Sequence[tuple[str, CompleteDesign, Answer]]) -> None:
+        """Show designs by name; the first one is held against the others."""
+        alone = len(designs) < 2
+        self.hint.setVisible(alone)
+        for widget in (self._grid_home, self.picture, self.picture.key):
+            widget.setVisible(not alone)
+        empty(self._grid)
+        empty(self._sentences)
+        self.sentences = []
+        if alone:
+            return
+        for line, (name, values) in enumerate(_lines(designs)):
+            label = QLabel(name)
+            label.setProperty("role", "faint")
+            self._grid.addWidget(label, line, 0)
+            for place, value in enumerate(values):
+                cell = QLabel(value)
+                cell.setFont(font(13, strong=line == 0))
+                cell.setWordWrap(line == 0)
+                cell.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
+                self._grid.addWidget(cell, line, place + 1)
+        for place in range(1, len(designs)):
+            button = QPushButton("Take away")
+            button.setProperty("role", "quiet")
+            button.setAccessibleName(f"Take {designs[place][0]} away")
+            button.clicked.connect(lambda _checked=False, which=place: self.dropped.emit(which))
+            self._grid.addWidget(button, 99, place + 1, Qt.AlignmentFlag.AlignRight)
+        for name, other, answered in designs[1:]:
+            told = difference(designs[0][1], designs[0][2], other, answered).sentence()
+            self.sentences.append(f"{name}: {told}")
+            self._sentences.addWidget(note(self.sentences[-1], ""))
+        self.picture.show_designs([(name, answered) for name, _, answered in designs])
+
+
+def _lines(designs: Sequence[tuple[str, CompleteDesign, Answer]]) -> list[tuple[str, list[str]]]:
+    """Answers, then the ledger of grams, a value a design."""
+    answers = [answered for _, _, answered in designs]
+    masses: dict[str, list[float]] = {}
+    for place, answered in enumerate(answers):
+        for entry in answered.build.masses:
+            name = "Cells" if entry.field == "cell_type.mass_g" else entry.name
+            masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
+    few = sorted(masses.items(), key=lambda item: -max(item[1]))[:5]
+    return [
+        ("", [name for name, _, _ in designs]),
+        ("In the air", [format_minutes(a.duration_s) for a in answers]),
+        ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
+        ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
+                        for a in answers]),
+        ("Weakest link", [f"{a.weak_link.name}, {format_share(a.weak_link.worst_share)}" for a in answers]),
+        ("Ends because", [a.reason.words for a in answers]),
+        *((f"{name}", [f"{format_number(value, 1)} g" for value in values]) for name, values in few),
+    ]  # fmt: skip
+
+
+class SlopesPage(QWidget):
+    """What one gram, one milliohm, one degree and the like cost, in seconds."""
+
+    field_requested = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(heading("What a little more of anything changes in this design"))
+        self.ledger = Ledger("Seconds in the air", (("for", 130.0), ("seconds", 90.0)))
+        self.ledger.field_requested.connect(self.field_requested)
+        column.addWidget(self.ledger)
+        self.words = note("By flying a step to both sides of where the design stands. A row leads to its field.")
+        column.addWidget(self.words)
+        column.addStretch(1)
+
+    def show_slopes(self, slopes: Sequence[Slope]) -> None:
+        """Show them, steepest first."""
+        most = max((abs(slope.seconds) for slope in slopes), default=1.0) or 1.0
+        self.ledger.show_rows("", [
+            LedgerRow(slope.name, abs(slope.seconds) / most, (slope.unit, f"{signed(slope.seconds, 1)} s"), slope.field)
+            for slope in slopes
+        ])  # fmt: skip

@@ -1,0 +1,18 @@
+"""A line that filters."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QLineEdit
+
+
+class SearchLine(QLineEdit):
+    """Escape empties it."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Escape empties."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.text():
+            self.clear()
+            return
+        super().keyPressEvent(event)
