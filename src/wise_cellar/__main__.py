@@ -4,4 +4,6 @@ import sys
 
 from wise_cellar.cli import main
 
-sys.exit(main())
+# A search starts processes that read this module again.
+if __name__ == "__main__":
+    sys.exit(main())

@@ -19,7 +19,9 @@ BAD_INPUT = 2
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"predict": _predict, "fit": _fit, "schema": _schema, "screenshots": _screenshots}
+    commands = {
+        "predict": _predict, "compare": _compare, "fit": _fit, "schema": _schema, "screenshots": _screenshots,
+    }  # fmt: skip
     try:
         if given and given[0] in commands:
             return commands[given[0]](given[1:])
@@ -117,6 +119,12 @@ def _as_text(report: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
+def _compare(arguments: list[str]) -> int:
+    from wise_cellar.cli_compare import compare
+
+    return compare(arguments)
+
+
 def _fit(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar fit",
@@ -178,7 +186,7 @@ def _window(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar",
         description="Design lithium-ion packs for drones and see how long they fly.",
-        epilog="Without a window: wise-cellar predict, fit, schema, screenshots (each with --help).",
+        epilog="Without a window: wise-cellar predict, compare, fit, schema, screenshots (each with --help).",
     )
     parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
     parser.add_argument("--demo", action="store_true", help="open the sample workspace")

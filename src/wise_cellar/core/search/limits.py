@@ -18,6 +18,9 @@ from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes, format_number
 
+WORTH_S, WORTH_SHARE = 30.0, 0.02
+"""What a relaxed limit must bring to be worth telling."""
+
 
 @dataclass(frozen=True)
 class Limit:
@@ -192,9 +195,11 @@ class Exclusion:
     count: int
     alone: int
     """Excluded by nothing else."""
-    best: int | None
-    """Row, by place, that would then fly longest; none where every other limit excludes too, or nothing is gained."""
+    nearest: int | None
+    """Row, by place, that needs least relaxing of those that would gain something worth while; none where nothing is
+    gained, or every other limit excludes too."""
     gained_s: float
+    """What it flies longer than the longest that passes; infinite where none passes."""
 
     def sentence(self, total: int, flown: Flown) -> str:
         """In words."""
@@ -202,12 +207,12 @@ class Exclusion:
             f"{self.limit.name} excludes most: {format_number(self.count, 0)} of {format_number(total, 0)} designs,"
             f" {format_number(self.alone, 0)} of them alone."
         )
-        if self.best is None or self.limit.relaxed is None:
+        if self.nearest is None or self.limit.relaxed is None:
             return whole
-        relaxed = self.limit.relaxed(float(self.limit.value[self.best]))
-        minutes = format_minutes(float(flown.duration_s[self.best]))
+        relaxed = self.limit.relaxed(float(self.limit.value[self.nearest]))
+        minutes = format_minutes(float(flown.duration_s[self.nearest]))
         more = f", {format_minutes(self.gained_s)} more" if np.isfinite(self.gained_s) else ""
-        return f"{whole} Relaxed, {relaxed}, the best would fly {minutes}{more}."
+        return f"{whole} Relaxed a little, {relaxed}, one would fly {minutes}{more}."
 
 
 def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:
@@ -218,12 +223,16 @@ def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:
     count = np.sum([one.fails for one in judged.limits], axis=0)
     alone = limit.fails & (count == 1)
     standing = float(flown.duration_s[judged.passes].max()) if judged.passes.any() else -np.inf
-    best, gained = None, 0.0
-    if alone.any():
-        place = int(np.argmax(np.where(alone, flown.duration_s, -np.inf)))
-        gained = float(flown.duration_s[place]) - standing
-        best = place if gained > 0 else None
-    return Exclusion(limit, int(limit.fails.sum()), int(alone.sum()), best, gained)
+    gained = np.where(alone, flown.duration_s - standing, -np.inf)
+    # A few seconds are no reason to relax anything; the longest gain of all counts where none is greater than them.
+    enough = min(max(WORTH_S, WORTH_SHARE * standing), float(gained.max()))
+    worth = np.flatnonzero(alone & (gained >= max(enough, 1e-9)))
+    nearest = None
+    if len(worth):
+        away = np.abs(limit.value - limit.bound)[worth] / np.maximum(np.abs(limit.bound[worth]), 1e-9)
+        nearest = int(worth[np.argmin(np.nan_to_num(away, nan=np.inf))])
+    more = float(gained[nearest]) if nearest is not None else 0.0
+    return Exclusion(limit, int(limit.fails.sum()), int(alone.sum()), nearest, more)
 
 
 def _grams(value: float) -> str:

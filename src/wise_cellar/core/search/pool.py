@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 from collections.abc import Generator, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
 from itertools import islice
 
 import numpy as np
@@ -50,20 +51,31 @@ class Flyers:
         if len(rows) <= FEW or self.workers < 2:
             yield from (fly_rows(space, some, factor) for some in _split(rows, at_once(space, len(rows), 1)))
             return
+        parts = dict(enumerate(_split(rows, at_once(space, len(rows), self.workers))))
+        try:
+            for number, flown in self._fly_apart(space, parts, factor):
+                del parts[number]
+                yield flown
+        except BrokenProcessPool:
+            # No processes here, or one was killed: what is left is flown in this one.
+            self.close()
+            for some in parts.values():
+                yield fly_rows(space, some, factor)
+
+    def _fly_apart(self, space: Space, parts: dict[int, Ints], factor: float) -> Generator[tuple[int, Flown]]:
         self.warm()
         assert self._pool is not None
-        parts = _split(rows, at_once(space, len(rows), self.workers))
-        running: set[Future[Flown]] = set()
+        waiting = iter(list(parts.items()))
+        running: dict[Future[Flown], int] = {}
         try:
             while True:
                 # Two more than are flown wait ready; the rest is not sent before it is needed.
-                for some in islice(parts, self.workers + 2 - len(running)):
-                    running.add(self._pool.submit(fly_rows, space, some, factor))
+                for number, some in islice(waiting, self.workers + 2 - len(running)):
+                    running[self._pool.submit(fly_rows, space, some, factor)] = number
                 if not running:
                     return
-                done, running = wait(running, return_when=FIRST_COMPLETED)
-                for future in done:
-                    yield future.result()
+                for future in wait(running, return_when=FIRST_COMPLETED).done:
+                    yield running.pop(future), future.result()
         finally:
             for future in running:
                 future.cancel()

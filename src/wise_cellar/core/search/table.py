@@ -98,6 +98,7 @@ _FILTERS = {
     "price": ("price", 1.0), "limit": ("weakest_link_percent", 1.0), "s": ("series", 1.0), "p": ("parallel", 1.0),
 }  # fmt: skip
 _COMPARED = re.compile(r"([a-z]+)(<=|>=|<|>|=)(-?\d+(?:[.,]\d+)?)")
+_SIGNS = re.compile(r"\s*(<=|>=|<|>|=)\s*")
 FILTER_EXAMPLE = "fell 4s margin>1.5 mass<2300"
 
 
@@ -108,7 +109,7 @@ def matching(every: Sequence[Column], text: str) -> Bools:
     """
     by_key = {column.key: column for column in every}
     left = np.ones(len(every[0].values), bool)
-    for word in text.lower().replace(" <", "<").replace(" >", ">").replace("< ", "<").replace("> ", ">").split():
+    for word in _SIGNS.sub(r"\1", text.lower()).split():
         count = re.fullmatch(r"(\d+)([sp])", word)
         if count is not None:
             key = "series" if count[2] == "s" else "parallel"

@@ -17,7 +17,7 @@ AXIS_WIDTH = 46
 pg.setConfigOptions(antialias=True)
 
 SOLID, DASHED, DOTTED = Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
-_SAMPLE = {SOLID: "—", DASHED: "–\u00a0–", DOTTED: "·\u00a0·\u00a0·"}
+_SAMPLE = {SOLID: "—", DASHED: "–\u2060\u00a0\u2060–", DOTTED: "·\u00a0·\u00a0·"}
 
 
 @dataclass(frozen=True)

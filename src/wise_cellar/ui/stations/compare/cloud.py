@@ -123,6 +123,7 @@ class Cloud(ThemedPlots):
         dress_plot(self.plot, colours)
         shown = self.shown
         if shown is None:
+            self.plot.setRange(xRange=(0, 1), yRange=(0, 1), padding=0)
             return
         self._fit_range(shown)
         keys = self._draw_dots(shown, colours)
@@ -156,7 +157,8 @@ class Cloud(ThemedPlots):
         flown, minutes = shown.flown, shown.flown.duration_s / 60
         if shown.excluded:
             some = self._thinned(flown.takeoff_g, minutes, np.flatnonzero(~shown.passes))
-            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], "x", 5, pen(colours.faint, 0.7), None))
+            thin = pen(f"#70{colours.faint[1:]}", 0.8)
+            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], "x", 4, thin, None))
         keys: list[Key] = []
         for kind, name in enumerate(shown.names):
             mine = np.flatnonzero(shown.passes & (shown.kinds == kind))

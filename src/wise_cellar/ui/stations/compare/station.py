@@ -296,6 +296,8 @@ class CompareStation(Station):
         space, flown = self.space, self.flown
         if space is None or flown is None or not len(flown):
             self._headline.setText("Every combination is flown…")
+            self.cloud.redraw()
+            self._show_chosen()
             return
         judged = self.judged = judge(space, flown, self.session.complete.design.search.wishes)
         excluded = self.excluded.isChecked() or not judged.passes.any()
