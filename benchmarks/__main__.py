@@ -6,6 +6,7 @@ script/benchmark
 from __future__ import annotations
 
 import os
+import resource
 import statistics
 import subprocess
 import sys
@@ -21,12 +22,24 @@ from tests.reference_flight import ReferenceFlight
 
 from wise_cellar.core.advice import study_pack
 from wise_cellar.core.curves import Circumstances
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, LandingRule, Mission, PackRecipe
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Craft,
+    Design,
+    Joint,
+    LandingRule,
+    Mission,
+    PackRecipe,
+    Wishes,
+)
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
 from wise_cellar.core.pack import arrange, shape_of
 from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
+from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
+from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
 from wise_cellar.demo import sample_documents
 from wise_cellar.demo.bench import fitted_curves
@@ -225,6 +238,41 @@ def packs() -> None:
     row("all proposals for a pack flown, other arrangements ranked", f"median {1e3 * seconds:.0f} ms", "")
 
 
+def searches() -> None:
+    """Whole searches, from the space to the judged and ranked table, on all cores; processes started beforehand."""
+    base = sample("whimbrel-transect")
+    shelf = [document for document in sample_documents() if isinstance(document, CellType)]
+    alone = answer(base)
+    one = statistics.median(timed(lambda: answer(base), 15))
+    flyers = Flyers()
+    try:
+        for total, counts, gauges in ((1_000, 2, 1), (10_000, 4, 3), (100_000, 12, 6)):
+            space = Space.around(
+                base, series=range(1, 9 if total < 100_000 else 14), parallel=range(1, counts + 1), cells=shelf,
+                joints=tuple(Joint), gauges=range(10, 10 + gauges), policies=READY_POLICIES,
+            )  # fmt: skip
+
+            def run(space: Space = space) -> None:
+                flown = joined(list(flyers.fly(space, alone.factor)))
+                judged = judge(space, flown, Wishes())
+                pareto(gains(flown, list(Aim)), judged.passes)
+
+            seconds = statistics.median(timed(run, 3))
+            count = len(space.rows)
+            wanted = {10_000: "≤ 1 s", 100_000: "≤ 8 s"}.get(total, "")
+            row(f"search of {count:,} designs", f"{seconds:.2f} s, {count / seconds:,.0f} a second", wanted)
+            row("  of it, a design against one answer alone", f"{one / (seconds / count):.0f} times faster", "")
+    finally:
+        flyers.close()
+    reference = ReferenceFlight(base)
+    cut_off = base.cell_type.min_voltage_v
+    slow = statistics.median(timed(partial(reference.end_at_cut_off, cut_off), 3))
+    row("  against one-at-a-time solve_ivp, RK45", f"{slow / (seconds / count):,.0f} times faster", "")
+    usage = (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)
+    own, children = (resource.getrusage(who).ru_maxrss / 1024 for who in usage)
+    row("peak memory then, this process and each of the others", f"{own:.0f} and {children:.0f} MB", "")
+
+
 def start() -> None:
     """A fresh process until the window is on the (offscreen) screen."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -247,4 +295,5 @@ if __name__ == "__main__":
     many()
     cells()
     packs()
+    searches()
     start()

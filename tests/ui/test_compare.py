@@ -237,7 +237,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     window.session.step("design.recipe.parallel_count", 1)
     settle(qtbot, compare)
     assert compare.aside is not None
-    assert [name for name, _, _ in compare.aside.beside] == ["This design", "Pinned"]
+    assert [one.name for one in compare.aside.beside] == ["This design", "Pinned"]
     (told,) = compare.beside.sentences
     assert told.startswith("Pinned: −")
     assert "mass +" in told
@@ -254,7 +254,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     compare._drop(1)
     settle(qtbot, compare)
     assert window.session.pinned is None
-    assert "Pinned" not in [name for name, _, _ in compare.aside.beside]
+    assert "Pinned" not in [one.name for one in compare.aside.beside]
 
 
 def test_slopes_lead_to_their_fields(window: MainWindow, compare: CompareStation, qtbot: QtBot) -> None:
@@ -262,6 +262,10 @@ def test_slopes_lead_to_their_fields(window: MainWindow, compare: CompareStation
     rows = compare.slopes.ledger.rows
     assert {"Take-off mass", "Wind", "Leads and joints", "Air and pack"} <= {row.name for row in rows}
     place = next(n for n, row in enumerate(rows) if row.name == "Wind")
+    grown = compare.slopes.grown.rows
+    assert len(grown) == 12
+    assert sum(row.name.endswith("longest") for row in grown) == 1
+    assert window.session.answer.takeoff_mass_g == pytest.approx(compare.aside.growth.takeoff_g[2])  # type: ignore[union-attr]
     compare.slopes.ledger.field_requested.emit(rows[place].field)
     assert window.stations[window.stack.currentIndex()].title == "Flight"
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from importlib import resources
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -73,6 +74,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
         yield _save(application, window, folder / "trace.png", trace)
         trace.reject()
     yield from _flights(application, window, folder)
+    yield _beside(application, window, folder / "beside.png")
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
     cells.views.choose(CLAIMS)
@@ -100,6 +102,21 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
     window.session.open_design("turnstone-shoreline")
     yield _save(application, window, folder / "wing.png")
     craft.which.choose(0)
+
+
+def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
+    """The present design beside the longest flight of the search."""
+    window.session.open_design("whimbrel-transect")
+    compare = window.compare
+    window.show_station(window.stations.index(compare))
+    _settled(application, window)
+    if compare.cloud.shown is not None and compare.flown is not None:
+        passing = np.where(compare.cloud.shown.passes, compare.flown.duration_s, -np.inf)
+        compare.cloud.choose(int(np.argmax(passing)))
+        compare.put_beside()
+    saved = _save(application, window, path)
+    compare.pages.choose(0)
+    return saved
 
 
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
@@ -130,14 +147,19 @@ def _import_panel(application: QApplication, window: MainWindow, path: Path) -> 
     return saved
 
 
-def _save(application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None) -> Path:
-    """Save the window, or another widget, once nothing is computed beside it any more."""
+def _settled(application: QApplication, window: MainWindow) -> None:
+    """Wait until nothing is computed beside the window any more."""
     waiting = True
     while waiting:
         application.processEvents()
         waiting = not window.session.settled or not all(station.settled for station in window.stack.made)
     for _ in range(3):
         application.processEvents()
+
+
+def _save(application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None) -> Path:
+    """Save the window, or another widget, once nothing is computed beside it any more."""
+    _settled(application, window)
     if not (widget or window).grab().save(str(path), "PNG"):
         raise DocumentError(f"{path} cannot be written: check that the folder may be written to and has room.")
     return path

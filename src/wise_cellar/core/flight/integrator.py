@@ -148,13 +148,14 @@ def _step(batch: FlightBatch, at: _Point, demand: _Demand, step_s: Floats, slope
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated."""
     ahead = np.maximum(at.current + slope * step_s, 0.0)
     start = at.state.temperature_k
+    steady = law.steady_filters(batch.cell, step_s)
     predicted = law.advance(
-        batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start
+        batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start, steady
     )  # fmt: skip
     guess = _evaluate(batch, predicted, demand)
     middle = 0.5 * (start + predicted.temperature_k)
     corrected = law.advance(
-        batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle
+        batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
     end = _evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE

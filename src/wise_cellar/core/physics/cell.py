@@ -132,21 +132,27 @@ def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -
     return current, discriminant
 
 
+Filter = tuple[Floats, Floats, Floats]
+"""Weights of a constant and of a ramp, and the decay."""
+SteadyFilters = tuple[Filter, Filter]
+
+
 def advance(
     cell: CellParameters, state: CellState, step_s: Floats, current_start: Floats, current_end: Floats,
-    heat_start: Floats, heat_end: Floats, factor_k: Floats,
+    heat_start: Floats, heat_end: Floats, factor_k: Floats, steady: SteadyFilters | None = None,
 ) -> CellState:  # fmt: skip
     """State after ``step_s`` with current and heat running straight from start to end.
 
     Exact for that forcing (so stable at any step): with u(t) = a + b·t/h and y' = (g·u − y)/τ,
     y(h) = y₀e + g·[a(1 − e) + b(1 − (1 − e)τ/h)], e = exp(−h/τ). Temperature factors of R₁, κ and τ_w are held at
-    ``factor_k``.
+    ``factor_k``. ``steady`` are :func:`steady_filters` of this step, where they are at hand.
     """
+    polarisation, heat = steady or steady_filters(cell, step_s)
     change = current_end - current_start
     r_factor = arrhenius(cell.resistance_activation_j_mol, factor_k)
     w_factor = arrhenius(cell.lag_activation_j_mol, factor_k)
 
-    constant, ramp, decay = _filter(step_s, cell.tau1_s)
+    constant, ramp, decay = polarisation
     v1 = state.v1 * decay + cell.r1_ohm * r_factor * (current_start * constant + change * ramp)
 
     constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
@@ -156,10 +162,15 @@ def advance(
 
     soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
 
-    constant, ramp, decay = _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
+    constant, ramp, decay = heat
     warmer = (heat_start * constant + (heat_end - heat_start) * ramp) / cell.cooling_w_k
     temperature = cell.air_k + (state.temperature_k - cell.air_k) * decay + warmer
     return CellState(soc, lag, v1, temperature)
+
+
+def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
+    """The filters of a step that hang on nothing but its length: of the polarisation and of the heat."""
+    return _filter(step_s, cell.tau1_s), _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
 
 
 def lagging_current(cell: CellParameters, current: Floats) -> Floats:
@@ -170,7 +181,7 @@ def lagging_current(cell: CellParameters, current: Floats) -> Floats:
     return np.asarray(current * share**cell.lag_exponent)
 
 
-def _filter(step_s: Floats, tau_s: Floats) -> tuple[Floats, Floats, Floats]:
+def _filter(step_s: Floats, tau_s: Floats) -> Filter:
     """Weights of a constant and of a ramp, and the decay, of a first-order lag over a step."""
     ratio = step_s / tau_s
     decay = np.exp(-ratio)

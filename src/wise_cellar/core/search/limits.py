@@ -212,7 +212,7 @@ class Exclusion:
         relaxed = self.limit.relaxed(float(self.limit.value[self.nearest]))
         minutes = format_minutes(float(flown.duration_s[self.nearest]))
         more = f", {format_minutes(self.gained_s)} more" if np.isfinite(self.gained_s) else ""
-        return f"{whole} Relaxed a little, {relaxed}, one would fly {minutes}{more}."
+        return f"{whole} Relaxed, {relaxed}, one would fly {minutes}{more}."
 
 
 def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:

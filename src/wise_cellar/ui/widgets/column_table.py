@@ -27,6 +27,7 @@ class ColumnModel(QAbstractTableModel):
         self.order: Ints = np.zeros(0, np.intp)
         self.faint: Bools = np.zeros(0, bool)
         self.strong = -1
+        self.sorted_by = ""
         self.faint_colour: Any = None
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
@@ -56,7 +57,8 @@ class ColumnModel(QAbstractTableModel):
             return None
         column = self.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            return column.head
+            # The arrow stands at the left, where words begin.
+            return f"\u2003{column.head}" if column.words and column.key == self.sorted_by else column.head
         if role == Qt.ItemDataRole.ToolTipRole:
             return column.meaning
         if role == Qt.ItemDataRole.TextAlignmentRole:
@@ -162,6 +164,7 @@ class ColumnTable(QTableView):
 
     def _in_order(self) -> Ints:
         key, down = self._sorted
+        self._model.sorted_by = key
         column = next((c for c in self._model.columns if c.key == key), None)
         if column is None or not len(self._rows):
             return self._rows

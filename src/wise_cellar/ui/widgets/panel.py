@@ -55,17 +55,23 @@ def reveal(widget: QWidget) -> None:
         parent = parent.parentWidget()
 
 
-def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, QVBoxLayout]:
-    """A column of fixed width that scrolls up and down only."""
+def scrolling(inside: QWidget) -> QScrollArea:
+    """``inside`` in an area that scrolls up and down only, where it is too high."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFixedWidth(width)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(inside)
+    return area
+
+
+def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, QVBoxLayout]:
+    """A column of fixed width that scrolls up and down only."""
     inside = QWidget()
     column = QVBoxLayout(inside)
     column.setContentsMargins(0, 0, 4, 0)
     column.setSpacing(spacing)
-    area.setWidget(inside)
+    area = scrolling(inside)
+    area.setFixedWidth(width)
     return area, column

@@ -89,6 +89,8 @@ class Cloud(ThemedPlots):
         self.setMouseTracking(True)
         self._words = QLabel(self)
         self._words.setFont(font(11.5))
+        self._words.setAutoFillBackground(True)
+        self._words.setMargin(3)
         self._words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self._words.move(AXIS_WIDTH + 14, 4)
         self._words.hide()

@@ -32,7 +32,7 @@ class OverlayPicture(ThemedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(130)
+        self.setMinimumHeight(150)
         self.setAccessibleName("Traces of the designs over each other")
         self.key = note()
         self.plots = [make_plot(self, "min") for _ in range(2)]

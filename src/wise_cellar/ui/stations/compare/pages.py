@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError
+from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.flight import Answer
-from wise_cellar.core.search import Column, Flown, Reference, Slope, Space, Swap, difference
+from wise_cellar.core.search import Column, Difference, Flown, Growth, Reference, Slope, Space, Swap
 from wise_cellar.core.units import format_minutes, format_number, format_share
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
@@ -27,7 +28,7 @@ SWAP_PACK = "design.search.swap_pack_id"
 
 def signed(value: float, decimals: int) -> str:
     """A change, with its sign."""
-    return ("+" if value >= 0 else "−") + format_number(abs(value), decimals)
+    return ("+" if round(value, decimals) >= 0 else "−") + format_number(abs(value), decimals)
 
 
 def signed_minutes(seconds: float) -> str:
@@ -119,6 +120,15 @@ class SwapPage(QWidget):
         return self._places[row]
 
 
+@dataclass(frozen=True)
+class Standing:
+    """A design that stands in a column: its answer, and what it has more than the first."""
+
+    name: str
+    answer: Answer
+    more: Difference | None
+
+
 class BesidePage(QWidget):
     """Two to four designs as columns, the first one this design; what differs in sentences; traces over each other."""
 
@@ -146,8 +156,8 @@ class BesidePage(QWidget):
         column.addWidget(self.picture, 1)
         self.sentences: list[str] = []
 
-    def show_designs(self, designs: Sequence[tuple[str, CompleteDesign, Answer]]) -> None:
-        """Show designs by name; the first one is held against the others."""
+    def show_designs(self, designs: Sequence[Standing]) -> None:
+        """Show designs; the others are held against the first."""
         alone = len(designs) < 2
         self.hint.setVisible(alone)
         for widget in (self._grid_home, self.picture, self.picture.key):
@@ -170,19 +180,19 @@ class BesidePage(QWidget):
         for place in range(1, len(designs)):
             button = QPushButton("Take away")
             button.setProperty("role", "quiet")
-            button.setAccessibleName(f"Take {designs[place][0]} away")
+            button.setAccessibleName(f"Take {designs[place].name} away")
             button.clicked.connect(lambda _checked=False, which=place: self.dropped.emit(which))
             self._grid.addWidget(button, 99, place + 1, Qt.AlignmentFlag.AlignRight)
-        for name, other, answered in designs[1:]:
-            told = difference(designs[0][1], designs[0][2], other, answered).sentence()
-            self.sentences.append(f"{name}: {told}")
-            self._sentences.addWidget(note(self.sentences[-1], ""))
-        self.picture.show_designs([(name, answered) for name, _, answered in designs])
+        for one in designs:
+            if one.more is not None:
+                self.sentences.append(f"{one.name}: {one.more.sentence()}")
+                self._sentences.addWidget(note(self.sentences[-1], ""))
+        self.picture.show_designs([(one.name, one.answer) for one in designs])
 
 
-def _lines(designs: Sequence[tuple[str, CompleteDesign, Answer]]) -> list[tuple[str, list[str]]]:
+def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
     """Answers, then the ledger of grams, a value a design."""
-    answers = [answered for _, _, answered in designs]
+    answers = [one.answer for one in designs]
     masses: dict[str, list[float]] = {}
     for place, answered in enumerate(answers):
         for entry in answered.build.masses:
@@ -190,19 +200,27 @@ def _lines(designs: Sequence[tuple[str, CompleteDesign, Answer]]) -> list[tuple[
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:5]
     return [
-        ("", [name for name, _, _ in designs]),
+        ("", [one.name for one in designs]),
         ("In the air", [format_minutes(a.duration_s) for a in answers]),
         ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
         ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
                         for a in answers]),
         ("Weakest link", [f"{a.weak_link.name}, {format_share(a.weak_link.worst_share)}" for a in answers]),
         ("Ends because", [a.reason.words for a in answers]),
-        *((f"{name}", [f"{format_number(value, 1)} g" for value in values]) for name, values in few),
+        *((name, [f"{format_number(value, 1)} g" for value in values]) for name, values in few),
+        ("Wiring", [f"{1e3 * a.build.wiring_ohm:.1f} mΩ" for a in answers]),
+        ("Cells resist", [f"{1e3 * _cells_ohm(a):.1f} mΩ" for a in answers]),
     ]  # fmt: skip
 
 
+def _cells_ohm(answered: Answer) -> float:
+    """All cells of the pack, as a 10 s pulse reads them."""
+    recipe = answered.build.recipe
+    return answered.cell_dcir_ohm * recipe.series_count / recipe.parallel_count
+
+
 class SlopesPage(QWidget):
-    """What one gram, one milliohm, one degree and the like cost, in seconds."""
+    """What one gram, one milliohm, one degree and the like cost, in seconds; and each further cell in parallel."""
 
     field_requested = pyqtSignal(str)
 
@@ -214,8 +232,13 @@ class SlopesPage(QWidget):
         self.ledger = Ledger("Seconds in the air", (("for", 130.0), ("seconds", 90.0)))
         self.ledger.field_requested.connect(self.field_requested)
         column.addWidget(self.ledger)
-        self.words = note("By flying a step to both sides of where the design stands. A row leads to its field.")
-        column.addWidget(self.words)
+        column.addWidget(note("By flying a step to both sides of where the design stands. A row leads to its field."))
+        self.grown = Ledger(
+            "With more in parallel",
+            (("take-off", 80.0), ("in the air", 100.0), ("a cell more", 90.0), ("late thrust", 80.0)),
+        )
+        self.grown.field_requested.connect(self.field_requested)
+        column.addWidget(self.grown)
         column.addStretch(1)
 
     def show_slopes(self, slopes: Sequence[Slope]) -> None:
@@ -225,3 +248,21 @@ class SlopesPage(QWidget):
             LedgerRow(slope.name, abs(slope.seconds) / most, (slope.unit, f"{signed(slope.seconds, 1)} s"), slope.field)
             for slope in slopes
         ])  # fmt: skip
+
+    def show_growth(self, grown: Growth) -> None:
+        """Show what every count in parallel brings."""
+        longest = max(float(grown.minutes.max()), 1e-9)
+        rows = []
+        for place, count in enumerate(grown.parallel.tolist()):
+            more = f"{signed(float(grown.marginal_s[place - 1]), 0)} s" if place else ""
+            rows.append(LedgerRow(
+                f"{count}P" + (", longest" if place == grown.peak else ""),
+                float(grown.minutes[place]) / longest,
+                (
+                    f"{format_number(float(grown.takeoff_g[place]), 0)} g",
+                    format_minutes(float(grown.flown.duration_s[place])), more,
+                    f"{grown.flown.late_margin[place]:.1f} ×",
+                ),
+                "design.recipe.parallel_count",
+            ))  # fmt: skip
+        self.grown.show_rows("", rows)

@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QElapsedTimer, QTimer
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -36,6 +36,7 @@ from wise_cellar.core.search import (
     Space,
     bought,
     columns,
+    difference,
     gains,
     growth,
     joined,
@@ -52,11 +53,11 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.compare.cloud import Cloud, Shown
-from wise_cellar.ui.stations.compare.pages import BesidePage, SlopesPage, SwapPage
+from wise_cellar.ui.stations.compare.pages import BesidePage, SlopesPage, Standing, SwapPage
 from wise_cellar.ui.stations.compare.panels import ChosenPanel, SaidPanel, SearchPanel, WishesPanel
 from wise_cellar.ui.stations.compare.runner import SearchRunner
 from wise_cellar.ui.widgets.column_table import ColumnTable
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.panel import note, scrolling
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
@@ -66,7 +67,7 @@ PAGES = ("Every pack", "Same mass", "Side by side", "A little more")
 CLOUD, SWAP, BESIDE, SLOPES = range(4)
 KINDS = ("Cell", "Cells in series")
 MOST_BESIDE = 3
-PAUSE_MS = 120
+PAUSE_MS, BETWEEN_MS = 120, 700
 SHOWN_COLUMNS = "compare_columns"
 
 
@@ -78,7 +79,7 @@ class Aside:
     growth: Growth
     slopes: tuple[Slope, ...]
     reference: Reference
-    beside: tuple[tuple[str, CompleteDesign, Answer], ...]
+    beside: tuple[Standing, ...]
 
 
 def fly_aside(
@@ -92,7 +93,13 @@ def fly_aside(
         growth(complete, factor),
         sensitivity(complete, factor),
         bought(complete, pack, factor) if pack is not None else present(complete, factor),
-        (("This design", complete, answered), *((name, other, answer(other)) for name, other in beside)),
+        (
+            Standing("This design", answered, None),
+            *(
+                Standing(name, found := answer(other), difference(complete, answered, other, found))
+                for name, other in beside
+            ),
+        ),
     )
 
 
@@ -117,13 +124,14 @@ class CompareStation(Station):
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self.swap, self.beside, self.slopes = SwapPage(session), BesidePage(), SlopesPage()
-        for page in (self._cloud_page(), self.swap, self.beside, self.slopes):
+        for page in (self._cloud_page(), self.swap, scrolling(self.beside), scrolling(self.slopes)):
             self._stack.addWidget(page)
         self.chosen, self.search, self.wishes = ChosenPanel(), SearchPanel(session), WishesPanel(session)
         self.exclusion, self.grown = SaidPanel("What excludes most"), SaidPanel("One more in parallel?")
         for panel in (self.chosen, self.exclusion, self.grown, self.search, self.wishes):
             side.addWidget(panel)
         side.addStretch(1)
+        self._drawn = QElapsedTimer()
         self.runner, self._worker = SearchRunner(self), Worker(self)
         # Whoever types or steps quickly does not start a search with every key.
         self._pause = QTimer(self)
@@ -198,7 +206,7 @@ class CompareStation(Station):
         self.beside.dropped.connect(self._drop)
         self.slopes.field_requested.connect(self.field_requested)
         self.chosen.taken.connect(lambda: self.take(self.cloud.current))
-        self.chosen.beside.connect(self._put_beside)
+        self.chosen.beside.connect(self.put_beside)
         self.search.stopped.connect(self._stop)
         self.runner.came.connect(self._take_part)
         self.runner.ended.connect(self._ended)
@@ -266,7 +274,10 @@ class CompareStation(Station):
         if kept is not None:
             self.cloud.current = int(np.searchsorted(self.flown.row, kept))
         self._show_progress()
-        self._draw()
+        # Of a large search the picture fills in steps, so that the window keeps answering.
+        if not self._drawn.isValid() or self._drawn.hasExpired(BETWEEN_MS):
+            self._draw()
+            self._drawn.start()
 
     def _ended(self) -> None:
         self._show_progress()
@@ -281,6 +292,7 @@ class CompareStation(Station):
         self.aside = aside
         self.grown.say(" ".join(aside.growth.sentences(aside.complete.design.recipe.parallel_count)))
         self.slopes.show_slopes(aside.slopes)
+        self.slopes.show_growth(aside.growth)
         self.beside.show_designs(aside.beside)
         self._draw()
 
@@ -448,7 +460,8 @@ class CompareStation(Station):
         )
         self._try(lambda: self.session.commit(f"Take {self._name(place)}", [design]))
 
-    def _put_beside(self) -> None:
+    def put_beside(self) -> None:
+        """Put the chosen design beside this one."""
         if self.space is None or self.flown is None or self.cloud.current < 0:
             return
         name = self._name(self.cloud.current)
@@ -459,7 +472,7 @@ class CompareStation(Station):
 
     def _drop(self, place: int) -> None:
         assert self.aside is not None
-        name = self.aside.beside[place][0]
+        name = self.aside.beside[place].name
         if name == "Pinned" and self.session.pinned is not None:
             self.session.pinned = None
             self.session.pin_changed.emit()
