@@ -262,15 +262,20 @@ def searches() -> None:
             wanted = {10_000: "≤ 1 s", 100_000: "≤ 8 s"}.get(total, "")
             row(f"search of {count:,} designs", f"{seconds:.2f} s, {count / seconds:,.0f} a second", wanted)
             row("  of it, a design against one answer alone", f"{one / (seconds / count):.0f} times faster", "")
+        assert flyers._pool is not None
+        others = flyers._pool.submit(peak_mb).result()
     finally:
         flyers.close()
     reference = ReferenceFlight(base)
     cut_off = base.cell_type.min_voltage_v
     slow = statistics.median(timed(partial(reference.end_at_cut_off, cut_off), 3))
     row("  against one-at-a-time solve_ivp, RK45", f"{slow / (seconds / count):,.0f} times faster", "")
-    usage = (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)
-    own, children = (resource.getrusage(who).ru_maxrss / 1024 for who in usage)
-    row("peak memory then, this process and each of the others", f"{own:.0f} and {children:.0f} MB", "")
+    row("peak memory then, this process and each of the others", f"{peak_mb():.0f} and {others:.0f} MB", "")
+
+
+def peak_mb() -> float:
+    """Of the process that runs this."""
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def start() -> None:

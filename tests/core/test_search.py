@@ -54,7 +54,7 @@ from wise_cellar.core.search import (
     swaps,
     worst_exclusion,
 )
-from wise_cellar.core.search.flown import MOST_AT_ONCE, at_once
+from wise_cellar.core.search.flown import MOST_AT_ONCE, in_parts
 from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.demo import sample_documents
 
@@ -216,12 +216,16 @@ def test_results_do_not_hang_on_how_they_are_parted() -> None:
 
 
 def test_a_long_mission_is_flown_in_small_batches() -> None:
-    """Memory is bounded by flights times steps: 1 200 steps leave 250 flights at once, seven leave 5 000."""
+    """Memory is bounded by flights times steps: 1 200 steps leave 250 flights at once, few leave 12 000."""
     once = mission(cruise(10), LANDING)
     many = once.model_copy(update={"repeats": (Repeat(first=1, last=1),)})
-    assert at_once(Space.around(complete(flown=many)), 10**5, 2) == 250
-    assert at_once(Space.around(complete()), 10**5, 2) == MOST_AT_ONCE
-    assert at_once(Space.around(complete()), 3000, 2) == 1500
+    for flown, least, most in ((many, 200, 250), (mission(), 2000, MOST_AT_ONCE)):
+        space = wide(complete(flown=flown), series=range(1, 15), parallel=range(1, 13))
+        parts = in_parts(space, 2)
+        assert (np.concatenate(parts) == space.rows).all()
+        assert least < max(len(part) for part in parts) <= most
+        assert len(parts) % 2 == 0
+    assert [len(part) for part in in_parts(Space.around(complete(), parallel=range(1, 11)), 2)] == [5, 5]
 
 
 # Processes

@@ -33,8 +33,11 @@ from wise_cellar.core.physics.motor import Drive
 from wise_cellar.core.search.packs import LeadTable, PackTable, lead_table, pack_table
 from wise_cellar.core.search.space import Places, Space
 
-MOST_AT_ONCE, LEAST_AT_ONCE = 5000, 250
-MOST_STEPS_AT_ONCE = 60_000
+MOST_AT_ONCE, LEAST_AT_ONCE = 12_000, 250
+"""More at once are flown faster each, and are longer in coming."""
+FIRST_AT_ONCE = 2500
+"""Of a search that takes some seconds the first are few, so that something is seen soon."""
+MOST_STEPS_AT_ONCE = 150_000
 """Flights times steps of the mission: what bounds the memory of a batch."""
 
 
@@ -93,11 +96,16 @@ def joined(parts: Sequence[Flown]) -> Flown:
     return whole.take(np.argsort(whole.row, kind="stable"))
 
 
-def at_once(space: Space, total: int, workers: int) -> int:
-    """How many designs go into one batch: enough to be fast, few enough for memory, progress and all workers."""
+def in_parts(space: Space, workers: int) -> list[Ints]:
+    """The rows of a space in batches: large ones to be fast, bounded for memory, as many as there are workers or a
+    multiple of it."""
+    rows = space.rows
     steps = len(StepArrays.of(space.complete.mission, space.complete.design.conditions).seconds)
-    bounded = min(MOST_AT_ONCE, max(MOST_STEPS_AT_ONCE // steps, LEAST_AT_ONCE))
-    return max(min(bounded, -(-total // workers)), 1)
+    most = min(MOST_AT_ONCE, max(MOST_STEPS_AT_ONCE // steps, LEAST_AT_ONCE))
+    early = min(FIRST_AT_ONCE, most) * workers if len(rows) > most * workers else 0
+    rounds = max(-(-(len(rows) - early) // (most * workers)), 1)
+    parts = np.array_split(rows[:early], workers) + np.array_split(rows[early:], rounds * workers)
+    return [part for part in parts if len(part)]
 
 
 def fly_rows(space: Space, rows: Ints, factor: float) -> Flown:

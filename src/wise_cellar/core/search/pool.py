@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import multiprocessing
-from collections.abc import Generator, Iterator
+from collections.abc import Generator
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from itertools import islice
 
-import numpy as np
-
 from wise_cellar.core.physics.arrays import Ints
-from wise_cellar.core.search.flown import Flown, at_once, fly_rows
+from wise_cellar.core.search.flown import Flown, fly_rows, in_parts
 from wise_cellar.core.search.space import Space
 
 FEW = 1500
@@ -47,11 +45,10 @@ class Flyers:
 
     def fly(self, space: Space, factor: float) -> Generator[Flown]:
         """Parts of the result as they come, in any order; leaving the iteration drops what is not yet flown."""
-        rows = space.rows
-        if len(rows) <= FEW or self.workers < 2:
-            yield from (fly_rows(space, some, factor) for some in _split(rows, at_once(space, len(rows), 1)))
+        if len(space.rows) <= FEW or self.workers < 2:
+            yield from (fly_rows(space, some, factor) for some in in_parts(space, 1))
             return
-        parts = dict(enumerate(_split(rows, at_once(space, len(rows), self.workers))))
+        parts = dict(enumerate(in_parts(space, self.workers)))
         try:
             for number, flown in self._fly_apart(space, parts, factor):
                 del parts[number]
@@ -79,7 +76,3 @@ class Flyers:
         finally:
             for future in running:
                 future.cancel()
-
-
-def _split(rows: Ints, size: int) -> Iterator[Ints]:
-    return iter(np.array_split(rows, range(size, len(rows), size)))
