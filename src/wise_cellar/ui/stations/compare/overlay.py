@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.flight import Answer
@@ -40,6 +41,10 @@ class OverlayPicture(ThemedPlots):
             self.addItem(plot, 0, place)
             plot.setMouseEnabled(False, False)
         self._designs: Sequence[tuple[str, Answer]] = ()
+
+    def sizeHint(self) -> QSize:
+        """Low: what stands above it is read first; it takes the room that is left."""
+        return QSize(300, 150)
 
     def show_designs(self, designs: Sequence[tuple[str, Answer]]) -> None:
         """Draw these flights."""
