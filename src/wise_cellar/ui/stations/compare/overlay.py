@@ -33,7 +33,7 @@ class OverlayPicture(ThemedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(116)
         self.setAccessibleName("Traces of the designs over each other")
         self.key = note()
         self.plots = [make_plot(self, "min") for _ in range(2)]
@@ -44,7 +44,7 @@ class OverlayPicture(ThemedPlots):
 
     def sizeHint(self) -> QSize:
         """Low: what stands above it is read first; it takes the room that is left."""
-        return QSize(300, 150)
+        return QSize(300, 116)
 
     def show_designs(self, designs: Sequence[tuple[str, Answer]]) -> None:
         """Draw these flights."""

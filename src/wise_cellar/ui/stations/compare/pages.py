@@ -147,7 +147,7 @@ class BesidePage(QWidget):
         self._grid = QGridLayout(self._grid_home)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(18)
-        self._grid.setVerticalSpacing(3)
+        self._grid.setVerticalSpacing(0)
         column.addWidget(self._grid_home)
         self._sentences = QVBoxLayout()
         column.addLayout(self._sentences)
@@ -198,7 +198,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
         for entry in answered.build.masses:
             name = "Cells" if entry.field == "cell_type.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
-    few = sorted(masses.items(), key=lambda item: -max(item[1]))[:5]
+    few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
         ("", [one.name for one in designs]),
         ("In the air", [format_minutes(a.duration_s) for a in answers]),
