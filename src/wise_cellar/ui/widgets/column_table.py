@@ -7,12 +7,13 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtGui import QFontMetricsF
+from PyQt6.QtWidgets import QAbstractItemView
 
 from wise_cellar.core.physics.arrays import Bools, Ints
 from wise_cellar.core.search import Column, as_csv, as_text
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.plain_table import PlainTable
 
 ROW_HEIGHT, HEAD_MARGIN, LEAST_COLUMN = 24, 22.0, 52.0
 MOST_MEASURED = 40
@@ -67,7 +68,7 @@ class ColumnModel(QAbstractTableModel):
         return None
 
 
-class ColumnTable(QTableView):
+class ColumnTable(PlainTable):
     """``chosen`` follows the current row, ``taken`` is Enter or a double click; both bring the row's place. Ctrl+C
     copies what is shown."""
 
@@ -75,33 +76,21 @@ class ColumnTable(QTableView):
     taken = pyqtSignal(int)
 
     def __init__(self, name: str) -> None:
-        super().__init__()
+        super().__init__(name, ROW_HEIGHT)
         self._model = ColumnModel()
         self.setModel(self._model)
         self._rows: Ints = np.zeros(0, np.intp)
         self._sorted: tuple[str, bool] = ("", False)
         self._quiet = False
-        self.setAccessibleName(name)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setTabKeyNavigation(False)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        head, side = self.horizontalHeader(), self.verticalHeader()
-        if head is not None and side is not None:
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            head.setMinimumSectionSize(30)
-            head.setFont(font(11.5))
+        head = self.horizontalHeader()
+        if head is not None:
             head.setSectionsClickable(True)
             head.setSortIndicatorShown(True)
             head.sectionClicked.connect(self._sort_by)
-            side.hide()
-            side.setDefaultSectionSize(ROW_HEIGHT)
         selection = self.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(lambda *_: self._current())
-        self.doubleClicked.connect(lambda _index: self._take())
 
     @property
     def places(self) -> Ints:
@@ -131,7 +120,7 @@ class ColumnTable(QTableView):
             self._sorted = sort
         self._model.order = self._in_order()
         self._model.endResetModel()
-        self._make_room()
+        self.make_room()
         if kept is not None:
             self.go_to(kept)
         self._quiet = False
@@ -198,30 +187,13 @@ class ColumnTable(QTableView):
         if place is not None and not self._quiet:
             self.chosen.emit(place)
 
-    def _take(self) -> None:
+    def take_current(self) -> None:
+        """Take the current row."""
         place = self.current_place()
         if place is not None:
             self.taken.emit(place)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Enter takes, Ctrl+C copies."""
-        if event is None:
-            return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._take()
-        elif event.matches(QKeySequence.StandardKey.Copy):
-            clipboard = QGuiApplication.clipboard()
-            if clipboard is not None:
-                clipboard.setText(self.as_text())
-        else:
-            super().keyPressEvent(event)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Share the room anew."""
-        self._make_room()
-        super().resizeEvent(event)
-
-    def _make_room(self) -> None:
+    def make_room(self) -> None:
         """Every column what its texts need; the last ones are hidden where that is too much, the rest shared out."""
         viewport, head = self.viewport(), self.horizontalHeader()
         if viewport is None or head is None or not self._model.columns:

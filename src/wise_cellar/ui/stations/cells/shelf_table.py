@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtGui import QFontMetricsF
+from PyQt6.QtWidgets import QAbstractItemView
 
 from wise_cellar.core.shelf import ShelfRow, Verdict
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, PACK, ROW_ROLE, SORT_ROLE
 from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate, RowDelegate
 from wise_cellar.ui.theme import LIMESTONE, colours_of, font
+from wise_cellar.ui.widgets.plain_table import PlainTable
 
 NEAR_LIMIT = 0.85
 ROW_HEIGHT = 26
@@ -113,42 +114,28 @@ class ShelfFilter(QSortFilterProxyModel):
         return all(word in known for word in self.words)
 
 
-class ShelfTable(QTableView):
+class ShelfTable(PlainTable):
     """Sortable; Enter or a double click takes a cell, Ctrl+C copies all as text."""
 
     taken = pyqtSignal(str)
     selection_changed = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Shelf of cells", ROW_HEIGHT)
         self.shelf = ShelfModel()
         self.filter = ShelfFilter(self.shelf)
         self.setModel(self.filter)
         self.setSortingEnabled(True)
         self.sortByColumn(2, Qt.SortOrder.DescendingOrder)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setAccessibleName("Shelf of cells")
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setTabKeyNavigation(False)
         self.setItemDelegate(RowDelegate(self))
         self.setItemDelegateForColumn(NAME, NameDelegate(self))
         self.setItemDelegateForColumn(LINE, LineDelegate(self))
-        head, side = self.horizontalHeader(), self.verticalHeader()
-        if head is not None and side is not None:
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            head.setMinimumSectionSize(40)
-            head.setFont(font(11.5))
-            side.hide()
-            side.setDefaultSectionSize(ROW_HEIGHT)
         self._restoring = False
         self._packs_differ = False
         selection = self.selectionModel()
         if selection is not None:
             selection.selectionChanged.connect(lambda *_: self._selected())
-        self.doubleClicked.connect(lambda _index: self._take())
 
     def show_rows(self, rows: Sequence[ShelfRow], present_id: str) -> None:
         """Show these rows, the selection and the place kept where its cells are still there."""
@@ -167,7 +154,7 @@ class ShelfTable(QTableView):
             if selection is not None and identifier in kept:
                 selection.select(index, selection.SelectionFlag.Select | selection.SelectionFlag.Rows)
         self._restoring = False
-        self._make_room()
+        self.make_room()
         if moved:
             self._show_row(present_id)
 
@@ -206,30 +193,12 @@ class ShelfTable(QTableView):
             lines.append("\t".join(column.text(row) for column in columns))
         return "\n".join(lines).replace("\u202f", " ").replace("\u00a0", " ")
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Enter takes, Ctrl+C copies."""
-        if event is None:
-            return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._take()
-        elif event.matches(QKeySequence.StandardKey.Copy):
-            clipboard = QGuiApplication.clipboard()
-            if clipboard is not None:
-                clipboard.setText(self.as_text())
-        else:
-            super().keyPressEvent(event)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Hide the columns that yield first until the others have room."""
-        self._make_room()
-        super().resizeEvent(event)
-
     def show_packs(self, shown: bool) -> None:
         """Whether the column of packs is worth more than others: where rows differ in their count."""
         self._packs_differ = shown
-        self._make_room()
+        self.make_room()
 
-    def _make_room(self) -> None:
+    def make_room(self) -> None:
         """Give every column what its head needs and a share of the rest; hide those that yield where that is short."""
         viewport, head = self.viewport(), self.horizontalHeader()
         if viewport is None or head is None:
@@ -253,7 +222,8 @@ class ShelfTable(QTableView):
             self.setColumnHidden(place, place in hidden)
             self.setColumnWidth(place, int(need + (extra if place != NAME else 0.0)))
 
-    def _take(self) -> None:
+    def take_current(self) -> None:
+        """Take the cell of the current row."""
         if self.currentIndex().isValid():
             self.taken.emit(self._row(self.currentIndex()).cell.id)
 
