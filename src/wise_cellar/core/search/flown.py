@@ -2,36 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, fields
-from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.cells import Verdict, half_charge_slope, resistance_shape, resting_curve, sheet_verdict
-from wise_cellar.core.documents import CellType, CompleteDesign, LandingBasis
-from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly
-from wise_cellar.core.flight.lowering import (
-    COOLING_W_M2_K,
-    brown_out_v,
-    cell_values,
-    curve_bank,
-    pack_temperature_k,
-    punch_seconds,
-    step_arrays,
-)
+from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
+from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
+from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
 from wise_cellar.core.flight.plan import StepArrays
-from wise_cellar.core.flight.propulsion import Propulsion, propulsion
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.pack.ledger import CONNECTORS
 from wise_cellar.core.physics import cell as law
-from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats, Ints
-from wise_cellar.core.physics.cell import CellParameters, CellState, pulse_resistance_ohm
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
+from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, worst_shares
-from wise_cellar.core.physics.motor import Drive
-from wise_cellar.core.search.packs import LeadTable, PackTable, lead_table, pack_table
-from wise_cellar.core.search.space import Places, Space
+from wise_cellar.core.search.packs import PackTable
+from wise_cellar.core.search.rows import LoweredRows, batch_of, lower_rows
+from wise_cellar.core.search.space import Space
 
 MOST_AT_ONCE, LEAST_AT_ONCE = 12_000, 250
 """More at once are flown faster each, and are longer in coming."""
@@ -110,83 +99,11 @@ def in_parts(space: Space, workers: int) -> list[Ints]:
 
 def fly_rows(space: Space, rows: Ints, factor: float) -> Flown:
     """Fly some rows of a space in one batch; ``factor`` is the craft's calibration."""
-    place = space.places(rows)
-    table, which = pack_table(space, place)
-    packs = table.take(which)
-    leads = lead_table(space, place, packs.units)
-    complete = space.complete
-    conditions = complete.design.conditions
-    pack_g = packs.mass_g + leads.mass_g
-    takeoff = complete.craft.dry_mass_g + pack_g + conditions.payload_g
-    carrier = propulsion(complete.craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    batch = _batch(space, place, packs, leads, carrier, takeoff * 1e-3 * GRAVITY_M_S2)
+    lowered = lower_rows(space, rows, factor)
+    batch = batch_of(lowered)
     flown = fly(batch)
-    first, late = _punches(batch, flown, punch_seconds(complete))
-    return _columns(space, rows, place, packs, leads, pack_g, takeoff, batch, flown, first, late, carrier)
-
-
-def _batch(
-    space: Space, place: Places, packs: PackTable, leads: LeadTable, carrier: Propulsion, weight_n: Floats
-) -> FlightBatch:
-    complete = space.complete
-    conditions, count = complete.design.conditions, len(weight_n)
-    series, parallel = np.array(space.series, float)[place.series], np.array(space.parallel, float)[place.parallel]
-    values = [cell_values(cell, conditions) for cell in space.cells]
-    cells = {name: np.array([value[name] for value in values])[place.cells] for name in values[0]}
-    share = packs.outer_m2 / (series * parallel)
-    soc = np.full(count, conditions.start_charge_percent / 100)
-    steps = StepArrays.of(complete.mission, conditions)
-    return FlightBatch(
-        cell=CellParameters(
-            **cells,
-            cooling_w_k=COOLING_W_M2_K[conditions.cooling] * share,
-            ocv=curve_bank([resting_curve(cell) for cell in space.cells]).take(place.cells),
-            shape=curve_bank([resistance_shape(cell) for cell in space.cells]).take(place.cells),
-        ),
-        start=CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack_temperature_k(conditions))),
-        drive=Drive(*(np.repeat(getattr(carrier.drive, f.name), count) for f in fields(Drive))),
-        series=series,
-        parallel=parallel,
-        wiring_ohm=packs.wiring_ohm + leads.ohm,
-        weight_n=weight_n,
-        load_w=np.full(count, complete.craft.load_w),
-        cut_off_v=_of_cells(space, place, lambda cell: cell.min_voltage_v),
-        brown_out_v=np.full(count, brown_out_v(complete.craft)),
-        **_landing(space, place, soc, parallel, cells["charge_c"]),
-        **step_arrays(carrier, steps, weight_n, complete.craft.load_w),
-    )
-
-
-def _of_cells(space: Space, place: Places, value: Callable[[CellType], float]) -> Floats:
-    """A value of the cell type of every row."""
-    return np.array([float(value(cell)) for cell in space.cells])[place.cells]
-
-
-def _landing(space: Space, place: Places, soc: Floats, parallel: Floats, charge_c: Floats) -> dict[str, Any]:
-    """The landing rule of every row, by volts, by rest or by charge; the others never call."""
-    rule, count = space.complete.design.landing, len(soc)
-    loaded, rest, left = np.full((3, count), -np.inf)
-    if rule.basis is LandingBasis.LOADED:
-        thresholds = np.array([[_with(space, cell, n).landing_voltage_v for n in range(len(space.policies))]
-                               for cell in space.cells])  # fmt: skip
-        loaded = thresholds[place.cells, place.policies]
-    elif rule.basis is LandingBasis.RESTING:
-        rest = np.full(count, rule.resting_voltage_v)
-    else:
-        counted = parallel * _of_cells(space, place, lambda cell: cell.capacity_mah)
-        if rule.basis is LandingBasis.COUNTER and rule.counter_mah:
-            counted = np.full(count, rule.counter_mah)
-        left = soc - 3.6 * counted * rule.charge_percent / 100 / parallel / charge_c
-    hold = np.full(count, rule.hold_s if rule.basis is LandingBasis.LOADED else 0.0)
-    return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": left}
-
-
-def _with(space: Space, cell: CellType, policy: int) -> CompleteDesign:
-    design = space.complete.design
-    landing = design.landing.model_copy(update={"policy": space.policies[policy]})
-    return space.complete.model_copy(
-        update={"cell_type": cell, "design": design.model_copy(update={"landing": landing})}
-    )
+    first, late = _punches(batch, flown, punch_seconds(space.complete))
+    return _columns(rows, lowered, batch, flown, first, late)
 
 
 def _punches(batch: FlightBatch, flown: FlightTraces, seconds: float) -> tuple[PunchOutcome, PunchOutcome]:
@@ -204,22 +121,21 @@ def _punches(batch: FlightBatch, flown: FlightTraces, seconds: float) -> tuple[P
 
 
 def _columns(
-    space: Space, rows: Ints, place: Places, packs: PackTable, leads: LeadTable, pack_g: Floats, takeoff: Floats,
-    batch: FlightBatch, flown: FlightTraces, first: PunchOutcome, late: PunchOutcome, carrier: Propulsion,
-) -> Flown:  # fmt: skip
-    complete = space.complete
+    rows: Ints, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, first: PunchOutcome, late: PunchOutcome
+) -> Flown:
+    complete, packs = lowered.complete, lowered.packs
     cruise, punch = flown.cruise_current_a, np.maximum(first.current_a, flown.punch_current_a)
     cruise_a, punch_a = cruise * batch.parallel, punch * batch.parallel
     seconds = punch_seconds(complete)
     air = complete.design.conditions.air_temperature_c
-    price = np.array([np.nan if cell.price is None else cell.price for cell in space.cells])[place.cells]
-    inside = _of_cells(space, place, lambda cell: cell.cells_in_series)
-    sheet = _of_cells(space, place, lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
+    price = lowered.of_cells(lambda cell: np.nan if cell.price is None else cell.price)
+    inside = lowered.of_cells(lambda cell: cell.cells_in_series)
+    sheet = lowered.of_cells(lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
     motors = max(1 / complete.craft.esc.max_current_a, 1 / complete.craft.motor.max_current_a)
     return Flown(
         row=rows,
-        pack_g=pack_g,
-        takeoff_g=takeoff,
+        pack_g=lowered.pack_g,
+        takeoff_g=lowered.takeoff_g,
         duration_s=flown.airborne_s,
         ending=flown.ending,
         charge_left=flown.end_state.soc,
@@ -227,24 +143,24 @@ def _columns(
         late_v=late.bus_v / batch.series,
         late_margin=late.thrust_margin,
         early_margin=first.thrust_margin,
-        least_bus_v=np.minimum(np.minimum(first.bus_v, late.bus_v), _switch_on_v(space, place, batch)),
+        least_bus_v=np.minimum(np.minimum(first.bus_v, late.bus_v), _switch_on_v(lowered, batch)),
         hottest_c=air + (flown.hottest_k - ZERO_CELSIUS_K - air) * packs.worst_share**2,
         coldest_c=flown.coldest_k - ZERO_CELSIUS_K,
-        hover_throttle=_hover_throttle(space, batch, carrier),
+        hover_throttle=_hover_throttle(lowered, batch),
         price=packs.units * price,
-        full_v=batch.series * _of_cells(space, place, lambda cell: cell.max_voltage_v),
+        full_v=batch.series * lowered.of_cells(lambda cell: cell.max_voltage_v),
         cruise_a=cruise_a,
         punch_a=punch_a,
         cell_share=packs.worst_share * np.maximum(
-            cruise / _of_cells(space, place, lambda cell: cell.limit_current_a),
-            punch / _of_cells(space, place, lambda cell: cell.limit_for(seconds)),
+            cruise / lowered.of_cells(lambda cell: cell.limit_current_a),
+            punch / lowered.of_cells(lambda cell: cell.limit_for(seconds)),
         ),
         strip_share=_strip_share(packs, cruise_a, punch_a, seconds),
-        lead_share=_lead_share(space, leads, cruise_a, punch_a, seconds),
+        lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
         craft_share=np.maximum(cruise_a, punch_a) * motors / complete.craft.rotors.count,
         fits=packs.fits.astype(float),
         whole=((batch.series % inside == 0) & (sheet > 0)).astype(float),
-        strip_fits=_strip_fits(space, place, packs),
+        strip_fits=_strip_fits(lowered),
     )  # fmt: skip
 
 
@@ -254,8 +170,8 @@ def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: f
     return np.asarray(shares.max(axis=1))
 
 
-def _lead_share(space: Space, leads: LeadTable, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
-    plug = CONNECTORS[space.complete.design.recipe.leads.connector].heating
+def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
+    leads, plug = lowered.leads, CONNECTORS[lowered.complete.design.recipe.leads.connector].heating
     rise, time_s = np.array(plug.rise_k_a2), np.array(plug.time_constant_s)
     return np.maximum(
         worst_shares(leads.rise_k_a2, leads.time_s, LEAD_RISE_K, cruise_a, punch_a, seconds),
@@ -263,19 +179,19 @@ def _lead_share(space: Space, leads: LeadTable, cruise_a: Floats, punch_a: Float
     )
 
 
-def _strip_fits(space: Space, place: Places, packs: PackTable) -> Floats:
-    strip = space.complete.design.recipe.strip
-    room = _of_cells(
-        space, place, lambda cell: cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
+def _strip_fits(lowered: LoweredRows) -> Floats:
+    strip, packs = lowered.complete.design.recipe.strip, lowered.packs
+    room = lowered.of_cells(
+        lambda cell: cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
     )
     long_enough = strip.piece_mm is None or packs.longest_piece_mm <= strip.piece_mm
     narrow = (strip.width_mm <= WIDEST_STRIP * room) | (packs.longest_piece_mm == 0)
     return np.asarray(narrow & long_enough, float)
 
 
-def _hover_throttle(space: Space, batch: FlightBatch, carrier: Propulsion) -> Floats:
+def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Volts that the motors need in a hover over what the full pack gives in it."""
-    power, motor_v = carrier.step_power(batch.weight_n[:, None], space.hover)
+    power, motor_v = lowered.carrier.step_power(batch.weight_n[:, None], lowered.space.hover)
     emf = law.electromotive_v(batch.cell, batch.start)
     inner = law.resistance_ohm(batch.cell, batch.start)
     outer = batch.wiring_ohm * batch.parallel / batch.series
@@ -284,10 +200,10 @@ def _hover_throttle(space: Space, batch: FlightBatch, carrier: Propulsion) -> Fl
     return np.asarray(motor_v[:, 0] / (batch.series * (emf - current * (inner + outer))))
 
 
-def _switch_on_v(space: Space, place: Places, batch: FlightBatch) -> Floats:
+def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Least bus volts while any load starts, V = E/2 + √(E²/4 − P·R); infinite where none draws more at its start."""
-    craft = space.complete.craft
-    slope = np.array([half_charge_slope(cell) for cell in space.cells])[place.cells]
+    craft = lowered.complete.craft
+    slope = lowered.of_cells(half_charge_slope)
     rest = batch.series * batch.cell.ocv(batch.start.soc)
     inner = pulse_resistance_ohm(batch.cell, slope) * batch.series / batch.parallel + batch.wiring_ohm
     volts = np.full(batch.flights, np.inf)
@@ -296,8 +212,3 @@ def _switch_on_v(space: Space, place: Places, batch: FlightBatch) -> Floats:
             room = rest**2 / 4 - (craft.load_w - load.bus_power_w + load.startup_w) * inner
             volts = np.minimum(volts, np.where(room > 0, rest / 2 + np.sqrt(np.maximum(room, 0.0)), 0.0))
     return volts
-
-
-def ending_of(flown: Flown, place: int) -> Ending:
-    """Why a design's flight ended."""
-    return Ending(int(flown.ending[place]))

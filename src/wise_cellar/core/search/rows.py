@@ -1,0 +1,127 @@
+"""Rows of a space lowered as arrays: packs, leads, weights, landing rules and steps of thousands of designs at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, fields
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.cells import resistance_shape, resting_curve
+from wise_cellar.core.documents import CellType, CompleteDesign, LandingBasis
+from wise_cellar.core.flight import FlightBatch
+from wise_cellar.core.flight.lowering import (
+    COOLING_W_M2_K,
+    brown_out_v,
+    cell_values,
+    curve_bank,
+    pack_temperature_k,
+    step_arrays,
+)
+from wise_cellar.core.flight.plan import StepArrays
+from wise_cellar.core.flight.propulsion import Propulsion, propulsion
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats, Ints
+from wise_cellar.core.physics.cell import CellParameters, CellState
+from wise_cellar.core.physics.motor import Drive
+from wise_cellar.core.search.packs import LeadTable, PackTable, lead_table, pack_table
+from wise_cellar.core.search.space import Places, Space
+
+
+@dataclass(frozen=True)
+class LoweredRows:
+    """Rows of a space on their way to a batch: their places along the axes, packs, leads, and what carries them."""
+
+    space: Space
+    place: Places
+    packs: PackTable
+    leads: LeadTable
+    carrier: Propulsion
+
+    @property
+    def complete(self) -> CompleteDesign:
+        """The design around which is searched."""
+        return self.space.complete
+
+    @property
+    def pack_g(self) -> Floats:
+        """Of packs with their leads."""
+        return self.packs.mass_g + self.leads.mass_g
+
+    @property
+    def takeoff_g(self) -> Floats:
+        """With craft and payload."""
+        return self.complete.craft.dry_mass_g + self.pack_g + self.complete.design.conditions.payload_g
+
+    def of_cells(self, value: Callable[[CellType], float]) -> Floats:
+        """A value of the cell type of every row."""
+        return np.array([float(value(cell)) for cell in self.space.cells])[self.place.cells]
+
+
+def lower_rows(space: Space, rows: Ints, factor: float) -> LoweredRows:
+    """Packs and propulsion of some rows; ``factor`` is the craft's calibration."""
+    place = space.places(rows)
+    table, which = pack_table(space, place)
+    packs = table.take(which)
+    craft, conditions = space.complete.craft, space.complete.design.conditions
+    carrier = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier)
+
+
+def batch_of(rows: LoweredRows) -> FlightBatch:
+    """The rows ready to be flown."""
+    space, place, complete = rows.space, rows.place, rows.complete
+    conditions, count = complete.design.conditions, len(place.cells)
+    series, parallel = np.array(space.series, float)[place.series], np.array(space.parallel, float)[place.parallel]
+    values = [cell_values(cell, conditions) for cell in space.cells]
+    cells = {name: np.array([value[name] for value in values])[place.cells] for name in values[0]}
+    share = rows.packs.outer_m2 / (series * parallel)
+    soc = np.full(count, conditions.start_charge_percent / 100)
+    weight = rows.takeoff_g * 1e-3 * GRAVITY_M_S2
+    return FlightBatch(
+        cell=CellParameters(
+            **cells,
+            cooling_w_k=COOLING_W_M2_K[conditions.cooling] * share,
+            ocv=curve_bank([resting_curve(cell) for cell in space.cells]).take(place.cells),
+            shape=curve_bank([resistance_shape(cell) for cell in space.cells]).take(place.cells),
+        ),
+        start=CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack_temperature_k(conditions))),
+        drive=Drive(*(np.repeat(getattr(rows.carrier.drive, f.name), count) for f in fields(Drive))),
+        series=series,
+        parallel=parallel,
+        wiring_ohm=rows.packs.wiring_ohm + rows.leads.ohm,
+        weight_n=weight,
+        load_w=np.full(count, complete.craft.load_w),
+        cut_off_v=rows.of_cells(lambda cell: cell.min_voltage_v),
+        brown_out_v=np.full(count, brown_out_v(complete.craft)),
+        **_landing(rows, soc, parallel, cells["charge_c"]),
+        **step_arrays(rows.carrier, StepArrays.of(complete.mission, conditions), weight, complete.craft.load_w),
+    )
+
+
+def _landing(rows: LoweredRows, soc: Floats, parallel: Floats, charge_c: Floats) -> dict[str, Any]:
+    """The landing rule of every row, by volts, by rest or by charge; the others never call."""
+    space, place = rows.space, rows.place
+    rule, count = space.complete.design.landing, len(soc)
+    loaded, rest, left = np.full((3, count), -np.inf)
+    if rule.basis is LandingBasis.LOADED:
+        thresholds = np.array([[_with(space, cell, n).landing_voltage_v for n in range(len(space.policies))]
+                               for cell in space.cells])  # fmt: skip
+        loaded = thresholds[place.cells, place.policies]
+    elif rule.basis is LandingBasis.RESTING:
+        rest = np.full(count, rule.resting_voltage_v)
+    else:
+        counted = parallel * rows.of_cells(lambda cell: cell.capacity_mah)
+        if rule.basis is LandingBasis.COUNTER and rule.counter_mah:
+            counted = np.full(count, rule.counter_mah)
+        left = soc - 3.6 * counted * rule.charge_percent / 100 / parallel / charge_c
+    hold = np.full(count, rule.hold_s if rule.basis is LandingBasis.LOADED else 0.0)
+    return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": left}
+
+
+def _with(space: Space, cell: CellType, policy: int) -> CompleteDesign:
+    design = space.complete.design
+    landing = design.landing.model_copy(update={"policy": space.policies[policy]})
+    return space.complete.model_copy(
+        update={"cell_type": cell, "design": design.model_copy(update={"landing": landing})}
+    )
