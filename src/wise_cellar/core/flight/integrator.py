@@ -314,7 +314,13 @@ def _store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> Non
     into.temperature_k[where] = state.temperature_k[mask]
 
 
-_PER_FLIGHT = ("index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule")
+_PER_FLIGHT = (
+    "index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule", "parked",
+    "parked_step", "parked_margin",
+)  # fmt: skip
+MOST_PARKED = 1 / 8
+"""Flights that have crossed a limit wait, in the state before that step, until this share of all can be located
+together: one crossing in many small calls costs as much as a hundred."""
 
 
 class _Flying:
@@ -335,6 +341,8 @@ class _Flying:
         self.below_since = np.full(n, np.nan)
         self.called = batch.block_landing[:, 0].copy()
         self.by_rule = np.zeros(n, bool)
+        self.parked = np.zeros(n, bool)
+        self.parked_step, self.parked_margin = np.zeros((2, n))
         self.state = _copied(batch.start)
         self.demand = self.blocks.demand(self.index, self.block)
         self.point = _evaluate(self.batch, self.state, self.demand)
@@ -402,22 +410,30 @@ class _Flying:
         wanted = np.where(self.pace > 0.6 * room, 0.5 * room, self.pace)
         step = np.where(self.pace >= room, room, wanted)
         end, error = _step(batch, self.point, demand, step, self.slope)
-        moved = (error <= 1.0) | (step <= LEAST_STEP_S)
+        moved = ((error <= 1.0) | (step <= LEAST_STEP_S)) & ~self.parked
         growth = 0.9 / np.sqrt(np.maximum(error, 1e-9))
         growth = np.minimum(np.maximum(growth, 0.2), 3.0)
-        self.pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
+        pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
+        self.pace = np.where(self.parked, self.pace, pace)
 
         idle = self.called | demand.punch | ~np.isnan(self.below_since)
         margin = _watched(batch, end, demand, idle)
         crossing = moved & (margin < 0.0)
         if crossing.any():
-            some = np.flatnonzero(crossing)
-            part = batch.take(some)
+            self.parked |= crossing
+            self.parked_step = np.where(crossing, step, self.parked_step)
+            self.parked_margin = np.where(crossing, margin, self.parked_margin)
+            moved &= ~crossing
+        waiting = np.count_nonzero(self.parked)
+        if waiting and (waiting >= MOST_PARKED * self.active or not moved.any()):
+            some = np.flatnonzero(self.parked)
             step[some], there = _locate(
-                part, self.point.take(some), demand.take(some), idle[some], self.slope[some],
-                step[some], margin[some],
+                batch.take(some), self.point.take(some), demand.take(some), idle[some], self.slope[some],
+                self.parked_step[some], self.parked_margin[some],
             )  # fmt: skip
             end = _scattered(end, some, there)
+            moved |= self.parked
+            self.parked[:] = False
         self._commit(moved, step, end)
         self._judge(moved, rule_end)
 

@@ -101,7 +101,7 @@ def solve_alike(recipe: PackRecipe, layout: PackLayout, cell_ohm: Floats, joints
         return terminal.cell + cells * terminal.positive
 
     places, circuits = np.arange(cells), len(cell_ohm)
-    strips = np.array([part.resistance_ohm() for part in conductors])
+    strips = np.array([part.cold_ohm for part in conductors])
     each = np.repeat((cell_ohm + 2 * joints_ohm)[:, None], cells, axis=1)
     network = Network(
         level=np.array(
@@ -136,8 +136,9 @@ def run_conductors(recipe: PackRecipe, runs: tuple[StripRun, ...]) -> tuple[Cond
     """The metal of every run; runs that are alike share one."""
     alike: dict[tuple[bool, int, float], Conductor] = {}
     found = []
+    layers_at = [recipe.layers_at(node) for node in range(recipe.series_count + 1)]
     for run in runs:
-        wire, layers = run.kind is RunKind.WIRE, recipe.layers_at(run.node)
+        wire, layers = run.kind is RunKind.WIRE, layers_at[run.node]
         key = (wire, layers, round(run.length_mm, 6))
         if key not in alike:
             alike[key] = (

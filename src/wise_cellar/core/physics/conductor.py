@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -100,7 +101,7 @@ class Conductor:
     surface: float
     """Heat transfer from its surface, W/(m² K)."""
 
-    @property
+    @cached_property
     def mass_per_m(self) -> float:
         """Mass of the metal, kg/m."""
         return sum(metal.density * area for metal, area in self.parts)
@@ -110,6 +111,11 @@ class Conductor:
         """At 20 °C; the parts share the current."""
         return 1.0 / sum(area / metal.resistivity for metal, area in self.parts)
 
+    @cached_property
+    def cold_ohm(self) -> float:
+        """Resistance at 20 °C."""
+        return self.resistance_ohm()
+
     def resistance_ohm(self, temperature_c: float = 20.0) -> float:
         """R = ρ₂₀[1 + α(T − 20)]·L/A, the parts in parallel."""
         siemens = sum(
@@ -118,7 +124,7 @@ class Conductor:
         )
         return self.length_m / siemens
 
-    @property
+    @cached_property
     def heating(self) -> Heating:
         """Of a long run: I²R′ = h·perimeter·ΔT, and heat capacity over surface conductance."""
         loss = self.surface * self.perimeter_m
