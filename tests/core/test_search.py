@@ -301,6 +301,20 @@ def test_every_wish_excludes_what_breaks_it_and_says_so() -> None:
         assert re.search(words, reason), reason
 
 
+def test_motors_and_escs_are_held_to_their_volts() -> None:
+    """Full at 4.2 V a cell: 6S has 25.2 V, 5S 21.0 V."""
+    base = craft()
+    held = base.model_copy(update={"motor": base.motor.model_copy(update={"max_voltage_v": 22.0})})
+    space = Space.around(complete(carrier=held), series=range(4, 8))
+    judged = judge(space, fly_rows(space, space.rows, 1.0), Wishes())
+    by_name = {limit.name: limit.fails.tolist() for limit in judged.limits}
+    assert by_name["Motor voltage"] == [False, False, True, True]
+    assert by_name["ESC voltage"] == [False, False, False, True], "which may see 26 V"
+    for place, row in enumerate(space.rows.tolist()):
+        told = [finding.field for finding in answer(space.design(row)).findings]
+        assert ("craft.motor.max_voltage_v" in told) == by_name["Motor voltage"][place]
+
+
 def test_the_limit_that_excludes_most_and_what_relaxing_it_brings() -> None:
     space = wide(complete(carrier=craft(max_takeoff_mass_g=1700)), cells=[cell_type()], joints=(), policies=())
     found = fly_rows(space, space.rows, 1.0)

@@ -320,3 +320,15 @@ def test_a_search_is_stopped_and_what_came_stays(window: MainWindow, compare: Co
     assert "then stopped." in compare.search.words.text()
     settle(qtbot, compare)
     assert sum(came) == flown, "nothing comes after it"
+    window.session.edit("design.search.cell_ids", ("fell-21-45p",))
+    settle(qtbot, compare)
+    assert compare.search.stop_button.isHidden()
+    compare.runner.stop()
+    compare.flown = compare.flown.take(np.arange(5))  # type: ignore[union-attr]
+    window.session.edit("design.search.wishes.least_margin", 1.2)
+    settle(qtbot, compare)
+    assert len(compare.flown) == 5, "what was stopped stays stopped"
+    assert compare.search.stop_button.text() == "Fly them all"
+    qtbot.mouseClick(compare.search.stop_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, compare)
+    assert len(compare.flown) == len(compare.space.rows)  # type: ignore[union-attr, arg-type]

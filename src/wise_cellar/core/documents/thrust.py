@@ -47,6 +47,9 @@ class Motor(Document):
     resistance_mohm: float = Field(gt=0, le=5000, title="winding resistance")
     no_load_current_a: float = Field(ge=0, le=20, title="no-load current")
     max_current_a: float = Field(gt=0, le=500, title="motor current limit")
+    max_voltage_v: float | None = Field(
+        None, gt=0, le=500, title="motor voltage limit", description="Of a full pack. Empty: any."
+    )
 
 
 class Esc(Document):

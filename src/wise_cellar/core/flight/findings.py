@@ -190,6 +190,12 @@ def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",
             "craft.esc.max_voltage_v",
         )
+    most = complete.craft.motor.max_voltage_v
+    if most is not None and full > most:
+        yield over(
+            f"A full pack has {full:.1f} V; the motors may see {most:.1f} V.",
+            "craft.motor.max_voltage_v",
+        )
     if answer.calibration and not answer.calibration.plausible:
         yield caution(
             f"The known flights ask for {answer.calibration.factor:.2f} times the power that was predicted: check their"

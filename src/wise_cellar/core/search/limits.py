@@ -88,6 +88,9 @@ def _built(rows: _Rows) -> Sequence[Limit | None]:
         rows.most("ESC voltage", "craft.esc.max_voltage_v", flown.full_v, craft.esc.max_voltage_v,
                   lambda v, b: f"{v:.1f} V when full; the ESC may see {b:.1f} V.",
                   lambda b: f"with an ESC for {b:.1f} V"),
+        rows.most("Motor voltage", "craft.motor.max_voltage_v", flown.full_v, craft.motor.max_voltage_v,
+                  lambda v, b: f"{v:.1f} V when full; the motors may see {b:.1f} V.",
+                  lambda b: f"with motors for {b:.1f} V") if craft.motor.max_voltage_v is not None else None,
     )  # fmt: skip
 
 

@@ -192,7 +192,8 @@ class SearchPanel(QWidget):
             f"{format_number(flown, 0)} of {format_number(total, 0)} designs flown{'…' if busy else ', then stopped.'}"
         )  # fmt: skip
         self.words.setText(done)
-        self.stop_button.setVisible(busy)
+        self.stop_button.setText("Stop" if busy else "Fly them all")
+        self.stop_button.setVisible(busy or flown < total)
         self.error.hide()
 
     def show_error(self, sentence: str) -> None:

@@ -248,23 +248,29 @@ class CompareStation(Station):
             space = Space.searched(complete, list(self.session.all(CellType).values()))
         except DocumentError as error:
             self.runner.stop()
+            self.space = None
             self.search.show_error(str(error))
             return
-        if self.space is not None and self.space.question == space.question and (self.runner.busy or self._complete):
+        if self.space is not None and self.space.question == space.question:
+            # Being flown, flown already, or stopped by the user.
             self._show_progress()
             return
+        self._run(space)
+
+    def _run(self, space: Space) -> None:
         self.space, self._parts, self.flown, self.judged = space, [], None, None
         self.cloud.current = -1
-        self.runner.run(space, answered.factor)
+        self.runner.run(space, self.session.answer.factor)
         self._show_progress()
-
-    @property
-    def _complete(self) -> bool:
-        return self.space is not None and self.flown is not None and len(self.flown) == len(self.space.rows)
 
     def _stop(self) -> None:
-        self.runner.stop()
-        self._show_progress()
+        """Stop, or fly all of what was stopped."""
+        if self.runner.busy or self.space is None:
+            self.runner.stop()
+            self._show_progress()
+            self._draw()
+        else:
+            self._run(self.space)
 
     def _take_part(self, part: Flown) -> None:
         kept = self.flown.row[self.cloud.current] if self.flown is not None and self.cloud.current >= 0 else None
@@ -307,7 +313,7 @@ class CompareStation(Station):
         """Judge, draw and list what has been flown."""
         space, flown = self.space, self.flown
         if space is None or flown is None or not len(flown):
-            self._headline.setText("Every combination is flown…")
+            self._headline.setText("Nothing is searched" if space is None else "Every combination is flown…")
             self.cloud.redraw()
             self._show_chosen()
             return

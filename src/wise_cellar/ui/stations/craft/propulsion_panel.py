@@ -38,7 +38,7 @@ _ONLY_ON_ROTORS = {"craft.rotors.coaxial", "craft.rotors.spacing_mm", "craft.dra
 _FROM_HOVER = {"craft.motor.kv_rpm_per_v", "craft.motor.resistance_mohm", "craft.motor.no_load_current_a",
                "craft.rotors.figure_of_merit", "craft.rotors.power_coefficient"}  # fmt: skip
 _MOTOR = ("motor.kv_rpm_per_v", "motor.resistance_mohm", "motor.no_load_current_a", "motor.max_current_a",
-          "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency")  # fmt: skip
+          "motor.max_voltage_v", "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency")  # fmt: skip
 _HOVER_TITLES = {"takeoff_mass_g": "Take-off mass", "voltage_v": "Pack voltage", "current_a": "Pack current",
                  "throttle_percent": "Throttle", "air_temperature_c": "Air temperature",
                  "altitude_m": "Altitude"}  # fmt: skip
@@ -97,7 +97,9 @@ class PropulsionPanel(QWidget):
         }
         rotors = [self._field(f"craft.rotors.{name}", unset.get(name)) for name in _ROTORS]
         drag = self._field("craft.drag_area_m2", lambda: f"{default_drag_area_m2(self._diameter_m()):.3f} by size")
-        self._grid = FieldGrid([*rotors, drag, *(field_for(self._session, f"craft.{name}") for name in _MOTOR)])
+        anything = {"motor.max_voltage_v": lambda: "any"}
+        motors = [self._field(f"craft.{name}", anything.get(name)) for name in _MOTOR]
+        self._grid = FieldGrid([*rotors, drag, *motors])
         column.addWidget(self._grid)
         self._stand_words.setProperty("role", "")
         column.addWidget(self._stand_words)
