@@ -40,9 +40,9 @@ def dot(compare: CompareStation, place: int) -> QPoint:
     """Where a design is in the picture."""
     flown = compare.flown
     assert flown is not None
-    box = compare.cloud.plot.getViewBox()
+    box = compare.cloud.picture.plot.getViewBox()
     at = box.mapViewToScene(QPointF(flown.takeoff_g[place], flown.duration_s[place] / 60))
-    return compare.cloud.mapFromScene(at)
+    return compare.cloud.picture.mapFromScene(at)
 
 
 def test_every_combination_is_flown_and_the_present_design_is_one(window: MainWindow, compare: CompareStation) -> None:
@@ -54,7 +54,7 @@ def test_every_combination_is_flown_and_the_present_design_is_one(window: MainWi
     place = int(np.searchsorted(flown.row, row))
     assert flown.duration_s[place] == pytest.approx(window.session.answer.duration_s, rel=1e-9)
     assert compare.search.words.text() == "32 designs flown."
-    judged = compare.judged
+    judged = compare.found and compare.found.judged
     assert judged is not None
     assert compare._headline.text().startswith(f"{judged.passes.sum()} of 32 designs keep to every limit")
     assert "excludes most" in compare.exclusion.words.text()
@@ -68,28 +68,28 @@ def test_a_step_along_the_axes_only_moves_the_mark(window: MainWindow, compare: 
     window.recipe.step("design.recipe.parallel_count", 1)
     settle(qtbot, compare)
     assert compare.flown is flown, "nothing was flown again"
-    assert compare.cloud.shown is not None
-    assert compare.cloud.shown.present[0] == window.session.answer.takeoff_mass_g
+    assert compare.cloud.picture.shown is not None
+    assert compare.cloud.picture.shown.present[0] == window.session.answer.takeoff_mass_g
     window.session.edit("design.conditions.wind_m_s", 9)
     settle(qtbot, compare)
     assert compare.flown is not flown
 
 
 def test_a_dot_is_pointed_at_chosen_and_taken(window: MainWindow, compare: CompareStation, qtbot: QtBot) -> None:
-    judged, flown, space = compare.judged, compare.flown, compare.space
+    judged, flown, space = compare.found and compare.found.judged, compare.flown, compare.space
     assert judged is not None
     assert flown is not None
     assert space is not None
     place = int(np.flatnonzero(judged.passes)[0])
-    found = compare.cloud.nearest(QPointF(dot(compare, place)))
+    found = compare.cloud.picture.nearest(QPointF(dot(compare, place)))
     assert flown.takeoff_g[found] == pytest.approx(flown.takeoff_g[place], rel=0.01)
-    qtbot.mouseMove(compare.cloud.viewport(), dot(compare, place))
-    compare._point(place)
-    assert compare._name(place) in compare.cloud._words.text()
-    qtbot.mouseClick(compare.cloud.viewport(), Qt.MouseButton.LeftButton, pos=dot(compare, place))
+    qtbot.mouseMove(compare.cloud.picture.viewport(), dot(compare, place))
+    compare.cloud.point(place)
+    assert compare.found.name(place) in compare.cloud.picture._words.text()
+    qtbot.mouseClick(compare.cloud.picture.viewport(), Qt.MouseButton.LeftButton, pos=dot(compare, place))
     assert compare.cloud.current == found
-    assert compare.chosen.title.text() == compare._name(found)
-    assert compare.table.current_place() == found
+    assert compare.chosen.title.text() == compare.found.name(found)
+    assert compare.cloud.table.current_place() == found
     before = window.session.complete
     qtbot.mouseClick(compare.chosen.take_button, Qt.MouseButton.LeftButton)
     assert window.session.complete.design.recipe == space.design(int(flown.row[found])).design.recipe
@@ -99,64 +99,64 @@ def test_a_dot_is_pointed_at_chosen_and_taken(window: MainWindow, compare: Compa
 
 
 def test_the_keyboard_walks_the_edge_and_takes(window: MainWindow, compare: CompareStation, qtbot: QtBot) -> None:
-    compare.cloud.setFocus()
+    compare.cloud.picture.setFocus()
     seen = []
     for _ in range(3):
-        qtbot.keyClick(compare.cloud, Qt.Key.Key_Right)
+        qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Right)
         seen.append(compare.cloud.current)
     flown = compare.flown
     assert flown is not None
     assert (np.diff(flown.takeoff_g[seen]) >= 0).all()
-    qtbot.keyClick(compare.cloud, Qt.Key.Key_Left)
+    qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Left)
     chosen = compare.cloud.current
-    qtbot.keyClick(compare.cloud, Qt.Key.Key_Plus)
-    low, high = compare.cloud.plot.getViewBox().viewRange()[0]
-    qtbot.keyClick(compare.cloud, Qt.Key.Key_Home)
-    assert np.diff(compare.cloud.plot.getViewBox().viewRange()[0])[0] > high - low, "Home leaves the zoom"
-    qtbot.keyClick(compare.cloud, Qt.Key.Key_Return)
+    qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Plus)
+    low, high = compare.cloud.picture.plot.getViewBox().viewRange()[0]
+    qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Home)
+    assert np.diff(compare.cloud.picture.plot.getViewBox().viewRange()[0])[0] > high - low, "Home leaves the zoom"
+    qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Return)
     assert window.session.answer.takeoff_mass_g == pytest.approx(flown.takeoff_g[chosen])
 
 
 def test_wishes_exclude_and_the_excluded_are_shown_with_their_reasons(
     window: MainWindow, compare: CompareStation, qtbot: QtBot
 ) -> None:
-    judged = compare.judged
+    judged = compare.found and compare.found.judged
     assert judged is not None
     before = int(judged.passes.sum())
     type_into(qtbot, field(window, "design.search.wishes.least_duration_min"), "25 min")
     settle(qtbot, compare)
-    after = compare.judged
+    after = compare.found and compare.found.judged
     assert after is not None
     assert 0 < int(after.passes.sum()) < before
-    assert len(compare.table.places) == after.passes.sum()
-    compare.excluded.setChecked(True)
-    assert len(compare.table.places) == 32
+    assert len(compare.cloud.table.places) == after.passes.sum()
+    compare.cloud.excluded.setChecked(True)
+    assert len(compare.cloud.table.places) == 32
     place = int(np.flatnonzero(~after.passes)[0])
-    compare._choose(place)
+    compare.cloud.choose(place)
     shown = [compare.chosen._reasons.itemAt(n).widget().text() for n in range(compare.chosen._reasons.count())]  # type: ignore[union-attr]
     assert shown == after.reasons(place)
     type_into(qtbot, field(window, "design.search.wishes.least_duration_min"), "1000")
     settle(qtbot, compare)
-    compare.excluded.setChecked(False)
+    compare.cloud.excluded.setChecked(False)
     assert compare._headline.text().startswith("All 32 designs break a limit")
-    assert compare.cloud.shown is not None
-    assert compare.cloud.shown.visible.all(), "where nothing passes, all are shown"
+    assert compare.cloud.picture.shown is not None
+    assert compare.cloud.picture.shown.visible.all(), "where nothing passes, all are shown"
     assert "Least time in the air excludes most: 32 of 32" in compare.exclusion.words.text()
     window.session.undo()
     settle(qtbot, compare)
-    assert int(compare.judged.passes.sum()) == after.passes.sum()
+    assert int(compare.found.judged.passes.sum()) == after.passes.sum()
 
 
 def test_the_edge_counts_the_chosen_aims(compare: CompareStation) -> None:
-    assert compare.cloud.shown is not None
-    assert compare.cloud.shown.stepped
-    two = int(compare.cloud.shown.edge.sum())
-    compare.margin_aim.setChecked(True)
-    compare.price_aim.setChecked(True)
-    assert not compare.cloud.shown.stepped
-    assert int(compare.cloud.shown.edge.sum()) >= two
-    compare.kinds.choose(1)
-    assert compare.cloud.shown.names == ("3S", "4S", "5S", "6S")
+    assert compare.cloud.picture.shown is not None
+    assert compare.cloud.picture.shown.stepped
+    two = int(compare.cloud.picture.shown.edge.sum())
+    compare.cloud.margin_aim.setChecked(True)
+    compare.cloud.price_aim.setChecked(True)
+    assert not compare.cloud.picture.shown.stepped
+    assert int(compare.cloud.picture.shown.edge.sum()) >= two
+    compare.cloud.kinds.choose(1)
+    assert compare.cloud.picture.shown.names == ("3S", "4S", "5S", "6S")
 
 
 def test_the_table_is_sorted_filtered_copied_and_saved(
@@ -164,42 +164,42 @@ def test_the_table_is_sorted_filtered_copied_and_saved(
 ) -> None:
     flown = compare.flown
     assert flown is not None
-    compare.excluded.setChecked(True)
-    minutes = flown.duration_s[compare.table.places]
+    compare.cloud.excluded.setChecked(True)
+    minutes = flown.duration_s[compare.cloud.table.places]
     assert (np.diff(minutes) <= 0).all(), "the longest first"
-    heads = [column.head for column in compare.table.shown_columns]
-    compare.table._sort_by(heads.index("Take-off g"))
-    assert (np.diff(flown.takeoff_g[compare.table.places]) <= 0).all()
-    compare.table._sort_by(heads.index("Take-off g"))
-    assert (np.diff(flown.takeoff_g[compare.table.places]) >= 0).all()
-    qtbot.keyClicks(compare.filter, "tarn 4s")
-    assert len(compare.table.places) == 4
-    compare.table.setFocus()
-    qtbot.keyClick(compare.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    heads = [column.head for column in compare.cloud.table.shown_columns]
+    compare.cloud.table._sort_by(heads.index("Take-off g"))
+    assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) <= 0).all()
+    compare.cloud.table._sort_by(heads.index("Take-off g"))
+    assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) >= 0).all()
+    qtbot.keyClicks(compare.cloud.filter, "tarn 4s")
+    assert len(compare.cloud.table.places) == 4
+    compare.cloud.table.setFocus()
+    qtbot.keyClick(compare.cloud.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     clipboard = QApplication.clipboard()
     assert clipboard is not None
     assert len(clipboard.text().splitlines()) == 5
-    assert compare.show_column("price", True) is None
-    assert "price" in [column.key for column in compare.visible_columns()]
-    compare.show_column("late_punch_v", False)
-    assert "late_punch_v" not in [column.key for column in compare.visible_columns()]
+    assert compare.cloud.show_column("price", True) is None
+    assert "price" in [column.key for column in compare.cloud.visible_columns()]
+    compare.cloud.show_column("late_punch_v", False)
+    assert "late_punch_v" not in [column.key for column in compare.cloud.visible_columns()]
     path = tmp_path / "found.csv"
-    compare.save_csv(path)
+    compare.cloud.save_csv(path)
     lines = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
     assert [line["cell"] for line in lines] == ["Tarn 18-33E"] * 4
     assert "price" in lines[0]
-    compare.save_csv(tmp_path / "nowhere" / "found.csv")
-    assert "cannot be written" in compare.under.text()
-    compare.filter.setText("frogs>2")
-    assert "compares nothing that is known" in compare.under.text()
-    compare.filter.setText("9s")
-    assert compare.under.text() == "No design shown is left by this filter."
-    compare.filter.setText("")
-    assert compare.under.isHidden()
-    compare.table.selectRow(0)
-    place = compare.table.current_place()
+    compare.cloud.save_csv(tmp_path / "nowhere" / "found.csv")
+    assert "cannot be written" in compare.cloud.under.text()
+    compare.cloud.filter.setText("frogs>2")
+    assert "compares nothing that is known" in compare.cloud.under.text()
+    compare.cloud.filter.setText("9s")
+    assert compare.cloud.under.text() == "No design shown is left by this filter."
+    compare.cloud.filter.setText("")
+    assert compare.cloud.under.isHidden()
+    compare.cloud.table.selectRow(0)
+    place = compare.cloud.table.current_place()
     assert compare.cloud.current == place
-    qtbot.keyClick(compare.table, Qt.Key.Key_Return)
+    qtbot.keyClick(compare.cloud.table, Qt.Key.Key_Return)
     assert window.session.answer.takeoff_mass_g == pytest.approx(flown.takeoff_g[place])
 
 
@@ -219,7 +219,7 @@ def test_a_pack_of_the_same_mass(window: MainWindow, compare: CompareStation, qt
     )
     type_into(qtbot, field(window, "design.search.swap_percent"), "30")
     settle(qtbot, compare)
-    offered = compare.table.places, compare.swap.table.places
+    offered = compare.cloud.table.places, compare.swap.table.places
     assert len(offered[1]) > 0
     compare.swap.table.selectRow(0)
     place = compare.swap.place_of(int(offered[1][0]))
@@ -242,10 +242,10 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     assert told.startswith("Pinned: −")
     assert "mass +" in told
     compare.pages.choose(CLOUD)
-    judged = compare.judged
+    judged = compare.found and compare.found.judged
     assert judged is not None
     for place in np.flatnonzero(judged.passes)[:3].tolist():
-        compare._choose(place)
+        compare.cloud.choose(place)
         qtbot.mouseClick(compare.chosen.beside_button, Qt.MouseButton.LeftButton)
         settle(qtbot, compare)
     assert compare.pages.current == BESIDE

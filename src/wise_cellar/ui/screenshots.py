@@ -110,8 +110,8 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
     compare = window.compare
     window.show_station(window.stations.index(compare))
     _settled(application, window)
-    if compare.cloud.shown is not None and compare.flown is not None:
-        passing = np.where(compare.cloud.shown.passes, compare.flown.duration_s, -np.inf)
+    if compare.found is not None:
+        passing = np.where(compare.found.judged.passes, compare.found.flown.duration_s, -np.inf)
         compare.cloud.choose(int(np.argmax(passing)))
         compare.put_beside()
     saved = _save(application, window, path)

@@ -2,6 +2,7 @@
 
 from wise_cellar.core.search.beside import Difference, Share, difference
 from wise_cellar.core.search.flown import Flown, fly_rows, joined
+from wise_cellar.core.search.found import Found
 from wise_cellar.core.search.front import Aim, gains, pareto
 from wise_cellar.core.search.growth import Growth, growth
 from wise_cellar.core.search.limits import Exclusion, Judged, Limit, judge, worst_exclusion
@@ -20,6 +21,7 @@ __all__ = [
     "Exclusion",
     "Flown",
     "Flyers",
+    "Found",
     "Growth",
     "Judged",
     "Limit",
