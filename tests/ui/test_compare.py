@@ -170,6 +170,9 @@ def test_the_table_is_sorted_filtered_copied_and_saved(
     heads = [column.head for column in compare.cloud.table.shown_columns]
     compare.cloud.table._sort_by(heads.index("Take-off g"))
     assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) <= 0).all()
+    model = compare.cloud.table.model()
+    assert model is not None
+    assert model.headerData(heads.index("Take-off g"), Qt.Orientation.Horizontal) == "Take-off g\u00a0▾"
     compare.cloud.table._sort_by(heads.index("Take-off g"))
     assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) >= 0).all()
     qtbot.keyClicks(compare.cloud.filter, "tarn 4s")

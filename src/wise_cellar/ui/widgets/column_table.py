@@ -28,7 +28,7 @@ class ColumnModel(QAbstractTableModel):
         self.order: Ints = np.zeros(0, np.intp)
         self.faint: Bools = np.zeros(0, bool)
         self.strong = -1
-        self.sorted_by = ""
+        self.sorted_by, self.downwards = "", True
         self.faint_colour: Any = None
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
@@ -58,8 +58,8 @@ class ColumnModel(QAbstractTableModel):
             return None
         column = self.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            # The arrow stands at the left, where words begin.
-            return f"\u2003{column.head}" if column.words and column.key == self.sorted_by else column.head
+            arrow = "\u00a0▾" if self.downwards else "\u00a0▴"
+            return column.head + (arrow if column.key == self.sorted_by else "")
         if role == Qt.ItemDataRole.ToolTipRole:
             return column.meaning
         if role == Qt.ItemDataRole.TextAlignmentRole:
@@ -86,7 +86,6 @@ class ColumnTable(PlainTable):
         head = self.horizontalHeader()
         if head is not None:
             head.setSectionsClickable(True)
-            head.setSortIndicatorShown(True)
             head.sectionClicked.connect(self._sort_by)
         selection = self.selectionModel()
         if selection is not None:
@@ -153,7 +152,7 @@ class ColumnTable(PlainTable):
 
     def _in_order(self) -> Ints:
         key, down = self._sorted
-        self._model.sorted_by = key
+        self._model.sorted_by, self._model.downwards = key, down
         column = next((c for c in self._model.columns if c.key == key), None)
         if column is None or not len(self._rows):
             return self._rows
@@ -171,16 +170,9 @@ class ColumnTable(PlainTable):
         self._model.layoutAboutToBeChanged.emit()
         self._model.order = self._in_order()
         self._model.layoutChanged.emit()
-        self._show_arrow()
+        self._model.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(self._model.columns) - 1)
         if kept is not None:
             self.go_to(kept)
-
-    def _show_arrow(self) -> None:
-        head = self.horizontalHeader()
-        places = [n for n, column in enumerate(self._model.columns) if column.key == self._sorted[0]]
-        if head is not None and places:
-            order = Qt.SortOrder.DescendingOrder if self._sorted[1] else Qt.SortOrder.AscendingOrder
-            head.setSortIndicator(places[0], order)
 
     def _current(self) -> None:
         place = self.current_place()
@@ -211,4 +203,3 @@ class ColumnTable(PlainTable):
         for place, need in enumerate(needs):
             self.setColumnHidden(place, place >= shown)
             self.setColumnWidth(place, int(need + extra))
-        self._show_arrow()
