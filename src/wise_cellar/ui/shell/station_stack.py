@@ -1,4 +1,4 @@
-"""The stations, each made when it is first asked for: a window opens with one, and most sessions never see all."""
+"""The stations, each made when it is first asked for: a window opens with one, and few who open it look at all."""
 
 from __future__ import annotations
 
