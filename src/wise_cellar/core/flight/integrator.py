@@ -9,15 +9,14 @@ within a tenth of a millivolt.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
-from wise_cellar.core.physics.motor import MOST_DUTY, throttle_current_a
+from wise_cellar.core.physics.motor import MOST_DUTY
 
 VOLTAGE_TOLERANCE = 1.0e-3
 """Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
@@ -30,121 +29,7 @@ MOST_STEP_S = 120.0
 _MOST_STEPS = 20_000
 
 
-@dataclass
-class _Point:
-    """State of every active flight and what follows from it."""
-
-    state: CellState
-    current: Floats
-    cell_v: Floats
-    bus_v: Floats
-    heat_w: Floats
-    supply: Floats
-    """Discriminant of the power balance; negative where the power cannot be had."""
-
-    def merged(self, mask: Bools, other: _Point) -> _Point:
-        pick = np.where
-        return _Point(
-            self.state.merged(mask, other.state),
-            pick(mask, other.current, self.current),
-            pick(mask, other.cell_v, self.cell_v),
-            pick(mask, other.bus_v, self.bus_v),
-            pick(mask, other.heat_w, self.heat_w),
-            pick(mask, other.supply, self.supply),
-        )
-
-    def take(self, flights: Ints | Bools) -> _Point:
-        return _Point(
-            self.state.take(flights), self.current[flights], self.cell_v[flights], self.bus_v[flights],
-            self.heat_w[flights], self.supply[flights],
-        )  # fmt: skip
-
-
-@dataclass
-class _Demand:
-    """What the present block of every active flight asks for."""
-
-    power_w: Floats
-    motor_v: Floats
-    punch: Bools
-    ground: Bools
-    duty: Floats
-    slip: Floats
-    throttled: Ints
-    """Indices of the flights whose throttle is held."""
-    held_a: Floats
-    holding: Ints
-    """Indices of the flights whose cells give a held current."""
-
-    def take(self, flights: Ints) -> _Demand:
-        duty, held = self.duty[flights], self.held_a[flights]
-        return _Demand(
-            self.power_w[flights], self.motor_v[flights], self.punch[flights], self.ground[flights], duty,
-            self.slip[flights], np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
-        )  # fmt: skip
-
-
-class _Blocks:
-    """The blocks of all flights of a batch, looked up by flight; they are not copied as flights end."""
-
-    def __init__(self, batch: FlightBatch) -> None:
-        self.count = batch.block_s.shape[1]
-        self._seconds, self._landing = batch.block_s.ravel(), batch.block_landing.ravel()
-        self._columns = [
-            column.ravel()
-            for column in (
-                batch.block_w, batch.block_motor_v, batch.block_punch, batch.block_ground, batch.block_duty,
-                batch.block_slip, batch.block_cell_a,
-            )
-        ]  # fmt: skip
-        lands = batch.block_landing.any(axis=1)
-        self._first_landing = np.where(lands, np.argmax(batch.block_landing, axis=1), self.count)
-
-    def seconds(self, flights: Ints, block: Ints) -> Floats:
-        return np.asarray(self._seconds[flights * self.count + block])
-
-    def landing(self, flights: Ints, block: Ints) -> Bools:
-        return np.asarray(self._landing[flights * self.count + block])
-
-    def first_landing(self, flights: Ints) -> Ints:
-        """Where the landing rule leads; past the last block where nothing is flown after its call."""
-        return np.asarray(self._first_landing[flights])
-
-    def demand(self, flights: Ints, block: Ints) -> _Demand:
-        at = flights * self.count + block
-        power, motor_v, punch, ground, duty, slip, held = (column[at] for column in self._columns)
-        throttled, holding = np.flatnonzero(duty > 0.0), np.flatnonzero(held > 0.0)
-        return _Demand(power, motor_v, punch, ground, duty, slip, throttled, held, holding)
-
-
-def _evaluate(batch: FlightBatch, state: CellState, demand: _Demand) -> _Point:
-    """Current and voltages that the demand draws in ``state``."""
-    emf = law.electromotive_v(batch.cell, state)
-    inner = law.resistance_ohm(batch.cell, state)
-    outer = batch.wiring_ohm * batch.parallel / batch.series
-    cells = batch.series * batch.parallel
-    current, supply = law.constant_power_current(emf, inner + outer, demand.power_w / cells)
-    if demand.throttled.size:
-        some = demand.throttled
-        series, parallel = batch.series[some], batch.parallel[some]
-        source = series * (inner[some] + outer[some]) / parallel
-        pack_a = throttle_current_a(
-            batch.drive.take(some), demand.duty[some], series * emf[some], source, batch.load_w[some],
-            demand.slip[some],
-        )  # fmt: skip
-        current[some] = pack_a / parallel
-        supply[some] = 1.0
-    if demand.holding.size:
-        some = demand.holding
-        current[some] = demand.held_a[some]
-        supply[some] = 1.0
-    cell_v = emf - current * inner
-    bus_v = batch.series * (cell_v - current * outer)
-    heat = current * (batch.cell.ocv(state.soc) - cell_v)
-    return _Point(state, current, cell_v, bus_v, heat, supply)
-
-
-def _step(batch: FlightBatch, at: _Point, demand: _Demand, step_s: Floats, slope: Floats) -> tuple[_Point, Floats]:
+def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: Floats) -> tuple[Point, Floats]:
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated."""
     ahead = np.maximum(at.current + slope * step_s, 0.0)
     start = at.state.temperature_k
@@ -152,12 +37,12 @@ def _step(batch: FlightBatch, at: _Point, demand: _Demand, step_s: Floats, slope
     predicted = law.advance(
         batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start, steady
     )  # fmt: skip
-    guess = _evaluate(batch, predicted, demand)
+    guess = evaluate(batch, predicted, demand)
     middle = 0.5 * (start + predicted.temperature_k)
     corrected = law.advance(
         batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
-    end = _evaluate(batch, corrected, demand)
+    end = evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE
     return end, np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
 
@@ -165,7 +50,7 @@ def _step(batch: FlightBatch, at: _Point, demand: _Demand, step_s: Floats, slope
 _Margins = tuple[Floats, Floats, Floats, Floats]
 
 
-def _hard_margins(batch: FlightBatch, point: _Point, demand: _Demand) -> _Margins:
+def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     """Distance to each hard limit, positive while it holds.
 
     Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant.
@@ -186,7 +71,7 @@ def _least(margins: _Margins) -> Floats:
 _HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_THRUST])
 
 
-def _landing_margin(batch: FlightBatch, point: _Point) -> Floats:
+def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
     """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
     loaded = point.bus_v / batch.series - batch.landing_v
     margin = np.minimum(loaded, point.state.soc - batch.landing_soc)
@@ -195,7 +80,7 @@ def _landing_margin(batch: FlightBatch, point: _Point) -> Floats:
     return margin
 
 
-def _watched(batch: FlightBatch, point: _Point, demand: _Demand, rule_idle: Bools) -> Floats:
+def _watched(batch: FlightBatch, point: Point, demand: Demand, rule_idle: Bools) -> Floats:
     """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
     hard = _least(_hard_margins(batch, point, demand))
     return np.minimum(hard, np.where(rule_idle, np.inf, _landing_margin(batch, point)))
@@ -208,13 +93,13 @@ def _hard_ending(margins: _Margins) -> Ints:
 
 def _locate(
     batch: FlightBatch,
-    at: _Point,
-    demand: _Demand,
+    at: Point,
+    demand: Demand,
     rule_idle: Bools,
     slope: Floats,
     step: Floats,
     margin_end: Floats,
-) -> tuple[Floats, _Point]:
+) -> tuple[Floats, Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
     low, high = np.zeros_like(step), step.copy()
     value_low, value_high = _watched(batch, at, demand, rule_idle), margin_end.copy()
@@ -243,7 +128,7 @@ class _Recorder:
         self._flights: list[Ints] = []
         self._tables: list[Floats] = []
 
-    def add(self, flights: Ints, time_s: Floats, block: Ints, point: _Point, mask: Bools) -> None:
+    def add(self, flights: Ints, time_s: Floats, block: Ints, point: Point, mask: Bools) -> None:
         state = point.state
         table = np.stack(
             [time_s, block, state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v,
@@ -327,7 +212,7 @@ class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
     def __init__(self, batch: FlightBatch, recorder: _Recorder | None) -> None:
-        self.blocks = _Blocks(batch)
+        self.blocks = Blocks(batch)
         self.batch = batch.without_blocks()
         self.summary = _Summary(batch)
         self.recorder = recorder
@@ -345,7 +230,7 @@ class _Flying:
         self.parked_step, self.parked_margin = np.zeros((2, n))
         self.state = _copied(batch.start)
         self.demand = self.blocks.demand(self.index, self.block)
-        self.point = _evaluate(self.batch, self.state, self.demand)
+        self.point = evaluate(self.batch, self.state, self.demand)
         self.enter_block(np.ones(n, bool))
 
     @property
@@ -365,7 +250,7 @@ class _Flying:
             self.block = np.minimum(self.block, last)
         self.block_end = np.where(mask, self.time + self.blocks.seconds(self.index, self.block), self.block_end)
         self.demand = self.blocks.demand(self.index, self.block)
-        point = _evaluate(self.batch, self.state, self.demand)
+        point = evaluate(self.batch, self.state, self.demand)
         self.point = point if mask.all() else self.point.merged(mask, point)
         self.pace = np.where(mask, FIRST_STEP_S, self.pace)
         self.slope = np.where(mask, 0.0, self.slope)
@@ -463,7 +348,7 @@ class _Flying:
         if self.active and changed.any():
             self.enter_block(changed)
 
-    def _commit(self, moved: Bools, step: Floats, end: _Point) -> None:
+    def _commit(self, moved: Bools, step: Floats, end: Point) -> None:
         energy = 0.5 * step * self.batch.parallel * (
             self.point.current * self.point.bus_v + end.current * end.bus_v
         )  # fmt: skip
@@ -506,7 +391,7 @@ class _Flying:
             self.demand = self.blocks.demand(self.index, self.block)
 
 
-def _scattered(into: _Point, some: Ints, part: _Point) -> _Point:
+def _scattered(into: Point, some: Ints, part: Point) -> Point:
     mask = np.zeros(len(into.current), bool)
     mask[some] = True
     wide = np.zeros(len(mask), np.intp)
