@@ -515,6 +515,14 @@ def test_the_table_goes_out_as_csv_and_as_text() -> None:
     assert len(text) == 3
 
 
+def test_throttle_in_hover_is_that_of_a_hover_flown_on_a_full_pack() -> None:
+    hovering = complete(flown=mission(Block(kind="hover", duration_s=60), LANDING), conditions=Conditions(wind_m_s=3))
+    space = Space.around(hovering, parallel=(2, 4), series=(4, 6))
+    found = fly_rows(space, space.rows, 1.0)
+    flown = [float(answer(space.design(row)).series.throttle[0]) for row in space.rows.tolist()]
+    assert found.hover_throttle == pytest.approx(flown, rel=1e-9)
+
+
 def test_a_load_that_restarts_at_switch_on_excludes() -> None:
     starved = craft(loads=(Load(name="big radio", power_w=4, startup_w=400, min_input_v=10),))
     space = Space.around(complete(carrier=starved, flown=mission(Block(kind="hover", duration_s=30))), parallel=(1, 12),

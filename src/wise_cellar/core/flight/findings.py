@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
+
+import numpy as np
 
 from wise_cellar.core.cells import Verdict, sheet_claims
 from wise_cellar.core.documents import BlockKind, CompleteDesign
@@ -11,6 +12,7 @@ from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.pack_findings import pack_findings
 from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
 from wise_cellar.core.flight.wing_flight import wing_findings
+from wise_cellar.core.physics.cell import voltage_under_power
 from wise_cellar.core.units import format_minutes, format_share
 
 WARM_C = 50.0
@@ -76,15 +78,15 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 
 def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    """Loads that draw more while they start, before take-off: V = E/2 + √(E²/4 − P·R) must keep all of them up."""
+    """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
     series = complete.design.recipe.series_count
     rest = series * float(answer.series.resting_v[0])
     inner = answer.cell_dcir_ohm * series / complete.design.recipe.parallel_count + answer.build.wiring_ohm
     for place, load in enumerate(complete.craft.loads):
         if load.startup_w <= load.power_w:
             continue
-        room = rest**2 / 4 - (complete.craft.load_w - load.bus_power_w + load.startup_w) * inner
-        volts = rest / 2 + math.sqrt(room) if room > 0 else 0.0
+        watts = complete.craft.load_w - load.bus_power_w + load.startup_w
+        volts = float(voltage_under_power(np.array(rest), np.array(inner), np.array(watts)))
         stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
         if stopped:
             yield over(

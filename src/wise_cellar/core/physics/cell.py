@@ -132,6 +132,12 @@ def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -
     return current, discriminant
 
 
+def voltage_under_power(emf_v: Floats, resistance: Floats, power_w: Floats) -> Floats:
+    """Voltage outside ``resistance`` while ``power_w`` is drawn: V = E/2 + √(E²/4 − P·R); 0 where it cannot be."""
+    room = emf_v**2 / 4 - power_w * resistance
+    return np.where(room > 0, emf_v / 2 + np.sqrt(np.maximum(room, 0.0)), 0.0)
+
+
 Filter = tuple[Floats, Floats, Floats]
 """Weights of a constant and of a ramp, and the decay."""
 SteadyFilters = tuple[Filter, Filter]

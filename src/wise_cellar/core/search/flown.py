@@ -9,6 +9,7 @@ import numpy as np
 
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
+from wise_cellar.core.flight.balance import Blocks, evaluate
 from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
 from wise_cellar.core.flight.plan import StepArrays
@@ -192,16 +193,14 @@ def _strip_fits(lowered: LoweredRows) -> Floats:
 def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Volts that the motors need in a hover over what the full pack gives in it."""
     power, motor_v = lowered.carrier.step_power(batch.weight_n[:, None], lowered.space.hover)
-    emf = law.electromotive_v(batch.cell, batch.start)
-    inner = law.resistance_ohm(batch.cell, batch.start)
-    outer = batch.wiring_ohm * batch.parallel / batch.series
-    bus_w = power[:, 0] + batch.load_w
-    current, _ = law.constant_power_current(emf, inner + outer, bus_w / (batch.series * batch.parallel))
-    return np.asarray(motor_v[:, 0] / (batch.series * (emf - current * (inner + outer))))
+    hover = batch.one_block(1.0, power_w=power[:, 0] + batch.load_w)
+    every = np.arange(batch.flights)
+    bus_v = evaluate(hover, hover.start, Blocks(hover).demand(every, np.zeros_like(every))).bus_v
+    return np.asarray(motor_v[:, 0] / bus_v)
 
 
 def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
-    """Least bus volts while any load starts, V = E/2 + √(E²/4 − P·R); infinite where none draws more at its start."""
+    """Least bus volts while any load starts; infinite where none draws more at its start."""
     craft = lowered.complete.craft
     slope = lowered.of_cells(half_charge_slope)
     rest = batch.series * batch.cell.ocv(batch.start.soc)
@@ -209,6 +208,6 @@ def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     volts = np.full(batch.flights, np.inf)
     for load in craft.loads:
         if load.startup_w > load.power_w:
-            room = rest**2 / 4 - (craft.load_w - load.bus_power_w + load.startup_w) * inner
-            volts = np.minimum(volts, np.where(room > 0, rest / 2 + np.sqrt(np.maximum(room, 0.0)), 0.0))
+            watts = np.array(craft.load_w - load.bus_power_w + load.startup_w)
+            volts = np.minimum(volts, law.voltage_under_power(rest, inner, watts))
     return volts
