@@ -8,6 +8,7 @@ import numpy as np
 
 from wise_cellar.core.documents import (
     Block,
+    Branch,
     CellType,
     CompleteDesign,
     Conditions,
@@ -94,6 +95,19 @@ LANDING = Block(kind="landing", duration_s=30)
 
 def cruise(seconds: float | None = None, airspeed: float = 9) -> Block:
     return Block(kind="cruise", duration_s=seconds, airspeed_m_s=airspeed)
+
+
+def beside(design: CompleteDesign, *others: tuple[CellType, dict[str, Any]]) -> CompleteDesign:
+    """The design with more packs on its bus: each its cell type, and what differs from a pack of the design's recipe."""
+    branches = []
+    for number, (cell, changes) in enumerate(others):
+        recipe = {"recipe": design.design.recipe, "cooling": design.design.conditions.cooling}
+        branches.append(Branch(**({"name": f"pack {number + 2}", "cell_type_id": cell.id} | recipe | changes)))
+    cells = {cell.id: cell for cell, _ in others}
+    return CompleteDesign(
+        design=design.design.model_copy(update={"beside": tuple(branches)}),
+        craft=design.craft, cell_type=design.cell_type, mission=design.mission, beside_cells=tuple(cells.values()),
+    )  # fmt: skip
 
 
 def complete(

@@ -180,4 +180,4 @@ def test_designs_and_craft_of_version_1_are_read() -> None:
         del old["design"]["recipe"]["leads"][added]
     read = CompleteDesign.from_data(old)
     assert read == complete()
-    assert (read.design.schema_version, read.craft.schema_version) == (3, 3)
+    assert (read.design.schema_version, read.craft.schema_version) == (4, 3)

@@ -31,7 +31,8 @@ from wise_cellar.core.pack import (
     RunKind,
     arrange,
     build_pack,
-    chain,
+    craft_links,
+    pack_links,
     shape_of,
     spare_mm,
     stow,
@@ -234,7 +235,8 @@ def test_every_ledger_line_names_a_field() -> None:
 
 
 def links(build: PackBuild, cruise: float, punch: float, seconds: float) -> tuple[Link, ...]:
-    return chain(build, craft(), PackCurrents(cruise, punch, seconds))
+    currents = PackCurrents(cruise, punch, seconds)
+    return (*pack_links(build, currents), *craft_links(craft(), currents))
 
 
 def link_of(name: str, cruise: float, punch: float, pack: PackRecipe | None = None, seconds: float = 4.0) -> Link:

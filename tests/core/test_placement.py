@@ -245,7 +245,7 @@ def test_balance_point_by_hand() -> None:
     """1 150 g at −6 mm and a pack of P g at +20 mm: (1150·(−6) + P·20)/(1150 + P); wanted 0, ballast at −100 mm."""
     heavy = craft(balance=Balance(dry_mm=-6, bay_mm=20, wanted_mm=0, tolerance_mm=3, ballast_at_mm=-100))
     build = build_pack(PackRecipe(series_count=4, parallel_count=1, bands=1), CELL)
-    point = balance_of(heavy, build.recipe, build)
+    point = balance_of(complete(cell=CELL, carrier=heavy, parallel_count=1), build)
     assert point is not None
     after = (1150 * -6 + build.mass_g * 20) / (1150 + build.mass_g)
     assert (point.before_mm, point.after_mm) == (-6, pytest.approx(after))
@@ -271,7 +271,7 @@ def test_moving_the_pack_moves_the_balance_point_and_being_off_is_told() -> None
 
 def test_alternatives_are_ranked_by_fit_then_strip() -> None:
     flying = craft(bay=Bay(length_mm=150, width_mm=75, height_mm=80))
-    found = alternatives(PackRecipe(series_count=4, parallel_count=3), CELL, flying)
+    found = alternatives(complete(cell=CELL, carrier=flying))
     assert [way.fits for way in found] == sorted((way.fits for way in found), reverse=True)
     fitting = [way.strip_mm for way in found if way.fits]
     assert fitting == sorted(fitting)
@@ -283,16 +283,15 @@ def test_alternatives_are_ranked_by_fit_then_strip() -> None:
 
 
 def test_where_nothing_fits_the_largest_pack_that_does_is_named() -> None:
-    recipe = PackRecipe(series_count=4, parallel_count=3)
-    small = craft(bay=Bay(length_mm=100, width_mm=45, height_mm=75))
-    assert not any(way.fits for way in alternatives(recipe, CELL, small))
-    best = largest_that_fits(recipe, CELL, small)
+    small = complete(cell=CELL, carrier=craft(bay=Bay(length_mm=100, width_mm=45, height_mm=75)))
+    assert not any(way.fits for way in alternatives(small))
+    best = largest_that_fits(small)
     assert best is not None
     assert (best.recipe.series_count, best.recipe.parallel_count) == (4, 2)
     assert best.fits
     tiny = craft(bay=Bay(length_mm=15, width_mm=15, height_mm=15))
-    assert largest_that_fits(recipe, CELL, tiny) is None
+    assert largest_that_fits(complete(cell=CELL, carrier=tiny)) is None
 
 
 def test_packs_that_lie_one_way_offer_no_others() -> None:
-    assert alternatives(PackRecipe(series_count=2), whole_pack(), craft()) == ()
+    assert alternatives(complete(cell=whole_pack(), series_count=2)) == ()

@@ -453,9 +453,7 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
     assert "tells no balance point yet" in pack.controls.balance_words.text()
     window.session.edit("craft.balance", Balance(dry_mm=-12, bay_mm=0, tolerance_mm=3, ballast_at_mm=150))
     assert "behind where it should" in said(pack)
-    point = balance_of(
-        window.session.complete.craft, window.session.complete.design.recipe, window.session.answer.build
-    )
+    point = balance_of(window.session.complete, window.session.answer.build)
     assert point is not None
     assert f"{point.ballast_g:.0f} g of ballast 150 mm ahead would bring it back" in pack.controls.balance_words.text()
     window.session.edit("craft.bay.keep_outs", ())

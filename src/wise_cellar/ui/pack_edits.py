@@ -63,4 +63,4 @@ def _places(session: Session) -> tuple[OwnPlace, ...]:
 def _square(session: Session) -> PackLayout:
     flat = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None}
     recipe = session.complete.design.recipe.model_copy(update=flat)
-    return arrange(recipe, shape_of(session.complete.cell_type), session.complete.craft.bay)
+    return arrange(recipe, shape_of(session.complete.cell_type), session.complete.bay)

@@ -87,16 +87,24 @@ class Session(QObject):
 
     def edit(self, path: str, value: Any, label: str = "") -> None:
         """Set one field of the present design, craft, cell type or mission."""
-        if path in REFERENCES:
-            after = self._assembled(self.complete.design.model_copy(update={path.split(".")[1]: value}))
-        else:
-            after = replaced(self.complete, path, value)
+        changed = self._changed(path, value)
+        # What a design names changes with it: craft, mission, cell types of all its packs.
+        design = changed if isinstance(changed, Design) else self.complete.design
+        after = self._assembled(design, {(type(changed), getattr(changed, "id", "")): changed})
         if after == self.complete:
             return
         answered = answer(after)
-        root = path.split(".")[0]
-        self._write(label or _label(path), [getattr(after, root)])
+        self._write(label or _label(path), [changed])
         self._become(after, answered)
+
+    def _changed(self, path: str, value: Any) -> Any:
+        """The document that holds the field at ``path``, with the field set."""
+        parts = path.split(".")
+        depth = 2 if parts[0] == "beside_cells" else 1
+        present, inside = value_at(self.complete, ".".join(parts[:depth])), ".".join(parts[depth:])
+        if inside:
+            return replaced(present, inside, value)
+        return value if isinstance(value, Document) else type(present).from_data(value)
 
     def step(self, path: str, by: int) -> bool:
         """Step a whole-number field, kept inside its bounds; ``False`` at an end."""
@@ -158,14 +166,22 @@ class Session(QObject):
         """
         if isinstance(document, CompleteDesign):
             craft, cell = self.placed(document.craft), self.placed(document.cell_type)
+            others = {other.id: self.placed(other) for other in document.beside_cells}
+            beside = tuple(
+                branch.model_copy(update={"cell_type_id": others[branch.cell_type_id].id})
+                for branch in document.design.beside
+            )
             bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
             mission = self.placed(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
             design = self.placed(
                 document.design.model_copy(
-                    update={"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id}
+                    update={
+                        "craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id, "beside": beside,
+                    }
                 )
-            )
-            self.commit(f"Import {design.name}", [craft, cell, mission, design], show=design.id)
+            )  # fmt: skip
+            every = [craft, cell, *others.values(), mission, design]
+            self.commit(f"Import {design.name}", every, show=design.id)
             return
         settled = self.placed(document)
         self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
@@ -217,16 +233,21 @@ class Session(QObject):
 
     def _assembled(self, design: Design, fresh: Mapping[Any, Any] | None = None) -> CompleteDesign:
         """The design with the documents it names; those in ``fresh``, by kind and identifier, come first."""
-        parts: dict[str, Any] = {}
-        for path, model in REFERENCES.items():
-            name = path.split(".")[1]
-            identifier = getattr(design, name)
+
+        def named(model: type[Any], identifier: str, kind: str) -> Any:
             found = (fresh or {}).get((model, identifier)) or self.all(model).get(identifier)
             if found is None:
-                kind = _PART_OF_ROOT[name.removesuffix("_id")]
                 raise DocumentError(f"Design {design.name} names a {kind} “{identifier}” that is not in the workspace.")
-            parts[name.removesuffix("_id")] = found
-        return CompleteDesign(design=design, **parts)
+            return found
+
+        parts: dict[str, Any] = {"design": design}
+        for path, model in REFERENCES.items():
+            name = path.split(".")[1]
+            root = name.removesuffix("_id")
+            parts[root] = named(model, getattr(design, name), _PART_OF_ROOT[root])
+        beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
+        parts["beside_cells"] = tuple(named(CellType, identifier, "cell type") for identifier in beside)
+        return CompleteDesign.from_data(parts)
 
     def _show(self, complete: CompleteDesign) -> None:
         answered = answer(complete)

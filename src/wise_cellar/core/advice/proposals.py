@@ -55,7 +55,7 @@ def _changed(recipe: PackRecipe, part: str = "", **changes: Any) -> PackRecipe:
 
 
 def _sparing(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
-    for link in answer.links:
+    for link in answer.recipe_links:
         if link.worst_share <= CLEAR:
             continue
         if link.kind in (LinkKind.STRIP, LinkKind.BUS):

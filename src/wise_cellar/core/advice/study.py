@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wise_cellar.core.advice.proposals import CLEAR, Proposal, Target, proposals
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer, FlightBatch, fly, lower, lower_one
+from wise_cellar.core.flight import Answer, FlightBatch, FlightTraces, fly, lower, lower_one
+from wise_cellar.core.flight.bus_links import bus_links, pack_currents
 from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
 from wise_cellar.core.flight.punch import punch_from
-from wise_cellar.core.pack import Alternative, PackCurrents, alternatives, chain, largest_that_fits
+from wise_cellar.core.flight.result import weakest
+from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, largest_that_fits
 
 CELLS = "Cells"
 NO_RESISTANCE = 1e-3
@@ -58,16 +60,15 @@ class PackStudy:
 
 def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
     """Fly the present design without each of its resistances, and with every proposal."""
-    recipe, craft = complete.design.recipe, complete.craft
-    flown = _flown(complete, answer, proposals(recipe, answer))
-    ways = alternatives(recipe, complete.cell_type, craft)
+    flown = _flown(complete, answer, proposals(complete.design.recipe, answer))
+    ways = alternatives(complete)
     nothing_fits = bool(ways) and not any(way.fits for way in ways)
     return PackStudy(
         lost_s=_lost(complete, answer),
         cure=_cure(answer, flown),
         worth=_worth(flown),
         alternatives=ways,
-        largest=largest_that_fits(recipe, complete.cell_type, craft) if nothing_fits else None,
+        largest=largest_that_fits(complete) if nothing_fits else None,
     )
 
 
@@ -75,9 +76,11 @@ def _lost(complete: CompleteDesign, answer: Answer) -> dict[str, float]:
     entries = answer.build.resistances
     one = lower([lower_one(complete, answer.factor)])
     wide = one.take(np.zeros(len(entries) + 1, np.intp))
-    cell_share = np.ones(len(entries) + 1)
-    cell_share[0] = NO_RESISTANCE
-    saved = np.array([0.0, *(entry.ohm for entry in entries)])
+    shape = wide.start.soc.shape
+    cell_share, saved = np.ones(shape), np.zeros(shape)
+    # Of several packs the recipe's is the first.
+    np.atleast_2d(cell_share)[0, 0] = NO_RESISTANCE
+    np.atleast_2d(saved)[0, 1:] = [entry.ohm for entry in entries]
     free = replace(
         wide,
         wiring_ohm=np.maximum(wide.wiring_ohm - saved, 0.0),
@@ -98,15 +101,16 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
     ]  # fmt: skip
     batch = lower(designs)
     traces = fly(batch)
-    currents = _currents(complete, designs, batch, traces.cruise_current_a, traces.punch_current_a)
+    chains = _chains(complete, designs, batch, traces)
     limit = complete.craft.max_takeoff_mass_g
-    over = {link.kind for link in answer.links if link.worst_share > 1}
+    over = {(link.pack, link.kind) for link in answer.links if link.worst_share > 1}
+    governing = weakest(answer.recipe_links)
     found = []
-    for place, (proposal, design) in enumerate(zip(wanted, designs, strict=True)):
-        links = chain(design.build, complete.craft, currents[place])
-        spared = next((link for link in answer.links if link.name == proposal.link), answer.weak_link)
-        harm = any(link.worst_share > 1 and link.kind not in over for link in links)
+    for place, (proposal, design, links) in enumerate(zip(wanted, designs, chains, strict=True)):
+        spared = next((link for link in answer.links if link.name == proposal.link), governing)
+        harm = any(link.worst_share > 1 and (link.pack, link.kind) not in over for link in links)
         heavy = limit is not None and design.takeoff_mass_g > max(limit, answer.takeoff_mass_g)
+        after = [link.worst_share for link in links if (link.pack, link.kind) == (spared.pack, spared.kind)]
         found.append(
             (
                 Outcome(
@@ -115,7 +119,7 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
                     design.takeoff_mass_g - answer.takeoff_mass_g,
                     spared.name,
                     spared.worst_share,
-                    max((link.worst_share for link in links if link.kind is spared.kind), default=0.0),
+                    max(after, default=0.0),
                 ),
                 harm or heavy,
             )
@@ -123,26 +127,24 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
     return found
 
 
-def _currents(
-    complete: CompleteDesign,
-    designs: Sequence[LoweredDesign],
-    batch: FlightBatch,
-    cruise: np.ndarray,
-    punch: np.ndarray,
-) -> list[PackCurrents]:
-    """As the answer has them: cruise, and the greater of the flight's own punch and one at the start."""
+def _chains(
+    complete: CompleteDesign, designs: Sequence[LoweredDesign], batch: FlightBatch, traces: FlightTraces
+) -> Iterator[tuple[Link, ...]]:
+    """The chain of each design: cruise, and the greater of the flight's own punch and one at the start."""
     seconds = punch_seconds(complete)
-    first = punch_from(batch, batch.start, seconds, np.arange(len(designs))).current_a
-    most = np.maximum(first, punch) * batch.parallel
-    return [
-        PackCurrents(float(one), float(other), seconds)
-        for one, other in zip(cruise * batch.parallel, most, strict=True)
-    ]
+    first = punch_from(batch, batch.start, seconds, np.arange(len(designs)))
+    cruise = np.atleast_2d(traces.cruise_current_a)
+    punch = np.atleast_2d(np.maximum(first.current_a, traces.punch_current_a))
+    bus = np.maximum(first.bus_a, traces.punch_bus_a)
+    for place, design in enumerate(designs):
+        its = pack_currents(design.packs, cruise[:, place], punch[:, place], seconds)
+        together = PackCurrents(float(traces.cruise_bus_a[place]), float(bus[place]), seconds)
+        yield bus_links(design.packs, complete.craft, its, together)
 
 
 def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | None:
     """The lightest change that clears the weakest link; failing that the lightest that takes it under its limit."""
-    weak = answer.weak_link
+    weak = weakest(answer.recipe_links)
     if weak.worst_share <= CLEAR:
         return None
     meant = [o for o, harm in flown if o.proposal.target is Target.LINK and o.link == weak.name and not harm]

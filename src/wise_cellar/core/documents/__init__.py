@@ -1,6 +1,7 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
+from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carried
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
@@ -22,6 +23,7 @@ from wise_cellar.core.documents.mission import (
     ENDLESS_KINDS,
     Block,
     BlockKind,
+    CounterSees,
     LandingBasis,
     LandingPolicy,
     LandingRule,
@@ -53,7 +55,9 @@ from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, Sta
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
+    "ALONE",
     "ENDLESS_KINDS",
+    "MOST_BESIDE",
     "Arrangement",
     "Balance",
     "BalanceLead",
@@ -61,6 +65,8 @@ __all__ = [
     "BenchResult",
     "Block",
     "BlockKind",
+    "Branch",
+    "Carried",
     "CellTable",
     "CellType",
     "ChargeUnit",
@@ -70,6 +76,7 @@ __all__ = [
     "ConnectorClass",
     "Converter",
     "Cooling",
+    "CounterSees",
     "Craft",
     "CurveResidual",
     "Design",

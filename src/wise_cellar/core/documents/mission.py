@@ -180,6 +180,13 @@ class LandingBasis(StrEnum):
     COUNTER = "the craft's own counter"
 
 
+class CounterSees(StrEnum):
+    """Which charge the craft's own counter holds against the capacity it goes by."""
+
+    OWN = "what its own battery gives"
+    ALL = "all charge, as if its own battery gave it"
+
+
 class LandingRule(Document):
     """When to land: by default when the loaded voltage at cruise stays at or below a threshold for ``hold_s``."""
 
@@ -200,8 +207,11 @@ class LandingRule(Document):
     )
     counter_mah: float | None = Field(
         None, gt=50, le=500000, title="capacity of the counter",
-        description="What the craft believes to carry. Empty: the pack's label.",
+        description="What the craft believes to carry. Empty: the label of its own battery, or of the pack.",
     )  # fmt: skip
+    counter_sees: CounterSees = Field(
+        CounterSees.OWN, title="the counter sees", description="Where an auxiliary stands beside its own battery."
+    )
 
     def threshold_v(self, *, polymer: bool) -> float:
         """Loaded volts a cell at which the rule calls, for a polymer or a cylindrical cell."""

@@ -1,4 +1,10 @@
-"""One moment of a batch: what the present blocks ask for, and the current and voltages that this draws."""
+"""One moment of a batch: what the present blocks ask for, and the currents and voltages that this draws.
+
+Packs in parallel share one bus voltage. Each is a Thevenin source, S·E behind S·r/P with r the resistance of a cell and
+its share of the wiring; by Millman's theorem all together are one source with E = Σ(E_b·P_b/r_b)/Σ(P_b/r_b) behind
+r = 1/Σ(P_b/r_b), volts and ohms for each cell in series. That source meets the demand, and each pack gives
+P_b·(E_b − V)/r_b, which is negative where the others charge it.
+"""
 
 from __future__ import annotations
 
@@ -19,8 +25,10 @@ class Point:
 
     state: CellState
     current: Floats
+    """Of one cell, of a pack ``(branches, flights)`` where there are several; so are ``cell_v`` and ``heat_w``."""
     cell_v: Floats
     bus_v: Floats
+    bus_a: Floats
     heat_w: Floats
     supply: Floats
     """Discriminant of the power balance; negative where the power cannot be had."""
@@ -33,6 +41,7 @@ class Point:
             pick(mask, other.current, self.current),
             pick(mask, other.cell_v, self.cell_v),
             pick(mask, other.bus_v, self.bus_v),
+            pick(mask, other.bus_a, self.bus_a),
             pick(mask, other.heat_w, self.heat_w),
             pick(mask, other.supply, self.supply),
         )
@@ -40,8 +49,8 @@ class Point:
     def take(self, flights: Ints | Bools) -> Point:
         """Of some of the flights."""
         return Point(
-            self.state.take(flights), self.current[flights], self.cell_v[flights], self.bus_v[flights],
-            self.heat_w[flights], self.supply[flights],
+            self.state.take(flights), self.current[..., flights], self.cell_v[..., flights], self.bus_v[flights],
+            self.bus_a[flights], self.heat_w[..., flights], self.supply[flights],
         )  # fmt: skip
 
 
@@ -107,27 +116,63 @@ class Blocks:
 
 
 def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
-    """Current and voltages that the demand draws in ``state``."""
+    """Currents and voltages that the demand draws in ``state``."""
     emf = law.electromotive_v(batch.cell, state)
     inner = law.resistance_ohm(batch.cell, state)
     outer = batch.wiring_ohm * batch.parallel / batch.series
-    cells = batch.series * batch.parallel
-    current, supply = law.constant_power_current(emf, inner + outer, demand.power_w / cells)
+    source_v, source_ohm = _as_one(emf, inner + outer, batch.parallel)
+    bus_a, supply = law.constant_power_current(source_v, source_ohm, demand.power_w / batch.series)
     if demand.throttled.size:
         some = demand.throttled
-        series, parallel = batch.series[some], batch.parallel[some]
-        source = series * (inner[some] + outer[some]) / parallel
-        pack_a = throttle_current_a(
-            batch.drive.take(some), demand.duty[some], series * emf[some], source, batch.load_w[some],
-            demand.slip[some],
+        series = batch.series[some]
+        bus_a[some] = throttle_current_a(
+            batch.drive.take(some), demand.duty[some], series * source_v[some], series * source_ohm[some],
+            batch.load_w[some], demand.slip[some],
         )  # fmt: skip
-        current[some] = pack_a / parallel
         supply[some] = 1.0
     if demand.holding.size:
         some = demand.holding
-        current[some] = demand.held_a[some]
+        parallel = batch.parallel if batch.parallel.ndim == 1 else batch.parallel[0]
+        bus_a[some] = demand.held_a[some] * parallel[some]
         supply[some] = 1.0
+    bus_cell_v = source_v - bus_a * source_ohm
+    if emf.ndim == 1:
+        current = bus_a / batch.parallel
+    else:
+        current = np.where(batch.parallel > 0, (emf - bus_cell_v) / (inner + outer), 0.0)
     cell_v = emf - current * inner
-    bus_v = batch.series * (cell_v - current * outer)
     heat = current * (batch.cell.ocv(state.soc) - cell_v)
-    return Point(state, current, cell_v, bus_v, heat, supply)
+    return Point(state, current, cell_v, batch.series * bus_cell_v, bus_a, heat, supply)
+
+
+def _as_one(emf_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:
+    """The one source that all packs together are: volts and ohms for each cell in series, of shape ``(flights,)``."""
+    if emf_v.ndim == 1:
+        return emf_v, string_ohm / parallel
+    conductance = parallel / string_ohm
+    total = conductance.sum(axis=0)
+    return (conductance * emf_v).sum(axis=0) / total, 1.0 / total
+
+
+@dataclass(frozen=True)
+class RestingSource:
+    """All packs as one source to a load that starts after a rest: volts of the bus and ohms behind them."""
+
+    volts: Floats
+    ohm: Floats
+
+
+def at_rest(batch: FlightBatch, ocv_slope_v: Floats) -> RestingSource:
+    """The packs at the start, each behind its resistance to a 10 s pulse and its wiring, of shape ``(flights,)``.
+
+    ``ocv_slope_v`` is dOCV/dz of each pack's cell at half charge.
+    """
+    pulse = law.pulse_resistance_ohm(batch.cell, ocv_slope_v)
+    outer = batch.wiring_ohm * batch.parallel / batch.series
+    volts, ohm = _as_one(batch.rest_v, pulse + outer, batch.parallel)
+    return RestingSource(batch.series * volts, batch.series * ohm)
+
+
+def over_packs(least: Floats) -> Floats:
+    """The least value of any pack, of shape ``(flights,)``."""
+    return least if least.ndim == 1 else np.asarray(least.min(axis=0))

@@ -1,6 +1,8 @@
 """The arrays a batch of flights is flown from, and the arrays it leaves behind.
 
-Every array has a leading axis of flights. Blocks are a second axis where there are any.
+Every array has an axis of flights; blocks are a second one after it. Where packs in parallel share the bus, what
+belongs to one of them has an axis of branches *before* the flights, so that every law broadcasts; a batch of flights
+with one pack each goes without it. ``np.atleast_2d`` of such an array has it always.
 """
 
 from __future__ import annotations
@@ -27,9 +29,16 @@ class Ending(IntEnum):
     NO_POWER = 5
 
 
+PER_BRANCH = ("parallel", "wiring_ohm", "cut_off_v", "counted")
+
+
 @dataclass(frozen=True)
 class FlightBatch:
-    """Flights ready to be flown, SI. Shapes: ``(flights,)``, or ``(flights, blocks)`` where said."""
+    """Flights ready to be flown, SI. Shapes: ``(flights,)``, or ``(flights, blocks)`` where said.
+
+    ``cell``, ``start``, ``parallel``, ``wiring_ohm``, ``cut_off_v`` and ``counted`` belong to a pack: ``(branches,
+    flights)`` where several share the bus. A branch with nothing in parallel is not there.
+    """
 
     cell: CellParameters
     start: CellState
@@ -37,7 +46,7 @@ class FlightBatch:
     series: Floats
     parallel: Floats
     wiring_ohm: Floats
-    """Between the cells and the craft, at pack level."""
+    """Between the cells and the bus, at pack level."""
     weight_n: Floats
     thrust_wanted_n: Floats
     """What the thrust margin is counted over: the weight, or the drag of a wing in its cruise."""
@@ -55,7 +64,9 @@ class FlightBatch:
     landing_rest_v: Floats
     """Resting volts of a cell at which it calls; minus infinity where it goes by something else, as below."""
     landing_soc: Floats
-    """State of charge at which it calls."""
+    """State of charge at which it calls, the mean of the packs that are counted by what each holds."""
+    counted: Floats
+    """What each pack counts in it, 1 in all."""
     block_s: Floats
     """(flights, blocks) Duration; infinite for "until landing"; 0 for a block that pads a shorter mission."""
     block_w: Floats
@@ -80,13 +91,31 @@ class FlightBatch:
         """How many."""
         return len(self.series)
 
+    @property
+    def rest_v(self) -> Floats:
+        """Resting volts a cell of every pack at the start."""
+        return self.cell.ocv(self.start.soc)
+
     def take(self, flights: Ints) -> FlightBatch:
         """Some of the flights."""
         changed: dict[str, Any] = {}
         for field in fields(self):
             value = getattr(self, field.name)
-            changed[field.name] = value[flights] if isinstance(value, np.ndarray) else value.take(flights)
+            if not isinstance(value, np.ndarray):
+                changed[field.name] = value.take(flights)
+            elif field.name in PER_BRANCH:
+                changed[field.name] = value[..., flights]
+            else:
+                changed[field.name] = value[flights]
         return replace(self, **changed)
+
+    def of_pack(self, place: int) -> FlightBatch:
+        """The same flights with one of their packs alone on the bus."""
+        if self.parallel.ndim == 1:
+            return self
+        own = {name: getattr(self, name)[place] for name in PER_BRANCH}
+        own["counted"] = np.ones(self.flights)
+        return replace(self, cell=self.cell.of_pack(place), start=self.start.of_pack(place), **own)
 
     def without_blocks(self) -> FlightBatch:
         """The same flights with no block: cheap to :meth:`take` from."""
@@ -103,8 +132,9 @@ class FlightBatch:
     ) -> FlightBatch:
         """The same flights with one block of ``seconds`` and no limit but the cell's own minimum.
 
-        ``power_w``, shape ``(flights,)``, is held at the bus, or ``cell_current_a`` by each cell; without either the
-        block is full throttle, at the flight's own airspeed unless ``slip_rev_s`` says another.
+        ``power_w``, shape ``(flights,)``, is held at the bus, or ``cell_current_a`` by each cell of the first pack,
+        times as many as it has in parallel, by all packs together; without either the block is full throttle, at the
+        flight's own airspeed unless ``slip_rev_s`` says another.
         """
         throttle = power_w is None and cell_current_a is None
         shape, never = (self.flights, 1), np.full(self.flights, -np.inf)
@@ -128,7 +158,8 @@ class FlightBatch:
 
 @dataclass(frozen=True)
 class Trace:
-    """One recorded flight, every array of shape ``(points,)``; a step in a value stands as two points of one time."""
+    """One recorded flight, every array of shape ``(points,)``, of a pack ``(branches, points)`` where there are
+    several; a step in a value stands as two points of one time."""
 
     time_s: Floats
     block: Ints
@@ -139,11 +170,13 @@ class Trace:
     """Under load, at the cell."""
     bus_v: Floats
     """Under load, at the craft's side of the connector."""
+    bus_a: Floats
+    """Of all packs together."""
 
 
 @dataclass(frozen=True)
 class FlightTraces:
-    """What a batch leaves behind. Shapes ``(flights,)``."""
+    """What a batch leaves behind. Shapes ``(flights,)``; of a pack ``(branches, flights)`` where there are several."""
 
     end_s: Floats
     airborne_s: Floats
@@ -162,12 +195,35 @@ class FlightTraces:
     """Greatest current of one cell in any block but a punch."""
     punch_current_a: Floats
     """Greatest current of one cell in a punch; 0 where none was flown."""
+    taken_current_a: Floats
+    """Greatest current that one cell took back from the other packs; 0 where none did."""
+    cruise_bus_a: Floats
+    """Greatest current of all packs together in any block but a punch."""
+    punch_bus_a: Floats
     hottest_k: Floats
     coldest_k: Floats
     charge_c: Floats
-    """Charge given by one cell."""
+    """Charge given by one cell, less what it took back."""
     energy_j: Floats
-    """Energy given at the craft's side of the connector."""
+    """Energy that a pack gave at the craft's side of the connector, less what it took back."""
     steps: int
     trace: tuple[Trace, ...] = ()
     """Recorded flights, in order; empty unless asked for."""
+
+    @property
+    def bus_energy_j(self) -> Floats:
+        """Energy of all packs together."""
+        return np.asarray(np.atleast_2d(self.energy_j).sum(axis=0))
+
+    def of_pack(self, place: int) -> FlightTraces:
+        """Of one of the packs, where there are several; recorded flights aside."""
+        if self.energy_j.ndim == 1:
+            return self
+        changed: dict[str, Any] = {}
+        for field in fields(self):
+            value = getattr(self, field.name)
+            if isinstance(value, CellState):
+                changed[field.name] = value.of_pack(place)
+            elif isinstance(value, np.ndarray) and value.ndim > 1:
+                changed[field.name] = value[place]
+        return replace(self, **changed, trace=())

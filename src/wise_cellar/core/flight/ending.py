@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import CompleteDesign, LandingBasis, Load
+import numpy as np
+
+from wise_cellar.core.documents import ALONE, CompleteDesign, LandingBasis, Load
 from wise_cellar.core.flight.batch import Ending, FlightTraces
 
 
@@ -49,18 +51,22 @@ def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
 def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
     """The reason why the batch's only flight ended."""
     ending = Ending(int(flown.ending[0]))
-    cell, rule = complete.cell_type, complete.design.landing
+    rule = complete.design.landing
     if ending is Ending.RESERVE_REACHED:
         words = "its own counter says empty" if rule.basis is LandingBasis.COUNTER else "the reserve is reached"
         return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
+        volts = np.atleast_2d(flown.end_cell_v)[:, 0]
+        packs = complete.carried
+        pack = packs[int(np.argmin(volts - [one.cell.min_voltage_v for one in packs]))]
+        whose = "Cells" if pack.name == ALONE else f"Cells of the {pack.name[:1].lower()}{pack.name[1:]}"
         called = flown.landing_call_s[0] < flown.end_s[0]
         when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"
         return EndReason(
             ending,
             "cells sag to their minimum",
-            f"Cells sag to {cell.min_voltage_v:.2f} V under load, the least {cell.name} allows, {when}.",
-            _FIELD_OF[rule.basis] if called else "cell_type.min_voltage_v",
+            f"{whose} sag to {pack.cell.min_voltage_v:.2f} V under load, the least {pack.cell.name} allows, {when}.",
+            _FIELD_OF[rule.basis] if called else pack.field("cell_type.min_voltage_v"),
         )
     if ending is Ending.BROWN_OUT:
         stopping = first_to_stop(complete)

@@ -12,8 +12,8 @@ import numpy as np
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.lowering import LoweredDesign, lower_one
 from wise_cellar.core.flight.propulsion import RotorPropulsion, WingPropulsion
-from wise_cellar.core.flight.result import Answer
-from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.flight.result import Answer, lower_first
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Bools
 from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.units import format_minutes, format_share
 
@@ -48,24 +48,21 @@ def as_text(asked: Asked, steps: tuple[Step, ...]) -> str:
 
 def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     lowered = lower_one(complete, answer.factor)
-    cells = complete.design.recipe.parallel_count
-    series_count = complete.design.recipe.series_count
     series = answer.series
     longest = series.longest_block
     there = series.block == longest
     amps, volts = float(np.mean(series.pack_a[there])), float(np.mean(series.loaded_v[there]))
     rest = float(np.mean(series.resting_v[there]))
-    label = cells * complete.cell_type.capacity_mah / 1000
+    label = sum(pack.label_mah for pack in complete.carried) / 1000
     used = float(series.charge_used_mah[-1]) / 1000
-    wiring = answer.build.wiring_ohm
     return (
         _mass_step(complete, answer),
         *_power_steps(complete, lowered, longest),
-        Step("Amps", f"On the mean of this block {amps:.1f} A from the pack, {amps / cells:.1f} A from each cell."),
+        Step("Amps", _amps(answer, there)),
         Step(
             "Volts",
-            f"Cells that would rest at {rest:.2f} V give {volts:.2f} V: {1000 * (rest - volts):.0f} mV a cell are lost,"
-            f" of which {1000 * amps * wiring / series_count:.0f} in {1e3 * wiring:.1f} mΩ of wiring.",
+            f"Cells that would rest at {rest:.2f} V give {volts:.2f} V: {1000 * (rest - volts):.0f} mV a cell are lost"
+            f"{_of_wiring(answer, amps)}.",
         ),
         Step(
             "Charge",
@@ -74,6 +71,28 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         Step("Minutes", _energy_over_power(answer)),
         Step("End", answer.reason.sentence),
     )
+
+
+def _amps(answer: Answer, there: Bools) -> str:
+    """What the packs give on the mean of a block."""
+    amps = float(np.mean(answer.series.pack_a[there]))
+    if len(answer.packs) == 1:
+        each = amps / answer.build.recipe.parallel_count
+        return f"On the mean of this block {amps:.1f} A from the pack, {each:.1f} A from each cell."
+    shares = [float(np.mean(pack.series.amps[there])) for pack in answer.packs]
+    told = ", ".join(
+        f"{share:.1f} A from the {lower_first(pack.carried.name)}"
+        for share, pack in zip(shares, answer.packs, strict=True)
+    )
+    return f"On the mean of this block {amps:.1f} A from all packs: {told}."
+
+
+def _of_wiring(answer: Answer, amps: float) -> str:
+    """What of the lost volts is lost in wiring, where there is one pack."""
+    if len(answer.packs) > 1:
+        return ", as the packs share the load by their own volts and resistances"
+    ohm, series = answer.build.wiring_ohm, answer.build.recipe.series_count
+    return f", of which {1000 * amps * ohm / series:.0f} in {1e3 * ohm:.1f} mΩ of wiring"
 
 
 def _energy_over_power(answer: Answer) -> str:
@@ -85,7 +104,8 @@ def _energy_over_power(answer: Answer) -> str:
 
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
     payload = complete.design.conditions.payload_g
-    parts = [f"{complete.craft.dry_mass_g:.0f} g of craft", f"{answer.build.mass_g:.0f} g of pack"]
+    parts = [f"{complete.dry_mass_g:.0f} g of craft"]
+    parts += [f"{pack.build.mass_g:.0f} g of {lower_first(pack.carried.name)}" for pack in answer.packs]
     parts += [f"{payload:.0f} g of payload"] if payload else []
     weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
     return Step("Mass", f"{' + '.join(parts)} = {answer.takeoff_mass_g:.0f} g, a weight of {weight:.1f} N.")
@@ -158,22 +178,29 @@ def _wing_steps(carrier: WingPropulsion, weight: float, airspeed: float, label: 
 
 def _mass(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     parts = ", ".join(f"{part.name} {part.mass_g:.0f} g" for part in complete.craft.parts)
-    pack = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in answer.build.masses)
     limit = complete.craft.max_takeoff_mass_g
     room = f"{limit - answer.takeoff_mass_g:.0f} g under" if limit and limit >= answer.takeoff_mass_g else "over"
-    steps = [Step("Craft", f"{parts}."), Step("Pack", f"{pack}."), _mass_step(complete, answer)]
+    off = ", ".join(f"{part.name} {part.mass_g:.0f} g" for part in complete.design.taken_off)
+    steps = [Step("Craft", f"{parts}{f'; taken off: {off}' if off else ''}.")]
+    for pack in answer.packs:
+        entries = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in pack.build.masses)
+        steps.append(Step(pack.carried.name, f"{entries}."))
+    steps.append(_mass_step(complete, answer))
     return (*steps, Step("Limit", f"{room} the {limit:.0f} g allowed.")) if limit else tuple(steps)
 
 
 def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
-    recipe, late = complete.design.recipe, answer.late_punch
+    late = answer.late_punch
     called = float(np.interp(answer.landing_call_s, answer.series.time_s, answer.series.resting_v))
-    pack_a = late.amps_a_cell * recipe.parallel_count
     over = complete.craft.margin_over
     lost = called - late.volts_a_cell
     return (
         Step("When", f"Full throttle for {answer.punch_s:g} s when the landing rule calls, at {_clock(answer)}."),
-        Step("Amps", f"Motors at full throttle draw {pack_a:.0f} A, {late.amps_a_cell:.0f} A from each cell."),
+        Step(
+            "Amps",
+            f"Motors at full throttle draw {late.bus_a:.0f} A, {late.amps_a_cell:.0f} A from each cell"
+            f"{_whose(answer)}.",
+        ),
         Step(
             "Volts",
             f"Cells that would rest at {called:.2f} V sag by {lost:.2f} V to {late.volts_a_cell:.2f} V as the craft"
@@ -187,12 +214,17 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     )
 
 
+def _whose(answer: Answer) -> str:
+    return "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].carried.name)}"
+
+
 def _clock(answer: Answer) -> str:
     return format_minutes(answer.landing_call_s)
 
 
 def _link(_complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
-    link, currents = answer.weak_link, answer.currents
+    link = answer.weak_link
+    currents = answer.bus_currents if link.pack is None else answer.packs[link.pack].currents
     steps = [
         Step("Pack", f"{currents.cruise_a:.1f} A at the most of cruise, {currents.punch_a:.0f} A in a punch."),
         Step("Link", f"{link.name} carries {link.cruise_a:.1f} A and {link.punch_a:.1f} A of it."),

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
 from wise_cellar.core.cells import Verdict, sheet_claims
-from wise_cellar.core.documents import BlockKind, CompleteDesign
+from wise_cellar.core.documents import BlockKind, CellType, CompleteDesign
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.pack_findings import pack_findings
 from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
@@ -28,8 +29,13 @@ def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
 
 
 def _cells(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
-    """What the cell type itself makes impossible or leaves in doubt."""
-    cell, series = complete.cell_type, complete.design.recipe.series_count
+    """What the cell types themselves make impossible or leave in doubt."""
+    for pack in complete.carried:
+        for finding in _of_cell(pack.cell, pack.recipe.series_count):
+            yield replace(finding, field=pack.field(finding.field))
+
+
+def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
     if series % cell.cells_in_series:
         fitting = sorted({max(series // cell.cells_in_series, 1), series // cell.cells_in_series + 1})
         counts = " or ".join(f"{count * cell.cells_in_series}S" for count in fitting)
@@ -60,12 +66,14 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
                 f"craft.loads.{place}.min_input_v",
             )
     yield from _switch_on(complete, answer)
-    least = complete.cell_type.min_voltage_v
-    if answer.late_punch.cell_v < least:
-        yield caution(
-            f"A late punch pulls the cells to {answer.late_punch.cell_v:.2f} V, under their minimum of {least:.2f} V.",
-            "design.landing.policy",
-        )
+    for pack in answer.packs:
+        least = pack.carried.cell.min_voltage_v
+        if pack.late_cell_v < least:
+            yield caution(
+                f"A late punch pulls the {pack.cells} to {pack.late_cell_v:.2f} V, under their minimum of"
+                f" {least:.2f} V.",
+                "design.landing.policy",
+            )
     margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
     if margin < wanted:
         until = format_minutes(answer.margin_until_s)
@@ -79,14 +87,11 @@ def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
-    series = complete.design.recipe.series_count
-    rest = series * float(answer.series.resting_v[0])
-    inner = answer.cell_dcir_ohm * series / complete.design.recipe.parallel_count + answer.build.wiring_ohm
     for place, load in enumerate(complete.craft.loads):
         if load.startup_w <= load.power_w:
             continue
         watts = complete.craft.load_w - load.bus_power_w + load.startup_w
-        volts = float(voltage_under_power(np.array(rest), np.array(inner), np.array(watts)))
+        volts = float(voltage_under_power(answer.at_rest.volts, answer.at_rest.ohm, np.array([watts]))[0])
         stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
         if stopped:
             yield over(
@@ -97,21 +102,22 @@ def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 
 def _heat(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    limit = complete.cell_type.max_temperature_c
-    if answer.hottest_c > limit:
-        yield over(
-            f"Cells reach {answer.hottest_c:.0f} °C; {complete.cell_type.name} may reach {limit:.0f} °C.",
-            "design.conditions.cooling",
-        )
-    elif answer.hottest_c > WARM_C:
-        yield caution(f"Cells reach {answer.hottest_c:.0f} °C, warm for lithium-ion.", "design.conditions.cooling")
-    coldest = float(answer.series.temperature_c.min())
-    if coldest < complete.cell_type.min_temperature_c:
-        yield over(
-            f"Cells are at {coldest:.0f} °C; {complete.cell_type.name} may not be discharged below"
-            f" {complete.cell_type.min_temperature_c:.0f} °C.",
-            "design.conditions.pack_temperature_c",
-        )
+    for pack in answer.packs:
+        cell, cells = pack.carried.cell, pack.cells[:1].upper() + pack.cells[1:]
+        cooling = pack.carried.field("design.conditions.cooling")
+        if pack.hottest_c > cell.max_temperature_c:
+            yield over(
+                f"{cells} reach {pack.hottest_c:.0f} °C; {cell.name} may reach {cell.max_temperature_c:.0f} °C.",
+                cooling,
+            )
+        elif pack.hottest_c > WARM_C:
+            yield caution(f"{cells} reach {pack.hottest_c:.0f} °C, warm for lithium-ion.", cooling)
+        if pack.coldest_c < cell.min_temperature_c:
+            yield over(
+                f"{cells} are at {pack.coldest_c:.0f} °C; {cell.name} may not be discharged below"
+                f" {cell.min_temperature_c:.0f} °C.",
+                pack.carried.field("design.conditions.pack_temperature_c"),
+            )
     if complete.design.conditions.air_temperature_c < 0:
         yield caution(
             "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
@@ -124,26 +130,26 @@ def outside_fit(complete: CompleteDesign, answer: Answer) -> bool:
     return any(True for _ in _fit_range(complete, answer))
 
 
-def _fit_range(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+def _fit_range(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Nothing is extrapolated silently: a flight outside what a fitted cell was measured at says so."""
-    fitted = complete.cell_type.fitted
-    if fitted is None:
-        return
-    cruise = answer.links[0].cruise_a
-    if cruise > fitted.highest_current_a:
-        yield caution(
-            f"Each cell gives {cruise:.1f} A; the fit of {complete.cell_type.name} rests on at most"
-            f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
-            "cell_type.fitted",
-        )
-    coldest = float(answer.series.temperature_c.min())
-    if coldest < fitted.coldest_c - FIT_MARGIN_C or answer.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
-        yield caution(
-            f"Cells are between {coldest:.0f} and {answer.hottest_c:.0f} °C; the fit of {complete.cell_type.name} rests"
-            f" on {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
-            " temperature.",
-            "cell_type.fitted",
-        )
+    for pack in answer.packs:
+        cell, fitted = pack.carried.cell, pack.carried.cell.fitted
+        if fitted is None:
+            continue
+        cruise = pack.currents.cruise_a * pack.build.worst_share / pack.build.recipe.parallel_count
+        if cruise > fitted.highest_current_a:
+            yield caution(
+                f"Each cell gives {cruise:.1f} A; the fit of {cell.name} rests on at most"
+                f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
+                pack.carried.field("cell_type.fitted"),
+            )
+        if pack.coldest_c < fitted.coldest_c - FIT_MARGIN_C or pack.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
+            yield caution(
+                f"Cells are between {pack.coldest_c:.0f} and {pack.hottest_c:.0f} °C; the fit of {cell.name} rests on"
+                f" {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
+                " temperature.",
+                pack.carried.field("cell_type.fitted"),
+            )
 
 
 def _landing(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
@@ -186,7 +192,7 @@ def _craft(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             " here is that of rotors that do not.",
             "craft.rotors.spacing_mm",
         )
-    full = complete.design.recipe.series_count * complete.cell_type.max_voltage_v
+    full = max(pack.recipe.series_count * pack.cell.max_voltage_v for pack in complete.carried)
     if full > complete.craft.esc.max_voltage_v:
         yield over(
             f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",

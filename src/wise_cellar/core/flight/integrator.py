@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
+from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate, over_packs
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
@@ -31,7 +31,7 @@ _MOST_STEPS = 20_000
 
 def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: Floats) -> tuple[Point, Floats]:
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated."""
-    ahead = np.maximum(at.current + slope * step_s, 0.0)
+    ahead = at.current + slope * step_s
     start = at.state.temperature_k
     steady = law.steady_filters(batch.cell, step_s)
     predicted = law.advance(
@@ -44,7 +44,8 @@ def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: 
     )  # fmt: skip
     end = evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE
-    return end, np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
+    error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
+    return end, -over_packs(-error)
 
 
 _Margins = tuple[Floats, Floats, Floats, Floats]
@@ -56,7 +57,7 @@ def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant.
     """
     return (
-        point.cell_v - batch.cut_off_v,
+        over_packs(point.cell_v - batch.cut_off_v),
         (point.bus_v - batch.brown_out_v) / batch.series,
         (point.bus_v - demand.motor_v / MOST_DUTY) / batch.series,
         point.supply,
@@ -74,9 +75,12 @@ _HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_T
 def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
     """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
     loaded = point.bus_v / batch.series - batch.landing_v
-    margin = np.minimum(loaded, point.state.soc - batch.landing_soc)
+    counted = batch.counted * point.state.soc
+    counted = counted if counted.ndim == 1 else counted.sum(axis=0)
+    margin = np.minimum(loaded, counted - batch.landing_soc)
     if np.isfinite(batch.landing_rest_v).any():
-        margin = np.minimum(margin, batch.cell.ocv(point.state.soc) - batch.landing_rest_v)
+        rest = np.where(batch.parallel > 0, batch.cell.ocv(point.state.soc), np.inf)
+        margin = np.minimum(margin, over_packs(rest) - batch.landing_rest_v)
     return margin
 
 
@@ -130,10 +134,8 @@ class _Recorder:
 
     def add(self, flights: Ints, time_s: Floats, block: Ints, point: Point, mask: Bools) -> None:
         state = point.state
-        table = np.stack(
-            [time_s, block, state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v,
-             point.bus_v], axis=1
-        )  # fmt: skip
+        packs = (state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v)
+        table = np.vstack([time_s, block, point.bus_v, point.bus_a, *packs]).T
         self._flights.append(flights[mask])
         self._tables.append(table[mask])
 
@@ -143,9 +145,12 @@ class _Recorder:
         bounds = np.searchsorted(flights[order], np.arange(1, self._count))
         result = []
         for rows in np.split(table[order], bounds):
-            t, block, soc, lag, v1, temperature, current, cell_v, bus_v = rows.T.copy()
+            t, block, bus_v, bus_a, *packs = rows.T.copy()
+            branches = len(packs) // 6
+            per_pack = np.array(packs).reshape(6, branches, len(t))
+            soc, lag, v1, temperature, current, cell_v = per_pack if branches > 1 else per_pack[:, 0]
             state = CellState(soc, lag, v1, temperature)
-            result.append(Trace(t, block.astype(np.intp), state, current, cell_v, bus_v))
+            result.append(Trace(t, block.astype(np.intp), state, current, cell_v, bus_v, bus_a))
         return tuple(result)
 
 
@@ -159,10 +164,12 @@ class _Summary:
         self.call_s = np.full(n, np.nan)
         self.end = _copied(batch.start)
         self.late = _copied(batch.start)
-        self.end_cell_v, self.end_bus_v = np.zeros((2, n))
-        self.cruise_a, self.punch_a = np.zeros((2, n))
+        packs = batch.start.soc.shape
+        self.end_cell_v, self.end_bus_v = np.zeros(packs), np.zeros(n)
+        self.cruise_a, self.punch_a, self.taken_a = np.zeros((3, *packs))
+        self.cruise_bus_a, self.punch_bus_a = np.zeros((2, n))
         self.hottest_k, self.coldest_k = batch.start.temperature_k.copy(), batch.start.temperature_k.copy()
-        self.energy_j = np.zeros(n)
+        self.energy_j = np.zeros(packs)
 
     def traces(self, batch: FlightBatch, steps: int, recorder: _Recorder | None) -> FlightTraces:
         never = np.isnan(self.call_s)
@@ -178,6 +185,9 @@ class _Summary:
             end_bus_v=self.end_bus_v,
             cruise_current_a=self.cruise_a,
             punch_current_a=self.punch_a,
+            taken_current_a=self.taken_a,
+            cruise_bus_a=self.cruise_bus_a,
+            punch_bus_a=self.punch_bus_a,
             hottest_k=self.hottest_k,
             coldest_k=self.coldest_k,
             charge_c=(batch.start.soc - self.end.soc) * batch.cell.charge_c,
@@ -192,11 +202,11 @@ def _copied(state: CellState) -> CellState:
 
 
 def _store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> None:
-    where = flights[mask]
-    into.soc[where] = state.soc[mask]
-    into.lag[where] = state.lag[mask]
-    into.v1[where] = state.v1[mask]
-    into.temperature_k[where] = state.temperature_k[mask]
+    where, there = (..., flights[mask]), (..., mask)
+    into.soc[where] = state.soc[there]
+    into.lag[where] = state.lag[there]
+    into.v1[where] = state.v1[there]
+    into.temperature_k[where] = state.temperature_k[there]
 
 
 _PER_FLIGHT = (
@@ -222,7 +232,7 @@ class _Flying:
         self.block = np.zeros(n, np.intp)
         self.block_end = batch.block_s[:, 0].copy()
         self.pace = np.full(n, FIRST_STEP_S)
-        self.slope = np.zeros(n)
+        self.slope = np.zeros(batch.start.soc.shape)
         self.below_since = np.full(n, np.nan)
         self.called = batch.block_landing[:, 0].copy()
         self.by_rule = np.zeros(n, bool)
@@ -313,7 +323,7 @@ class _Flying:
         if waiting and (waiting >= MOST_PARKED * self.active or not moved.any()):
             some = np.flatnonzero(self.parked)
             step[some], there = _locate(
-                batch.take(some), self.point.take(some), demand.take(some), idle[some], self.slope[some],
+                batch.take(some), self.point.take(some), demand.take(some), idle[some], self.slope[..., some],
                 self.parked_step[some], self.parked_margin[some],
             )  # fmt: skip
             end = _scattered(end, some, there)
@@ -352,7 +362,7 @@ class _Flying:
         energy = 0.5 * step * self.batch.parallel * (
             self.point.current * self.point.bus_v + end.current * end.bus_v
         )  # fmt: skip
-        self.summary.energy_j[self.index[moved]] += energy[moved]
+        self.summary.energy_j[..., self.index[moved]] += energy[..., moved]
         flown = moved & ~self.demand.ground
         self.summary.airborne_s[self.index[flown]] += step[flown]
         safe = np.maximum(step, LEAST_STEP_S)
@@ -365,11 +375,18 @@ class _Flying:
             self.recorder.add(self.index, self.time, self.block, self.point, moved)
 
     def _note_extremes(self, moved: Bools) -> None:
-        summary, where = self.summary, self.index
-        cruise = np.where(moved & ~self.demand.punch, self.point.current, 0.0)
-        summary.cruise_a[where] = np.maximum(summary.cruise_a[where], cruise)
-        punch = np.where(moved & self.demand.punch, self.point.current, 0.0)
-        summary.punch_a[where] = np.maximum(summary.punch_a[where], punch)
+        summary, point, where = self.summary, self.point, (..., self.index)
+
+        def note(greatest: Floats, values: Floats, when: Bools) -> None:
+            greatest[where] = np.maximum(greatest[where], np.where(when, values, 0.0))
+
+        cruising, punching = moved & ~self.demand.punch, moved & self.demand.punch
+        note(summary.cruise_a, point.current, cruising)
+        note(summary.punch_a, point.current, punching)
+        note(summary.cruise_bus_a, point.bus_a, cruising)
+        note(summary.punch_bus_a, point.bus_a, punching)
+        if point.current.ndim > 1:
+            note(summary.taken_a, -point.current, moved)
         summary.hottest_k[where] = np.maximum(summary.hottest_k[where], self.state.temperature_k)
         summary.coldest_k[where] = np.minimum(summary.coldest_k[where], self.state.temperature_k)
 
@@ -378,13 +395,13 @@ class _Flying:
         where = self.index[mask]
         self.summary.end_s[where] = self.time[mask]
         self.summary.ending[where] = ending[mask]
-        self.summary.end_cell_v[where] = self.point.cell_v[mask]
+        self.summary.end_cell_v[..., where] = self.point.cell_v[..., mask]
         self.summary.end_bus_v[where] = self.point.bus_v[mask]
         _store(self.summary.end, self.index, self.state, mask)
         keep = np.flatnonzero(~mask)
         self.batch = self.batch.take(keep)
         for name in _PER_FLIGHT:
-            setattr(self, name, getattr(self, name)[keep])
+            setattr(self, name, getattr(self, name)[..., keep])
         self.point = self.point.take(keep)
         self.state = self.point.state
         if len(keep):
@@ -392,7 +409,7 @@ class _Flying:
 
 
 def _scattered(into: Point, some: Ints, part: Point) -> Point:
-    mask = np.zeros(len(into.current), bool)
+    mask = np.zeros(len(into.bus_v), bool)
     mask[some] = True
     wide = np.zeros(len(mask), np.intp)
     wide[some] = np.arange(len(some))

@@ -9,6 +9,7 @@ import numpy as np
 
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import CompleteDesign, LandingBasis, LandingPolicy, LandingRule
+from wise_cellar.core.flight.balance import over_packs
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.lowering import lower, lower_one
@@ -31,7 +32,7 @@ class PolicyOutcome:
     used_share: float
     """Charge given over the label's."""
     resting_v: float
-    """Of a cell, after the rebound."""
+    """Of a cell, after the rebound; of several packs the least."""
     hover_left_s: float
     """Hover until a cell meets its minimum or a load stops, begun where the flight ended: what is left to go round."""
     ending: Ending
@@ -50,7 +51,7 @@ class AlarmCard:
     """A cell, under load at cruise."""
     warning_mah: float
     land_mah: float
-    """Taken from the pack."""
+    """Taken from the packs that the craft's counter sees."""
     capacity_mah: float
     cruise_a: float
     """Mean of the flight's longest block, which the craft's sensor ought to read."""
@@ -70,14 +71,16 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
         batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
     )
     left = fly(going_on).end_s
-    label = 3.6 * complete.cell_type.capacity_mah
+    label = sum(pack.label_mah for pack in complete.carried)
+    given = np.atleast_2d(flown.charge_c * batch.parallel).sum(axis=0) / 3.6
+    rest = over_packs(batch.cell.ocv(flown.end_state.soc))
     return tuple(
         PolicyOutcome(
             policy,
             design.landing_voltage_v,
             float(flown.airborne_s[place]),
-            float(flown.charge_c[place]) / label,
-            float(batch.cell.ocv(flown.end_state.soc)[place]),
+            float(given[place]) / label,
+            float(rest[place]),
             float(left[place]),
             Ending(int(flown.ending[place])),
         )
@@ -102,6 +105,8 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         return float(np.interp(second, series.time_s[quiet], values[quiet]))
 
     below, fewer = _miscount(complete)
+    seen = np.array(complete.counted, float)
+    used = seen @ np.array([pack.series.given_mah for pack in answer.packs])
     loaded = complete.design.landing.basis is LandingBasis.LOADED
     land_v = complete.landing_voltage_v if loaded else at(series.loaded_v, call)
     return AlarmCard(
@@ -110,9 +115,9 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         miscount_cells=fewer,
         warning_v=max(at(series.loaded_v, before), land_v),
         land_v=land_v,
-        warning_mah=at(series.charge_used_mah, before),
-        land_mah=at(series.charge_used_mah, call),
-        capacity_mah=recipe.parallel_count * complete.cell_type.capacity_mah,
+        warning_mah=at(used, before),
+        land_mah=at(used, call),
+        capacity_mah=float(seen @ [pack.label_mah for pack in complete.carried]),
         cruise_a=float(np.mean(series.pack_a[series.block == series.longest_block])),
     )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any
 
 import numpy as np
@@ -13,6 +13,7 @@ from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_sha
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
+    Carried,
     CellType,
     CompleteDesign,
     Conditions,
@@ -35,15 +36,37 @@ DEFAULT_PUNCH_S, LONGEST_PUNCH_S = 3.0, 10.0
 
 
 @dataclass(frozen=True)
+class LoweredPack:
+    """One of the packs on the bus, worked out."""
+
+    carried: Carried
+    build: PackBuild
+
+    def hottest_c(self, mean_k: float) -> float:
+        """The cell that carries most, where the mean cell reached ``mean_k``.
+
+        It warms with the square of its share: an upper bound, as shares even out in flight.
+        """
+        air = self.carried.conditions.air_temperature_c
+        return air + (mean_k - ZERO_CELSIUS_K - air) * self.build.worst_share**2
+
+
+@dataclass(frozen=True)
 class LoweredDesign:
     """One design on its way to the batch, and what the answer needs of it besides."""
 
     complete: CompleteDesign
-    build: PackBuild
+    packs: tuple[LoweredPack, ...]
+    """First the recipe's, then those beside it."""
     takeoff_mass_g: float
     propulsion: Propulsion
     factor: float
     steps: StepArrays
+
+    @property
+    def build(self) -> PackBuild:
+        """The recipe's pack."""
+        return self.packs[0].build
 
     @property
     def weight_n(self) -> float:
@@ -60,50 +83,91 @@ class LoweredDesign:
         """A hover in the design's wind and gusts."""
         return hover_steps(self.complete.design.conditions)
 
-    def hottest_c(self, mean_k: float) -> float:
-        """The cell that carries most, where the mean cell reached ``mean_k``.
-
-        It warms with the square of its share: an upper bound, as shares even out in flight.
-        """
-        air = self.complete.design.conditions.air_temperature_c
-        return air + (mean_k - ZERO_CELSIUS_K - air) * self.build.worst_share**2
-
 
 def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
-    """Pack, mass and propulsion of one design."""
+    """Packs, mass and propulsion of one design."""
     craft, conditions = complete.craft, complete.design.conditions
-    build = build_pack(complete.design.recipe, complete.cell_type, craft.bay)
+    packs = lower_packs(complete)
     drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    takeoff = craft.dry_mass_g + build.mass_g + conditions.payload_g
-    return LoweredDesign(complete, build, takeoff, drive, factor, StepArrays.of(complete.mission, conditions))
+    takeoff = complete.dry_mass_g + sum(pack.build.mass_g for pack in packs) + conditions.payload_g
+    return LoweredDesign(complete, packs, takeoff, drive, factor, StepArrays.of(complete.mission, conditions))
+
+
+def lower_packs(complete: CompleteDesign) -> tuple[LoweredPack, ...]:
+    """Every pack on the bus; the bay guides the folding of the recipe's only."""
+    return tuple(
+        LoweredPack(carried, build_pack(carried.recipe, carried.cell, complete.bay if place == 0 else None))
+        for place, carried in enumerate(complete.carried)
+    )
 
 
 def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
-    """One batch of the given designs, in their order."""
-    ocv = curve_bank([resting_curve(d.complete.cell_type) for d in designs])
-    shape = curve_bank([resistance_shape(d.complete.cell_type) for d in designs])
-    cells = [_cell(d) for d in designs]
-    blocks = _blocks(designs)
-    start_soc = _each(d.complete.design.conditions.start_charge_percent / 100 for d in designs)
+    """One batch of the given designs, in their order; those with fewer packs than others have some that are not
+    there."""
+    packs = _side_by_side(designs)
     return FlightBatch(
-        cell=CellParameters(**{name: np.array([c[name] for c in cells]) for name in cells[0]}, ocv=ocv, shape=shape),
-        start=CellState(
-            start_soc,
-            np.zeros(len(designs)),
-            np.zeros(len(designs)),
-            _each(pack_temperature_k(d.complete.design.conditions) for d in designs),
-        ),
         drive=_joined([d.propulsion.drive for d in designs]),
         series=_each(d.build.recipe.series_count for d in designs),
-        parallel=_each(d.build.recipe.parallel_count for d in designs),
-        wiring_ohm=_each(d.build.wiring_ohm for d in designs),
         weight_n=_each(d.weight_n for d in designs),
         load_w=_each(d.complete.craft.load_w for d in designs),
-        cut_off_v=_each(d.complete.cell_type.min_voltage_v for d in designs),
         brown_out_v=_each(brown_out_v(d.complete.craft) for d in designs),
-        **_landing(designs, start_soc, np.array([c["charge_c"] for c in cells])),
-        **blocks,
+        **packs,
+        **_landing(designs, packs),
+        **_blocks(designs),
     )
+
+
+def _side_by_side(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
+    """What belongs to a pack, by its names in :class:`FlightBatch`."""
+    count = max(len(design.packs) for design in designs)
+    rows = [[design.packs[branch] if branch < len(design.packs) else None for design in designs]
+            for branch in range(count)]  # fmt: skip
+    found = [packs_of([pack or design.packs[0] for pack, design in zip(row, designs, strict=True)]) for row in rows]
+    for row, values in zip(rows, found, strict=True):
+        there = np.array([pack is not None for pack in row])
+        values["parallel"] = values["parallel"] * there
+        values["cut_off_v"] = np.where(there, values["cut_off_v"], -np.inf)
+    return stacked(found)
+
+
+def packs_of(packs: Sequence[LoweredPack]) -> dict[str, Any]:
+    """One pack of each flight, by the names in :class:`FlightBatch`."""
+    cells = [_cell(pack) for pack in packs]
+    count = len(packs)
+    return {
+        "cell": CellParameters(
+            **{name: np.array([c[name] for c in cells]) for name in cells[0]},
+            ocv=curve_bank([resting_curve(pack.carried.cell) for pack in packs]),
+            shape=curve_bank([resistance_shape(pack.carried.cell) for pack in packs]),
+        ),
+        "start": CellState(
+            _each(pack.carried.conditions.start_charge_percent / 100 for pack in packs),
+            np.zeros(count),
+            np.zeros(count),
+            _each(pack_temperature_k(pack.carried.conditions) for pack in packs),
+        ),
+        "parallel": _each(pack.build.recipe.parallel_count for pack in packs),
+        "wiring_ohm": _each(pack.build.wiring_ohm for pack in packs),
+        "cut_off_v": _each(pack.carried.cell.min_voltage_v for pack in packs),
+    }
+
+
+def stacked(packs: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    """Packs side by side on the axis of branches; one alone goes without it."""
+    if len(packs) == 1:
+        return packs[0]
+    found: dict[str, Any] = {}
+    for name, first in packs[0].items():
+        values = [pack[name] for pack in packs]
+        if isinstance(first, np.ndarray):
+            found[name] = np.array(values)
+            continue
+        parts = {part.name: [getattr(value, part.name) for value in values] for part in fields(first)}
+        found[name] = type(first)(**{
+            part: CurveBank.side_by_side(of) if isinstance(of[0], CurveBank) else np.array(of)
+            for part, of in parts.items()
+        })  # fmt: skip
+    return found
 
 
 def hover_steps(conditions: Conditions) -> StepArrays:
@@ -117,11 +181,11 @@ def punch_seconds(complete: CompleteDesign) -> float:
     return min(max(lengths, default=DEFAULT_PUNCH_S), LONGEST_PUNCH_S)
 
 
-def _cell(design: LoweredDesign) -> dict[str, Any]:
+def _cell(pack: LoweredPack) -> dict[str, Any]:
     """Parameters of one cell by their names in :class:`CellParameters`."""
-    conditions, recipe = design.complete.design.conditions, design.build.recipe
-    share = design.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
-    values = cell_values(design.complete.cell_type, conditions)
+    conditions, recipe = pack.carried.conditions, pack.build.recipe
+    share = pack.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
+    values = cell_values(pack.carried.cell, conditions)
     return {**values, "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share}
 
 
@@ -180,19 +244,41 @@ def step_arrays(carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w
     }  # fmt: skip
 
 
-def _landing(designs: Sequence[LoweredDesign], start_soc: Floats, charge_c: Floats) -> dict[str, Any]:
+def _landing(designs: Sequence[LoweredDesign], packs: dict[str, Any]) -> dict[str, Any]:
     """The landing rule of each design: by one of three measures, the others never calling."""
-    loaded, rest, soc = np.full((3, len(designs)), -np.inf)
+    loaded, rest, used_c = np.full((3, len(designs)), -np.inf)
     hold = np.zeros(len(designs))
+    parallel = np.atleast_2d(packs["parallel"])
+    whose = np.zeros_like(parallel)
     for row, design in enumerate(designs):
-        rule, used_mah = design.complete.design.landing, design.complete.landing_charge_mah
+        complete, rule = design.complete, design.complete.design.landing
+        whose[: len(design.packs), row] = complete.counted
         if rule.basis is LandingBasis.LOADED:
-            loaded[row], hold[row] = design.complete.landing_voltage_v, rule.hold_s
+            loaded[row], hold[row] = complete.landing_voltage_v, rule.hold_s
         elif rule.basis is LandingBasis.RESTING:
             rest[row] = rule.resting_voltage_v
-        elif used_mah is not None:
-            soc[row] = start_soc[row] - 3.6 * used_mah / design.build.recipe.parallel_count / charge_c[row]
-    return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": soc}
+        elif complete.landing_charge_mah is not None:
+            used_c[row] = 3.6 * complete.landing_charge_mah
+    held_c = whose * parallel * np.atleast_2d(packs["cell"].charge_c)
+    return {
+        "landing_v": loaded,
+        "landing_hold_s": hold,
+        "landing_rest_v": rest,
+        **counting(held_c, np.atleast_2d(packs["start"].soc), used_c),
+    }
+
+
+def counting(held_c: Floats, start_soc: Floats, used_c: Floats) -> dict[str, Floats]:
+    """``counted`` and ``landing_soc`` where the rule calls once ``used_c`` of the charge is gone that the counted packs
+    hold when full, ``held_c`` of shape ``(branches, flights)``; minus infinity where it goes by something else."""
+    whole = held_c.sum(axis=0)
+    counted = held_c / whole
+    calls = np.isfinite(used_c)
+    left = (counted * start_soc).sum(axis=0) - np.where(calls, used_c, 0.0) / whole
+    return {
+        "counted": counted if len(counted) > 1 else counted[0],
+        "landing_soc": np.where(calls, left, -np.inf),
+    }
 
 
 def brown_out_v(craft: Craft) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight.result import Answer, Finding, caution, over
+from wise_cellar.core.flight.result import Answer, Finding, caution, lower_first, over
 from wise_cellar.core.pack import LinkKind, RunKind, balance_of, stow
 
 NEAR_LIMIT = 0.85
@@ -28,17 +28,20 @@ def _mass(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             f" {limit:.0f} g that {craft.name} may weigh.",
             "craft.max_takeoff_mass_g",
         )
-    weighed = complete.design.recipe.weighed_g
-    if weighed is not None and abs(weighed - answer.build.mass_g) > WEIGHED_APART * weighed:
-        yield caution(
-            f"The pack was weighed at {weighed:.0f} g; its parts add up to {answer.build.mass_g:.0f} g. The flight uses"
-            " the parts: enter what is missing as other grams.",
-            "design.recipe.weighed_g",
-        )
+    for pack in answer.packs:
+        weighed, grams = pack.carried.recipe.weighed_g, pack.build.mass_g
+        if weighed is not None and abs(weighed - grams) > WEIGHED_APART * weighed:
+            yield caution(
+                f"The {lower_first(pack.carried.name)} was weighed at {weighed:.0f} g; its parts add up to"
+                f" {grams:.0f} g. The flight uses the parts: enter what is missing as other grams.",
+                pack.carried.field("design.recipe.weighed_g"),
+            )
 
 
 def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    craft, layout = complete.craft, answer.build.layout
+    craft = complete.craft
+    # A craft's own battery lies in the bay, and an auxiliary elsewhere.
+    layout = next((pack.build.layout for pack in answer.packs if pack.carried.own), answer.build.layout)
     if craft.bay is None or stow(layout, craft.bay) is not None:
         return
     size = f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
@@ -55,7 +58,7 @@ def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 
 def _balance(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    point = balance_of(complete.craft, complete.design.recipe, answer.build)
+    point = balance_of(complete, answer.build)
     balance = complete.craft.balance
     if point is None or balance is None or point.within:
         return
@@ -67,45 +70,45 @@ def _balance(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     )
 
 
-def _placement(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    layout = answer.build.layout
-    if layout.unplaced:
-        yield caution(
-            f"{layout.unplaced} of the {len(layout.cells)} cells were not in your own placement and stand where there"
-            " was"
-            " room: drag them where they belong.",
-            "design.recipe.arrangement",
-        )
-    wires = [run for run in layout.strips if run.kind is RunKind.WIRE]
-    for run in wires[:3]:
-        groups = sorted({layout.cells[end.cell].group + 1 for end in (run.start, run.end)})
-        who = f"group {groups[0]}" if len(groups) == 1 else f"groups {groups[0]} and {groups[1]}"
-        yield over(
-            f"Link {run.node}: no strip reaches between cells {run.start.cell + 1} and {run.end.cell + 1} of {who};"
-            " they"
-            f" would need a wire of {run.length_mm:.0f} mm. Put them side by side with these ends on one face.",
-            "design.recipe.arrangement",
-        )
+def _placement(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for pack in answer.packs:
+        layout, field = pack.build.layout, pack.carried.field("design.recipe.arrangement")
+        if layout.unplaced:
+            yield caution(
+                f"{layout.unplaced} of the {len(layout.cells)} cells were not in your own placement and stand where"
+                " there was room: drag them where they belong.",
+                field,
+            )
+        wires = [run for run in layout.strips if run.kind is RunKind.WIRE]
+        for run in wires[:3]:
+            groups = sorted({layout.cells[end.cell].group + 1 for end in (run.start, run.end)})
+            who = f"group {groups[0]}" if len(groups) == 1 else f"groups {groups[0]} and {groups[1]}"
+            yield over(
+                f"Link {run.node}: no strip reaches between cells {run.start.cell + 1} and {run.end.cell + 1} of"
+                f" {who}; they would need a wire of {run.length_mm:.0f} mm. Put them side by side with these ends on"
+                " one face.",
+                field,
+            )
 
 
-def _strips(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
-    cell, strip, layout = complete.cell_type, complete.design.recipe.strip, answer.build.layout
-    if not layout.strips:
-        return
-    room = cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
-    if strip.width_mm > WIDEST_STRIP * room:
-        yield over(
-            f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it, a"
-            " short"
-            f" circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
-            "design.recipe.strip.width_mm",
-        )
-    longest = layout.longest_piece_mm(strip.width_mm)
-    if strip.piece_mm is not None and longest > strip.piece_mm:
-        yield over(
-            f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
-            "design.recipe.strip.piece_mm",
-        )
+def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for pack in answer.packs:
+        cell, strip, layout = pack.carried.cell, pack.carried.recipe.strip, pack.build.layout
+        if not layout.strips:
+            continue
+        room = cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
+        if strip.width_mm > WIDEST_STRIP * room:
+            yield over(
+                f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it,"
+                f" a short circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
+                pack.carried.field("design.recipe.strip.width_mm"),
+            )
+        longest = layout.longest_piece_mm(strip.width_mm)
+        if strip.piece_mm is not None and longest > strip.piece_mm:
+            yield over(
+                f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
+                pack.carried.field("design.recipe.strip.piece_mm"),
+            )
 
 
 def _currents(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:

@@ -6,11 +6,14 @@ at the culprit.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
+from wise_cellar.core.documents import ALONE, Carried
+from wise_cellar.core.flight.balance import RestingSource
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
@@ -54,6 +57,9 @@ class PunchAnswer:
     cell_v: float
     bus_v: float
     amps_a_cell: float
+    """Of the recipe's pack."""
+    bus_a: float
+    """Of all packs together, at the most."""
     thrust_margin: float
     thrust_n: float
 
@@ -66,17 +72,19 @@ class Series:
     loaded_v: Floats
     """Volts a cell as the craft sees them."""
     resting_v: Floats
-    """Volts a cell after a long rest from this state of charge."""
+    """Volts a cell after a long rest from this state of charge; of several packs the least."""
     punch_v: Floats
     """Volts a cell at the end of a burst begun here."""
     pack_a: Floats
+    """Of all packs together, as is ``charge_used_mah``."""
     throttle: Floats
     """Duty of the motors, 1 = full."""
     temperature_c: Floats
+    """Of several packs the warmest."""
     charge_used_mah: Floats
     thrust_margin: Floats
     punch_a: Floats
-    """Greatest amps of one cell in a burst begun here."""
+    """Greatest amps of one cell of the recipe's pack in a burst begun here."""
     block: Ints
     """Place in the mission."""
 
@@ -86,6 +94,58 @@ class Series:
         if len(self.time_s) < 2:
             return int(self.block[0])
         return int(np.argmax(np.bincount(self.block[1:], weights=np.diff(self.time_s))))
+
+
+def lower_first(name: str) -> str:
+    """A name inside a sentence."""
+    return name[:1].lower() + name[1:]
+
+
+@dataclass(frozen=True)
+class PackSeries:
+    """One pack of a recorded flight, every array of shape ``(points,)``, over the time of :class:`Series`."""
+
+    amps: Floats
+    """Of the pack; negative while the others charge it."""
+    cell_v: Floats
+    """Under load, at the cell."""
+    resting_v: Floats
+    """Volts a cell after a long rest from this state of charge, by itself."""
+    soc: Floats
+    given_mah: Floats
+    temperature_c: Floats
+
+
+@dataclass(frozen=True)
+class PackAnswer:
+    """One of the packs on the bus."""
+
+    carried: Carried
+    build: PackBuild
+    currents: PackCurrents
+    taken_a: float
+    """The most that it took back from the others; 0 where they never charged it."""
+    late_cell_v: float
+    """At the end of a late burst."""
+    given_mah: float
+    """Charge given, less what it took back."""
+    charge_left: float
+    """Share of its charge still inside at the end."""
+    resting_v: float
+    """Volts a cell after a long rest at the end, by itself."""
+    hottest_c: float
+    coldest_c: float
+    series: PackSeries
+
+    @property
+    def cells(self) -> str:
+        """Its cells in a sentence."""
+        return "cells" if self.carried.name == ALONE else f"cells of the {lower_first(self.carried.name)}"
+
+    @property
+    def left_mah(self) -> float:
+        """Charge still inside, of the label's at its age."""
+        return self.charge_left * self.carried.label_mah * self.carried.conditions.capacity_percent / 100
 
 
 @dataclass(frozen=True)
@@ -98,7 +158,13 @@ class Answer:
     early_punch: PunchAnswer
     late_punch: PunchAnswer
     currents: PackCurrents
+    """Of the recipe's pack."""
+    bus_currents: PackCurrents
+    """Of all packs together, which the craft draws."""
+    packs: tuple[PackAnswer, ...]
+    """First the recipe's, then those beside it."""
     links: tuple[Link, ...]
+    """Of every pack, and of the craft."""
     reason: EndReason
     margin_until_s: float
     """Until when, from take-off, full throttle gives the thrust margin that is wanted; 0 where it never does."""
@@ -107,14 +173,17 @@ class Answer:
     landing_call_s: float
     """When the landing rule called, from take-off; the end where it never did."""
     charge_left: float
-    """Share of the label charge still inside at the end."""
+    """Share of the charge of all packs still inside at the end."""
     resting_v: float
-    """Volts a cell after a long rest at the end."""
+    """Volts a cell after a long rest at the end; of several packs the least."""
     hottest_c: float
+    at_rest: RestingSource
+    """What a load that starts before take-off meets."""
     mean_power_w: float
     energy_used_wh: float
     series: Series
     build: PackBuild
+    """The recipe's pack."""
     cell_dcir_ohm: float
     """What a 10 s pulse on one cell at half charge and 25 °C reads, by the model that flies."""
     calibration: CalibrationResult | None
@@ -131,9 +200,19 @@ class Answer:
     @property
     def weak_link(self) -> Link:
         """The link nearest its limit, or furthest over it."""
-        return max((link for link in self.links if link.kind is not LinkKind.GROUP), key=lambda link: link.worst_share)
+        return weakest(self.links)
+
+    @property
+    def recipe_links(self) -> tuple[Link, ...]:
+        """Those of the recipe's pack, and the craft's."""
+        return tuple(link for link in self.links if not link.pack)
 
     @property
     def factor(self) -> float:
         """Calibration factor on shaft power; 1 where the craft has no known flight."""
         return self.calibration.factor if self.calibration else 1.0
+
+
+def weakest(links: Sequence[Link]) -> Link:
+    """The link nearest its limit, or furthest over it."""
+    return max((link for link in links if link.kind is not LinkKind.GROUP), key=lambda link: link.worst_share)

@@ -12,6 +12,7 @@ import numpy as np
 
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, SourceKind
+from wise_cellar.core.flight.balance import over_packs
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces
 from wise_cellar.core.flight.findings import outside_fit
 from wise_cellar.core.flight.integrator import fly
@@ -226,9 +227,9 @@ def _bands(batch: FlightBatch, flown: FlightTraces) -> Bands:
         held, motor_v = batch.block_duty[place][trace.block], batch.block_motor_v[place][trace.block]
         for name, values in (
             ("loaded_v", trace.bus_v / batch.series[place]),
-            ("pack_a", trace.current_a * batch.parallel[place]),
+            ("pack_a", trace.bus_a),
             ("throttle", np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))),
-            ("temperature_c", trace.state.temperature_k - ZERO_CELSIUS_K),
+            ("temperature_c", -over_packs(-trace.state.temperature_k) - ZERO_CELSIUS_K),
         ):
             rows[name].append(np.where(ended, np.nan, np.interp(clock, trace.time_s, values)))
     return Bands(clock, *(_percentiles(np.array(rows[name])) for name in rows))

@@ -48,7 +48,7 @@ def wing_figures(complete: CompleteDesign, answer: Answer) -> WingFigures | None
         stall_m_s=float(carrier.stall_m_s(array)[0]),
         holding_m_s=float(carrier.holding_m_s(array)[0]),
         zero_lift_drag=carrier.polar.zero_lift_drag,
-        launch_a=answer.early_punch.amps_a_cell * complete.design.recipe.parallel_count,
+        launch_a=answer.early_punch.bus_a,
         launch_thrust_share=answer.early_punch.thrust_n / weight,
         climb_m_s=(late.thrust_n - drag) * answer.cruising_m_s / weight,
     )

@@ -3,7 +3,7 @@
 from wise_cellar.core.pack.alternatives import Alternative, alternatives, largest_that_fits
 from wise_cellar.core.pack.arrangement import CellShape, arrange, shape_of
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
-from wise_cellar.core.pack.chain import Link, LinkKind, chain
+from wise_cellar.core.pack.chain import Link, LinkKind, craft_links, pack_links
 from wise_cellar.core.pack.heat import PackCurrents, RunHeat, run_heats
 from wise_cellar.core.pack.interconnect import Interconnect
 from wise_cellar.core.pack.joining import SCHOOLS
@@ -36,9 +36,10 @@ __all__ = [
     "arrange",
     "balance_of",
     "build_pack",
-    "chain",
+    "craft_links",
     "is_free",
     "largest_that_fits",
+    "pack_links",
     "placed_as",
     "run_heats",
     "shape_of",

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import product
 
-from wise_cellar.core.documents import Arrangement, CellType, Craft, PackRecipe
+from wise_cellar.core.documents import Arrangement, CellType, CompleteDesign, PackRecipe
 from wise_cellar.core.pack.arrangement import Outline, outlines, shape_of, wired
 from wise_cellar.core.pack.balance import BalancePoint, balance_of
 from wise_cellar.core.pack.layout import PackLayout
@@ -42,13 +42,15 @@ class Alternative:
         return words
 
 
-def alternatives(recipe: PackRecipe, cell: CellType, craft: Craft) -> tuple[Alternative, ...]:
-    """Every offered way, best first; of those of one size only the one with the least strip. None of flat packs."""
+def alternatives(complete: CompleteDesign) -> tuple[Alternative, ...]:
+    """Every offered way for the recipe's pack, best first; of those of one size only the one with the least strip. None
+    of flat packs."""
+    recipe, cell = complete.design.recipe, complete.cell_type
     if not cell.form_factor.cylindrical:
         return ()
     found: dict[tuple[float, ...], Alternative] = {}
     for option, outline in _ways(recipe, cell):
-        one = _alternative(option, cell, craft, outline)
+        one = _alternative(option, complete, outline)
         sides = sorted((outline.length_mm, outline.width_mm)) if not outline.any_way_up else [outline.length_mm]
         size = (*(round(side) for side in sides), round(outline.height_mm))
         if size not in found or one.strip_mm < found[size].strip_mm:
@@ -66,9 +68,10 @@ def alternatives(recipe: PackRecipe, cell: CellType, craft: Craft) -> tuple[Alte
     return tuple(sorted(found.values(), key=rank))
 
 
-def largest_that_fits(recipe: PackRecipe, cell: CellType, craft: Craft) -> Alternative | None:
+def largest_that_fits(complete: CompleteDesign) -> Alternative | None:
     """The pack of most cells of this type that goes into the bay: fewer in parallel, then fewer in series."""
-    if craft.bay is None or not cell.form_factor.cylindrical:
+    recipe, cell, bay = complete.design.recipe, complete.cell_type, complete.bay
+    if bay is None or not cell.form_factor.cylindrical:
         return None
     counts = sorted(
         product(range(1, recipe.series_count + 1), range(1, recipe.parallel_count + 1)),
@@ -77,8 +80,8 @@ def largest_that_fits(recipe: PackRecipe, cell: CellType, craft: Craft) -> Alter
     for series, parallel in counts:
         smaller = recipe.model_copy(update={"series_count": series, "parallel_count": parallel})
         for option, outline in _ways(smaller, cell):
-            if stow(outline, craft.bay) is not None:
-                return _alternative(option, cell, craft, outline)
+            if stow(outline, bay) is not None:
+                return _alternative(option, complete, outline)
     return None
 
 
@@ -94,15 +97,20 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Outl
             yield option.model_copy(update={"bands": outline.bands}), outline
 
 
-def _alternative(recipe: PackRecipe, cell: CellType, craft: Craft, outline: Outline) -> Alternative:
+def _alternative(recipe: PackRecipe, complete: CompleteDesign, outline: Outline) -> Alternative:
+    cell, bay = complete.cell_type, complete.bay
     layout = wired(outline, recipe, shape_of(cell))
     build = build_layout(recipe, cell, layout)
-    stowed = stow(layout, craft.bay) if craft.bay is not None else None
+    stowed = stow(layout, bay) if bay is not None else None
     return Alternative(
         recipe=recipe,
         layout=layout,
-        fits=craft.bay is None or stowed is not None,
+        fits=bay is None or stowed is not None,
         spare_mm=stowed.spare_mm if stowed is not None else None,
         strip_mm=layout.strip_mm,
-        balance=balance_of(craft, recipe, build),
+        balance=balance_of(_with(complete, recipe), build),
     )
+
+
+def _with(complete: CompleteDesign, recipe: PackRecipe) -> CompleteDesign:
+    return complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": recipe})})

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import Balance, Craft, PackRecipe
-from wise_cellar.core.pack.ledger import PackBuild
+from wise_cellar.core.documents import Balance, Carried, CompleteDesign, Craft
+from wise_cellar.core.pack.ledger import PackBuild, build_pack
 from wise_cellar.core.pack.room import stow
 
 
@@ -25,26 +26,38 @@ class BalancePoint:
         return self.after_mm - self.before_mm
 
 
-def balance_point(craft: Craft, balance: Balance, pack_g: float, pack_ahead_mm: float) -> BalancePoint:
-    """Balance point with a pack whose centre of mass lies ``pack_ahead_mm`` ahead of the middle of the bay."""
-    dry = craft.dry_mass_g
-    total = dry + pack_g
-    after = (dry * balance.dry_mm + pack_g * (balance.bay_mm + pack_ahead_mm)) / total
+def balance_point(balance: Balance, dry_g: float, packs: Sequence[tuple[float, float]]) -> BalancePoint:
+    """Balance point with packs, each its grams and how far its centre of mass lies ahead of the middle of the bay."""
+    total = dry_g + sum(grams for grams, _ in packs)
+    moment = dry_g * balance.dry_mm + sum(grams * (balance.bay_mm + ahead) for grams, ahead in packs)
+    after = moment / total
     off, arm = after - balance.wanted_mm, balance.ballast_at_mm - balance.wanted_mm
     ballast = -total * off / arm if arm else float("nan")
     return BalancePoint(balance.dry_mm, after, ballast, abs(off) <= balance.tolerance_mm)
 
 
-def balance_of(craft: Craft, recipe: PackRecipe, build: PackBuild) -> BalancePoint | None:
-    """The craft's balance point with a pack as it lies in the bay; none where the craft tells no balance.
+def balance_of(complete: CompleteDesign, build: PackBuild) -> BalancePoint | None:
+    """The craft's balance point with ``build`` as the recipe's pack; none where the craft tells no balance.
 
-    A pack that does not go into the bay, or has none to go into, is taken to sit where the recipe moves it.
+    Its own battery, or the only pack, lies in the bay as far as it goes in. Other packs, and one that does not go in,
+    sit where their recipes move them from the middle of the bay. What was taken off is taken to have been at the
+    craft's own balance point.
     """
+    craft, (first, *beside) = complete.craft, complete.carried
     if craft.balance is None:
         return None
-    stowed = stow(build.layout, craft.bay, recipe.fittings.shift_mm) if craft.bay is not None else None
-    ahead = recipe.fittings.shift_mm
-    if stowed is not None and craft.bay is not None:
-        ahead = stowed.centre_mm(craft.bay)
-    along = (*build.layout.middle_mm, 0.0)[stowed.ahead[0] if stowed is not None else 0]
-    return balance_point(craft, craft.balance, build.mass_g, ahead + along)
+    packs = [(first, build), *((carried, build_pack(carried.recipe, carried.cell)) for carried in beside)]
+    inside = next((place for place, (carried, _) in enumerate(packs) if carried.own), 0)
+    found = [
+        (its.mass_g, _ahead_mm(craft, carried, its, in_bay=place == inside))
+        for place, (carried, its) in enumerate(packs)
+    ]
+    return balance_point(craft.balance, complete.dry_mass_g, found)
+
+
+def _ahead_mm(craft: Craft, carried: Carried, build: PackBuild, *, in_bay: bool) -> float:
+    """Where a pack's centre of mass lies ahead of the middle of the bay."""
+    shift = carried.recipe.fittings.shift_mm
+    stowed = stow(build.layout, craft.bay, shift) if in_bay and craft.bay is not None else None
+    ahead = stowed.centre_mm(craft.bay) if stowed is not None and craft.bay is not None else shift
+    return ahead + (*build.layout.middle_mm, 0.0)[stowed.ahead[0] if stowed is not None else 0]

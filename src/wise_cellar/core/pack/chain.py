@@ -7,12 +7,15 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from wise_cellar.core.documents import Craft
 from wise_cellar.core.pack.heat import PackCurrents
 from wise_cellar.core.pack.interconnect import Interconnect
 from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating, worst_shares
 
 
 class LinkKind(StrEnum):
@@ -49,6 +52,8 @@ class Link:
     """What else there is to say: the shares of a group."""
     nodes: tuple[int, ...] = ()
     """Of strips: the nodes that carry it, from the worst down."""
+    pack: int | None = None
+    """Which of the packs on the bus it belongs to, the recipe's first; none of the craft's own links."""
 
     @property
     def cruise_share(self) -> float:
@@ -89,12 +94,12 @@ class _Currents(PackCurrents):
         return Link(name, kind, self.cruise_a * share, punch, limit, allowed, punch / allowed, field, words=words)
 
 
-def chain(build: PackBuild, craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
-    """Links from the cell outwards for the pack's currents.
+def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
+    """Links from the cell to the connector for the pack's currents.
 
     Strips: the current that warms them by 30 K, leads and connector by 40 K; at a punch the current that does so in
-    the length of a punch after cruise, by their own heat capacity. Cells, ESC and motor: their ratings; the cell's
-    pulse rating at a punch where it has one. The cell is the one that carries most of its group.
+    the length of a punch after cruise, by their own heat capacity. Cells: their ratings; the pulse rating at a punch
+    where there is one. The cell is the one that carries most of its group.
     """
     currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
     cell, parallel = build.cell, build.recipe.parallel_count
@@ -113,7 +118,32 @@ def chain(build: PackBuild, craft: Craft, given: PackCurrents) -> tuple[Link, ..
         if parallel > 1:
             links.append(_group(build, build.interconnect, currents))
         links += _strips(build, build.interconnect, currents)
-    return (*links, *_outwards(build, craft, currents))
+    return (*links, *_outwards(build, currents))
+
+
+def worst_pack_share(build: PackBuild, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
+    """The worst link of one pack over its limit, as :func:`pack_links` has it, for many currents at once."""
+    cell, each = build.cell, build.worst_share / build.recipe.parallel_count
+    worst = each * np.maximum(cruise_a / cell.limit_current_a, punch_a / cell.limit_for(seconds))
+    metal = [(build.connector.heating, LEAD_RISE_K, 1.0)]
+    if not (cell.whole_pack and build.units <= 1):
+        metal.append((build.lead.heating, LEAD_RISE_K, 1.0))
+    if build.interconnect is not None:
+        runs = zip(build.interconnect.conductors, np.abs(build.interconnect.run_a).tolist(), strict=True)
+        metal += [(conductor.heating, STRIP_RISE_K, share) for conductor, share in runs]
+    rise, time_s, limit, share = np.array([(h.rise_k_a2, h.time_constant_s, k, s) for h, k, s in metal]).T[..., None]
+    shares = worst_shares(rise, time_s, limit, share * cruise_a, share * punch_a, seconds)
+    return np.asarray(np.maximum(worst, shares.max(axis=0)))
+
+
+def craft_links(craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
+    """ESC and motor, by their ratings, for the current of all packs together."""
+    currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
+    share = 1 / craft.rotors.count
+    return (
+        currents.rated("ESC", LinkKind.CRAFT, share, craft.esc.max_current_a, "craft.esc.max_current_a"),
+        currents.rated("Motor", LinkKind.CRAFT, share, craft.motor.max_current_a, "craft.motor.max_current_a"),
+    )
 
 
 def _group(build: PackBuild, circuit: Interconnect, currents: _Currents) -> Link:
@@ -180,10 +210,9 @@ def _name(node: int, run: RunKind, kind: LinkKind, alike: bool, series: int) -> 
     return "Strips between groups" if alike else f"Strip {node}–{node + 1}"
 
 
-def _outwards(build: PackBuild, craft: Craft, currents: _Currents) -> list[Link]:
-    """From the leads to the motors."""
+def _outwards(build: PackBuild, currents: _Currents) -> list[Link]:
+    """Leads and connector."""
     gauge, connector = build.recipe.leads.gauge_awg, build.recipe.leads.connector
-    share = 1 / craft.rotors.count
     links = []
     if not (build.cell.whole_pack and build.units <= 1):
         links.append(
@@ -194,6 +223,4 @@ def _outwards(build: PackBuild, craft: Craft, currents: _Currents) -> list[Link]
         *links,
         currents.metal(f"Connector, {connector}", LinkKind.CONNECTOR, build.connector.heating, LEAD_RISE_K,
                        "design.recipe.leads.connector"),
-        currents.rated("ESC", LinkKind.CRAFT, share, craft.esc.max_current_a, "craft.esc.max_current_a"),
-        currents.rated("Motor", LinkKind.CRAFT, share, craft.motor.max_current_a, "craft.motor.max_current_a"),
     ]  # fmt: skip

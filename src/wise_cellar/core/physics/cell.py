@@ -6,8 +6,8 @@
     V      = OCV(z − w) − v₁ − I·R₀(z, T)
     C dT/dt = I·(OCV(z) − V) − G·(T − T_air)
 
-f(I) = (min(I, I_r)/I_r)^p: with p = 0 the lag is proportional to the current, as where nothing was measured. With p > 0
-it grows faster up to I_r, as ions run short in the electrolyte too, and in proportion beyond.
+f(I) = (min(|I|, I_r)/I_r)^p: with p = 0 the lag is proportional to the current, as where nothing was measured. With
+p > 0 it grows faster up to I_r, as ions run short in the electrolyte too, and in proportion beyond.
 
 Positive current discharges. R₀ and R₁ follow s(z)-shape and Arrhenius temperature factors (R₁ temperature
 only); κ and τ_w follow their own Arrhenius factor. Loss of capacity at rate or in the cold comes from the lag,
@@ -34,7 +34,7 @@ REFERENCE_K = 298.15
 
 @dataclass(frozen=True)
 class CellParameters:
-    """Parameters of the cell of every flight, each of shape ``(flights,)``, SI."""
+    """Parameters of the cell of every flight, each of shape ``(flights,)``, or ``(branches, flights)``, SI."""
 
     charge_c: Floats
     """Capacity Q, coulombs."""
@@ -59,27 +59,39 @@ class CellParameters:
     shape: CurveBank
     """s(z): R₀ over its value at half charge."""
 
+    def of_pack(self, place: int) -> CellParameters:
+        """Of one of the packs, where there is an axis of branches."""
+        own: dict[str, Any] = {f.name: getattr(self, f.name) for f in fields(self)}
+        for name, value in own.items():
+            own[name] = value.of_pack(place) if isinstance(value, CurveBank) else value[place]
+        return replace(self, **own)
+
     def take(self, flights: Ints) -> CellParameters:
         """The parameters of some of the flights."""
         return replace(self, **{f.name: _take(getattr(self, f.name), flights) for f in fields(self)})
 
 
 def _take(value: Any, flights: Ints) -> Any:
-    return value.take(flights) if isinstance(value, CurveBank) else value[flights]
+    return value.take(flights) if isinstance(value, CurveBank) else value[..., flights]
 
 
 @dataclass(frozen=True)
 class CellState:
-    """State of the cell of every flight, each of shape ``(flights,)``."""
+    """State of the cell of every flight, each of shape ``(flights,)``, or ``(branches, flights)``."""
 
     soc: Floats
     lag: Floats
     v1: Floats
     temperature_k: Floats
 
+    def of_pack(self, place: int) -> CellState:
+        """Of one of the packs, where there is an axis of branches."""
+        return CellState(self.soc[place], self.lag[place], self.v1[place], self.temperature_k[place])
+
     def take(self, flights: Ints | Bools) -> CellState:
         """The state of some of the flights."""
-        return CellState(self.soc[flights], self.lag[flights], self.v1[flights], self.temperature_k[flights])
+        some = (..., flights)
+        return CellState(self.soc[some], self.lag[some], self.v1[some], self.temperature_k[some])
 
     def merged(self, mask: Bools, other: CellState) -> CellState:
         """This state, with ``other`` where ``mask`` is set."""
@@ -183,7 +195,7 @@ def lagging_current(cell: CellParameters, current: Floats) -> Floats:
     """f(I)·I, A: what the surface lag answers to."""
     if not cell.lag_exponent.any():
         return current
-    share = np.minimum(np.maximum(current, 0.0) / cell.lag_reference_a, 1.0)
+    share = np.minimum(np.abs(current) / cell.lag_reference_a, 1.0)
     return np.asarray(current * share**cell.lag_exponent)
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import FloatOrArray, Floats
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ class Heating:
 
 
 def worst_shares(
-    rise_k_a2: Floats, time_constant_s: Floats, rise_k: float, cruise_a: Floats, punch_a: Floats, punch_s: float
+    rise_k_a2: Floats, time_constant_s: Floats, rise_k: FloatOrArray, cruise_a: Floats, punch_a: Floats, punch_s: float
 ) -> Floats:
     """Of many conductors, as :class:`Heating` has it of one: the worse of cruise over the rated current and of the root
     of a punch's rise after cruise over ``rise_k``. All arrays broadcast."""

@@ -80,7 +80,7 @@ def _end_slope(near: float, next_width: float, rise: float, next_rise: float) ->
 
 
 class CurveBank:
-    """Curves stacked for look-up by ``index`` of shape ``(flights,)``."""
+    """Curves stacked for look-up by ``index`` of shape ``(flights,)``, or ``(branches, flights)``."""
 
     def __init__(self, curves: Sequence[Curve], index: Ints) -> None:
         padded = [
@@ -96,11 +96,26 @@ class CurveBank:
         self._flat: Floats = np.concatenate(padded)
         self._offset = index * (GRID_POINTS + 2) + 1
 
+    @classmethod
+    def side_by_side(cls, banks: Sequence[CurveBank]) -> CurveBank:
+        """Banks of as many flights each on an axis of branches before the flights."""
+        starts = np.cumsum([0, *(len(bank._flat) for bank in banks[:-1])])
+        other = object.__new__(cls)
+        other._flat = np.concatenate([bank._flat for bank in banks])
+        other._offset = np.array([bank._offset + start for bank, start in zip(banks, starts, strict=True)])
+        return other
+
     def take(self, flights: Ints) -> CurveBank:
         """The same curves for some of the flights."""
+        return self._at(self._offset[..., flights])
+
+    def of_pack(self, place: int) -> CurveBank:
+        """Those of one of the packs, where there is an axis of branches."""
+        return self._at(self._offset[place])
+
+    def _at(self, offset: Ints) -> CurveBank:
         other = object.__new__(CurveBank)
-        other._flat = self._flat
-        other._offset = self._offset[flights]
+        other._flat, other._offset = self._flat, offset
         return other
 
     def __call__(self, soc: Floats) -> Floats:

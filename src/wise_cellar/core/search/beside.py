@@ -66,10 +66,10 @@ def difference(base: CompleteDesign, its: Answer, other: CompleteDesign, others:
     """
     grams: dict[str, float] = {}
     for answered, sign in ((others, 1.0), (its, -1.0)):
-        for entry in answered.build.masses:
+        for entry in (entry for pack in answered.packs for entry in pack.build.masses):
             name = "Cells" if entry.field == "cell_type.mass_g" else entry.name
             grams[name] = grams.get(name, 0.0) + sign * entry.mass_g
-        rest = answered.takeoff_mass_g - answered.build.mass_g
+        rest = answered.takeoff_mass_g - sum(pack.build.mass_g for pack in answered.packs)
         grams["Craft and payload"] = grams.get("Craft and payload", 0.0) + sign * rest
     by_size = sorted((Share(name, amount) for name, amount in grams.items() if abs(amount) > 0.05),
                      key=lambda share: -abs(share.amount))  # fmt: skip
@@ -84,8 +84,9 @@ def _causes(base: CompleteDesign, its: Answer, other: CompleteDesign, others: An
         update={
             "cell_type": base.cell_type,
             "design": other.design.model_copy(update={
-                "recipe": base.design.recipe, "cell_type_id": base.cell_type.id,
+                "recipe": base.design.recipe, "cell_type_id": base.cell_type.id, "beside": base.design.beside,
             }),
+            "beside_cells": base.beside_cells,
         }
     )  # fmt: skip
     batch = lower([lower_one(moved, others.factor), lower_one(other, others.factor)])
@@ -104,8 +105,8 @@ def _with(batch: FlightBatch, other: FlightBatch, names: tuple[str, ...]) -> Fli
 
 def _charged(batch: FlightBatch, other: FlightBatch) -> FlightBatch:
     """With cells of so much charge that the whole pack holds as much as the other's, cell for cell in series."""
-    held = other.series * other.parallel * other.cell.charge_c
-    return replace(batch, cell=replace(batch.cell, charge_c=held / (batch.series * batch.parallel)))
+    held, mine = (one.series * np.atleast_2d(one.parallel * one.cell.charge_c).sum(axis=0) for one in (other, batch))
+    return replace(batch, cell=replace(batch.cell, charge_c=batch.cell.charge_c * held / mine))
 
 
 def _joined(batches: list[FlightBatch]) -> FlightBatch:
@@ -114,5 +115,5 @@ def _joined(batches: list[FlightBatch]) -> FlightBatch:
     changed: dict[str, Any] = {}
     for name in _MASS:
         changed[name] = np.concatenate([getattr(batch, name) for batch in batches])
-    cell = replace(wide.cell, charge_c=np.concatenate([batch.cell.charge_c for batch in batches]))
+    cell = replace(wide.cell, charge_c=np.concatenate([batch.cell.charge_c for batch in batches], axis=-1))
     return replace(wide, cell=cell, **changed)

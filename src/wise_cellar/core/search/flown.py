@@ -9,15 +9,16 @@ import numpy as np
 
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
-from wise_cellar.core.flight.balance import Blocks, evaluate
+from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
 from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
 from wise_cellar.core.flight.plan import StepArrays
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.pack.chain import worst_pack_share
 from wise_cellar.core.pack.ledger import CONNECTORS
 from wise_cellar.core.physics import cell as law
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
-from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
+from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, worst_shares
 from wise_cellar.core.search.packs import PackTable
 from wise_cellar.core.search.rows import LoweredRows, batch_of, lower_rows
@@ -65,6 +66,10 @@ class Flown:
     """Leads or connector, whichever is worse."""
     craft_share: Floats
     """ESCs or motors."""
+    beside_share: Floats
+    """The worst link of any pack beside the searched one; 0 where there is none."""
+    beside_fits: Floats
+    """1 where packs beside are sound, within their temperatures, and join safely."""
     fits: Floats
     """1 where it goes into the bay."""
     whole: Floats
@@ -111,12 +116,15 @@ def _punches(batch: FlightBatch, flown: FlightTraces, seconds: float) -> tuple[P
     """From the start, which for a wing is its launch, and from where the landing rule called."""
     count = batch.flights
     states = CellState(
-        *(np.concatenate([getattr(batch.start, f.name), getattr(flown.late_state, f.name)]) for f in fields(CellState))
+        *(
+            np.concatenate([getattr(batch.start, f.name), getattr(flown.late_state, f.name)], axis=-1)
+            for f in fields(CellState)
+        )
     )
     both = punch_from(batch, states, seconds, np.tile(np.arange(count), 2), standing=np.arange(2 * count) < count)
 
     def part(some: slice) -> PunchOutcome:
-        return PunchOutcome(*(getattr(both, f.name)[some] for f in fields(PunchOutcome)))
+        return PunchOutcome(*(getattr(both, f.name)[..., some] for f in fields(PunchOutcome)))
 
     return part(slice(count)), part(slice(count, None))
 
@@ -125,31 +133,36 @@ def _columns(
     rows: Ints, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, first: PunchOutcome, late: PunchOutcome
 ) -> Flown:
     complete, packs = lowered.complete, lowered.packs
-    cruise, punch = flown.cruise_current_a, np.maximum(first.current_a, flown.punch_current_a)
-    cruise_a, punch_a = cruise * batch.parallel, punch * batch.parallel
+    every = _Packs.of(lowered, batch, flown, first)
+    cruise, punch = every.cruise_a[0], every.punch_a[0]
+    parallel = np.atleast_2d(batch.parallel)[0]
+    cruise_a, punch_a = cruise * parallel, punch * parallel
+    bus_a = np.maximum(flown.cruise_bus_a, np.maximum(first.bus_a, flown.punch_bus_a))
     seconds = punch_seconds(complete)
-    air = complete.design.conditions.air_temperature_c
     price = lowered.of_cells(lambda cell: np.nan if cell.price is None else cell.price)
     inside = lowered.of_cells(lambda cell: cell.cells_in_series)
     sheet = lowered.of_cells(lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
     motors = max(1 / complete.craft.esc.max_current_a, 1 / complete.craft.motor.max_current_a)
+    full_v = max((pack.carried.cell.max_voltage_v for pack in lowered.beside), default=0.0)
+    held = np.atleast_2d(batch.parallel * batch.cell.charge_c)
+    left = (held * np.atleast_2d(flown.end_state.soc)).sum(axis=0) / held.sum(axis=0)
     return Flown(
         row=rows,
         pack_g=lowered.pack_g,
         takeoff_g=lowered.takeoff_g,
         duration_s=flown.airborne_s,
         ending=flown.ending,
-        charge_left=flown.end_state.soc,
-        usable_wh=flown.energy_j / 3600,
+        charge_left=left,
+        usable_wh=flown.bus_energy_j / 3600,
         late_v=late.bus_v / batch.series,
         late_margin=late.thrust_margin,
         early_margin=first.thrust_margin,
         least_bus_v=np.minimum(np.minimum(first.bus_v, late.bus_v), _switch_on_v(lowered, batch)),
-        hottest_c=air + (flown.hottest_k - ZERO_CELSIUS_K - air) * packs.worst_share**2,
-        coldest_c=flown.coldest_k - ZERO_CELSIUS_K,
+        hottest_c=every.hottest_c[0],
+        coldest_c=every.coldest_c[0],
         hover_throttle=_hover_throttle(lowered, batch),
         price=packs.units * price,
-        full_v=batch.series * lowered.of_cells(lambda cell: cell.max_voltage_v),
+        full_v=batch.series * np.maximum(lowered.of_cells(lambda cell: cell.max_voltage_v), full_v),
         cruise_a=cruise_a,
         punch_a=punch_a,
         cell_share=packs.worst_share * np.maximum(
@@ -158,11 +171,55 @@ def _columns(
         ),
         strip_share=_strip_share(packs, cruise_a, punch_a, seconds),
         lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
-        craft_share=np.maximum(cruise_a, punch_a) * motors / complete.craft.rotors.count,
+        craft_share=bus_a * motors / complete.craft.rotors.count,
+        beside_share=every.beside_share(lowered, seconds),
+        beside_fits=every.beside_within(lowered).astype(float),
         fits=packs.fits.astype(float),
         whole=((batch.series % inside == 0) & (sheet > 0)).astype(float),
         strip_fits=_strip_fits(lowered),
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Packs:
+    """What every pack carried and how warm it got, arrays of shape ``(branches, rows)``."""
+
+    cruise_a: Floats
+    punch_a: Floats
+    """Of one cell."""
+    hottest_c: Floats
+    coldest_c: Floats
+
+    @classmethod
+    def of(cls, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, first: PunchOutcome) -> _Packs:
+        wide = np.atleast_2d
+        air = lowered.complete.design.conditions.air_temperature_c
+        shares = np.array([lowered.packs.worst_share, *(np.full(batch.flights, pack.build.worst_share)
+                                                        for pack in lowered.beside)])  # fmt: skip
+        return cls(
+            wide(flown.cruise_current_a),
+            wide(np.maximum(first.current_a, flown.punch_current_a)),
+            air + (wide(flown.hottest_k) - ZERO_CELSIUS_K - air) * shares**2,
+            wide(flown.coldest_k) - ZERO_CELSIUS_K,
+        )
+
+    def beside_share(self, lowered: LoweredRows, seconds: float) -> Floats:
+        """The worst link of any pack beside the searched one, over its limit; 0 where there is none."""
+        worst = np.zeros(self.cruise_a.shape[1])
+        for place, pack in enumerate(lowered.beside, 1):
+            count = pack.build.recipe.parallel_count
+            cruise, punch = self.cruise_a[place] * count, self.punch_a[place] * count
+            worst = np.maximum(worst, worst_pack_share(pack.build, cruise, punch, seconds))
+        return worst
+
+    def beside_within(self, lowered: LoweredRows) -> Bools:
+        """Whether every pack beside stays within its own temperatures."""
+        within = np.ones(self.cruise_a.shape[1], bool)
+        for place, pack in enumerate(lowered.beside, 1):
+            cell = pack.carried.cell
+            within &= self.hottest_c[place] <= cell.max_temperature_c
+            within &= self.coldest_c[place] >= cell.min_temperature_c
+        return within
 
 
 def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
@@ -202,12 +259,12 @@ def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:
 def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Least bus volts while any load starts; infinite where none draws more at its start."""
     craft = lowered.complete.craft
-    slope = lowered.of_cells(half_charge_slope)
-    rest = batch.series * batch.cell.ocv(batch.start.soc)
-    inner = pulse_resistance_ohm(batch.cell, slope) * batch.series / batch.parallel + batch.wiring_ohm
+    beside = [np.full(batch.flights, half_charge_slope(pack.carried.cell)) for pack in lowered.beside]
+    slopes = np.array([lowered.of_cells(half_charge_slope), *beside])
+    source = at_rest(batch, slopes if beside else slopes[0])
     volts = np.full(batch.flights, np.inf)
     for load in craft.loads:
         if load.startup_w > load.power_w:
             watts = np.array(craft.load_w - load.bus_power_w + load.startup_w)
-            volts = np.minimum(volts, law.voltage_under_power(rest, inner, watts))
+            volts = np.minimum(volts, law.voltage_under_power(source.volts, source.ohm, watts))
     return volts

@@ -106,6 +106,9 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
         share("Cell current", "cell_type.continuous_current_a", flown.cell_share, "Cells carry"),
         share("Strip current", "design.recipe.strip.layers", flown.strip_share, "Strips carry"),
         share("Leads and connector", "design.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"),
+        share("Packs beside", "design.beside", flown.beside_share, "Packs beside carry")
+        if rows.space.complete.design.beside
+        else None,
         share("ESC and motor current", "craft.esc.max_current_a", flown.craft_share, "ESCs or motors carry"),
     )
 
@@ -123,6 +126,9 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
                    lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
         rows.most("Warmest cell", "cell_type.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
                   lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
+        rows.least("Packs beside, warmth", "design.beside", flown.beside_fits, 1.0,
+                   lambda _v, _b: "A pack beside gets too warm or too cold.")
+        if rows.space.complete.design.beside else None,
         rows.least("Coldest cell", "cell_type.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
                    lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
     )  # fmt: skip
@@ -137,7 +143,7 @@ def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
 
     return (
         rows.least("Battery bay", "craft.bay", flown.fits, 1.0, lambda _v, _b: "It does not go into the bay.")
-        if wishes.into_bay and craft.bay is not None else None,
+        if wishes.into_bay and rows.space.complete.bay is not None else None,
         asked(wishes.least_duration_min, lambda bound: rows.least(
             "Least time in the air", "design.search.wishes.least_duration_min", flown.duration_s, 60 * bound,
             lambda v, b: f"{format_minutes(v)} in the air, less than {format_minutes(b)}.",

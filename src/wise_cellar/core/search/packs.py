@@ -86,7 +86,7 @@ def _fill(
     """Packs of one count and one shape of cell."""
     first = many[0][0]
     recipe = space.recipe(*count, space.joints[0], space.complete.design.recipe.leads.gauge_awg)
-    layout, fits = _laid_out(recipe, shape_of(first), space.complete.craft.bay)
+    layout, fits = _laid_out(recipe, shape_of(first), space.complete.bay)
     build = build_layout(recipe, first, layout)
     cells = count[0] * count[1]
     table.outer_m2[packs] = build.outer_area_m2

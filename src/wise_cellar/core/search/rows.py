@@ -13,10 +13,15 @@ from wise_cellar.core.documents import CellType, CompleteDesign, LandingBasis
 from wise_cellar.core.flight import FlightBatch
 from wise_cellar.core.flight.lowering import (
     COOLING_W_M2_K,
+    LoweredPack,
     brown_out_v,
     cell_values,
+    counting,
     curve_bank,
+    lower_packs,
     pack_temperature_k,
+    packs_of,
+    stacked,
     step_arrays,
 )
 from wise_cellar.core.flight.plan import StepArrays
@@ -37,6 +42,7 @@ class LoweredRows:
     packs: PackTable
     leads: LeadTable
     carrier: Propulsion
+    beside: tuple[LoweredPack, ...]
 
     @property
     def complete(self) -> CompleteDesign:
@@ -50,8 +56,9 @@ class LoweredRows:
 
     @property
     def takeoff_g(self) -> Floats:
-        """With craft and payload."""
-        return self.complete.craft.dry_mass_g + self.pack_g + self.complete.design.conditions.payload_g
+        """With craft, payload and the packs beside."""
+        beside = sum(pack.build.mass_g for pack in self.beside)
+        return self.complete.dry_mass_g + self.pack_g + beside + self.complete.design.conditions.payload_g
 
     def of_cells(self, value: Callable[[CellType], float]) -> Floats:
         """A value of the cell type of every row."""
@@ -65,11 +72,12 @@ def lower_rows(space: Space, rows: Ints, factor: float) -> LoweredRows:
     packs = table.take(which)
     craft, conditions = space.complete.craft, space.complete.design.conditions
     carrier = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier)
+    beside = lower_packs(space.complete)[1:]
+    return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier, beside)
 
 
 def batch_of(rows: LoweredRows) -> FlightBatch:
-    """The rows ready to be flown."""
+    """The rows ready to be flown; packs beside the recipe's are alike in all of them."""
     space, place, complete = rows.space, rows.place, rows.complete
     conditions, count = complete.design.conditions, len(place.cells)
     series, parallel = np.array(space.series, float)[place.series], np.array(space.parallel, float)[place.parallel]
@@ -78,32 +86,36 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
     share = rows.packs.outer_m2 / (series * parallel)
     soc = np.full(count, conditions.start_charge_percent / 100)
     weight = rows.takeoff_g * 1e-3 * GRAVITY_M_S2
-    return FlightBatch(
-        cell=CellParameters(
+    searched = {
+        "cell": CellParameters(
             **cells,
             cooling_w_k=COOLING_W_M2_K[conditions.cooling] * share,
             ocv=curve_bank([resting_curve(cell) for cell in space.cells]).take(place.cells),
             shape=curve_bank([resistance_shape(cell) for cell in space.cells]).take(place.cells),
         ),
-        start=CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack_temperature_k(conditions))),
+        "start": CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack_temperature_k(conditions))),
+        "parallel": parallel,
+        "wiring_ohm": rows.packs.wiring_ohm + rows.leads.ohm,
+        "cut_off_v": rows.of_cells(lambda cell: cell.min_voltage_v),
+    }
+    packs = stacked([searched, *(packs_of([pack] * count) for pack in rows.beside)])
+    return FlightBatch(
         drive=Drive(*(np.repeat(getattr(rows.carrier.drive, f.name), count) for f in fields(Drive))),
         series=series,
-        parallel=parallel,
-        wiring_ohm=rows.packs.wiring_ohm + rows.leads.ohm,
         weight_n=weight,
         load_w=np.full(count, complete.craft.load_w),
-        cut_off_v=rows.of_cells(lambda cell: cell.min_voltage_v),
         brown_out_v=np.full(count, brown_out_v(complete.craft)),
-        **_landing(rows, soc, parallel, cells["charge_c"]),
+        **packs,
+        **_landing(rows, packs),
         **step_arrays(rows.carrier, StepArrays.of(complete.mission, conditions), weight, complete.craft.load_w),
     )
 
 
-def _landing(rows: LoweredRows, soc: Floats, parallel: Floats, charge_c: Floats) -> dict[str, Any]:
+def _landing(rows: LoweredRows, packs: dict[str, Any]) -> dict[str, Any]:
     """The landing rule of every row, by volts, by rest or by charge; the others never call."""
     space, place = rows.space, rows.place
-    rule, count = space.complete.design.landing, len(soc)
-    loaded, rest, left = np.full((3, count), -np.inf)
+    rule, count = space.complete.design.landing, len(place.cells)
+    loaded, rest, used_c = np.full((3, count), -np.inf)
     if rule.basis is LandingBasis.LOADED:
         thresholds = np.array([[_with(space, cell, n).landing_voltage_v for n in range(len(space.policies))]
                                for cell in space.cells])  # fmt: skip
@@ -111,12 +123,26 @@ def _landing(rows: LoweredRows, soc: Floats, parallel: Floats, charge_c: Floats)
     elif rule.basis is LandingBasis.RESTING:
         rest = np.full(count, rule.resting_voltage_v)
     else:
-        counted = parallel * rows.of_cells(lambda cell: cell.capacity_mah)
-        if rule.basis is LandingBasis.COUNTER and rule.counter_mah:
-            counted = np.full(count, rule.counter_mah)
-        left = soc - 3.6 * counted * rule.charge_percent / 100 / parallel / charge_c
+        # The label of the recipe's pack counts in proportion to its cells in parallel, on top of the others'.
+        one, two = ([_charge_mah(space, cell, n) for cell in space.cells] for n in (1, 2))
+        each = np.array(two) - np.array(one)
+        parallel = np.array(space.parallel, float)[place.parallel]
+        used_c = 3.6 * (np.array(one)[place.cells] + (parallel - 1) * each[place.cells])
     hold = np.full(count, rule.hold_s if rule.basis is LandingBasis.LOADED else 0.0)
-    return {"landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest, "landing_soc": left}
+    parallel, held = np.atleast_2d(packs["parallel"]), np.atleast_2d(packs["cell"].charge_c)
+    counted = np.array(space.complete.counted, float)[:, None]
+    return {
+        "landing_v": loaded, "landing_hold_s": hold, "landing_rest_v": rest,
+        **counting(counted * parallel * held, np.atleast_2d(packs["start"].soc), used_c),
+    }  # fmt: skip
+
+
+def _charge_mah(space: Space, cell: CellType, parallel: int) -> float:
+    """At what charge the landing rule calls for so many cells in parallel."""
+    design = space.complete.design
+    recipe = design.recipe.model_copy(update={"parallel_count": parallel})
+    changed = {"cell_type": cell, "design": design.model_copy(update={"recipe": recipe})}
+    return space.complete.model_copy(update=changed).landing_charge_mah or 0.0
 
 
 def _with(space: Space, cell: CellType, policy: int) -> CompleteDesign:

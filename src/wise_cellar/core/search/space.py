@@ -87,8 +87,10 @@ class Space:
             raise DocumentError(
                 "No cell type is chosen that is on the shelf: choose some, or all.", "design.search.cell_ids"
             )
+        # Packs beside hold the bus to their own count in series.
+        series = () if complete.design.beside else choice.series_counts(recipe)
         return cls.around(
-            complete, series=choice.series_counts(recipe), parallel=choice.parallel_counts(), cells=cells,
+            complete, series=series, parallel=choice.parallel_counts(), cells=cells,
             joints=tuple(Joint) if choice.every_joint else (), gauges=choice.gauge_counts(),
             policies=READY_POLICIES if choice.every_policy else (),
         )  # fmt: skip

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import CellType, CompleteDesign, KineticClass
+from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, KineticClass
 from wise_cellar.core.physics.arrays import Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
 from wise_cellar.core.search.space import Space
@@ -50,6 +50,12 @@ def present(complete: CompleteDesign, factor: float) -> Reference:
 def bought(complete: CompleteDesign, pack: CellType, factor: float) -> Reference:
     """A pack bought whole, as many in series as come nearest to the design's volts, one in parallel."""
     count = max(round(complete.design.recipe.series_count / pack.cells_in_series), 1)
+    if complete.design.beside and count * pack.cells_in_series != complete.design.recipe.series_count:
+        raise DocumentError(
+            f"{pack.name} has {pack.cells_in_series} cells in series and cannot stand on a bus of"
+            f" {complete.design.recipe.series_count}S; choose another pack to swap.",
+            "design.search.swap_pack_id",
+        )
     recipe = complete.design.recipe.model_copy(
         update={"series_count": count * pack.cells_in_series, "parallel_count": 1}
     )

@@ -104,6 +104,7 @@ def sustained(complete: CompleteDesign) -> Sustained:
         update={
             "recipe": PackRecipe(series_count=cell.cells_in_series, parallel_count=1),
             "conditions": Conditions(air_temperature_c=ROOM_C),
+            "beside": (),
         }
     )
     one = lower([lower_one(complete.model_copy(update={"design": alone}), 1.0)])

@@ -37,7 +37,7 @@ class ShelfRow:
     pack_mass_g: float
     duration_s: float
     usable_wh: float
-    """Energy given at the craft's side of the connector until the flight ended."""
+    """Energy that this pack gave at the craft's side of the connector until the flight ended."""
     used_share: float
     """Charge given over the label's."""
     loaded_v: float
@@ -84,7 +84,7 @@ def with_cell(complete: CompleteDesign, cell: CellType, parallel_count: int | No
 
 def parallel_at_mass(complete: CompleteDesign, cell: CellType, pack_mass_g: float) -> int:
     """The number in parallel whose pack comes nearest to ``pack_mass_g``, from 1 to 12."""
-    recipe, bay = complete.design.recipe, complete.craft.bay
+    recipe, bay = complete.design.recipe, complete.bay
 
     def mass(parallel: int) -> float:
         return build_pack(recipe.model_copy(update={"parallel_count": parallel}), cell, bay).mass_g
@@ -114,12 +114,13 @@ def shelf_at_load(
 
     ``factor`` is the craft's calibration; the small lines are drawn at ``cell_current_a``.
     """
-    present = build_pack(complete.design.recipe, complete.cell_type, complete.craft.bay).mass_g
+    present = build_pack(complete.design.recipe, complete.cell_type, complete.bay).mass_g
     same = footing is Footing.SAME_COUNT
     counts = [None if same else parallel_at_mass(complete, cell, present) for cell in cells]
     lowered = [lower_one(with_cell(complete, cell, n), factor) for cell, n in zip(cells, counts, strict=True)]
     batch = lower(lowered)
     flown = fly(batch)
+    own = flown.of_pack(0)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
     lines = _held(batch, cells, cell_current_a)
@@ -127,8 +128,8 @@ def shelf_at_load(
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
         seconds = float(flown.airborne_s[place])
-        usable = float(flown.energy_j[place]) / 3600
-        charge = float(flown.charge_c[place])
+        usable = float(own.energy_j[place]) / 3600
+        charge = float(own.charge_c[place])
         recipe = design.build.recipe
         given = charge * recipe.parallel_count * recipe.series_count
         cost = cell.price * design.build.units if cell.price is not None and seconds > 0 else None
@@ -142,11 +143,11 @@ def shelf_at_load(
                 used_share=charge / (3.6 * cell.capacity_mah),
                 loaded_v=3600 * usable / given if given > 0 else math.nan,
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
-                hottest_c=design.hottest_c(float(flown.hottest_k[place])),
+                hottest_c=design.packs[0].hottest_c(float(own.hottest_k[place])),
                 rating_share=design.build.worst_share
                 * max(
-                    float(flown.cruise_current_a[place]) / cell.limit_current_a,
-                    float(first.current_a[place]) / cell.limit_for(punch_seconds(complete)),
+                    float(own.cruise_current_a[place]) / cell.limit_current_a,
+                    float(np.atleast_2d(first.current_a)[0, place]) / cell.limit_for(punch_seconds(complete)),
                 ),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
                 price_per_minute=60 * cost / seconds if cost is not None else None,
@@ -164,12 +165,14 @@ def discharge_at_current(
 ) -> list[Discharge]:
     """Each of ``cells`` giving ``cell_current_a``, held, from the present start to its own minimum voltage.
 
-    The same integrator with one endless block and no limit but the cell's; cooled as a cell of the present pack is.
+    The same integrator with one endless block and no limit but the cell's; cooled as a cell of the present pack is,
+    which is alone on its bus.
     """
     return _held(lower([lower_one(with_cell(complete, cell), factor) for cell in cells]), cells, cell_current_a)
 
 
 def _held(batch: FlightBatch, cells: Sequence[CellType], cell_current_a: float) -> list[Discharge]:
+    batch = batch.of_pack(0)
     traces = fly(batch.one_block(np.inf, cell_current_a=np.full(len(cells), cell_current_a)), record=True).trace
     found = []
     for place, (cell, trace) in enumerate(zip(cells, traces, strict=True)):

@@ -223,7 +223,7 @@ class CellsStation(Station):
     def cell_current_a(self) -> float:
         """The present mean amps a cell; enough to empty it in twenty hours, so that every curve comes to an end."""
         complete, answer = self.session.complete, self.session.answer
-        mean = mean_cell_current_a(complete, float(answer.series.charge_used_mah[-1]), answer.duration_s)
+        mean = mean_cell_current_a(complete, float(answer.packs[0].series.given_mah[-1]), answer.duration_s)
         return max(mean, complete.cell_type.capacity_mah / 1000 / LONGEST_CURVE_H)
 
     @property

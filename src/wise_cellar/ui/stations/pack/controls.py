@@ -238,10 +238,11 @@ class PackControls(QWidget):
             self.weighed_words.setText(f"Its parts are {parts} g; the scale says {format_change(apart, 1, 'g')}.")
 
     def _show_bay(self, answer: Answer) -> None:
-        craft, recipe = self._session.complete.craft, self._session.complete.design.recipe
-        stowed = stow(answer.build.layout, craft.bay, recipe.fittings.shift_mm) if craft.bay is not None else None
-        self.bay_view.show_bay(craft.bay, stowed)
-        point, balance = balance_of(craft, recipe, answer.build), craft.balance
+        complete = self._session.complete
+        craft, recipe, bay = complete.craft, complete.design.recipe, complete.bay
+        stowed = stow(answer.build.layout, bay, recipe.fittings.shift_mm) if bay is not None else None
+        self.bay_view.show_bay(bay, stowed)
+        point, balance = balance_of(complete, answer.build), craft.balance
         if point is None or balance is None:
             self.balance_words.setText(f"{craft.name} tells no balance point yet: add it at Craft.")
             return

@@ -151,7 +151,7 @@ class PackStation(Station):
         if not study.alternatives:
             return "These cells are laid out in one way only."
         fitting = sum(way.fits for way in study.alternatives)
-        if self.session.complete.craft.bay is None or fitting:
+        if self.session.complete.bay is None or fitting:
             return f"{fitting} of {len(study.alternatives)} ways fit. Arrow keys walk them, Enter takes one."
         words = f"{recipe.series_count}S {recipe.parallel_count}P goes into the bay in none of these ways."
         if study.largest is None:
@@ -178,8 +178,10 @@ class PackStation(Station):
         return super().focus_field(path)
 
     def _fit_words(self) -> str:
-        bay, layout = self.session.complete.craft.bay, self.session.answer.build.layout
+        bay, layout = self.session.complete.bay, self.session.answer.build.layout
         name = self.session.complete.craft.name
+        if self.session.complete.design.own_battery is not None:
+            return f"{name}'s bay holds its own battery; this pack sits outside, on a mount of its own."
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
         stowed = stow(layout, bay)
