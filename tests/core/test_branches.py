@@ -175,9 +175,7 @@ def test_two_unlike_packs_are_integrated_as_solve_ivp_does() -> None:
     assert flown.end_state.soc[:, 0] == pytest.approx(expected[:, 0], abs=5e-4)
     assert flown.end_state.temperature_k[:, 0] == pytest.approx(expected[:, 3], abs=0.05)
     assert flown.end_bus_v[0] == pytest.approx(moment(found.y[:, -1])[1], abs=4e-3)
-    assert flown.taken_current_a[1, 0] == 0
-    resting = fly(batch.one_block(60.0, power_w=np.array([0.1])))
-    assert resting.taken_current_a[1, 0] == pytest.approx(-moment(start)[0][1], rel=0.9), "at rest the fuller charges it"
+    assert flown.taken_current_a[1, 0] == pytest.approx(-moment(start)[0][1], rel=1e-6), "the fuller charges it first"
 
 
 def test_the_fuller_pack_charges_the_other_when_the_load_drops() -> None:

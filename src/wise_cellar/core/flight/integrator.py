@@ -9,6 +9,8 @@ within a tenth of a millivolt.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate, over_packs
@@ -173,7 +175,7 @@ class _Summary:
 
     def traces(self, batch: FlightBatch, steps: int, recorder: _Recorder | None) -> FlightTraces:
         never = np.isnan(self.call_s)
-        late = self.late.merged(never, self.end)
+        late, several = self.late.merged(never, self.end), self.end.soc.ndim > 1
         return FlightTraces(
             end_s=self.end_s,
             airborne_s=self.airborne_s,
@@ -186,8 +188,8 @@ class _Summary:
             cruise_current_a=self.cruise_a,
             punch_current_a=self.punch_a,
             taken_current_a=self.taken_a,
-            cruise_bus_a=self.cruise_bus_a,
-            punch_bus_a=self.punch_bus_a,
+            cruise_bus_a=self.cruise_bus_a if several else self.cruise_a * batch.parallel,
+            punch_bus_a=self.punch_bus_a if several else self.punch_a * batch.parallel,
             hottest_k=self.hottest_k,
             coldest_k=self.coldest_k,
             charge_c=(batch.start.soc - self.end.soc) * batch.cell.charge_c,
@@ -375,7 +377,9 @@ class _Flying:
             self.recorder.add(self.index, self.time, self.block, self.point, moved)
 
     def _note_extremes(self, moved: Bools) -> None:
-        summary, point, where = self.summary, self.point, (..., self.index)
+        summary, point = self.summary, self.point
+        several = point.current.ndim > 1
+        where: Any = (..., self.index) if several else self.index
 
         def note(greatest: Floats, values: Floats, when: Bools) -> None:
             greatest[where] = np.maximum(greatest[where], np.where(when, values, 0.0))
@@ -383,9 +387,9 @@ class _Flying:
         cruising, punching = moved & ~self.demand.punch, moved & self.demand.punch
         note(summary.cruise_a, point.current, cruising)
         note(summary.punch_a, point.current, punching)
-        note(summary.cruise_bus_a, point.bus_a, cruising)
-        note(summary.punch_bus_a, point.bus_a, punching)
-        if point.current.ndim > 1:
+        if several:
+            note(summary.cruise_bus_a, point.bus_a, cruising)
+            note(summary.punch_bus_a, point.bus_a, punching)
             note(summary.taken_a, -point.current, moved)
         summary.hottest_k[where] = np.maximum(summary.hottest_k[where], self.state.temperature_k)
         summary.coldest_k[where] = np.minimum(summary.coldest_k[where], self.state.temperature_k)
