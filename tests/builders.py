@@ -98,7 +98,8 @@ def cruise(seconds: float | None = None, airspeed: float = 9) -> Block:
 
 
 def beside(design: CompleteDesign, *others: tuple[CellType, dict[str, Any]]) -> CompleteDesign:
-    """The design with more packs on its bus: each its cell type, and what differs from a pack of the design's recipe."""
+    """The design with more packs on its bus: each its cell type, and what differs from a pack of the design's
+    recipe."""
     branches = []
     for number, (cell, changes) in enumerate(others):
         recipe = {"recipe": design.design.recipe, "cooling": design.design.conditions.cooling}

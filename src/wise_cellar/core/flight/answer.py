@@ -15,6 +15,7 @@ from wise_cellar.core.flight.calibration import calibrate
 from wise_cellar.core.flight.ending import EndReason, end_reason
 from wise_cellar.core.flight.findings import findings
 from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.flight.joining import joining
 from wise_cellar.core.flight.lowering import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.flight.result import Answer, PackAnswer, PackSeries, PunchAnswer, Series
@@ -61,6 +62,7 @@ def answer(complete: CompleteDesign) -> Answer:
         charge_left=_left(batch, flown),
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
+        joining=joining(complete.carried, batch),
         at_rest=at_rest(batch, slopes if len(packs) > 1 else slopes[0]),
         mean_power_w=float(flown.bus_energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,

@@ -10,6 +10,7 @@ import numpy as np
 from wise_cellar.core.cells import Verdict, sheet_claims
 from wise_cellar.core.documents import BlockKind, CellType, CompleteDesign
 from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.flight.joining_findings import joining_findings
 from wise_cellar.core.flight.pack_findings import pack_findings
 from wise_cellar.core.flight.result import Answer, Finding, Severity, caution, over
 from wise_cellar.core.flight.wing_flight import wing_findings
@@ -23,7 +24,7 @@ FIT_MARGIN_C = 5.0
 
 def findings(complete: CompleteDesign, answer: Answer) -> tuple[Finding, ...]:
     """All findings, those over a limit first."""
-    rooms = (_cells, pack_findings, _punches, _heat, _fit_range, _landing, _craft, wing_findings)
+    rooms = (_cells, joining_findings, pack_findings, _punches, _heat, _fit_range, _landing, _craft, wing_findings)
     found = [finding for room in rooms for finding in room(complete, answer)]
     return tuple(sorted(found, key=lambda finding: finding.severity is not Severity.OVER))
 

@@ -45,6 +45,15 @@ def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: 
         batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
     end = evaluate(batch, corrected, demand)
+    if end.current.ndim > 1:
+        # What flows from pack to pack hangs on small differences of voltage, and is corrected once more; what they give
+        # together is corrected once, as that of one pack is.
+        strings = batch.parallel.sum(axis=0)
+        apart = np.where(batch.parallel > 0, end.current + (guess.bus_a - end.bus_a) / strings, 0.0)
+        corrected = law.advance(
+            batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
+        )  # fmt: skip
+        end = evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE
     error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
     return end, -over_packs(-error)

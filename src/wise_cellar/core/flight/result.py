@@ -16,6 +16,7 @@ from wise_cellar.core.documents import ALONE, Carried
 from wise_cellar.core.flight.balance import RestingSource
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
+from wise_cellar.core.flight.joining import Joining
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Floats, Ints
 
@@ -177,6 +178,8 @@ class Answer:
     resting_v: float
     """Volts a cell after a long rest at the end; of several packs the least."""
     hottest_c: float
+    joining: Joining | None
+    """The moment at which several packs are joined."""
     at_rest: RestingSource
     """What a load that starts before take-off meets."""
     mean_power_w: float

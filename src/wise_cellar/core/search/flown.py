@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields
 
 import numpy as np
 
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
+from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
+from wise_cellar.core.flight.joining import FAR_APART_V, SAME_V, joined_current_a
 from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
 from wise_cellar.core.flight.plan import StepArrays
@@ -68,8 +70,10 @@ class Flown:
     """ESCs or motors."""
     beside_share: Floats
     """The worst link of any pack beside the searched one; 0 where there is none."""
-    beside_fits: Floats
-    """1 where packs beside are sound, within their temperatures, and join safely."""
+    beside_within: Floats
+    """1 where packs beside are sound and stay within their temperatures."""
+    joins: Floats
+    """1 where no pack is charged by the others with more, or higher, than it may."""
     fits: Floats
     """1 where it goes into the bay."""
     whole: Floats
@@ -173,7 +177,8 @@ def _columns(
         lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
         craft_share=bus_a * motors / complete.craft.rotors.count,
         beside_share=every.beside_share(lowered, seconds),
-        beside_fits=every.beside_within(lowered).astype(float),
+        beside_within=every.beside_within(lowered).astype(float),
+        joins=_joins(lowered, batch, flown).astype(float),
         fits=packs.fits.astype(float),
         whole=((batch.series % inside == 0) & (sheet > 0)).astype(float),
         strip_fits=_strip_fits(lowered),
@@ -219,7 +224,24 @@ class _Packs:
             cell = pack.carried.cell
             within &= self.hottest_c[place] <= cell.max_temperature_c
             within &= self.coldest_c[place] >= cell.min_temperature_c
+            within &= sheet_verdict(cell) is not Verdict.CANNOT_BE
         return within
+
+
+def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
+    """As :func:`~wise_cellar.core.flight.joining_findings.joining_findings` judges one design."""
+    if not lowered.beside:
+        return np.ones(batch.flights, bool)
+
+    def of_each(value: Callable[[CellType], float]) -> Floats:
+        beside = [np.full(batch.flights, value(pack.carried.cell)) for pack in lowered.beside]
+        return np.array([lowered.of_cells(value), *beside])
+
+    taken_a = np.maximum(-joined_current_a(batch), flown.taken_current_a)
+    full_v = of_each(lambda cell: cell.max_voltage_v)
+    lowest = full_v.min(axis=0)
+    sound = (taken_a <= of_each(lambda cell: cell.charge_limit_a)) & (batch.rest_v <= lowest + SAME_V)
+    return np.asarray(sound.all(axis=0) & (full_v.max(axis=0) <= lowest + FAR_APART_V))
 
 
 def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:

@@ -115,7 +115,7 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
 
 def _flying(rows: _Rows) -> Sequence[Limit | None]:
     """How it flies and ends."""
-    flown, craft = rows.flown, rows.space.complete.craft
+    flown, craft, beside = rows.flown, rows.space.complete.craft, rows.space.complete.design.beside
     stops = brown_out_v(craft)
     good = np.isin(flown.ending, (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)).astype(float)
     return (
@@ -126,9 +126,11 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
                    lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
         rows.most("Warmest cell", "cell_type.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
                   lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
-        rows.least("Packs beside, warmth", "design.beside", flown.beside_fits, 1.0,
-                   lambda _v, _b: "A pack beside gets too warm or too cold.")
-        if rows.space.complete.design.beside else None,
+        rows.least("Packs beside, warmth", "design.beside", flown.beside_within, 1.0,
+                   lambda _v, _b: "A pack beside gets too warm or too cold.") if beside else None,
+        rows.least("Joining", "design.beside", flown.joins, 1.0,
+                   lambda _v, _b: "Joined, one pack charges another with more, or higher, than it may.")
+        if beside else None,
         rows.least("Coldest cell", "cell_type.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
                    lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
     )  # fmt: skip

@@ -1,0 +1,16 @@
+"""An auxiliary beside the battery a craft has: joining them, and what the craft's own counter makes of it."""
+
+from wise_cellar.core.extend.counter import CounterOutcome, counter_outcomes
+from wise_cellar.core.extend.equalising import Equalising, equalise, joining_sentences
+from wise_cellar.core.extend.through_craft import ThroughCraft, charge_through_craft, landed_sentence
+
+__all__ = [
+    "CounterOutcome",
+    "Equalising",
+    "ThroughCraft",
+    "charge_through_craft",
+    "counter_outcomes",
+    "equalise",
+    "joining_sentences",
+    "landed_sentence",
+]

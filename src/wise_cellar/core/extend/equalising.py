@@ -1,0 +1,140 @@
+"""What flows between packs once they are joined and nothing else is drawn: its decay, the charge moved, the heat.
+
+Flown by the integrator with a block of no power, so with the surface lag and the polarisation of every cell. With
+neither, and straight resting voltages, two packs are two capacitors behind ΣR: I = ΔE/ΣR·exp(−t/τ) with
+τ = ΣR·C₁C₂/(C₁ + C₂) and C = 3600·Q/(dE/dz); a test holds the flight to that.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight import FlightBatch, fly, lower, lower_one
+from wise_cellar.core.flight.joining import JoinedPack, Joining, charge_percent_at
+from wise_cellar.core.flight.result import lower_first
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+
+WATCHED_S = 4 * 3600.0
+SETTLED_SHARE = 0.1
+"""Of the first current: when joining counts as over."""
+SMALL_A = 0.01
+
+
+@dataclass(frozen=True)
+class Equalising:
+    """Joined at rest, arrays of shape ``(points,)`` or ``(branches, points)``."""
+
+    time_s: Floats
+    amps: Floats
+    """Of each pack; negative where it takes."""
+    rest_v: Floats
+    """Volts a cell of each pack, after a rest of its own."""
+    bus_v: Floats
+    """Volts a cell at the bus."""
+    settled_s: float
+    """When the current has fallen to a tenth; infinite where it does not in four hours."""
+    moved_mah: float
+    """Charge that went from pack to pack in all that time."""
+    heat_j: float
+    """Left in cells and wires in all that time."""
+    warmest_c: float
+
+    @property
+    def first_a(self) -> float:
+        """The greatest current of any pack at the first moment."""
+        return float(np.abs(self.amps[:, 0]).max())
+
+
+def equalise(complete: CompleteDesign) -> Equalising | None:
+    """Join the packs of a design at their present charge; none where it has one pack."""
+    batch = lower([lower_one(complete, 1.0)])
+    return None if batch.parallel.ndim == 1 else equalised(batch)
+
+
+def equalised(batch: FlightBatch) -> Equalising:
+    """The same of a batch of one flight with several packs."""
+    idle = batch.one_block(WATCHED_S, power_w=np.zeros(1))
+    trace = fly(idle, record=True).trace[0]
+    amps = trace.current_a * batch.parallel
+    rest_v = batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc)
+    largest = np.abs(amps).max(axis=0)
+    calm = np.flatnonzero(largest <= max(SETTLED_SHARE * largest[0], SMALL_A))
+    held_c = batch.cell.charge_c * batch.parallel
+    given_c = (held_c[:, 0] * (trace.state.soc[:, 0] - trace.state.soc[:, -1])).clip(0.0)
+    # All that one gives goes into the other or to heat: what is lost is the energy at rest before, less that after.
+    lost_j = batch.series * held_c * -np.diff(trace.state.soc, axis=1) * 0.5 * (rest_v[:, 1:] + rest_v[:, :-1])
+    return Equalising(
+        time_s=trace.time_s,
+        amps=amps,
+        rest_v=rest_v,
+        bus_v=trace.bus_v / batch.series[0],
+        settled_s=float(trace.time_s[calm[0]]) if len(calm) else np.inf,
+        moved_mah=float(given_c.sum()) / 3.6,
+        heat_j=float(lost_j.sum()),
+        warmest_c=float(trace.state.temperature_k.max()) - ZERO_CELSIUS_K,
+    )
+
+
+def joining_sentences(joining: Joining, flow: Equalising) -> tuple[str, ...]:
+    """What happens at the moment of joining, whether it may, within which window, and what to charge to first."""
+    return (*_flow_words(joining, flow), *_window_words(joining), *_full_words(joining))
+
+
+def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
+    rest = ", ".join(f"{lower_first(pack.carried.name)} {pack.rest_v:.2f} V" for pack in joining.packs)
+    if flow.first_a < SMALL_A:
+        return [f"They rest at the same volts a cell ({rest}): nothing flows when they are joined."]
+    taker = joining.taker
+    settled = (
+        f"falls to a tenth in {_time(flow.settled_s)}" if np.isfinite(flow.settled_s) else "goes on for over four hours"
+    )
+    may = "more than" if taker.too_much else "within"
+    return [
+        f"They rest at {rest} a cell. Joined so, {-taker.current_a:.2f} A flow into the"
+        f" {lower_first(taker.carried.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
+        f" ({_rating_words(taker)}).",
+        f"The current {settled}; {flow.moved_mah:.0f} mAh move in all, and {_heat(flow.heat_j)} of heat stay in"
+        f" cells and wires: {flow.warmest_c:.0f} °C at the most.",
+    ]
+
+
+def _rating_words(pack: JoinedPack) -> str:
+    cell = pack.carried.cell
+    if cell.charge_current_a is None:
+        return "half of 1C, as its sheet tells no charge current"
+    return "1C" if cell.charge_current_a > cell.capacity_mah / 1000 else "its charge rating"
+
+
+def _window_words(joining: Joining) -> list[str]:
+    first = joining.packs[0]
+    below, above = 1000 * first.below_v, 1000 * first.above_v
+    return [
+        f"Join the {lower_first(first.carried.name)} only where it rests between {below:.0f} mV under and"
+        f" {above:.0f} mV over the other, a cell: {below * joining.series_count:.0f} and"
+        f" {above * joining.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
+    ]
+
+
+def _full_words(joining: Joining) -> list[str]:
+    lowest, words = joining.lower_full_v, []
+    for pack in joining.above_lower_full:
+        percent = charge_percent_at(pack.carried, lowest)
+        lost = (100 - percent) / 100 * pack.carried.label_mah * pack.carried.conditions.capacity_percent / 100
+        words.append(
+            f"The {lower_first(pack.carried.name)} would be full at {pack.carried.cell.max_voltage_v:.2f} V a cell;"
+            f" on this bus it is charged to {lowest:.2f} V, {percent:.0f} % of its charge. {lost:.0f} mAh are given up."
+        )
+    if not words:
+        words.append(f"All of them are full at {lowest:.2f} V a cell.")
+    return words
+
+
+def _time(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
+
+
+def _heat(joules: float) -> str:
+    return f"{joules:.0f} J" if joules >= 10 else f"{joules:.1f} J"

@@ -1,0 +1,84 @@
+"""What becomes of an auxiliary that stays joined after landing, and where the craft is charged through its own port."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.flight.joining import SAME_V, JoinedPack
+from wise_cellar.core.flight.result import lower_first
+
+
+@dataclass(frozen=True)
+class ThroughCraft:
+    """A charger on the craft's own port, set for its own battery, with all packs joined and resting alike."""
+
+    charger_a: float
+    """What its own battery may be charged with by its maker."""
+    own: JoinedPack
+    other: JoinedPack
+    """The auxiliary that comes off worst."""
+    into_other_a: float
+    """Its share of the charger's current, by its conductance."""
+    over_v: float
+    """Volts a cell by which the charger's end is over what the auxiliary may have; 0 where it is not."""
+
+    @property
+    def sentence(self) -> str:
+        """In words."""
+        name, own = lower_first(self.other.carried.name), lower_first(self.own.carried.name)
+        full = self.own.carried.cell.max_voltage_v
+        end = (
+            f"It ends at {full:.2f} V a cell, {self.over_v:.2f} V over what {self.other.carried.cell.name} may have:"
+            " overcharged, it can vent and burn."
+            if self.over_v > SAME_V
+            else f"It ends at {full:.2f} V a cell, which the {name} may have."
+        )
+        return (
+            f"A charger on the craft's port, set for the {own} at {self.charger_a:.1f} A, would put"
+            f" {self.into_other_a:.1f} A of it into the {name}, which may take {self.other.limit_a:.1f} A. {end}"
+            f" Nothing there balances the {name}'s cells. Take it off before you charge in the craft, and charge"
+            " each by itself."
+        )
+
+
+def charge_through_craft(answer: Answer) -> ThroughCraft | None:
+    """None where the craft has no battery of its own beside the recipe's pack."""
+    packs = answer.joining.packs if answer.joining is not None else ()
+    own = next((pack for pack in packs if pack.carried.own), None)
+    if own is None:
+        return None
+    cell = own.carried.cell
+    each = cell.charge_limit_a if cell.charge_current_a is None else cell.charge_current_a
+    charger = each * own.carried.recipe.parallel_count
+    together = sum(1 / pack.ohm for pack in packs)
+
+    def over_v(pack: JoinedPack) -> float:
+        return max(cell.max_voltage_v - pack.carried.cell.max_voltage_v, 0.0)
+
+    def amps(pack: JoinedPack) -> float:
+        return charger / pack.ohm / together
+
+    worst = max((pack for pack in packs if pack is not own), key=lambda p: (over_v(p) > SAME_V, amps(p) / p.limit_a))
+    return ThroughCraft(charger, own, worst, amps(worst), over_v(worst))
+
+
+def landed_sentence(complete: CompleteDesign, answer: Answer) -> str:
+    """What flows between the packs after landing; empty where there is one, or they rest alike."""
+    if answer.joining is None:
+        return ""
+    volts = [complete.design.recipe.series_count * pack.resting_v for pack in answer.packs]
+    ohms = [pack.ohm for pack in answer.joining.packs]
+    bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
+    taken = [(bus - v) / r for v, r in zip(volts, ohms, strict=True)]
+    most = max(range(len(taken)), key=lambda place: taken[place])
+    pack = answer.joining.packs[most]
+    if taken[most] < 0.05:
+        return ""
+    may = "more than" if taken[most] > pack.limit_a else "within"
+    rest = " and ".join(f"{one.resting_v:.2f} V" for one in answer.packs)
+    return (
+        f"After landing they would rest at {rest} a cell. Still joined, {taken[most]:.1f} A go on flowing into the"
+        f" {lower_first(pack.carried.name)}, {may} the {pack.limit_a:.1f} A it may take: part them after landing."
+    )

@@ -1,0 +1,136 @@
+"""The moment at which packs are joined in parallel, before any load: what flows between them, and what may.
+
+Each pack rests at S·OCV(z) behind its resistance R, cells and wiring. Joined, the bus stands at V = Σ(E/R)/Σ(1/R) and
+each pack gives (E − V)/R: of two, ΔE/ΣR from the fuller into the other. What a pack may take is the smaller of 1C and
+its charge rating (:attr:`CellType.charge_limit_a`). The window is told from a pack to all the others already joined.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.documents import Carried
+from wise_cellar.core.flight.balance import Blocks, evaluate
+from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.cell import resistance_ohm
+
+SAME_V = 0.005
+"""Volts a cell: full voltages nearer to each other than this are one."""
+FAR_APART_V = 0.3
+"""Volts a cell between full voltages beyond which packs are no match for one bus at any charge."""
+
+
+@dataclass(frozen=True)
+class JoinedPack:
+    """One pack at that moment."""
+
+    carried: Carried
+    rest_v: float
+    """Volts a cell."""
+    ohm: float
+    """Cells and wiring, at the present warmth."""
+    current_a: float
+    """Of the pack at the first moment; negative where it takes."""
+    limit_a: float
+    """The most that it may take."""
+    below_v: float
+    above_v: float
+    """Volts a cell by which it may rest under, and over, the others when it is joined to them."""
+
+    @property
+    def too_much(self) -> bool:
+        """Whether it takes more than it may."""
+        return -self.current_a > self.limit_a
+
+
+@dataclass(frozen=True)
+class Joining:
+    """All packs, in the order in which the design carries them."""
+
+    packs: tuple[JoinedPack, ...]
+    series_count: int
+
+    @property
+    def apart_v(self) -> float:
+        """Volts a cell between the fullest and the emptiest."""
+        volts = [pack.rest_v for pack in self.packs]
+        return max(volts) - min(volts)
+
+    @property
+    def taker(self) -> JoinedPack:
+        """The pack that takes most of what it may."""
+        return max(self.packs, key=lambda pack: -pack.current_a / pack.limit_a)
+
+    @property
+    def safe(self) -> bool:
+        """Whether none takes more than it may."""
+        return not any(pack.too_much for pack in self.packs)
+
+    @property
+    def lower_full_v(self) -> float:
+        """The lowest full voltage of any pack: what all of them are charged to."""
+        return min(pack.carried.cell.max_voltage_v for pack in self.packs)
+
+    @property
+    def above_lower_full(self) -> tuple[JoinedPack, ...]:
+        """Packs that may be charged higher than the lowest of them."""
+        return tuple(pack for pack in self.packs if pack.carried.cell.max_voltage_v > self.lower_full_v + SAME_V)
+
+
+def joining(packs: Sequence[Carried], batch: FlightBatch) -> Joining | None:
+    """The first moment of the packs of a batch of one flight; none where there is one pack."""
+    if batch.parallel.ndim == 1:
+        return None
+    series, parallel = float(batch.series[0]), batch.parallel[:, 0]
+    rest_v = batch.rest_v[:, 0]
+    amps = joined_current_a(batch)[:, 0] * parallel
+    ohms = _ohms(batch)
+    limits = np.array([pack.cell.charge_limit_a for pack in packs]) * parallel
+    found = []
+    for place, pack in enumerate(packs):
+        below, above = _window_v(ohms, limits, place)
+        found.append(
+            JoinedPack(
+                pack, float(rest_v[place]), float(ohms[place]), float(amps[place]), float(limits[place]),
+                below / series, above / series,
+            )
+        )  # fmt: skip
+    return Joining(tuple(found), round(series))
+
+
+def joined_current_a(batch: FlightBatch) -> Floats:
+    """Current of one cell of every pack at the first moment, before any load, of shape ``(branches, flights)``."""
+    idle = batch.one_block(1.0, power_w=np.zeros(batch.flights))
+    every = np.arange(batch.flights)
+    return evaluate(idle, idle.start, Blocks(idle).demand(every, np.zeros_like(every))).current
+
+
+def _ohms(batch: FlightBatch) -> Floats:
+    """Resistance of every pack at the start, of shape ``(branches,)``: the straight part, that acts at once."""
+    inner = resistance_ohm(batch.cell, batch.start)
+    return np.asarray((inner * batch.series / batch.parallel + batch.wiring_ohm)[:, 0])
+
+
+def _window_v(ohms: Floats, limits_a: Floats, place: int) -> tuple[float, float]:
+    """Volts of the bus by which one pack may rest under, and over, the others, which rest alike and are joined.
+
+    Under them it takes all that flows: ΔE = I·(R + R_others). Over them each of the others takes its share by its
+    conductance, R_others/R_k of what flows.
+    """
+    others = np.delete(ohms, place)
+    together = 1 / (1 / others).sum()
+    through = ohms[place] + together
+    into_others = (np.delete(limits_a, place) * others / together).min()
+    return float(limits_a[place] * through), float(into_others * through)
+
+
+def charge_percent_at(pack: Carried, volts: float) -> float:
+    """State of charge, %, at which a cell of the pack comes to rest at ``volts``; 100 where it never rests so high."""
+    curve = resting_curve(pack.cell)
+    soc = np.linspace(0.0, 1.0, len(curve.values))
+    return float(100 * np.interp(volts, curve.values, soc))
