@@ -1,1 +1,38 @@
 """Charging: settings, time and energy of a pack, and a day of flying and charging."""
+
+from wise_cellar.core.charge.cc_cv import Charged, OnCharger, charge
+from wise_cellar.core.charge.field_day import (
+    ChargeFirst,
+    Doing,
+    Entry,
+    PackTurn,
+    SetKind,
+    Timetable,
+    clock,
+    field_day,
+    set_kind,
+    timetable_csv,
+)
+from wise_cellar.core.charge.plan import ChargePlan, CurrentLimit, about, charge_plan, cooling_s, planned
+
+__all__ = [
+    "ChargeFirst",
+    "ChargePlan",
+    "Charged",
+    "CurrentLimit",
+    "Doing",
+    "Entry",
+    "OnCharger",
+    "PackTurn",
+    "SetKind",
+    "Timetable",
+    "about",
+    "charge",
+    "charge_plan",
+    "clock",
+    "cooling_s",
+    "field_day",
+    "planned",
+    "set_kind",
+    "timetable_csv",
+]

@@ -5,6 +5,7 @@ from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carrie
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
+from wise_cellar.core.documents.charging import ChargeFrom, ChargeGoal, Charger, ChargeWish, DaySet, FieldDay
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import (
     Balance,
@@ -69,7 +70,11 @@ __all__ = [
     "Carried",
     "CellTable",
     "CellType",
+    "ChargeFrom",
+    "ChargeGoal",
     "ChargeUnit",
+    "ChargeWish",
+    "Charger",
     "ChartAxis",
     "CompleteDesign",
     "Conditions",
@@ -79,12 +84,14 @@ __all__ = [
     "CounterSees",
     "Craft",
     "CurveResidual",
+    "DaySet",
     "Design",
     "DischargeRecord",
     "Document",
     "DocumentError",
     "Esc",
     "ExchangeFile",
+    "FieldDay",
     "FieldInfo",
     "FittedModel",
     "Fittings",

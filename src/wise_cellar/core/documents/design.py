@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carried
 from wise_cellar.core.documents.cell_type import CellType, KineticClass
+from wise_cellar.core.documents.charging import Charger, ChargeWish, FieldDay
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Bay, Craft, Part
 from wise_cellar.core.documents.mission import CounterSees, LandingBasis, LandingRule, Mission
@@ -36,6 +37,9 @@ class Design(Document):
     conditions: Conditions = Field(default_factory=Conditions)
     landing: LandingRule = Field(default_factory=LandingRule)
     search: SearchChoice = Field(default_factory=SearchChoice)
+    charger: Charger = Field(default_factory=Charger)
+    charge: ChargeWish = Field(default_factory=ChargeWish)
+    day: FieldDay = Field(default_factory=FieldDay)
 
     @model_validator(mode="before")
     @classmethod

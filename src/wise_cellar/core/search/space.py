@@ -12,8 +12,11 @@ import numpy as np
 from wise_cellar.core.documents import (
     Arrangement,
     CellType,
+    Charger,
+    ChargeWish,
     CompleteDesign,
     DocumentError,
+    FieldDay,
     Joint,
     LandingBasis,
     LandingPolicy,
@@ -61,7 +64,9 @@ class Space:
         """
         recipe, landing = complete.design.recipe, complete.design.landing
         by_policy = landing.basis is LandingBasis.LOADED
-        bare = complete.design.model_copy(update={"search": SearchChoice()})
+        bare = complete.design.model_copy(
+            update={"search": SearchChoice(), "charger": Charger(), "charge": ChargeWish(), "day": FieldDay()}
+        )
         made = cls(
             complete=complete.model_copy(update={"design": bare}),
             series=tuple(series) or (recipe.series_count,),

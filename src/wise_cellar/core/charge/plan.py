@@ -1,0 +1,321 @@
+"""The charge of one pack, planned: mode, cells, current within every rating, time, energy, and what to watch for."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.charge.cc_cv import Charged, OnCharger, charge
+from wise_cellar.core.documents import (
+    Carried,
+    ChargeFrom,
+    ChargeGoal,
+    Charger,
+    ChargeWish,
+    CompleteDesign,
+    Cooling,
+    KineticClass,
+    OcvFamily,
+)
+from wise_cellar.core.flight import Answer, Finding
+from wise_cellar.core.flight.joining import charge_percent_at
+from wise_cellar.core.flight.lowering import COOLING_W_M2_K, LoweredPack, packs_of
+from wise_cellar.core.flight.result import caution, lower_first, over
+from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
+from wise_cellar.core.physics.cell import CellParameters
+
+COLDEST_C, WARMEST_C, COOL_C = 5.0, 45.0, 40.0
+"""Charging is for cells between the first two; a warm pack waits until it is down to the third."""
+TAPER_RATE = 1 / 20
+FIRST_RATE = 1 / 5
+STORAGE_SOC = {KineticClass.POLYMER_POUCH: 0.50}
+STORAGE_SOC_ELSE = 0.45
+"""An estimate of what ages least at rest without leaving a pack too empty: half for polymer, a little less else."""
+UNEVEN = 0.01
+"""Share of the charge by which the groups of a sound pack are apart."""
+
+
+@dataclass(frozen=True)
+class CurrentLimit:
+    """One of the currents that none of the charge may exceed, of the pack."""
+
+    name: str
+    amps: float
+    field: str
+    estimate: bool = False
+
+
+@dataclass(frozen=True)
+class ChargePlan:
+    """What to set on the charger, what it will take, and what to be careful about."""
+
+    pack: Carried
+    goal: ChargeGoal
+    mode: str
+    cells: int
+    limits: tuple[CurrentLimit, ...]
+    """The least first: it governs."""
+    full_v: float
+    """Volts a cell that are held."""
+    storage_v: float
+    """Volts a cell at which it is stored, at rest."""
+    start_soc: float
+    start_v: float
+    """Volts a cell, at rest."""
+    wait_s: float
+    """Until it is cool enough to be charged."""
+    charged: Charged
+    balance_s: float
+    """To even out groups that are 1 % apart, at the end."""
+    efficiency: float
+    cautions: tuple[Finding, ...]
+
+    @property
+    def current_a(self) -> float:
+        """To set."""
+        return self.limits[0].amps
+
+    @property
+    def end_v(self) -> float:
+        """Volts a cell at which it comes to rest, or is held."""
+        return self.storage_v if self.goal is ChargeGoal.STORAGE else self.full_v
+
+    @property
+    def supply_wh(self) -> float:
+        """What the supply gives; 0 for a discharge."""
+        return max(self.charged.energy_j, 0.0) / 3600 / self.efficiency
+
+    @property
+    def drains(self) -> bool:
+        """Whether the pack is discharged."""
+        return self.charged.energy_j < 0
+
+    def settings(self) -> list[tuple[str, str]]:
+        """What to set, line by line."""
+        current = f"{self.current_a:.2g} A" if self.current_a < 1 else f"{self.current_a:.1f} A"
+        doing = "Discharge" if self.drains else "Charge with balancing"
+        return [
+            ("Mode", self.mode),
+            ("Do", f"{doing}, for storage" if self.goal is ChargeGoal.STORAGE else doing),
+            ("Cells", f"{self.cells}, set by hand"),
+            ("Current", "as the charger discharges" if self.drains else f"{current}, {self.governed}"),
+            ("Ends at", f"{self.end_v:.2f} V a cell, {self.cells * self.end_v:.2f} V in all"),
+        ]
+
+    @property
+    def governed(self) -> str:
+        """What the current is limited by."""
+        return f"limited by {self.limits[0].name}"
+
+    def sentences(self) -> list[str]:
+        """What it takes."""
+        charged = self.charged
+        wait = f"After {about(self.wait_s)} of cooling, " if self.wait_s > 30 else ""
+        if not charged.done:
+            return [f"{wait}It does not come to its end within two days: the current is too small for this pack."]
+        took = about(charged.seconds)
+        if self.drains:
+            given = f"{-charged.charge_c / 3.6:.0f} mAh and {-charged.energy_j / 3600:.1f} Wh are taken out"
+            return [f"{wait}{took}: {given}, down to {100 * charged.soc[-1]:.0f} % of charge."]
+        held = charged.seconds - charged.held_from_s
+        split = (
+            f", of which {about(charged.held_from_s)} with the current held and {about(held)} with the voltage held"
+            if held > 1
+            else ""
+        )
+        return [
+            f"{wait}{took}{split}.",
+            f"{charged.charge_c / 3.6:.0f} mAh go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
+            f" {self.supply_wh:.1f} Wh from the supply; {charged.temperature_c.max():.0f} °C at the warmest.",
+            f"Groups that are 1 % apart are even after {about(self.balance_s)} of balancing at the end.",
+        ]
+
+
+def charge_plan(complete: CompleteDesign, answer: Answer) -> ChargePlan:
+    """Plan what the design's ``charge`` asks for, with its ``charger``; a pack that is not there means the first."""
+    wish = complete.design.charge
+    place = wish.pack if wish.pack < len(answer.packs) else 0
+    flown = answer.packs[place]
+    if wish.start is ChargeFrom.LANDING:
+        soc, warm = flown.charge_left, max(float(flown.series.temperature_c[-1]), wish.temperature_c)
+    else:
+        soc, warm = wish.start_percent / 100, wish.temperature_c
+    lowest = answer.joining.lower_full_v if answer.joining is not None else flown.carried.cell.max_voltage_v
+    return planned(flown.carried, flown.build, complete.design.charger, wish, soc, warm, lowest, len(answer.packs))
+
+
+def planned(
+    pack: Carried, build: PackBuild, charger: Charger, wish: ChargeWish, soc: float, warm_c: float, full_v: float,
+    packs: int = 1,
+) -> ChargePlan:  # fmt: skip
+    """Plan the charge of one pack from a state of charge and a temperature, up to ``full_v`` a cell."""
+    cell, air = pack.cell, wish.temperature_c
+    wait = cooling_s(pack, build, warm_c, COOL_C, air) if warm_c > COOL_C and air < COOL_C else 0.0
+    limits = tuple(sorted(_limits(pack, build, charger, wish), key=lambda limit: limit.amps))
+    amps = limits[0].amps
+    storage = STORAGE_SOC.get(cell.kinetic_class, STORAGE_SOC_ELSE)
+    curve = resting_curve(cell)
+
+    def rest_v(share: float) -> float:
+        return float(np.interp(share, np.linspace(0, 1, len(curve.values)), curve.values))
+
+    standing = _standing(pack, build, soc, min(warm_c, COOL_C) if wait else warm_c, air)
+    charged = charge(
+        OnCharger(
+            **standing,
+            current_a=amps,
+            power_w=charger.power_w,
+            voltage_v=full_v,
+            taper_a=min(TAPER_RATE * pack.label_mah / 1000, 0.2 * amps),
+            until_soc=storage if wish.goal is ChargeGoal.STORAGE else None,
+            discharge_w=charger.discharge_w,
+        )
+    )
+    return ChargePlan(
+        pack=pack,
+        goal=wish.goal,
+        mode=f"{mode_words(cell.ocv_family, full_v)}, {full_v:.2f} V a cell",
+        cells=pack.recipe.series_count,
+        limits=limits,
+        full_v=full_v,
+        storage_v=rest_v(storage),
+        start_soc=soc,
+        start_v=rest_v(soc),
+        wait_s=wait,
+        charged=charged,
+        balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,
+        efficiency=charger.efficiency,
+        cautions=tuple(_cautions(pack, wish, soc, warm_c, full_v, packs)),
+    )
+
+
+def about(seconds: float) -> str:
+    """A time as one plans with it: "48 s", "62 min", "3 h 10 min"."""
+    if seconds < 90:
+        return f"{seconds:.0f} s"
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 120 else f"{minutes // 60} h {minutes % 60:02d} min"
+
+
+def mode_words(family: OcvFamily, full_v: float) -> str:
+    """The charger's mode in words; a high-voltage polymer that is charged to less is charged as any polymer."""
+    if family is OcvFamily.LFP:
+        return "iron phosphate"
+    if family is OcvFamily.HIGH_VOLTAGE_POLYMER and full_v > 4.25:
+        return "high-voltage polymer"
+    polymer = family in (OcvFamily.POLYMER, OcvFamily.HIGH_VOLTAGE_POLYMER)
+    return "lithium polymer" if polymer else "lithium-ion"
+
+
+def _limits(pack: Carried, build: PackBuild, charger: Charger, wish: ChargeWish) -> Iterator[CurrentLimit]:
+    """Every current that the pack may not be charged above."""
+    cell, parallel = pack.cell, pack.recipe.parallel_count
+    label = pack.label_mah / 1000
+    field = pack.field("cell_type.charge_current_a")
+    if cell.charge_current_a is None:
+        yield CurrentLimit("half of 1C, as the cell tells no charge current", label / 2, field, estimate=True)
+    else:
+        yield CurrentLimit("the cell's charge current", cell.charge_current_a * parallel, field)
+    wanted, words = (1.0, "1C, the usual most") if wish.most_c_rate is None else (wish.most_c_rate, "your own wish")
+    yield CurrentLimit(words, wanted * label, "design.charge.most_c_rate")
+    yield CurrentLimit("the charger's current", charger.current_a, "design.charger.current_a")
+    if wish.first_charge:
+        yield CurrentLimit("the first charge after building", FIRST_RATE * label, "design.charge.first_charge")
+    for link in pack_links(build, PackCurrents(1.0, 1.0, 1.0)):
+        if link.kind not in (LinkKind.CELL, LinkKind.GROUP):
+            amps = link.cruise_limit_a / link.cruise_a
+            yield CurrentLimit(lower_first(link.name), amps, pack.field(link.field))
+
+
+def _standing(pack: Carried, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:
+    """The pack beside the charger: at rest, in still air."""
+    conditions = pack.conditions.model_copy(
+        update={"air_temperature_c": air_c, "pack_temperature_c": warm_c, "cooling": Cooling.CLOSED}
+    )
+    there = Carried(pack.name, pack.own, pack.cell, pack.recipe, conditions, pack.root, pack.cell_root)
+    lowered = packs_of([LoweredPack(there, build)])
+    start = lowered["start"]
+    start.soc[:] = soc
+    return {
+        "cell": lowered["cell"],
+        "start": start,
+        "series": pack.recipe.series_count,
+        "parallel": pack.recipe.parallel_count,
+        "wiring_ohm": build.wiring_ohm,
+    }
+
+
+def cooling_s(pack: Carried, build: PackBuild, from_c: float, to_c: float, air_c: float) -> float:
+    """Time a resting pack takes to cool in still air; infinite where the air is as warm.
+
+    T = T_air + (T₀ − T_air)·exp(−t·UA/C), U of a closed bay.
+    """
+    if from_c <= to_c:
+        return 0.0
+    if air_c >= to_c:
+        return math.inf
+    cell: CellParameters = packs_of([LoweredPack(pack, build)])["cell"]
+    area = build.outer_area_m2 / (pack.recipe.series_count * pack.recipe.parallel_count)
+    tau = float(cell.heat_capacity_j_k[0]) / (COOLING_W_M2_K[Cooling.CLOSED] * area)
+    return tau * math.log((from_c - air_c) / (to_c - air_c))
+
+
+def _cautions(
+    pack: Carried, wish: ChargeWish, soc: float, warm_c: float, full_v: float, packs: int
+) -> Iterator[Finding]:
+    cell, name = pack.cell, lower_first(pack.name)
+    temperature = "design.charge.temperature_c"
+    if wish.temperature_c < COLDEST_C:
+        yield over(
+            f"At {wish.temperature_c:.0f} °C lithium plates out inside the cells: bring them to {COLDEST_C:.0f} °C"
+            " or more before you charge.",
+            temperature,
+        )
+    elif wish.temperature_c > WARMEST_C:
+        yield over(f"At {wish.temperature_c:.0f} °C do not charge; {WARMEST_C:.0f} °C is the most.", temperature)
+    elif warm_c > WARMEST_C:
+        yield caution(f"It lands at {warm_c:.0f} °C: let it cool to {COOL_C:.0f} °C before you charge it.", temperature)
+    if soc < 0:
+        yield over(
+            "It is below empty: do not charge it at this current. Bring it up at a twentieth of 1C under watch, or"
+            " take it out of use.",
+            "design.charge.start_percent",
+        )
+    if cell.charge_current_a is None:
+        yield caution(
+            f"{cell.name} tells no charge current: half of 1C is taken. Look for it on its sheet.",
+            pack.field("cell_type.charge_current_a"),
+        )
+    if full_v < cell.max_voltage_v - 0.005:
+        yield caution(
+            f"{cell.name} would take {cell.max_voltage_v:.2f} V a cell; what it shares the bus with may only have"
+            f" {full_v:.2f} V, {charge_percent_at(pack, full_v):.0f} % of its charge.",
+            pack.field("cell_type.max_voltage_v"),
+        )
+    if packs > 1:
+        yield caution(
+            f"Charge the {name} by itself, off the bus. Never join packs of two states: not on the charger, not on an"
+            " adaptor, not in the craft.",
+            "design.beside",
+        )
+    if not cell.whole_pack and not pack.recipe.balance.fitted:
+        yield caution(
+            "Without a balance lead the charger sees no single group: measure each by hand, before and after.",
+            pack.field("design.recipe.balance.fitted"),
+        )
+    if wish.first_charge:
+        yield caution(
+            "First charge after building: outdoors or on stone, at a fifth of 1C. After ten minutes feel every cell and"
+            " measure every group; one that is warm or 50 mV apart stops the charge.",
+            "design.charge.first_charge",
+        )
+    yield caution(
+        "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
+        " than the others. Rules for charging and carrying packs are local: check yours.",
+        "design.charge",
+    )
