@@ -20,16 +20,19 @@ from wise_cellar.core.documents import (
     CellType,
     CompleteDesign,
     Conditions,
+    CounterSees,
     DocumentError,
     Joint,
     LandingPolicy,
     LandingRule,
     Leads,
     Load,
+    Part,
     Repeat,
     SearchChoice,
     Wishes,
     parse_counts,
+    replaced,
 )
 from wise_cellar.core.flight import Severity, answer
 from wise_cellar.core.search import (
@@ -56,6 +59,7 @@ from wise_cellar.core.search import (
 )
 from wise_cellar.core.search.flown import MOST_AT_ONCE, in_parts
 from wise_cellar.core.search.space import READY_POLICIES
+from wise_cellar.core.units import format_minutes
 from wise_cellar.demo import sample_documents
 
 DOCUMENTS = {document.id: document for document in sample_documents()}
@@ -68,6 +72,7 @@ def sample(identifier: str) -> CompleteDesign:
         "design": design.model_dump(), "craft": DOCUMENTS[design.craft_id].model_dump(),
         "cell_type": DOCUMENTS[design.cell_type_id].model_dump(),
         "mission": DOCUMENTS[design.mission_id].model_dump(),
+        "beside_cells": [DOCUMENTS[branch.cell_type_id].model_dump() for branch in design.beside],
     })  # fmt: skip
 
 
@@ -87,13 +92,21 @@ def picked(space: Space, count: int, seed: int = 1) -> np.ndarray:
 
 def shares(base: CompleteDesign) -> dict[str, float]:
     """Of the weakest link of each sort."""
-    found = {"cell": 0.0, "strip": 0.0, "lead": 0.0, "craft": 0.0}
+    found = {"cell": 0.0, "strip": 0.0, "lead": 0.0, "craft": 0.0, "beside": 0.0}
     sorts = {"bus": "strip", "connector": "lead"}
     for link in answer(base).links:
         if link.kind != "group":
-            sort = sorts.get(str(link.kind), str(link.kind))
+            sort = "beside" if link.pack else sorts.get(str(link.kind), str(link.kind))
             found[sort] = max(found[sort], link.worst_share)
     return found
+
+
+def extended(landing: LandingRule | None = None, own: float = 88) -> CompleteDesign:
+    """The small craft with its own battery, charged to ``own`` percent, and an auxiliary."""
+    base = sample("dunlin-extended")
+    battery = base.design.beside[0].model_copy(update={"start_charge_percent": own})
+    changes: dict[str, Any] = {"beside": (battery,)} | ({"landing": landing} if landing is not None else {})
+    return base.model_copy(update={"design": base.design.model_copy(update=changes)})
 
 
 # Ranges
@@ -174,11 +187,18 @@ def test_the_row_of_a_design_is_found() -> None:
         with_landing(LandingRule(basis="volts at rest", resting_voltage_v=3.55)),
         with_landing(LandingRule(basis="charge used", charge_percent=70)),
         with_landing(LandingRule(basis="the craft's own counter", counter_mah=3000, charge_percent=80)),
+        extended(),
+        extended(own=45),
+        extended(LandingRule(basis="volts at rest", resting_voltage_v=3.6)),
+        extended(LandingRule(basis="charge used", charge_percent=60)),
+        extended(LandingRule(basis="the craft's own counter", charge_percent=60)),
+        extended(LandingRule(basis="the craft's own counter", charge_percent=60, counter_sees=CounterSees.ALL)),
     ],
-    ids=["rotors", "small", "wing", "cold, aged, adaptors", "resting", "charge", "counter"],
+    ids=["rotors", "small", "wing", "cold, aged, adaptors", "resting", "charge", "counter", "extended", "unlike charge",
+         "extended, resting", "extended, charge", "extended, own counter", "extended, all counted"],
 )  # fmt: skip
 def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
-    space = wide(base)
+    space = wide(base, series=(2,)) if base.design.beside else wide(base)
     factor = answer(base).factor
     rows = picked(space, 14)
     found = fly_rows(space, rows, factor)
@@ -190,8 +210,8 @@ def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
             "duration_s": one.duration_s, "takeoff_g": one.takeoff_mass_g, "pack_g": one.build.mass_g,
             "charge_left": one.charge_left, "usable_wh": one.energy_used_wh,
             "late_v": one.late_punch.volts_a_cell, "late_margin": one.late_punch.thrust_margin,
-            "early_margin": one.early_punch.thrust_margin, "hottest_c": one.hottest_c,
-            "coldest_c": float(one.series.temperature_c.min()), "cruise_a": one.currents.cruise_a,
+            "early_margin": one.early_punch.thrust_margin, "hottest_c": one.packs[0].hottest_c,
+            "coldest_c": one.packs[0].coldest_c, "cruise_a": one.currents.cruise_a,
             "punch_a": one.currents.punch_a, **{f"{sort}_share": share for sort, share in shares(design).items()},
         }.items():  # fmt: skip
             assert getattr(found, name)[place] == pytest.approx(value, rel=1e-9, abs=1e-9), (name, row)
@@ -399,6 +419,35 @@ def test_growth_is_the_answers_of_one_to_twelve_in_parallel() -> None:
     assert f"Longest at {found.parallel[found.peak]}P" in words
     assert f"From 3P to 4P every added cell brings {found.marginal_s[2]:.0f} s" in words
     assert f"Beyond {found.parallel[handles]}P" in words
+
+
+def test_an_auxiliary_grows_beside_the_battery_the_craft_has() -> None:
+    """Its peak, what it brings over the own battery alone, and how many stay in the mass class."""
+    base = sample("dunlin-extended")
+    found = growth(base, answer(base).factor)
+    assert 0 < found.peak < 4, "the peak is visible"
+    bare = base.without_auxiliary
+    assert bare is not None
+    alone = answer(bare)
+    assert found.alone is not None
+    assert found.alone.duration_s[0] == pytest.approx(alone.duration_s, rel=1e-9)
+    assert found.alone.takeoff_g[0] == pytest.approx(alone.takeoff_mass_g, rel=1e-9)
+    words = " ".join(found.sentences(1))
+    brings = answer(base).duration_s - alone.duration_s
+    assert f"With its own battery alone it flies {format_minutes(alone.duration_s)}" in words
+    assert f"the auxiliary {'brings' if brings > 0 else 'costs'} {format_minutes(abs(brings))}" in words
+    assert found.takeoff_g[found.peak] > 400
+    assert "over the 400 g it may weigh; within them 1P" in words
+    lighter = replaced(base, "design.taken_off", (Part(name="lid", mass_g=20),))
+    assert growth(lighter, 1.0).takeoff_g[0] == pytest.approx(found.takeoff_g[0] - 14)
+
+
+def test_packs_beside_hold_the_search_to_their_count_in_series() -> None:
+    base = sample("dunlin-extended")
+    asked = base.design.model_copy(update={"search": SearchChoice(series="1:6", parallel="1:3")})
+    assert Space.searched(base.model_copy(update={"design": asked}), SHELF).series == (2,)
+    with pytest.raises(DocumentError, match="Reed 4S 5200 has 4 cells in series and cannot stand on a bus of 2S"):
+        bought(base, DOCUMENTS["reed-4s-5200"], 1.0)  # type: ignore[arg-type]
 
 
 def test_slopes_are_what_answers_differ_by() -> None:

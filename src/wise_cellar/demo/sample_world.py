@@ -9,12 +9,17 @@ from datetime import date
 
 from wise_cellar.core.documents import (
     BenchResult,
+    Branch,
     CellType,
+    Charger,
     Conditions,
     ConnectorClass,
     Cooling,
+    DaySet,
     Design,
     Document,
+    FieldDay,
+    Fittings,
     FormFactor,
     KineticClass,
     LandingPolicy,
@@ -22,6 +27,8 @@ from wise_cellar.core.documents import (
     Leads,
     OcvFamily,
     PackRecipe,
+    Part,
+    SearchChoice,
     SourceKind,
     Strip,
     ValueSource,
@@ -30,6 +37,7 @@ from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
 
 FIRST_DESIGN_ID = "whimbrel-transect"
+EXTENDED_DESIGN_ID = "dunlin-extended"
 
 
 def sample_documents() -> tuple[Document, ...]:
@@ -102,6 +110,7 @@ def _cell(
         dcir_mohm=dcir_mohm,
         continuous_current_a=continuous_current_a,
         pulse_current_a=pulse_current_a,
+        charge_current_a=round(capacity_mah / 1000 * (0.5 if energy else 1.0), 1),
         ocv_family=OcvFamily.ENERGY_NMC_SIOX if energy else OcvFamily.POWER_NCA,
         kinetic_class=KineticClass.ENERGY_CYLINDER if energy else KineticClass.POWER_CYLINDER,
         price=price,
@@ -175,6 +184,10 @@ def _designs() -> tuple[Design, ...]:
         air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2,
         cooling=Cooling.CLOSED,
     )  # fmt: skip
+    own_battery = Branch(
+        name="own battery", own=True, cell_type_id="reed-2s-1900-hv", start_charge_percent=88, pack_temperature_c=20,
+        recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)), cooling=Cooling.CLOSED,
+    )  # fmt: skip
     long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
     return (
         Design(
@@ -214,6 +227,40 @@ def _designs() -> tuple[Design, ...]:
             ),
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.BALANCED),
+        ),
+        Design(
+            id="dunlin-own",
+            name="Dunlin, own battery",
+            sample=True,
+            craft_id="dunlin",
+            cell_type_id="reed-2s-1900-hv",
+            mission_id="colony-scout",
+            recipe=own_battery.recipe,
+            conditions=estuary,
+        ),
+        Design(
+            id=EXTENDED_DESIGN_ID,
+            name="Dunlin, extended",
+            sample=True,
+            craft_id="dunlin",
+            cell_type_id="tarn-18-33e",
+            mission_id="colony-scout",
+            recipe=PackRecipe(
+                series_count=2,
+                parallel_count=1,
+                strip=Strip(layers=2),
+                leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
+                fittings=Fittings(straps=1, mount_g=4),
+            ),
+            beside=(own_battery,),
+            taken_off=(Part(name="Canopy lid, in the auxiliary's way", mass_g=6),),
+            conditions=estuary,
+            search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),
+            charger=Charger(count=2, current_a=5, power_w=60),
+            day=FieldDay(
+                hours=6,
+                sets=(DaySet(count=1), DaySet(design_id="dunlin-own", count=2), DaySet(design_id="dunlin-scout")),
+            ),
         ),
         Design(
             id="turnstone-shoreline",

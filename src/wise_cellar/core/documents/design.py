@@ -125,6 +125,22 @@ class CompleteDesign(Document):
         return tuple(packs)
 
     @property
+    def without_auxiliary(self) -> CompleteDesign | None:
+        """The craft with its own battery alone, full by its own measure; none where it has none beside another pack."""
+        own = next((pack for pack in self.carried if pack.own), None)
+        if own is None:
+            return None
+        changes = {
+            "recipe": own.recipe,
+            "cell_type_id": own.cell.id,
+            "conditions": own.conditions.model_copy(update={"start_charge_percent": 100.0}),
+            "beside": (),
+            "taken_off": (),
+        }
+        design = self.design.model_copy(update=changes)
+        return self.model_copy(update={"design": design, "cell_type": own.cell, "beside_cells": ()})
+
+    @property
     def counted(self) -> tuple[bool, ...]:
         """Of which packs the landing rule counts the charge, in the order of :attr:`carried`."""
         rule = self.design.landing

@@ -16,6 +16,7 @@ from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
 from wise_cellar.core.flight.plan import StepArrays
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.pack import stow
 from wise_cellar.core.pack.chain import worst_pack_share
 from wise_cellar.core.pack.ledger import CONNECTORS
 from wise_cellar.core.physics import cell as law
@@ -75,7 +76,7 @@ class Flown:
     joins: Floats
     """1 where no pack is charged by the others with more, or higher, than it may."""
     fits: Floats
-    """1 where it goes into the bay."""
+    """1 where it goes into the bay; of an auxiliary, where the craft's own battery does."""
     whole: Floats
     """1 where it is made of whole packs and of cells whose sheet can be true."""
     strip_fits: Floats
@@ -179,7 +180,7 @@ def _columns(
         beside_share=every.beside_share(lowered, seconds),
         beside_within=every.beside_within(lowered).astype(float),
         joins=_joins(lowered, batch, flown).astype(float),
-        fits=packs.fits.astype(float),
+        fits=_fits(lowered).astype(float),
         whole=((batch.series % inside == 0) & (sheet > 0)).astype(float),
         strip_fits=_strip_fits(lowered),
     )  # fmt: skip
@@ -242,6 +243,15 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
     lowest = full_v.min(axis=0)
     sound = (taken_a <= of_each(lambda cell: cell.charge_limit_a)) & (batch.rest_v <= lowest + SAME_V)
     return np.asarray(sound.all(axis=0) & (full_v.max(axis=0) <= lowest + FAR_APART_V))
+
+
+def _fits(lowered: LoweredRows) -> Bools:
+    """Whether what belongs into the bay goes in: the craft's own battery where it has one, else the searched pack."""
+    bay = lowered.complete.craft.bay
+    own = next((pack.build.layout for pack in lowered.beside if pack.carried.own), None)
+    if own is None or bay is None:
+        return lowered.packs.fits
+    return np.full(len(lowered.packs.fits), stow(own, bay) is not None)
 
 
 def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:

@@ -24,6 +24,10 @@ class Growth:
     series_count: int
     least_margin: float
     margin_over: str
+    class_g: float | None = None
+    """What the craft may weigh at take-off; none where nothing says so."""
+    alone: Flown | None = None
+    """One row: the craft with its own battery alone, where the pack is an auxiliary beside it."""
 
     @property
     def takeoff_g(self) -> Floats:
@@ -65,6 +69,7 @@ class Growth:
                 f" {'brings' if gain >= 0 else 'costs'} {abs(gain):.0f} s"
                 f" and weighs {self._cell_g(at):.0f} g with its share of the pack."
             )
+        words += [*self._without_words(at), *self._class_words()]
         handles = self.handles
         if handles is None:
             words.append(f"No count keeps {self.least_margin:g} times {self.margin_over} late in the pack.")
@@ -75,6 +80,28 @@ class Growth:
             )
         return tuple(words)
 
+    def _without_words(self, at: int) -> list[str]:
+        """What the auxiliary brings at all."""
+        if self.alone is None:
+            return []
+        alone = float(self.alone.duration_s[0])
+        gain = float(self.flown.duration_s[min(at, len(self.parallel) - 1)]) - alone
+        return [
+            f"With its own battery alone it flies {format_minutes(alone)} at {self.alone.takeoff_g[0]:.0f} g: the"
+            f" auxiliary {'brings' if gain >= 0 else 'costs'} {format_minutes(abs(gain))}."
+        ]
+
+    def _class_words(self) -> list[str]:
+        """How many stay in the mass class, where the peak lies beyond it."""
+        if self.class_g is None or self.takeoff_g[self.peak] <= self.class_g:
+            return []
+        within = np.flatnonzero(self.takeoff_g <= self.class_g)
+        if not len(within):
+            return [f"No count stays within {self.class_g:.0f} g."]
+        last = int(within[np.argmax(self.flown.duration_s[within])])
+        longest = format_minutes(float(self.flown.duration_s[last]))
+        return [f"That is over the {self.class_g:.0f} g it may weigh; within them {self.parallel[last]}P: {longest}."]
+
     def _cell_g(self, at: int) -> float:
         return float(self.takeoff_g[at + 1] - self.takeoff_g[at]) / self.series_count
 
@@ -83,7 +110,12 @@ def growth(complete: CompleteDesign, factor: float) -> Growth:
     """Fly the design with every count in parallel."""
     space = Space.around(complete, parallel=range(1, MOST_PARALLEL + 1))
     flown = fly_rows(space, space.rows, factor)
+    bare = complete.without_auxiliary
+    alone = None
+    if bare is not None:
+        only = Space.around(bare)
+        alone = fly_rows(only, only.rows, factor)
     return Growth(
         np.array(space.parallel), flown, complete.design.recipe.series_count, complete.design.landing.least_margin,
-        complete.craft.margin_over,
+        complete.craft.margin_over, complete.craft.max_takeoff_mass_g, alone,
     )  # fmt: skip

@@ -145,7 +145,7 @@ def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
 
     return (
         rows.least("Battery bay", "craft.bay", flown.fits, 1.0, lambda _v, _b: "It does not go into the bay.")
-        if wishes.into_bay and rows.space.complete.bay is not None else None,
+        if wishes.into_bay and craft.bay is not None else None,
         asked(wishes.least_duration_min, lambda bound: rows.least(
             "Least time in the air", "design.search.wishes.least_duration_min", flown.duration_s, 60 * bound,
             lambda v, b: f"{format_minutes(v)} in the air, less than {format_minutes(b)}.",
