@@ -14,11 +14,11 @@ from wise_cellar.core.extend import (
     counter_outcomes,
     equalise,
     joining_sentences,
-    landed_sentence,
 )
 from wise_cellar.core.extend.equalising import WATCHED_S, equalised
 from wise_cellar.core.flight import Severity, answer, lower, lower_one
 from wise_cellar.core.flight.joining import charge_percent_at
+from wise_cellar.core.flight.joining_findings import landed_flow
 from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
 
 STRAIGHT = {"soc": (0.0, 1.0), "ocv_v": (3.0, 4.2)}
@@ -125,7 +125,7 @@ def test_no_charge_is_lost_between_packs() -> None:
 def test_one_pack_joins_nothing() -> None:
     assert equalise(complete()) is None
     assert answer(complete()).joining is None
-    assert landed_sentence(complete(), answer(complete())) == ""
+    assert landed_flow(answer(complete())) is None
 
 
 # In words
@@ -207,7 +207,13 @@ def test_packs_left_joined_after_landing_go_on_evening_out() -> None:
     said = answer(design)
     aux, own = said.joining.packs  # type: ignore[union-attr]
     amps = 2 * (said.packs[0].resting_v - said.packs[1].resting_v) / (aux.ohm + own.ohm)
-    assert f"{amps:.1f} A go on flowing into the own battery" in landed_sentence(design, said)
+    landed = landed_flow(said)
+    assert landed is not None
+    assert (landed.name, landed.amps) == ("Own battery", pytest.approx(amps))
+    assert f"{amps:.1f} A go on flowing into the own battery, more than the 1.9 A it may take" in landed.sentence
+    assert landed.sentence in sentences(design, Severity.CAUTION)
+    same = AUX.model_copy(update={"id": "same"})
+    assert landed_flow(answer(beside(extended(), (same, {"name": "second auxiliary"})))) is None, "they rest alike"
 
 
 # The counter

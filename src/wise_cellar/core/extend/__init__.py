@@ -2,7 +2,7 @@
 
 from wise_cellar.core.extend.counter import CounterOutcome, counter_outcomes
 from wise_cellar.core.extend.equalising import Equalising, equalise, joining_sentences
-from wise_cellar.core.extend.through_craft import ThroughCraft, charge_through_craft, landed_sentence
+from wise_cellar.core.extend.through_craft import ThroughCraft, charge_through_craft
 
 __all__ = [
     "CounterOutcome",
@@ -12,5 +12,4 @@ __all__ = [
     "counter_outcomes",
     "equalise",
     "joining_sentences",
-    "landed_sentence",
 ]

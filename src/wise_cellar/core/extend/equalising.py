@@ -21,6 +21,8 @@ WATCHED_S = 4 * 3600.0
 SETTLED_SHARE = 0.1
 """Of the first current: when joining counts as over."""
 SMALL_A = 0.01
+TOLERANCE_V = 2e-5
+"""A step's error in volts is one of amps over so little resistance."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +59,7 @@ def equalise(complete: CompleteDesign) -> Equalising | None:
 def equalised(batch: FlightBatch) -> Equalising:
     """The same of a batch of one flight with several packs."""
     idle = batch.one_block(WATCHED_S, power_w=np.zeros(1))
-    trace = fly(idle, record=True).trace[0]
+    trace = fly(idle, record=True, tolerance_v=TOLERANCE_V).trace[0]
     amps = trace.current_a * batch.parallel
     rest_v = batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc)
     largest = np.abs(amps).max(axis=0)

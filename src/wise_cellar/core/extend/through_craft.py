@@ -1,10 +1,9 @@
-"""What becomes of an auxiliary that stays joined after landing, and where the craft is charged through its own port."""
+"""What becomes of an auxiliary where the craft is charged through its own port."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer
 from wise_cellar.core.flight.joining import SAME_V, JoinedPack
 from wise_cellar.core.flight.result import lower_first
@@ -62,23 +61,3 @@ def charge_through_craft(answer: Answer) -> ThroughCraft | None:
 
     worst = max((pack for pack in packs if pack is not own), key=lambda p: (over_v(p) > SAME_V, amps(p) / p.limit_a))
     return ThroughCraft(charger, own, worst, amps(worst), over_v(worst))
-
-
-def landed_sentence(complete: CompleteDesign, answer: Answer) -> str:
-    """What flows between the packs after landing; empty where there is one, or they rest alike."""
-    if answer.joining is None:
-        return ""
-    volts = [complete.design.recipe.series_count * pack.resting_v for pack in answer.packs]
-    ohms = [pack.ohm for pack in answer.joining.packs]
-    bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
-    taken = [(bus - v) / r for v, r in zip(volts, ohms, strict=True)]
-    most = max(range(len(taken)), key=lambda place: taken[place])
-    pack = answer.joining.packs[most]
-    if taken[most] < 0.05:
-        return ""
-    may = "more than" if taken[most] > pack.limit_a else "within"
-    rest = " and ".join(f"{one.resting_v:.2f} V" for one in answer.packs)
-    return (
-        f"After landing they would rest at {rest} a cell. Still joined, {taken[most]:.1f} A go on flowing into the"
-        f" {lower_first(pack.carried.name)}, {may} the {pack.limit_a:.1f} A it may take: part them after landing."
-    )

@@ -10,7 +10,7 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.landing import AlarmCard, PolicyOutcome, alarm_card, card_lines, card_parameters, policies
 from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, SpeedCurve, power_against_airspeed, power_against_mass
-from wise_cellar.core.flight.result import Answer, Finding, PunchAnswer, Series, Severity
+from wise_cellar.core.flight.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
 from wise_cellar.core.flight.spread import Bands, Doubts, Driver, Spread, spread
 from wise_cellar.core.flight.stand import StandCurves, StandFit, StandResidual, fitted_craft, residual, stand_curves
 from wise_cellar.core.flight.wing_flight import WingFigures, wing_figures
@@ -29,6 +29,7 @@ __all__ = [
     "Finding",
     "FlightBatch",
     "FlightTraces",
+    "PackAnswer",
     "PolicyOutcome",
     "PowerCurve",
     "PunchAnswer",

@@ -31,8 +31,11 @@ MOST_STEP_S = 120.0
 _MOST_STEPS = 20_000
 
 
-def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: Floats) -> tuple[Point, Floats]:
-    """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated."""
+def _step(
+    batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: Floats, voltage_v: float
+) -> tuple[Point, Floats]:
+    """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated: of the voltage
+    ``voltage_v``."""
     ahead = at.current + slope * step_s
     start = at.state.temperature_k
     steady = law.steady_filters(batch.cell, step_s)
@@ -54,7 +57,7 @@ def _step(batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: 
             batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
         )  # fmt: skip
         end = evaluate(batch, corrected, demand)
-    voltage = np.abs(end.cell_v - guess.cell_v) / VOLTAGE_TOLERANCE
+    voltage = np.abs(end.cell_v - guess.cell_v) / voltage_v
     error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
     return end, -over_packs(-error)
 
@@ -123,7 +126,7 @@ def _locate(
     for _ in range(40):
         # A flight that has its crossing keeps it, so that it ends the same whatever else is in the batch.
         trial = np.where(done, trial, high - value_high * (high - low) / (value_high - value_low))
-        there, _ = _step(batch, at, demand, trial, slope)
+        there, _ = _step(batch, at, demand, trial, slope, VOLTAGE_TOLERANCE)
         value = _watched(batch, there, demand, rule_idle)
         done = done | (np.abs(value) <= CROSSING_TOLERANCE)
         if done.all():
@@ -232,7 +235,8 @@ together: one crossing in many small calls costs as much as a hundred."""
 class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
-    def __init__(self, batch: FlightBatch, recorder: _Recorder | None) -> None:
+    def __init__(self, batch: FlightBatch, recorder: _Recorder | None, voltage_v: float) -> None:
+        self.voltage_v = voltage_v
         self.blocks = Blocks(batch)
         self.batch = batch.without_blocks()
         self.summary = _Summary(batch)
@@ -315,7 +319,7 @@ class _Flying:
         # Two half steps to the target waste less than a full one and a crumb.
         wanted = np.where(self.pace > 0.6 * room, 0.5 * room, self.pace)
         step = np.where(self.pace >= room, room, wanted)
-        end, error = _step(batch, self.point, demand, step, self.slope)
+        end, error = _step(batch, self.point, demand, step, self.slope, self.voltage_v)
         moved = ((error <= 1.0) | (step <= LEAST_STEP_S)) & ~self.parked
         growth = 0.9 / np.sqrt(np.maximum(error, 1e-9))
         growth = np.minimum(np.maximum(growth, 0.2), 3.0)
@@ -429,13 +433,14 @@ def _scattered(into: Point, some: Ints, part: Point) -> Point:
     return into.merged(mask, part.take(wide))
 
 
-def fly(batch: FlightBatch, *, record: bool = False) -> FlightTraces:
+def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAGE_TOLERANCE) -> FlightTraces:
     """Fly every flight of the batch to its end.
 
-    ``record`` keeps every step of every flight, for plots; leave it off for large batches. Raises
+    ``record`` keeps every step of every flight, for plots; leave it off for large batches. ``tolerance_v`` is the error
+    allowed in a step: less of it where what flows between packs at rest is asked for. Raises
     ``RuntimeError`` if a flight needs more steps than any sound one does.
     """
-    flying = _Flying(batch, _Recorder(batch.flights) if record else None)
+    flying = _Flying(batch, _Recorder(batch.flights) if record else None, tolerance_v)
     steps = 0
     while flying.active:
         flying.step()

@@ -4,10 +4,13 @@ volts."""
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.joining import FAR_APART_V, SAME_V, Joining
 from wise_cellar.core.flight.result import Answer, Finding, PackAnswer, caution, lower_first, over
+
+LEAST_TAKEN_A = 0.05
 
 
 def joining_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
@@ -16,6 +19,7 @@ def joining_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Find
         return
     for room in (_joined, _full_volts, _families):
         yield from room(answer.joining)
+    yield from _landed(answer)
     for pack in answer.packs:
         yield from _charged(pack)
 
@@ -78,3 +82,52 @@ def _charged(pack: PackAnswer) -> Iterator[Finding]:
             " may be charged with.",
             pack.carried.field("cell_type.charge_current_a"),
         )
+
+
+def _landed(answer: Answer) -> Iterator[Finding]:
+    landed = landed_flow(answer)
+    if landed is not None and landed.too_much:
+        yield caution(landed.sentence, "design.beside")
+
+
+@dataclass(frozen=True)
+class LandedFlow:
+    """What the pack that takes most goes on taking after landing, as long as all stay joined."""
+
+    name: str
+    amps: float
+    limit_a: float
+    rest_v: tuple[float, ...]
+    """Volts a cell of every pack, at rest by itself."""
+
+    @property
+    def too_much(self) -> bool:
+        """Whether it is more than the pack may take."""
+        return self.amps > self.limit_a
+
+    @property
+    def sentence(self) -> str:
+        """In words."""
+        rest = " and ".join(f"{volts:.2f} V" for volts in self.rest_v)
+        may = "more than" if self.too_much else "within"
+        return (
+            f"After landing the packs would rest at {rest} a cell. Still joined, {self.amps:.1f} A go on flowing"
+            f" into the {lower_first(self.name)}, {may} the {self.limit_a:.1f} A it may take: part them after"
+            " landing."
+        )
+
+
+def landed_flow(answer: Answer) -> LandedFlow | None:
+    """By the volts at which the packs come to rest after the flight; none of one pack, or where they rest alike."""
+    if answer.joining is None:
+        return None
+    series, packs = answer.joining.series_count, answer.joining.packs
+    volts = [series * pack.resting_v for pack in answer.packs]
+    ohms = [pack.ohm for pack in packs]
+    bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
+    taken = [(bus - v) / r for v, r in zip(volts, ohms, strict=True)]
+    most = max(range(len(taken)), key=lambda place: taken[place])
+    if taken[most] < LEAST_TAKEN_A:
+        return None
+    rest = tuple(pack.resting_v for pack in answer.packs)
+    return LandedFlow(packs[most].carried.name, taken[most], packs[most].limit_a, rest)

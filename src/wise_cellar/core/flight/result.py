@@ -89,6 +89,15 @@ class Series:
     block: Ints
     """Place in the mission."""
 
+    def at(self, values: Floats, second: float) -> float:
+        """What an array of :attr:`time_s` is at a time; after the last point as there, at a step as after it."""
+        place = int(np.searchsorted(self.time_s, second, side="right"))
+        if place >= len(self.time_s):
+            return float(values[-1])
+        left, right = self.time_s[place - 1], self.time_s[place]
+        share = (second - left) / (right - left) if right > left else 0.0
+        return float(values[place - 1] + share * (values[place] - values[place - 1]))
+
     @property
     def longest_block(self) -> int:
         """The block that takes most of the flight."""

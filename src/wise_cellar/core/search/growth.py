@@ -61,6 +61,7 @@ class Growth:
         words = [f"Longest at {self.parallel[peak]}P: {format_minutes(float(self.flown.duration_s[peak]))}."]
         if peak == len(self.parallel) - 1:
             words[0] = f"Still rising at {self.parallel[peak]}P, the most that is searched."
+        words += self._class_words()
         at = int(np.searchsorted(self.parallel, parallel))
         if at < len(self.marginal_s):
             gain = float(self.marginal_s[at])
@@ -69,7 +70,7 @@ class Growth:
                 f" {'brings' if gain >= 0 else 'costs'} {abs(gain):.0f} s"
                 f" and weighs {self._cell_g(at):.0f} g with its share of the pack."
             )
-        words += [*self._without_words(at), *self._class_words()]
+        words += self._without_words(at)
         handles = self.handles
         if handles is None:
             words.append(f"No count keeps {self.least_margin:g} times {self.margin_over} late in the pack.")

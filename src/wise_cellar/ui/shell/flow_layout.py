@@ -57,12 +57,15 @@ class FlowLayout(QLayout):
         """The widest item."""
         size = QSize(0, 0)
         for item in self._items:
-            size = size.expandedTo(item.minimumSize())
+            if not item.isEmpty():
+                size = size.expandedTo(item.minimumSize())
         return size
 
     def _lay(self, rect: QRect, *, move: bool) -> int:
         x, y, line_height = rect.x(), rect.y(), 0
         for item in self._items:
+            if item.isEmpty():
+                continue
             hint = item.sizeHint()
             if x + hint.width() > rect.right() + 1 and x > rect.x():
                 x, y, line_height = rect.x(), y + line_height + self._line_gap, 0

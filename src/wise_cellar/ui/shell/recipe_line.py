@@ -25,6 +25,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.pack import SCHOOLS
 from wise_cellar.core.units import format_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
+from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.flow_layout import FlowLayout
@@ -74,6 +75,14 @@ class TokenSpec:
     words: Callable[[CompleteDesign], str]
     open: Callable[[RecipeLine, Token], Popover]
     step: Callable[[RecipeLine, int], None] | None = None
+    shown: Callable[[CompleteDesign], bool] = lambda _complete: True
+
+
+@dataclass(frozen=True)
+class WordSpec:
+    """Words that hang on the design; none where they have nothing to say."""
+
+    words: Callable[[CompleteDesign], str]
 
 
 class RecipeLine(QFrame):
@@ -94,8 +103,15 @@ class RecipeLine(QFrame):
         self._sentence.setSizePolicy(policy)
         flow = FlowLayout(self._sentence, gap=5, line_gap=4)
         self.tokens: dict[str, Token] = {}
+        self._words: list[tuple[WordSpec, QLabel]] = []
         for piece in SENTENCE:
-            flow.addWidget(self._word(piece) if isinstance(piece, str) else self._token(piece))
+            if isinstance(piece, TokenSpec):
+                flow.addWidget(self._token(piece))
+                continue
+            label = self._word(piece if isinstance(piece, str) else "")
+            if isinstance(piece, WordSpec):
+                self._words.append((piece, label))
+            flow.addWidget(label)
         row.addWidget(self._sentence, 1)
         find = QPushButton("Find anything   Ctrl K")
         find.setProperty("role", "quiet")
@@ -107,9 +123,17 @@ class RecipeLine(QFrame):
 
     def refresh(self) -> None:
         """Show the present design."""
+        complete = self.session.complete
         for piece in SENTENCE:
             if isinstance(piece, TokenSpec):
-                self.tokens[piece.path].show_text(piece.words(self.session.complete))
+                token, shown = self.tokens[piece.path], piece.shown(complete)
+                token.setVisible(shown)
+                if shown:
+                    token.show_text(piece.words(complete))
+        for spec, label in self._words:
+            words = spec.words(complete)
+            label.setText(words)
+            label.setVisible(bool(words))
         layout = self._sentence.layout()
         if layout is not None:
             layout.invalidate()
@@ -118,6 +142,8 @@ class RecipeLine(QFrame):
     def focus_field(self, path: str) -> bool:
         """Put the focus on the token that stands for ``path`` or holds it."""
         for token_path in self.tokens:
+            if self.tokens[token_path].isHidden():
+                continue
             if path == token_path or path.startswith(token_path + "."):
                 self.tokens[token_path].setFocus(Qt.FocusReason.ShortcutFocusReason)
                 return True
@@ -189,6 +215,38 @@ def _document_step(model: type, path: str):  # type: ignore[no-untyped-def]
         line.choose(path, keys[(keys.index(line.session.value(path)) - by) % len(keys)])
 
     return step
+
+
+def _open_own_battery(line: RecipeLine, token: Token) -> Popover:
+    session = line.session
+    own = session.complete.design.own_battery
+    options = [
+        Option(cell.name, f"{cell.cells_in_series}S, {cell.capacity_mah:.0f} mAh, {cell.mass_g:g} g", cell.id)
+        for cell in branch_edits.whole_packs(session)
+    ]
+    present = own.cell_type_id if own is not None else ""
+    return ListChooser(
+        token, "The craft's own battery", options, present, lambda v: branch_edits.put_own_battery(session, str(v))
+    )
+
+
+def _own_battery_name(complete: CompleteDesign) -> str:
+    return next((pack.cell.name for pack in complete.carried if pack.own), "")
+
+
+def _others(complete: CompleteDesign) -> int:
+    """Packs on the bus besides the recipe's and the craft's own."""
+    return sum(not branch.own for branch in complete.design.beside)
+
+
+def _joined_by(complete: CompleteDesign) -> str:
+    """What stands between the cell type and the strips."""
+    more = _others(complete)
+    own = complete.design.own_battery is not None
+    if not more:
+        return "beside it, joined by" if own else "joined by"
+    others = f"{more} more {'pack' if more == 1 else 'packs'} beside it"
+    return f"and {others}, joined by" if own else f"with {others}, joined by"
 
 
 def _count_list(path: str, title: str, most: int, letter: str):  # type: ignore[no-untyped-def]
@@ -270,7 +328,7 @@ def _stepper(path: str, sign: int = 1) -> Callable[[RecipeLine, int], None]:
     return lambda line, by: line.step(path, sign * by)
 
 
-SENTENCE: tuple[str | TokenSpec, ...] = (
+SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
     TokenSpec(
         "Craft",
         "design.craft_id",
@@ -278,7 +336,15 @@ SENTENCE: tuple[str | TokenSpec, ...] = (
         _document_list(Craft, "design.craft_id", "Craft", lambda d: f"{d.dry_mass_g:.0f} g without a battery"),
         _document_step(Craft, "design.craft_id"),
     ),
-    "carries",
+    WordSpec(lambda c: "carries its own" if c.design.own_battery is not None else "carries"),
+    TokenSpec(
+        "Own battery",
+        "design.beside",
+        _own_battery_name,
+        _open_own_battery,
+        shown=lambda c: c.design.own_battery is not None,
+    ),
+    WordSpec(lambda c: "with" if c.design.own_battery is not None else ""),
     TokenSpec(
         "Cells in series",
         "design.recipe.series_count",
@@ -307,7 +373,7 @@ SENTENCE: tuple[str | TokenSpec, ...] = (
         ),
         _document_step(CellType, "design.cell_type_id"),
     ),
-    "joined by",
+    WordSpec(_joined_by),
     TokenSpec(
         "Strips",
         "design.recipe.strip",

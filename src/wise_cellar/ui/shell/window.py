@@ -37,12 +37,15 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.compare import CompareStation
 from wise_cellar.ui.stations.craft import CraftStation
+from wise_cellar.ui.stations.extend import ExtendStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
 from wise_cellar.ui.widgets.marks import State
 
-STATIONS: tuple[type[Station], ...] = (CraftStation, CellsStation, PackStation, FlightStation, CompareStation)
+STATIONS: tuple[type[Station], ...] = (
+    CraftStation, CellsStation, PackStation, FlightStation, CompareStation, ExtendStation,
+)  # fmt: skip
 FIRST_STATION = 3
 
 
@@ -311,6 +314,11 @@ class MainWindow(QMainWindow):
     def compare(self) -> CompareStation:
         """The Compare station."""
         return self.stack.of_kind(CompareStation)
+
+    @property
+    def extend(self) -> ExtendStation:
+        """The Extend station."""
+        return self.stack.of_kind(ExtendStation)
 
     def _at_cells(self, run: Callable[[CellsStation], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""

@@ -30,7 +30,8 @@ from wise_cellar.ui.widgets.plots import (
 SYMBOLS = (("o", "●"), ("s", "■"), ("t1", "▲"), ("d", "◆"), ("t", "▼"), ("p", "⬟"), ("h", "⬢"), ("t3", "◀"))
 MOST_NAMED = 12
 REACH_PX = 14.0
-FAR = 1.5
+FAR, GROWN_FAR = 1.5, 1.7
+"""How many times the heaviest that passes is still drawn from the start: of designs, and of the curve to its peak."""
 CELL_PX = 3.0
 """Of dots of one kind nearer to each other than this one is drawn."""
 
@@ -150,6 +151,13 @@ class Cloud(ThemedPlots):
             some = some & (shown.flown.takeoff_g <= FAR * heaviest)
         mass = np.append(shown.flown.takeoff_g[some], shown.present[0])
         minutes = np.append(shown.flown.duration_s[some] / 60, shown.present[1])
+        if shown.growth is not None:
+            grown = shown.growth
+            near = (np.arange(len(grown.parallel)) <= grown.peak + 1) & (grown.takeoff_g <= GROWN_FAR * mass.max())
+            mass, minutes = np.append(mass, grown.takeoff_g[near]), np.append(minutes, grown.minutes[near])
+            if grown.alone is not None:
+                mass = np.append(mass, grown.alone.takeoff_g)
+                minutes = np.append(minutes, grown.alone.duration_s / 60)
         low, high, top = float(mass.min()), float(mass.max()), float(minutes.max())
         room = max(high - low, 0.05 * high) * 0.05
         self.plot.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
@@ -217,6 +225,13 @@ class Cloud(ThemedPlots):
             label.setPos(mass, minutes)
             # A label outside the picture must not widen it.
             self.plot.addItem(label, ignoreBounds=True)
+        if grown.alone is not None:
+            bare = grown.alone
+            self.plot.addItem(_dots(bare.takeoff_g, bare.duration_s / 60, "s", 13, pen(colours.ink, 1.8), None))
+            keys.append(Key("its own battery alone", colours.ink, mark="□"))
+        if grown.class_g is not None:
+            self.plot.addItem(pg.InfiniteLine(grown.class_g, pen=pen(colours.ochre, 1.2, DASHED)), ignoreBounds=True)
+            keys.append(Key(f"{grown.class_g:.0f} g, the most it may weigh", colours.ochre, DASHED))
         keys.append(Key("with more in parallel", colours.faint, DASHED))
         keys.append(Key("under the margin", colours.brick, DOTTED))
         keys.append(Key("its peak", colours.ochre, mark="★"))

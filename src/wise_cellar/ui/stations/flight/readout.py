@@ -2,39 +2,33 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from wise_cellar.core.flight import Series
+from wise_cellar.core.flight import Answer
+from wise_cellar.core.flight.result import lower_first
 from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.ui.widgets.panel import heading, note
 
-NOW = ("Under load", "At rest", "Each cell gives", "Throttle", "Used", "Cells")
-PUNCH = ("Sags to", "Each cell would give", "Thrust margin")
+EACH, EACH_WOULD = "Each cell gives", "Each cell would give"
+NOW = ("Under load", "At rest", EACH, "Throttle", "Used", "Cells")
+PUNCH = ("Sags to", EACH_WOULD, "Thrust margin")
 
 
-def values_at(series: Series, second: float, parallel: int) -> dict[str, str]:
+def values_at(answer: Answer, second: float) -> dict[str, str]:
     """Texts of every trace at a time, by its words."""
-
-    def at(values: np.ndarray) -> float:
-        place = int(np.searchsorted(series.time_s, second, side="right"))
-        if place >= len(series.time_s):
-            return float(values[-1])
-        left, right = series.time_s[place - 1], series.time_s[place]
-        share = (second - left) / (right - left) if right > left else 0.0
-        return float(values[place - 1] + share * (values[place] - values[place - 1]))
-
+    series, pack = answer.series, answer.packs[0]
+    each = series.at(pack.series.amps, second) / pack.build.recipe.parallel_count
     return {
-        "Under load": f"{at(series.loaded_v):.2f} V",
-        "At rest": f"{at(series.resting_v):.2f} V",
-        "Each cell gives": f"{at(series.pack_a) / parallel:.1f} A",
-        "Throttle": f"{at(series.throttle) * 100:.0f} %",
-        "Used": f"{format_number(at(series.charge_used_mah), 0)} mAh",
-        "Cells": f"{at(series.temperature_c):.0f} °C",
-        "Sags to": f"{at(series.punch_v):.2f} V",
-        "Each cell would give": f"{at(series.punch_a):.0f} A",
-        "Thrust margin": f"{at(series.thrust_margin):.1f}",
+        "Under load": f"{series.at(series.loaded_v, second):.2f} V",
+        "At rest": f"{series.at(series.resting_v, second):.2f} V",
+        EACH: f"{each:.1f} A",
+        "Throttle": f"{series.at(series.throttle, second) * 100:.0f} %",
+        "Used": f"{format_number(series.at(series.charge_used_mah, second), 0)} mAh",
+        "Cells": f"{series.at(series.temperature_c, second):.0f} °C",
+        "Sags to": f"{series.at(series.punch_v, second):.2f} V",
+        EACH_WOULD: f"{series.at(series.punch_a, second):.0f} A",
+        "Thrust margin": f"{series.at(series.thrust_margin, second):.1f}",
     }
 
 
@@ -49,6 +43,7 @@ class Readout(QWidget):
         self._when = heading("")
         column.addWidget(self._when)
         self.labels: dict[str, QLabel] = {}
+        self._names: dict[str, QLabel] = {}
         column.addLayout(self._block(NOW))
         column.addSpacing(4)
         column.addWidget(heading("If full throttle came now"))
@@ -60,7 +55,8 @@ class Readout(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         for row, name in enumerate(names):
-            grid.addWidget(QLabel(name), row, 0)
+            self._names[name] = QLabel(name)
+            grid.addWidget(self._names[name], row, 0)
             value = QLabel()
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             value.setAccessibleName(name)
@@ -77,8 +73,11 @@ class Readout(QWidget):
         else:
             self.margin.setText(f"A thrust margin of {wanted:g} is there until {format_minutes(until_s)}.")
 
-    def show_at(self, series: Series, second: float, parallel: int) -> None:
-        """Show the values at a time."""
+    def show_at(self, answer: Answer, second: float) -> None:
+        """Show the values at a time; of several packs the recipe's cells are told."""
         self._when.setText(f"At {format_minutes(second)}")
-        for name, text in values_at(series, second, parallel).items():
+        whose = "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].carried.name)}"
+        for name, words in ((EACH, "cell{} gives"), (EACH_WOULD, "cell{} would give")):
+            self._names[name].setText(f"Each {words.format(whose)}")
+        for name, text in values_at(answer, second).items():
             self.labels[name].setText(text)

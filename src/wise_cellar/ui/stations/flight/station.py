@@ -296,8 +296,7 @@ class FlightStation(Station):
         self._try(lambda: self.session.edit(f"mission.blocks.{block}.duration_s", seconds, "Change a block's length"))
 
     def _cursor(self, second: float) -> None:
-        parallel = self.session.complete.design.recipe.parallel_count
-        self.readout.show_at(self.session.answer.series, second, parallel)
+        self.readout.show_at(self.session.answer, second)
 
     def focus_field(self, path: str) -> bool:
         """Focus a field; its page, and the block of a block's field, come into view first."""

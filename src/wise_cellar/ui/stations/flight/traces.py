@@ -180,7 +180,7 @@ class Traces(ThemedPlots):
         self.strip.addItem(_StripItem(flown, colours, self.selected_block))
         c = colours.series
         volts, amps, throttle, heat = self.plots
-        landing, least = complete.landing_voltage_v, complete.cell_type.min_voltage_v
+        landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.carried)
         by_volts = complete.design.landing.basis is LandingBasis.LOADED
         if by_volts:
             volts.addItem(pg.InfiniteLine(landing, angle=0, pen=pen(colours.ochre, 1.2, DASHED)))
@@ -192,7 +192,9 @@ class Traces(ThemedPlots):
         throttle.plot(minutes, series.throttle * 100, pen=pen(c[2]))
         heat.plot(minutes, series.temperature_c, pen=pen(c[3]))
         heat.addItem(
-            pg.InfiniteLine(complete.cell_type.max_temperature_c, angle=0, pen=pen(colours.brick, 1.2, DASHED))
+            pg.InfiniteLine(
+                min(p.cell.max_temperature_c for p in complete.carried), angle=0, pen=pen(colours.brick, 1.2, DASHED)
+            )
         )
         keys = [
             Key("under load", c[0]),

@@ -1,0 +1,158 @@
+"""Joining: what flows between packs once they are plugged together, whether it may, and how to do it well."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
+from wise_cellar.core.flight.joining import Joining
+from wise_cellar.core.flight.joining_findings import landed_flow
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui import branch_edits
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.extend.pack_traces import DASHES
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import empty, note
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+    title_text,
+)
+
+PLOT_PX = 190
+SHOWN_TIMES, FAR_LIMIT = 3.0, 6.0
+"""How many times the time to settle is drawn."""
+CAUTION = (
+    "Join packs only when all are full, of the same volts, and measured at the plug. A spark, a warm lead or a plug"
+    " that pulls means: stop and measure. Rules for batteries aboard are local; ask someone qualified where you are"
+    " not sure."
+)
+
+
+class EqualisingPlot(ThemedPlots):
+    """Current of each pack from the moment of joining, with what each may take."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(PLOT_PX)
+        self.setAccessibleName("Current between the packs after joining")
+        self.key = note()
+        self.plot = make_plot(self, "min")
+        self.addItem(self.plot, 0, 0)
+        self.plot.setMouseEnabled(x=False, y=False)
+        self._shown: tuple[Joining, Equalising] | None = None
+
+    def show_flow(self, joining: Joining, flow: Equalising) -> None:
+        """Draw it."""
+        self._shown = joining, flow
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw everything in the present colours."""
+        colours = self.take_colours()
+        clear_curves(self.plot)
+        dress_plot(self.plot, colours)
+        self.plot.setTitle(title_text("Amps after joining, below zero a pack takes", colours), justify="left")
+        if self._shown is None:
+            return
+        joining, flow = self._shown
+        keys = []
+        for place, (pack, amps) in enumerate(zip(joining.packs, flow.amps, strict=True)):
+            colour = colours.series[place % len(colours.series)]
+            self.plot.plot(flow.time_s / 60, amps, pen=pen(colour, 2.0, DASHES[place]))
+            keys.append(Key(pack.carried.name, colour, DASHES[place]))
+        taker, first = joining.taker, max(float(np.abs(flow.amps).max()), 0.05)
+        # A limit far beyond what flows would press the curves into a line.
+        drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
+        if drawn:
+            self.plot.addItem(pg.InfiniteLine(-taker.limit_a, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
+            keys.append(Key(f"the most that {taker.carried.name.lower()} may take", colours.brick, DASHED))
+        settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
+        self.plot.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)
+        most = max(first, taker.limit_a if drawn else 0.0)
+        self.plot.setYRange(-1.1 * most, 1.1 * most, padding=0)
+        self.key.setText(key_text(keys, colours))
+
+
+class JoiningPage(QWidget):
+    """The plot, what it means in sentences, and the way to start with packs that rest alike."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.plot = EqualisingPlot()
+        column.addWidget(self.plot.key)
+        column.addWidget(self.plot)
+        self._sentences = QVBoxLayout()
+        self._sentences.setSpacing(4)
+        column.addLayout(self._sentences)
+        row = QHBoxLayout()
+        self.level_button = QPushButton()
+        self.level_button.clicked.connect(self._level)
+        row.addWidget(self.level_button)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.error = note(role="error")
+        self.error.hide()
+        column.addWidget(self.error)
+        column.addStretch(1)
+
+    def show_flow(self, flow: Equalising | None) -> None:
+        """Show what was flown for the present design."""
+        answer = self._session.answer
+        joining = answer.joining
+        if joining is None or flow is None:
+            return
+        self.plot.show_flow(joining, flow)
+        through = charge_through_craft(answer)
+        words: list[tuple[str, str]] = [(text, "") for text in joining_sentences(joining, flow)]
+        words[0] = (words[0][0], "" if joining.safe else "error")
+        landed = landed_flow(answer)
+        if landed is not None:
+            words.append((landed.sentence, "error" if landed.too_much else ""))
+        if through is not None:
+            words.append((through.sentence, "error" if through.over_v > 0 else "caution"))
+        self._say([*words, (CAUTION, "caution")])
+        volts = joining.lower_full_v
+        self.level_button.setText(f"Start with all charged to {volts:.2f} V a cell")
+        level = all(abs(pack.rest_v - volts) < 0.01 for pack in joining.packs)
+        self.level_button.setEnabled(not level)
+
+    def _say(self, words: Sequence[tuple[str, str]]) -> None:
+        empty(self._sentences)
+        for text, role in words:
+            if text:
+                label = note(text, role)
+                label.setFont(font(12.5 if not role else 11.5))
+                label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+                self._sentences.addWidget(label)
+
+    def _level(self) -> None:
+        joining = self._session.answer.joining
+        if joining is not None:
+            self._try(lambda: branch_edits.charge_all_to(self._session, joining.lower_full_v))
+
+    def _try(self, edit: Callable[[], object]) -> None:
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.error.setText(str(error))
+            self.error.show()
+            return
+        self.error.hide()

@@ -1,0 +1,300 @@
+"""Beside the picture: the pack that is chosen with its fields, what is taken off the craft, and what it all weighs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import Carried, CellType, DocumentError, Part
+from wise_cellar.core.units import format_number
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui import branch_edits
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
+from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.row_list import RowList
+
+_STATE = ("start_charge_percent", "pack_temperature_c", "capacity_percent", "resistance_percent", "cooling")
+_BUILT = ("recipe.leads.gauge_awg", "recipe.leads.length_mm", "recipe.leads.connector", "recipe.fittings.mount_g")
+_WHOLE = ("recipe.leads.connector", "recipe.fittings.mount_g")
+_TYPE = ("capacity_mah", "dcir_mohm", "mass_g", "max_voltage_v", "min_voltage_v", "charge_current_a")
+_TITLES = {
+    "start_charge_percent": "Charge at take-off", "pack_temperature_c": "Temperature at start",
+    "capacity_percent": "Capacity for its age", "resistance_percent": "Resistance for its age",
+    "cooling": "Cooling", "recipe.fittings.mount_g": "Mount", "mass_g": "Mass, with leads",
+    "dcir_mohm": "Resistance of a cell", "max_voltage_v": "Full voltage, a cell",
+    "min_voltage_v": "Minimum, a cell", "charge_current_a": "Charge current",
+}  # fmt: skip
+
+
+class PacksPanel(QWidget):
+    """One of the packs on the bus. ``chosen`` brings its place when another is chosen here."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._cells: list[CellType] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        panel, inside = sheet(spacing=6)
+        column.addWidget(panel)
+        inside.addWidget(heading("Pack on the bus"))
+        self.which = Chooser()
+        self.which.setAccessibleName("Pack that is shown")
+        self.which.activated.connect(self._picked)
+        inside.addWidget(self.which)
+        self.words = note(role="")
+        inside.addWidget(self.words)
+        self.cell = Chooser()
+        self.cell.setAccessibleName("What this pack is made of")
+        self.cell.activated.connect(self._cell_picked)
+        inside.addWidget(self.cell)
+        self.fields, self.type_fields = SwappedFields(), SwappedFields()
+        inside.addWidget(self.fields)
+        self._type_words = note("Of its type, in every design that carries it:")
+        inside.addWidget(self._type_words)
+        inside.addWidget(self.type_fields)
+        self.error = note(role="error")
+        self.error.hide()
+        inside.addWidget(self.error)
+        row = QHBoxLayout()
+        self.add_button = QPushButton("Add one like the recipe's")
+        self.remove_button = QPushButton("Take it off")
+        for button, act in ((self.add_button, self._add), (self.remove_button, self._remove)):
+            button.setProperty("role", "quiet")
+            button.clicked.connect(act)
+            row.addWidget(button)
+        row.addStretch(1)
+        inside.addLayout(row)
+
+    @property
+    def place(self) -> int:
+        """Which of the packs is shown, the recipe's first."""
+        return max(self.which.currentIndex(), 0)
+
+    def show_place(self, place: int) -> None:
+        """Show another pack."""
+        if place != self.which.currentIndex():
+            self.which.setCurrentIndex(place)
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show the packs, and the chosen one's fields."""
+        complete = self._session.complete
+        packs = complete.carried
+        names = [pack.name for pack in packs]
+        if [self.which.itemText(n) for n in range(self.which.count())] != names:
+            kept = min(self.place, len(names) - 1)
+            self.which.clear()
+            self.which.addItems(names)
+            self.which.setCurrentIndex(kept)
+        place = self.place
+        pack = packs[place]
+        recipe = f"{pack.recipe.series_count}S {pack.recipe.parallel_count}P of {pack.cell.name}"
+        self.words.setText(
+            f"{recipe}. What it is made of stands in the recipe line; its build is at Pack." if place == 0 else
+            "What its counter and its gauge see." if pack.own else f"{recipe}."
+        )  # fmt: skip
+        self._show_cells(pack, shown=place > 0)
+        self.fields.show_for((place, pack.root, pack.cell.whole_pack), lambda: self._make(pack, place))
+        typed = place > 0 and pack.cell.whole_pack
+        self._type_words.setVisible(typed)
+        self.type_fields.setVisible(typed)
+        self.type_fields.show_for(pack.cell_root if typed else None, lambda: self._make_type(pack.cell_root))
+        self.remove_button.setVisible(place > 0)
+        self.add_button.setVisible(len(packs) <= 4)
+
+    def _show_cells(self, pack: Carried, *, shown: bool) -> None:
+        self.cell.setVisible(shown)
+        if not shown:
+            return
+        every = self._session.all(CellType).values()
+        self._cells = (
+            branch_edits.whole_packs(self._session)
+            if pack.own
+            else [cell for cell in every if not cell.archived and (not cell.whole_pack or cell == pack.cell)]
+        )
+        if all(cell.id != pack.cell.id for cell in self._cells):
+            self._cells.insert(0, pack.cell)
+        self.cell.clear()
+        self.cell.addItems([cell.name for cell in self._cells])
+        self.cell.setCurrentIndex(next(n for n, cell in enumerate(self._cells) if cell.id == pack.cell.id))
+
+    def _make(self, pack: Carried, place: int) -> list[Field]:
+        built = _WHOLE if pack.cell.whole_pack else _BUILT
+        if place == 0:
+            return [
+                *(self._field(f"design.conditions.{name}", name) for name in _STATE),
+                *(self._field(f"design.{name}", name) for name in built),
+            ]
+        count = () if pack.cell.whole_pack else ("recipe.parallel_count",)
+        return [self._field(f"{pack.root}.{name}", name) for name in ("name", *_STATE, *count, *built)]
+
+    def _make_type(self, root: str) -> list[Field]:
+        return [self._field(f"{root}.{name}", name) for name in _TYPE]
+
+    def _field(self, path: str, name: str) -> Field:
+        title = _TITLES.get(name, "")
+        if name == "pack_temperature_c":
+            return QuantityField(self._session, path, title, default=lambda: "as the air")
+        if name == "charge_current_a":
+            return QuantityField(self._session, path, title, default=lambda: "not told")
+        return field_for(self._session, path, title)
+
+    def _picked(self, place: int) -> None:
+        self.refresh()
+        self.chosen.emit(place)
+
+    def _cell_picked(self, row: int) -> None:
+        pack, cell = self._session.complete.carried[self.place], self._cells[row]
+        if pack.own:
+            self._try(lambda: branch_edits.put_own_battery(self._session, cell.id))
+        else:
+            self._try(lambda: self._session.edit(f"{pack.root}.cell_type_id", cell.id, "Build a pack of other cells"))
+        self.refresh()
+
+    def _add(self) -> None:
+        if self._try(lambda: branch_edits.add_equal(self._session)):
+            self.show_place(self.which.count() - 1)
+            self.chosen.emit(self.place)
+
+    def _remove(self) -> None:
+        place = self.place - 1
+        self._try(lambda: branch_edits.remove(self._session, place))
+
+    def _try(self, edit: Callable[[], object]) -> bool:
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.error.setText(str(error))
+            self.error.show()
+            return False
+        self.error.hide()
+        return True
+
+
+class WeightPanel(QWidget):
+    """The take-off mass line by line, and what was taken off the craft since it is not needed any more."""
+
+    field_requested = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        panel, inside = sheet(spacing=6)
+        column.addWidget(panel)
+        self.ledger = Ledger("Take-off mass", (("", 74),))
+        self.ledger.field_requested.connect(self.field_requested)
+        inside.addWidget(self.ledger)
+        self.words = note()
+        inside.addWidget(self.words)
+        inside.addWidget(note("Taken off the craft: what the auxiliary made needless, such as a lid or ballast."))
+        self.taken_off = RowList(
+            session, "design.taken_off", ("name", "mass_g"), "part taken off",
+            lambda: Part(name="Battery lid", mass_g=0), (0, 108),
+        )  # fmt: skip
+        inside.addWidget(self.taken_off)
+
+    def refresh(self) -> None:
+        """Show the present masses."""
+        complete, answer = self._session.complete, self._session.answer
+        whole = answer.takeoff_mass_g
+        entries = [("Craft", complete.craft.dry_mass_g, "craft.parts")]
+        if complete.design.taken_off:
+            entries.append(("Taken off", -complete.design.taken_off_g, "design.taken_off"))
+        for pack in answer.packs:
+            entries.append((pack.carried.name, pack.build.mass_g, pack.carried.field("design.recipe.leads.connector")))
+        if complete.design.conditions.payload_g:
+            entries.append(("Payload", complete.design.conditions.payload_g, "design.conditions.payload_g"))
+        self.ledger.show_rows(
+            f"{format_number(whole, 0)} g",
+            [
+                LedgerRow(name, grams / whole, (f"{format_number(grams, 1)} g",), field)
+                for name, grams, field in entries
+            ],
+        )
+        limit = complete.craft.max_takeoff_mass_g
+        self.words.setVisible(limit is not None)
+        if limit is not None:
+            apart = limit - whole
+            side = "under" if apart >= 0 else "over"
+            self.words.setText(
+                f"{abs(apart):.0f} g {side} the {limit:.0f} g that {complete.craft.name} may weigh. Mass classes and"
+                " what they ask of you are local rules: check yours."
+            )
+            self.words.setProperty("role", "faint" if apart >= 0 else "error")
+        self.taken_off.refresh()
+
+
+class BeginPanel(QWidget):
+    """What to do first, where one pack has the bus to itself."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 12, 0, 0)
+        column.setSpacing(8)
+        self.words = note(role="")
+        column.addWidget(self.words)
+        self.battery = Chooser()
+        self.battery.setAccessibleName("The craft's own battery")
+        self.battery.setMaximumWidth(280)
+        column.addWidget(self.battery)
+        self.own_button = QPushButton("Put it beside this pack")
+        self.wire_button = QPushButton("Wire an auxiliary beside it")
+        self.equal_button = QPushButton("Join an equal pack by an adaptor")
+        for button, act in (
+            (self.own_button, self._put_own),
+            (self.wire_button, lambda: branch_edits.wire_auxiliary(self._session)),
+            (self.equal_button, lambda: branch_edits.add_equal(self._session)),
+        ):
+            button.clicked.connect(lambda _checked, act=act: self._try(act))
+            column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.error = note(role="error")
+        self.error.hide()
+        column.addWidget(self.error)
+        column.addStretch(1)
+
+    def refresh(self) -> None:
+        """Offer what fits the present pack."""
+        complete = self._session.complete
+        whole = complete.cell_type.whole_pack
+        self.words.setText(
+            f"{complete.cell_type.name} has the bus of {complete.craft.name} to itself. Keep it as the craft's own"
+            " battery and wire a pack of single cells beside it for more minutes: here you see what each gives,"
+            " what flows when they are joined, and when the craft's own counter calls."
+            if whole
+            else f"This pack has the bus of {complete.craft.name} to itself. If the craft keeps its own battery, say"
+            " which one: this pack then flies beside it as an auxiliary."
+        )
+        packs = branch_edits.whole_packs(self._session)
+        if [self.battery.itemText(n) for n in range(self.battery.count())] != [pack.name for pack in packs]:
+            self.battery.clear()
+            self.battery.addItems([pack.name for pack in packs])
+            series = complete.design.recipe.series_count
+            fitting = next((n for n, pack in enumerate(packs) if pack.cells_in_series == series), 0)
+            self.battery.setCurrentIndex(fitting)
+        self.battery.setVisible(not whole and bool(packs))
+        self.own_button.setVisible(not whole and bool(packs))
+        self.wire_button.setVisible(whole)
+
+    def _put_own(self) -> None:
+        pack = branch_edits.whole_packs(self._session)[self.battery.currentIndex()]
+        branch_edits.put_own_battery(self._session, pack.id)
+
+    def _try(self, edit: Callable[[], object]) -> None:
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.error.setText(str(error))
+            self.error.show()
+            return
+        self.error.hide()

@@ -1,0 +1,192 @@
+"""The Extend station."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import CompleteDesign, DocumentError, LandingRule
+from wise_cellar.core.extend import CounterOutcome, Equalising, counter_outcomes, equalise
+from wise_cellar.core.flight import Answer, Severity
+from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.extend.confluence import Confluence
+from wise_cellar.ui.stations.extend.counter_page import CounterPage
+from wise_cellar.ui.stations.extend.joining_page import JoiningPage
+from wise_cellar.ui.stations.extend.pack_traces import PackTraces
+from wise_cellar.ui.stations.extend.packs_panel import BeginPanel, PacksPanel, WeightPanel
+from wise_cellar.ui.widgets.panel import empty, heading, note, scrolling, sheet
+from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.work import Worker
+
+SIDE = 336
+PAGES = ("On the bus", "Joining", "Own counter")
+BUS, JOIN, COUNTER = range(3)
+STEP_SHARE = 0.02
+MOST_FINDINGS = 5
+GOVERNED = ("design.beside", "beside_cells", "design.taken_off")
+
+
+@dataclass(frozen=True)
+class Aside:
+    """What is flown of a design beside the window."""
+
+    complete: CompleteDesign
+    flow: Equalising | None
+    outcomes: tuple[CounterOutcome, ...]
+
+
+def fly_aside(complete: CompleteDesign, factor: float) -> Aside:
+    """The packs joined, and every way of being called home."""
+    own = complete.design.own_battery is not None
+    return Aside(complete, equalise(complete), counter_outcomes(complete, factor) if own else ())
+
+
+class ExtendStation(Station):
+    """Streams and traces of every pack; joining them; the craft's own counter. Beside: the packs and what they
+    weigh."""
+
+    title = "Extend"
+    prefixes = GOVERNED
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.aside: Aside | None = None
+        self._second = 0.0
+        self._worker = Worker(self)
+        column, self._headline, side = self.lay_out(SIDE)
+        self.pages = Segments(PAGES, "What is shown of the packs")
+        column.addWidget(self.pages)
+        self._stack = QStackedWidget()
+        column.addWidget(self._stack, 1)
+        self.begin = BeginPanel(session)
+        column.addWidget(self.begin, 1)
+        self.confluence, self.traces = Confluence(), PackTraces()
+        self.joining, self.counter = JoiningPage(session), CounterPage(session)
+        for page in (self._bus_page(), scrolling(self.joining), scrolling(self.counter)):
+            self._stack.addWidget(page)
+        self.packs, self.weight = PacksPanel(session), WeightPanel(session)
+        side.addWidget(self._findings_panel())
+        side.addWidget(self.packs)
+        side.addWidget(self.weight)
+        side.addStretch(1)
+        self.pages.chosen.connect(self._stack.setCurrentIndex)
+        self.confluence.chosen.connect(self.packs.show_place)
+        self.confluence.stepped.connect(self._step)
+        self.packs.chosen.connect(self.confluence.choose)
+        self.traces.cursor_moved.connect(self._show_moment)
+        self.weight.field_requested.connect(self.field_requested)
+        self.counter.taken.connect(self.take_rule)
+        self._worker.finished.connect(self._take_aside)
+
+    def _bus_page(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self.confluence)
+        column.addWidget(self.traces.key)
+        column.addWidget(self.traces, 1)
+        return page
+
+    def _findings_panel(self) -> QWidget:
+        self._findings_sheet, column = sheet(spacing=6)
+        column.addWidget(heading("Be careful about"))
+        self._findings = QVBoxLayout()
+        column.addLayout(self._findings)
+        return self._findings_sheet
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything has been flown."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop flying."""
+        self._worker.close()
+
+    def refresh(self) -> None:
+        """Show the present packs, and fly what hangs on them."""
+        complete, answer = self.session.complete, self.session.answer
+        several = bool(complete.design.beside)
+        self.pages.setVisible(several)
+        self._stack.setVisible(several)
+        self.begin.setVisible(not several)
+        self.packs.setVisible(several)
+        self.weight.refresh()
+        self._headline.setText(_headline(complete, answer))
+        self._show_findings(answer)
+        if not several:
+            self.begin.refresh()
+            return
+        self.packs.refresh()
+        self.confluence.choose(self.packs.place)
+        self._second = min(self._second or answer.landing_call_s / 2, float(answer.series.time_s[-1]))
+        self.traces.show_answer(answer)
+        self._show_moment(self._second)
+        if self.aside is None or self.aside.complete != complete:
+            self._worker.run(partial(fly_aside, complete, answer.factor))
+        else:
+            self._take_aside(self.aside)
+
+    def _take_aside(self, aside: Aside) -> None:
+        self.aside = aside
+        if aside.complete == self.session.complete:
+            self.joining.show_flow(aside.flow)
+            self.counter.show_outcomes(aside.outcomes)
+
+    def _show_findings(self, answer: Answer) -> None:
+        """What hangs on packs beside, on the links of any pack, and on joining."""
+        empty(self._findings)
+        mine = [
+            finding for finding in answer.findings
+            if finding.field.startswith(GOVERNED) or finding.field == "design.conditions.start_charge_percent"
+            or any(finding.sentence.startswith(f"{pack.carried.name}:") for pack in answer.packs)
+        ]  # fmt: skip
+        for finding in mine[:MOST_FINDINGS]:
+            role = "error" if finding.severity is Severity.OVER else "caution"
+            self._findings.addWidget(note(finding.sentence, role))
+        self._findings_sheet.setVisible(bool(mine))
+
+    def _show_moment(self, second: float) -> None:
+        self._second = second
+        self.confluence.show_moment(self.session.answer, second)
+        self.traces.show_cursor(second)
+
+    def _step(self, by: int) -> None:
+        last = float(self.session.answer.series.time_s[-1])
+        self._show_moment(float(np.clip(self._second + by * STEP_SHARE * last, 0.0, last)))
+
+    def take_rule(self, rule: LandingRule) -> None:
+        """Land by a rule from now on, in one edit."""
+        try:
+            self.session.edit("design.landing", rule, "Land by another rule")
+        except (DocumentError, WorkspaceError) as error:
+            self._headline.setText(str(error))
+
+    def focus_field(self, path: str) -> bool:
+        """Bring the pack that a field belongs to into view first."""
+        for place, pack in enumerate(self.session.complete.carried):
+            if place and (path.startswith((f"{pack.root}.", f"{pack.cell_root}.")) or path == pack.root):
+                self.packs.show_place(place)
+        if path == "design.beside":
+            self.packs.which.setFocus()
+            return True
+        return super().focus_field(path)
+
+
+def _headline(complete: CompleteDesign, answer: Answer) -> str:
+    """What each pack gives, and what is left."""
+    if not complete.design.beside:
+        return f"One pack has the bus to itself; {complete.craft.name} flies {format_minutes(answer.duration_s)} on it"
+    given = ", ".join(
+        f"{pack.carried.name.lower()} {format_number(pack.given_mah, 0)} mAh ({100 * max(pack.charge_left, 0):.0f} %"
+        " left)"
+        for pack in answer.packs
+    )
+    return f"{format_minutes(answer.duration_s)} in the air on {given}"
