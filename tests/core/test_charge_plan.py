@@ -62,8 +62,8 @@ def test_it_starts_where_the_flight_ends_or_where_it_is_told_to() -> None:
     landed = answer(DESIGN).packs[0]
     assert plan().start_soc == landed.charge_left
     assert plan().charged.charge_c == pytest.approx((plan().charged.soc[-1] - landed.charge_left) * 13500 * 3.6)
-    assert plan(start="a charge of your own", start_percent=35).start_soc == 0.35
-    fuller, emptier = (plan(start="a charge of your own", start_percent=p).charged.seconds for p in (60, 20))
+    assert plan(start="a given charge", start_percent=35).start_soc == 0.35
+    fuller, emptier = (plan(start="a given charge", start_percent=p).charged.seconds for p in (60, 20))
     assert fuller < emptier
 
 
@@ -76,12 +76,12 @@ def test_the_mode_is_that_of_the_family_and_the_volts() -> None:
         ("lfp", 3.6, "iron phosphate, 3.60 V a cell"),
     ):
         pack = whole_pack(ocv_family=family, max_voltage_v=full, min_voltage_v=2.5, charge_current_a=3.8)
-        assert plan(complete(cell=pack, series_count=4, parallel_count=1), start="a charge of your own").mode == mode
+        assert plan(complete(cell=pack, series_count=4, parallel_count=1), start="a given charge").mode == mode
 
 
 def test_storage_charges_up_or_drains_down() -> None:
-    up = plan(goal="storage", start="a charge of your own", start_percent=10)
-    down = plan(goal="storage", start="a charge of your own", start_percent=95)
+    up = plan(goal="storage", start="a given charge", start_percent=10)
+    down = plan(goal="storage", start="a given charge", start_percent=95)
     assert (up.drains, down.drains) == (False, True)
     assert up.end_v == down.end_v == up.storage_v
     assert 3.5 < up.storage_v < 3.9
@@ -130,7 +130,7 @@ def test_first_charge_supervision_and_balance_are_told_where_they_belong() -> No
 def test_a_pack_below_empty_is_not_charged_as_if_nothing_were() -> None:
     emptied = complete(cell=CELL, flown=mission(cruise()), landing={"policy": "own", "own_voltage_v": 2.0})
     soc = answer(emptied).packs[0].charge_left
-    told = plan(emptied, start="a charge of your own", start_percent=0)
+    told = plan(emptied, start="a given charge", start_percent=0)
     assert told.start_soc == 0
     if soc < 0:
         assert "below empty" in cautions(plan(emptied), Severity.OVER)

@@ -26,7 +26,7 @@ def kind(name: str = "Scout", count: int = 1, flight: float = 20, *packs: tuple[
 
 
 def day(hours: float = 6, turnaround: float = 5) -> FieldDay:
-    return FieldDay(hours=hours, turnaround_min=turnaround)
+    return FieldDay(length_h=hours, turnaround_min=turnaround)
 
 
 def flown(table: Timetable) -> list[float]:

@@ -63,6 +63,8 @@ _UNITS: dict[str, Unit] = {
     ),
     "s": Unit("time", "s", 1, _scaled(**_TIME_S), "90 s, 1:30 or 1.5 min"),
     "min": Unit("time", "min", 2, _scaled(s=1 / 60, sec=1 / 60, min=1.0, h=60.0), "12 min or 12:30"),
+    "h": Unit("time", "h", 2, _scaled(s=1 / 3600, sec=1 / 3600, min=1 / 60, h=1.0), "6 h or 90 min"),
+    "wh": Unit("energy", "Wh", 1, _scaled(wh=1.0, kwh=1000.0), "500 Wh or 1.2 kWh"),
     "c": Unit(
         "temperature",
         "°C",

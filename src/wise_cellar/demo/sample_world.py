@@ -258,7 +258,7 @@ def _designs() -> tuple[Design, ...]:
             search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),
             charger=Charger(count=2, current_a=5, power_w=60),
             day=FieldDay(
-                hours=6,
+                length_h=6,
                 sets=(DaySet(count=1), DaySet(design_id="dunlin-own", count=2), DaySet(design_id="dunlin-scout")),
             ),
         ),

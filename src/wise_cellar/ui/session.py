@@ -90,7 +90,7 @@ class Session(QObject):
         changed = self._changed(path, value)
         # What a design names changes with it: craft, mission, cell types of all its packs.
         design = changed if isinstance(changed, Design) else self.complete.design
-        after = self._assembled(design, {(type(changed), getattr(changed, "id", "")): changed})
+        after = self.assembled(design, {(type(changed), getattr(changed, "id", "")): changed})
         if after == self.complete:
             return
         answered = answer(after)
@@ -129,7 +129,7 @@ class Session(QObject):
 
     def open_design(self, identifier: str) -> None:
         """Show another design."""
-        self._show(self._assembled(self.all(Design)[identifier]))
+        self._show(self.assembled(self.all(Design)[identifier]))
 
     def duplicate_design(self) -> None:
         """Go on with a copy of the present design under its own name."""
@@ -200,7 +200,7 @@ class Session(QObject):
         wanted = self.workspace.setting("design") or FIRST_DESIGN_ID
         for identifier in [wanted, *designs]:
             if identifier in designs:
-                complete = self._assembled(designs[identifier])
+                complete = self.assembled(designs[identifier])
                 self._become(complete, answer(complete))
                 return
         raise WorkspaceError(f"{self.workspace.path} holds no design.")
@@ -231,8 +231,11 @@ class Session(QObject):
         self.spread = found
         self.spread_changed.emit()
 
-    def _assembled(self, design: Design, fresh: Mapping[Any, Any] | None = None) -> CompleteDesign:
-        """The design with the documents it names; those in ``fresh``, by kind and identifier, come first."""
+    def assembled(self, design: Design, fresh: Mapping[Any, Any] | None = None) -> CompleteDesign:
+        """The design with the documents it names; those in ``fresh``, by kind and identifier, come first.
+
+        Raises :class:`DocumentError` where one is not in the workspace, or they do not go together.
+        """
 
         def named(model: type[Any], identifier: str, kind: str) -> Any:
             found = (fresh or {}).get((model, identifier)) or self.all(model).get(identifier)
@@ -269,7 +272,7 @@ class Session(QObject):
         shown = show or self.complete.design.id
         fresh = {(type(change), getattr(change, "id", "")): change for change in changes}
         design = fresh.get((Design, shown))
-        complete = self._assembled(design if isinstance(design, Design) else self.all(Design)[shown], fresh)
+        complete = self.assembled(design if isinstance(design, Design) else self.all(Design)[shown], fresh)
         answered = answer(complete)
         self._write(label, changes, series)
         self.workspace.remember("design", shown)

@@ -18,10 +18,9 @@ from itertools import permutations
 
 import numpy as np
 
-from wise_cellar.core.charge.plan import cooling_s, planned
+from wise_cellar.core.charge.plan import about, cooling_s, planned
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
 from wise_cellar.core.flight import Answer
-from wise_cellar.core.units import format_minutes
 
 MOST_PERMUTED = 4
 """Kinds of set whose every order is tried; of more only those that begin with one of them."""
@@ -111,7 +110,7 @@ class Timetable:
     def sentences(self) -> list[str]:
         """The day in words."""
         words = [
-            f"{self.flights} {'flight' if self.flights == 1 else 'flights'} and {format_minutes(self.air_s)} in the"
+            f"{self.flights} {'flight' if self.flights == 1 else 'flights'} and {about(self.air_s)} in the"
             f" air in {self.day_s / 3600:.3g} h."
         ]
         if len(self.fly_first) > 1:
@@ -189,7 +188,7 @@ class _Day:
         self, kinds: Sequence[SetKind], order: tuple[int, ...], rule: ChargeFirst, day: FieldDay, charger: Charger
     ) -> None:
         self.kinds, self.order, self.rule, self.charger = kinds, order, rule, charger
-        self.day_s, self.turnaround_s = day.hours * 3600, day.turnaround_min * 60
+        self.day_s, self.turnaround_s = day.length_h * 3600, day.turnaround_min * 60
         self.sets = [
             _Set(place, f"{kind.name} {number}" if kind.count > 1 else kind.name)
             for place, kind in enumerate(kinds)

@@ -21,8 +21,8 @@ class ChargeGoal(StrEnum):
 class ChargeFrom(StrEnum):
     """Where a charge begins."""
 
-    LANDING = "where the flight ends"
-    GIVEN = "a charge of your own"
+    LANDING = "as it lands"
+    GIVEN = "a given charge"
 
 
 class Charger(Document):
@@ -46,7 +46,9 @@ class ChargeWish(Document):
     goal: ChargeGoal = Field(ChargeGoal.FULL, title="charge for")
     start: ChargeFrom = Field(ChargeFrom.LANDING, title="charge from")
     start_percent: float = Field(20, ge=0, le=100, title="charge at the start")
-    temperature_c: float = Field(20, ge=-30, le=60, title="temperature of pack and air while charging")
+    temperature_c: float = Field(
+        20, ge=-30, le=60, title="temperature there", description="Of the pack and the air while it is charged."
+    )
     most_c_rate: float | None = Field(
         None, gt=0, le=10, title="no faster than", description="Current over capacity. Empty: 1C, the usual most."
     )
@@ -63,6 +65,8 @@ class DaySet(Document):
 class FieldDay(Document):
     """A day in the field with one craft in the air at a time."""
 
-    hours: float = Field(6, gt=0.1, le=24, title="length of the day")
-    turnaround_min: float = Field(5, ge=0, le=120, title="on the ground between flights")
+    length_h: float = Field(6, gt=0.1, le=24, title="length of the day")
+    turnaround_min: float = Field(
+        5, ge=0, le=120, title="between two flights", description="Swapping packs, checks, a note in the log."
+    )
     sets: tuple[DaySet, ...] = Field((DaySet(),), min_length=1, max_length=MOST_SETS, title="sets of packs")

@@ -35,6 +35,7 @@ from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.station_stack import Stations, StationStack
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import CellsStation
+from wise_cellar.ui.stations.charge import ChargeStation
 from wise_cellar.ui.stations.compare import CompareStation
 from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.extend import ExtendStation
@@ -44,7 +45,7 @@ from wise_cellar.ui.theme import Appearance, apply_appearance
 from wise_cellar.ui.widgets.marks import State
 
 STATIONS: tuple[type[Station], ...] = (
-    CraftStation, CellsStation, PackStation, FlightStation, CompareStation, ExtendStation,
+    CraftStation, CellsStation, PackStation, FlightStation, CompareStation, ExtendStation, ChargeStation,
 )  # fmt: skip
 FIRST_STATION = 3
 
@@ -319,6 +320,11 @@ class MainWindow(QMainWindow):
     def extend(self) -> ExtendStation:
         """The Extend station."""
         return self.stack.of_kind(ExtendStation)
+
+    @property
+    def charge(self) -> ChargeStation:
+        """The Charge station."""
+        return self.stack.of_kind(ChargeStation)
 
     def _at_cells(self, run: Callable[[CellsStation], object]) -> Callable[[], None]:
         """Show the Cells station, then do something there."""

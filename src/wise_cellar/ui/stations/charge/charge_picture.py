@@ -1,0 +1,73 @@
+"""A charge over time: current, volts at the plug, charge inside."""
+
+from __future__ import annotations
+
+import pyqtgraph as pg
+from PyQt6.QtWidgets import QSizePolicy
+
+from wise_cellar.core.charge import ChargePlan
+from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.plots import (
+    DASHED,
+    DOTTED,
+    Key,
+    ThemedPlots,
+    clear_curves,
+    dress_plot,
+    key_text,
+    make_plot,
+    pen,
+    title_text,
+)
+
+TITLES = ("Amps into the pack", "Volts a cell at the plug", "Charge inside, %", "Cells, °C")
+
+
+class ChargePicture(ThemedPlots):
+    """Four plots on one time axis, two beside each other, with the moment at which the voltage is held."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Current, volts, charge and warmth while charging")
+        self.key = note()
+        self.plots = [make_plot(self, "min") for _ in TITLES]
+        for place, plot in enumerate(self.plots):
+            self.addItem(plot, place // 2, place % 2)
+            plot.setMouseEnabled(x=False, y=False)
+            if place:
+                plot.setXLink(self.plots[0])
+        self._plan: ChargePlan | None = None
+
+    def show_plan(self, plan: ChargePlan) -> None:
+        """Draw a plan."""
+        self._plan = plan
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw everything in the present colours."""
+        colours = self.take_colours()
+        for plot, title in zip(self.plots, TITLES, strict=True):
+            clear_curves(plot)
+            dress_plot(plot, colours)
+            plot.setTitle(title_text(title, colours), justify="left")
+        if self._plan is not None:
+            self._draw(self._plan, colours)
+
+    def _draw(self, plan: ChargePlan, colours: Colours) -> None:
+        charged, series = plan.charged, colours.series
+        minutes = charged.time_s / 60
+        values = (charged.current_a, charged.voltage_v / plan.cells, 100 * charged.soc, charged.temperature_c)
+        for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
+            plot.plot(minutes, drawn, pen=pen(series[(1, 0, 2, 3)[place]], 2.2))
+            if not plan.drains:
+                at = charged.held_from_s / 60
+                plot.addItem(pg.InfiniteLine(at, pen=pen(colours.ink, 1.0, DOTTED)), ignoreBounds=True)
+            plot.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
+        self.plots[1].addItem(pg.InfiniteLine(plan.full_v, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
+        self.plots[2].setYRange(0, 100, padding=0.02)
+        keys = [Key(f"{plan.full_v:.2f} V a cell, held", colours.brick, DASHED)]
+        if not plan.drains:
+            keys.append(Key("the voltage is held from here", colours.ink, DOTTED))
+        self.key.setText(key_text(keys, colours))

@@ -1,0 +1,183 @@
+"""The Charge station."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+
+from wise_cellar.core.charge import ChargePlan, Timetable, about, charge_plan, field_day, set_kind
+from wise_cellar.core.documents import CompleteDesign, Design, DocumentError
+from wise_cellar.core.flight import Answer, Severity, answer
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
+from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
+from wise_cellar.ui.stations.charge.timetable import DayPage
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.panel import empty, note
+from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.work import Worker
+
+SIDE = 336
+PAGES = ("One pack", "Field day")
+PLAN, DAY = range(2)
+
+
+@dataclass(frozen=True)
+class Planned:
+    """What is computed of a design beside the window."""
+
+    complete: CompleteDesign
+    plan: ChargePlan
+    day: Timetable | None
+    missing: str
+    """Why there is no day; empty where there is one."""
+
+
+def plan_all(
+    complete: CompleteDesign, answered: Answer, sets: Sequence[tuple[str, int, CompleteDesign]], missing: str
+) -> Planned:
+    """The charge of the chosen pack, and the best day with the sets that are here."""
+    plan = charge_plan(complete, answered)
+    charger = complete.design.charger
+    if missing:
+        return Planned(complete, plan, None, missing)
+    kinds = [
+        set_kind(name, count, one, answered if one is complete else answer(one), charger) for name, count, one in sets
+    ]
+    return Planned(complete, plan, field_day(kinds, complete.design.day, charger), "")
+
+
+class ChargeStation(Station):
+    """The charge of one pack over time with its cautions, or a day of flying and charging; beside them what is
+    asked."""
+
+    title = "Charge"
+    prefixes = ("design.charge", "design.charger", "design.day")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.planned: Planned | None = None
+        self._worker = Worker(self)
+        column, self._headline, side = self.lay_out(SIDE)
+        self.pages = Segments(PAGES, "What is planned")
+        column.addWidget(self.pages)
+        self._stack = QStackedWidget()
+        column.addWidget(self._stack, 1)
+        self.picture, self.day = ChargePicture(), DayPage()
+        self._stack.addWidget(self._plan_page())
+        self._stack.addWidget(self.day)
+        self.settings, self.wish = SettingsPanel(), WishPanel(session)
+        self.sets, self.charger = SetsPanel(session), ChargerPanel(session)
+        for panel in (self.settings, self.wish, self.sets, self.charger):
+            side.addWidget(panel)
+        side.addStretch(1)
+        self._show_page(PLAN)
+        self.pages.chosen.connect(self._show_page)
+        self._worker.finished.connect(self._take)
+        self._worker.failed.connect(lambda error: self.day.show_error(str(error)))
+
+    def _plan_page(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(6)
+        self._sentences, self._cautions = QVBoxLayout(), QVBoxLayout()
+        self._sentences.setSpacing(2)
+        self._cautions.setSpacing(3)
+        column.addLayout(self._sentences)
+        column.addWidget(self.picture.key)
+        column.addWidget(self.picture, 1)
+        column.addLayout(self._cautions)
+        return page
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything has been planned."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop planning."""
+        self._worker.close()
+
+    def refresh(self) -> None:
+        """Show what is asked, and plan anew."""
+        complete, answered = self.session.complete, self.session.answer
+        for panel in (self.wish, self.sets, self.charger):
+            panel.refresh()
+        if self.planned is not None and self.planned.complete == complete:
+            self._take(self.planned)
+            return
+        sets, missing = self._sets(complete)
+        self._worker.run(partial(plan_all, complete, answered, sets, missing))
+
+    def _sets(self, complete: CompleteDesign) -> tuple[list[tuple[str, int, CompleteDesign]], str]:
+        """The sets of the day by the designs that fly them; and a sentence where one is not here."""
+        found, designs = [], self.session.all(Design)
+        for one in complete.design.day.sets:
+            if not one.design_id or one.design_id == complete.design.id:
+                found.append((complete.design.name, one.count, complete))
+            elif one.design_id in designs:
+                try:
+                    found.append(
+                        (designs[one.design_id].name, one.count, self.session.assembled(designs[one.design_id]))
+                    )
+                except DocumentError as error:
+                    return [], str(error)
+            else:
+                return [], (
+                    f"The day has a set for a design “{one.design_id}” that is not in this workspace: choose another"
+                    " one for it."
+                )
+        return found, ""
+
+    def _take(self, planned: Planned) -> None:
+        self.planned = planned
+        if planned.complete != self.session.complete:
+            return
+        plan = planned.plan
+        self.settings.show_plan(plan)
+        self.picture.show_plan(plan)
+        empty(self._sentences)
+        for sentence in plan.sentences():
+            label = note(sentence, role="")
+            label.setFont(font(13))
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self._sentences.addWidget(label)
+        empty(self._cautions)
+        for caution in plan.cautions:
+            self._cautions.addWidget(
+                note(caution.sentence, "error" if caution.severity is Severity.OVER else "caution")
+            )
+        if planned.day is None:
+            self.day.show_error(planned.missing)
+        else:
+            self.day.show_day(f"Field day: {planned.complete.design.name}", planned.day)
+        self._show_headline()
+
+    def _show_page(self, page: int) -> None:
+        self._stack.setCurrentIndex(page)
+        for panel, mine in ((self.settings, PLAN), (self.wish, PLAN), (self.sets, DAY)):
+            panel.setVisible(page == mine)
+        self._show_headline()
+
+    def _show_headline(self) -> None:
+        planned = self.planned
+        if planned is None:
+            self._headline.setText("Planning…")
+        elif self.pages.current == DAY and planned.day is not None:
+            day = planned.day
+            self._headline.setText(f"{day.flights} flights, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
+        else:
+            plan = planned.plan
+            time = about(plan.charged.seconds) if plan.charged.done else "more than two days"
+            self._headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {plan.end_v:.2f} V a cell")
+
+    def focus_field(self, path: str) -> bool:
+        """Bring the page with the field into view first."""
+        self.pages.choose(DAY if path.startswith("design.day") else PLAN)
+        return super().focus_field(path)
