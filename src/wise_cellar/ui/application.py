@@ -6,6 +6,7 @@ import sys
 from pathlib import Path
 
 from platformdirs import user_data_path
+from PyQt6 import sip
 from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
@@ -50,7 +51,20 @@ def run(workspace: Path | None, *, demo: bool = False) -> int:
         return BAD_INPUT
     window = MainWindow(session, settings)
     window.show()
-    return application.exec()
+    status = application.exec()
+    delete_windows()
+    return status
+
+
+def delete_windows() -> None:
+    """Delete every window while all else is still there.
+
+    What is left to the end of the process is deleted while the toolkit's binding walks its own list of it, which now
+    and then crashes.
+    """
+    for widget in QApplication.topLevelWidgets():
+        if not sip.isdeleted(widget):
+            sip.delete(widget)
 
 
 def _default_workspace(settings: QSettings, *, demo: bool) -> Path:

@@ -8,6 +8,7 @@ from importlib import resources
 from pathlib import Path
 
 import numpy as np
+from PyQt6 import sip
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -43,6 +44,7 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
         if every_view:
             yield from _more_views(application, window, folder)
         window.close()
+        sip.delete(window)  # as at the end of the application: see there
 
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:

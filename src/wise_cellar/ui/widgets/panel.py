@@ -36,6 +36,16 @@ def note(text: str = "", role: str = "faint") -> QLabel:
     return label
 
 
+def paragraph(text: str = "", role: str = "", size: float = 13) -> QLabel:
+    """A wrapping line that can be marked and copied, for a page that scrolls: it asks for no more height than its width
+    makes it need."""
+    label = note(text, role)
+    label.setFont(font(size))
+    label.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
 def empty(layout: QLayout) -> None:
     """Drop every widget of a layout."""
     while (item := layout.takeAt(0)) is not None:

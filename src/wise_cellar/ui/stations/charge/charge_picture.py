@@ -3,41 +3,20 @@
 from __future__ import annotations
 
 import pyqtgraph as pg
-from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.charge import ChargePlan
 from wise_cellar.ui.theme import Colours
-from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-    title_text,
-)
+from wise_cellar.ui.widgets.plot_grid import PlotGrid
+from wise_cellar.ui.widgets.plots import DASHED, DOTTED, Key, key_text, pen
 
 TITLES = ("Amps into the pack", "Volts a cell at the plug", "Charge inside, %", "Cells, °C")
 
 
-class ChargePicture(ThemedPlots):
-    """Four plots on one time axis, two beside each other, with the moment at which the voltage is held."""
+class ChargePicture(PlotGrid):
+    """Four plots on one time axis, with the moment at which the voltage is held."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Current, volts, charge and warmth while charging")
-        self.key = note()
-        self.plots = [make_plot(self, "min") for _ in TITLES]
-        for place, plot in enumerate(self.plots):
-            self.addItem(plot, place // 2, place % 2)
-            plot.setMouseEnabled(x=False, y=False)
-            if place:
-                plot.setXLink(self.plots[0])
+        super().__init__("Current, volts, charge and warmth while charging", TITLES, "min")
         self._plan: ChargePlan | None = None
 
     def show_plan(self, plan: ChargePlan) -> None:
@@ -47,11 +26,7 @@ class ChargePicture(ThemedPlots):
 
     def redraw(self) -> None:
         """Draw everything in the present colours."""
-        colours = self.take_colours()
-        for plot, title in zip(self.plots, TITLES, strict=True):
-            clear_curves(plot)
-            dress_plot(plot, colours)
-            plot.setTitle(title_text(title, colours), justify="left")
+        colours = self.begin()
         if self._plan is not None:
             self._draw(self._plan, colours)
 

@@ -209,7 +209,7 @@ class SetsPanel(QWidget):
         chooser.setAccessibleName(f"Design of set {place + 1}")
         chooser.setMinimumContentsLength(8)
         chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        chooser.activated.connect(lambda _row: self._chosen(place, str(chooser.currentData())))
+        chooser.activated.connect(lambda _row: self._chosen(place))
         self._choosers.append(chooser)
         row.addWidget(chooser, 1)
         count = QuantityField(self._session, f"design.day.sets.{place}.count")
@@ -226,9 +226,9 @@ class SetsPanel(QWidget):
         row.addWidget(remove)
         return widget
 
-    def _chosen(self, place: int, identifier: str) -> None:
+    def _chosen(self, place: int) -> None:
         sets = list(self._session.complete.design.day.sets)
-        sets[place] = sets[place].model_copy(update={"design_id": identifier})
+        sets[place] = sets[place].model_copy(update={"design_id": str(self._choosers[place].currentData())})
         self._change(sets, "Choose the design of a set")
 
     def _remove(self, place: int) -> None:

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.charge import ChargePlan, Timetable, about, charge_plan, field_day, set_kind
@@ -17,8 +16,7 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
 from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
 from wise_cellar.ui.stations.charge.timetable import DayPage
-from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import empty, note
+from wise_cellar.ui.widgets.panel import empty, paragraph, scrolling
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
 
@@ -69,8 +67,8 @@ class ChargeStation(Station):
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self.picture, self.day = ChargePicture(), DayPage()
-        self._stack.addWidget(self._plan_page())
-        self._stack.addWidget(self.day)
+        self._stack.addWidget(scrolling(self._plan_page()))
+        self._stack.addWidget(scrolling(self.day))
         self.settings, self.wish = SettingsPanel(), WishPanel(session)
         self.sets, self.charger = SetsPanel(session), ChargerPanel(session)
         for panel in (self.settings, self.wish, self.sets, self.charger):
@@ -144,15 +142,11 @@ class ChargeStation(Station):
         self.picture.show_plan(plan)
         empty(self._sentences)
         for sentence in plan.sentences():
-            label = note(sentence, role="")
-            label.setFont(font(13))
-            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._sentences.addWidget(label)
+            self._sentences.addWidget(paragraph(sentence))
         empty(self._cautions)
         for caution in plan.cautions:
-            self._cautions.addWidget(
-                note(caution.sentence, "error" if caution.severity is Severity.OVER else "caution")
-            )
+            role = "error" if caution.severity is Severity.OVER else "caution"
+            self._cautions.addWidget(paragraph(caution.sentence, role, 11.5))
         if planned.day is None:
             self.day.show_error(planned.missing)
         else:

@@ -5,17 +5,19 @@ from __future__ import annotations
 import html
 from pathlib import Path
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QTextDocument
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTextDocument
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.core.charge import Doing, Entry, Timetable, clock, timetable_csv
 from wise_cellar.ui.theme import Colours, colours_of, font
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.plain_table import PlainTable
 from wise_cellar.ui.widgets.plots import Key, key_text
 
+LEAST_TABLE_PX = 150
 NAME, TOP, LANE, BAR = 148.0, 22.0, 34.0, 9.0
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 CENTRE = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
@@ -111,13 +113,14 @@ class DayPicture(QWidget):
             words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(NAME - 10))
             painter.drawText(QRectF(0, top, NAME - 8, LANE - 4), LEFT, words)
         for box, entry in self._bars():
-            colour = colour_of(entry.doing, colours)
-            hatched = entry.doing is Doing.COOL
-            painter.setBrush(QBrush(colour, Qt.BrushStyle.BDiagPattern) if hatched else QBrush(colour))
-            painter.setPen(QPen(colour, 1.0) if hatched or entry.doing is Doing.WAIT else Qt.PenStyle.NoPen)
-            if entry.doing is Doing.WAIT:
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(box, 2, 2)
+            colour, path = colour_of(entry.doing, colours), QPainterPath()
+            path.addRoundedRect(box, 2, 2)
+            if entry.doing is Doing.COOL:
+                hatch(painter, path, colour)
+            elif entry.doing is Doing.WAIT:
+                painter.strokePath(path, QPen(colour, 1.0))
+            else:
+                painter.fillPath(path, colour)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Tell what was clicked."""
@@ -130,8 +133,8 @@ class DayPicture(QWidget):
 class _Model(QAbstractTableModel):
     """The entries of a day."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.entries: tuple[Entry, ...] = ()
 
     def show_entries(self, entries: tuple[Entry, ...]) -> None:
@@ -152,7 +155,7 @@ class _Model(QAbstractTableModel):
         """The headings."""
         across = orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return LEFT
+            return int(LEFT)
         return HEADS[section] if across else None
 
     def data(self, index: QModelIndex, role: int = 0) -> object:
@@ -173,7 +176,8 @@ class DayTable(PlainTable):
 
     def __init__(self) -> None:
         super().__init__("Timetable", 22)
-        self._model = _Model()
+        self.setMinimumHeight(LEAST_TABLE_PX)
+        self._model = _Model(self)
         self.setModel(self._model)
 
     def show_day(self, table: Timetable) -> None:
@@ -211,8 +215,7 @@ class DayPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.setSpacing(6)
-        self.words = note(role="")
-        self.words.setFont(font(13))
+        self.words = paragraph()
         column.addWidget(self.words)
         self.picture, self.list = DayPicture(), DayTable()
         column.addWidget(self.picture.key)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from wise_cellar.core.flight import Answer
 from wise_cellar.core.flight.result import weakest
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.hatching import hatch
 
 BLOCK, CRAFT, GAP, EDGE, HIGH = 316.0, 160.0, 8.0, 6.0, 70
 LEAST_STREAM, WIDEST_SHARE = 2.0, 0.62
@@ -161,11 +162,13 @@ class Confluence(QWidget):
         path.lineTo(QPointF(bus_x - 2, y + half))
         path.cubicTo(QPointF(bus_x - bend, y + half), QPointF(x0 + bend, y0 + half), QPointF(x0, y0 + half))
         path.closeSubpath()
+        if amps < 0:
+            hatch(painter, path, colour)
+            return
         fill = QColor(colour)
         fill.setAlpha(90)
-        painter.setBrush(QBrush(colour, Qt.BrushStyle.BDiagPattern) if amps < 0 else QBrush(fill))
-        painter.setPen(QPen(colour, 1.0))
-        painter.drawPath(path)
+        painter.fillPath(path, fill)
+        painter.strokePath(path, QPen(colour, 1.0))
 
     def _draw_craft(self, painter: QPainter, colours: Colours, bus_x: float, top: float, width: float) -> None:
         fill = colours.colour("rule")

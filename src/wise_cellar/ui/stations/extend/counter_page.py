@@ -14,7 +14,7 @@ from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.rows import LEFT, RIGHT, Rows
 
 HEAD, LINE, FOOT = 24.0, 18.0, 12.0
@@ -112,7 +112,7 @@ class CounterPage(QWidget):
             columns=2,
         )
         column.addWidget(self.fields)
-        column.addWidget(note(HONEST, "caution"))
+        column.addWidget(paragraph(HONEST, "caution", 11.5))
         self.nothing = note("The craft has no battery of its own beside this pack: what it counts is all there is.")
         column.addWidget(self.nothing)
         column.addStretch(1)

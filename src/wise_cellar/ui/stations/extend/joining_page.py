@@ -6,7 +6,6 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError
@@ -17,8 +16,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
-from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import empty, note
+from wise_cellar.ui.widgets.panel import empty, note, paragraph
 from wise_cellar.ui.widgets.plots import (
     DASHED,
     Key,
@@ -138,10 +136,7 @@ class JoiningPage(QWidget):
         empty(self._sentences)
         for text, role in words:
             if text:
-                label = note(text, role)
-                label.setFont(font(12.5 if not role else 11.5))
-                label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-                self._sentences.addWidget(label)
+                self._sentences.addWidget(paragraph(text, role, 11.5 if role else 13))
 
     def _level(self) -> None:
         joining = self._session.answer.joining

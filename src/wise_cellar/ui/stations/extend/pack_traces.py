@@ -5,24 +5,11 @@ from __future__ import annotations
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.flight import Answer, PackAnswer
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    SOLID,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-    title_text,
-)
+from wise_cellar.ui.widgets.plot_grid import PlotGrid
+from wise_cellar.ui.widgets.plots import DASHED, DOTTED, SOLID, Key, key_text, pen
 
 DASHES = (SOLID, DASHED, DOTTED, SOLID, DASHED)
 TITLES = ("Amps, each pack", "Volts a cell, under load", "Charge left, %", "Cells, °C")
@@ -33,23 +20,13 @@ def _values(pack: PackAnswer) -> tuple[Floats, Floats, Floats, Floats]:
     return series.amps, series.cell_v, 100 * series.soc, series.temperature_c
 
 
-class PackTraces(ThemedPlots):
+class PackTraces(PlotGrid):
     """``cursor_moved`` brings the second under the pointer."""
 
     cursor_moved = pyqtSignal(float)
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Amps, volts, charge and warmth of each pack over the flight")
-        self.key = note()
-        self.plots = [make_plot(self, "min") for _ in TITLES]
-        for place, plot in enumerate(self.plots):
-            self.addItem(plot, place // 2, place % 2)
-            plot.setMouseEnabled(x=False, y=False)
-            plot.setMenuEnabled(False)
-            if place:
-                plot.setXLink(self.plots[0])
+        super().__init__("Amps, volts, charge and warmth of each pack over the flight", TITLES, "min")
         self._answer: Answer | None = None
         self._second = 0.0
         self._lines: list[pg.InfiniteLine] = []
@@ -68,12 +45,8 @@ class PackTraces(ThemedPlots):
 
     def redraw(self) -> None:
         """Draw everything in the present colours."""
-        colours = self.take_colours()
+        colours = self.begin()
         self._lines = []
-        for plot, title in zip(self.plots, TITLES, strict=True):
-            clear_curves(plot)
-            dress_plot(plot, colours)
-            plot.setTitle(title_text(title, colours), justify="left")
         if self._answer is None:
             return
         minutes = self._answer.series.time_s / 60

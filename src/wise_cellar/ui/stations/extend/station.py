@@ -68,8 +68,8 @@ class ExtendStation(Station):
         column.addWidget(self.begin, 1)
         self.confluence, self.traces = Confluence(), PackTraces()
         self.joining, self.counter = JoiningPage(session), CounterPage(session)
-        for page in (self._bus_page(), scrolling(self.joining), scrolling(self.counter)):
-            self._stack.addWidget(page)
+        for page in (self._bus_page(), self.joining, self.counter):
+            self._stack.addWidget(scrolling(page))
         self.packs, self.weight = PacksPanel(session), WeightPanel(session)
         side.addWidget(self._findings_panel())
         side.addWidget(self.packs)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from wise_cellar.core.documents import Bay
 from wise_cellar.core.pack import Stowed
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.hatching import hatch
 
 
 class BayView(QWidget):
@@ -60,9 +61,9 @@ class BayView(QWidget):
             painter.drawText(pack, Qt.AlignmentFlag.AlignCenter, "pack")
         for kept in bay.keep_outs:
             free = box(kept.x_mm, kept.y_mm, kept.length_mm, kept.width_mm).intersected(whole)
-            painter.setPen(QPen(colours.colour("ochre"), 1.2))
-            painter.setBrush(QBrush(colours.colour("ochre"), Qt.BrushStyle.BDiagPattern))
-            painter.drawRect(free)
+            path = QPainterPath()
+            path.addRect(free)
+            hatch(painter, path, colours.colour("ochre"))
             name = painter.boundingRect(free, int(Qt.AlignmentFlag.AlignCenter), kept.name)
             painter.fillRect(name.adjusted(-3, 0, 3, 0), colours.colour("sheet"))
             painter.drawText(free, Qt.AlignmentFlag.AlignCenter, kept.name)
