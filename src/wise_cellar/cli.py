@@ -20,7 +20,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     commands = {
-        "predict": _predict, "compare": _compare, "fit": _fit, "schema": _schema, "screenshots": _screenshots,
+        "predict": _predict, "compare": _compare, "charge": _charge, "fit": _fit, "schema": _schema,
+        "screenshots": _screenshots,
     }  # fmt: skip
     try:
         if given and given[0] in commands:
@@ -83,6 +84,20 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
         "charge_left": found.charge_left,
         "resting_volts_a_cell": found.resting_v,
         "hottest_c": found.hottest_c,
+        "packs": [
+            {
+                "name": pack.carried.name,
+                "cell_type": pack.carried.cell.name,
+                "mass_g": pack.build.mass_g,
+                "given_mah": pack.given_mah,
+                "charge_left": pack.charge_left,
+                "cruise_a": pack.currents.cruise_a,
+                "taken_a": pack.taken_a,
+                "resting_volts_a_cell": pack.resting_v,
+                "hottest_c": pack.hottest_c,
+            }
+            for pack in found.packs
+        ],
         "calibration_factor": found.factor,
         "findings": [
             {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
@@ -115,6 +130,12 @@ def _as_text(report: dict[str, Any]) -> str:
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
         f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C",
     ]
+    if len(report["packs"]) > 1:
+        lines += [
+            f"  {pack['name']}: {pack['given_mah']:.0f} mAh, {format_share(pack['charge_left'])} left, up to"
+            f" {pack['cruise_a']:.1f} A at cruise"
+            for pack in report["packs"]
+        ]
     lines += [f"  {f['severity'].capitalize()}: {f['sentence']}" for f in report["findings"]]
     return "\n".join(lines)
 
@@ -123,6 +144,12 @@ def _compare(arguments: list[str]) -> int:
     from wise_cellar.cli_compare import compare
 
     return compare(arguments)
+
+
+def _charge(arguments: list[str]) -> int:
+    from wise_cellar.cli_charge import charge
+
+    return charge(arguments)
 
 
 def _fit(arguments: list[str]) -> int:
@@ -186,7 +213,7 @@ def _window(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar",
         description="Design lithium-ion packs for drones and see how long they fly.",
-        epilog="Without a window: wise-cellar predict, compare, fit, schema, screenshots (each with --help).",
+        epilog="Without a window: wise-cellar predict, compare, charge, fit, schema, screenshots (each with --help).",
     )
     parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
     parser.add_argument("--demo", action="store_true", help="open the sample workspace")

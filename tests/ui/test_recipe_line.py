@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import answers, close_popovers, field, popover, type_into
 from wise_cellar.core.documents import CellType, Mission, StripMetal
 from wise_cellar.core.units import format_minutes
+from wise_cellar.ui import branch_edits
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
 from wise_cellar.ui.shell.recipe_line import SENTENCE, TokenSpec
 from wise_cellar.ui.shell.window import MainWindow
@@ -20,8 +21,15 @@ SERIES = "design.recipe.series_count"
 
 
 def sentence(window: MainWindow) -> str:
-    words = (p if isinstance(p, str) else window.recipe.tokens[p.path].text() for p in SENTENCE)
-    return " ".join(words).replace("\u00a0", " ")
+    complete, words = window.session.complete, []
+    for piece in SENTENCE:
+        if isinstance(piece, TokenSpec):
+            token = window.recipe.tokens[piece.path]
+            assert token.isHidden() != piece.shown(complete)
+            words += [] if token.isHidden() else [token.text()]
+        else:
+            words.append(piece if isinstance(piece, str) else piece.words(complete))
+    return " ".join(word for word in words if word).replace("\u00a0", " ")
 
 
 def test_the_design_reads_as_a_sentence(window: MainWindow) -> None:
@@ -29,6 +37,39 @@ def test_the_design_reads_as_a_sentence(window: MainWindow) -> None:
         "Whimbrel carries 4S × 3P of Fell 21-45P joined by nickel 8 × 0.2 mm, two layers on 12 AWG, 160 mm leads,"
         " flying North transect at 12 °C, 40 m, wind 4 m/s and landing gentle"
     )
+
+
+def test_a_design_with_packs_beside_reads_as_a_sentence_too(window: MainWindow) -> None:
+    window.session.open_design("dunlin-extended")
+    assert sentence(window).startswith(
+        "Dunlin carries its own Reed 2S 1900 HV with 2S × 1P of Tarn 18-33E beside it, joined by nickel 8 × 0.2 mm, two"
+        " layers on 20 AWG, 140 mm leads, flying Colony scout"
+    )
+    branch_edits.add_equal(window.session)
+    assert "of Tarn 18-33E and 1 more pack beside it, joined by" in sentence(window)
+    branch_edits.remove(window.session, 0)
+    assert sentence(window).startswith("Dunlin carries 2S × 1P of Tarn 18-33E with 1 more pack beside it, joined by")
+
+
+def test_the_own_battery_is_chosen_on_the_line(window: MainWindow, qtbot: QtBot) -> None:
+    session = window.session
+    session.open_design("dunlin-extended")
+    other = session.complete.beside_cells[0].model_copy(update={"id": "other", "name": "Reed 2S 1300", "mass_g": 66})
+    session.commit("Add a pack", [other])
+    window.recipe.open_token("design.beside")
+    chooser = popover()
+    rows = chooser.findChild(QListWidget)
+    assert rows is not None
+    texts = [rows.item(row).text() for row in range(rows.count())]  # type: ignore[union-attr]
+    assert any("Reed 2S 1300" in text for text in texts)
+    mass = session.answer.takeoff_mass_g
+    rows.setCurrentRow(next(n for n, text in enumerate(texts) if "Reed 2S 1300" in text))
+    qtbot.keyClick(rows, Qt.Key.Key_Return)
+    assert session.answer.takeoff_mass_g == pytest.approx(mass - 26)
+    assert "carries its own Reed 2S 1300 with" in sentence(window)
+    window.recipe.choose("design.recipe.series_count", 3)
+    assert "own battery has 2S and cannot stand beside 3S" in window.notice.label.text()
+    assert session.value("design.recipe.series_count") == 2
 
 
 def test_bracket_adds_a_parallel_cell_and_the_band_changes(window: MainWindow, qtbot: QtBot) -> None:
@@ -52,7 +93,7 @@ def test_braces_step_series_cells(window: MainWindow, qtbot: QtBot) -> None:
     assert window.session.value(SERIES) == 4
 
 
-@pytest.mark.parametrize("station", [1, 2, 3, 4])
+@pytest.mark.parametrize("station", [1, 2, 3, 4, 5, 6, 7])
 def test_brackets_step_on_every_station_at_once(window: MainWindow, qtbot: QtBot, station: int) -> None:
     """Coming to a station puts the focus into no text field."""
     window.recipe.tokens[PARALLEL].setFocus()
@@ -132,9 +173,11 @@ def test_the_wheel_steps_one_notch_at_a_time(window: MainWindow) -> None:
     assert window.session.workspace.undo_label() == "Change cells in parallel"
 
 
-def test_tab_walks_the_tokens(window: MainWindow, qtbot: QtBot) -> None:
+@pytest.mark.parametrize("design", ["whimbrel-transect", "dunlin-extended"])
+def test_tab_walks_the_tokens(window: MainWindow, qtbot: QtBot, design: str) -> None:
+    window.session.open_design(design)
     window.focus_recipe()
-    order = [p.path for p in SENTENCE if isinstance(p, TokenSpec)]
+    order = [p.path for p in SENTENCE if isinstance(p, TokenSpec) and p.shown(window.session.complete)]
     for path in order:
         assert QApplication.focusWidget() is window.recipe.tokens[path]
         qtbot.keyClick(window.recipe.tokens[path], Qt.Key.Key_Tab)

@@ -14,7 +14,7 @@ from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 
 _STATE = ("start_charge_percent", "pack_temperature_c", "capacity_percent", "resistance_percent", "cooling")
@@ -242,7 +242,7 @@ class BeginPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 12, 0, 0)
         column.setSpacing(8)
-        self.words = note(role="")
+        self.words = paragraph()
         column.addWidget(self.words)
         self.battery = Chooser()
         self.battery.setAccessibleName("The craft's own battery")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QTimer
@@ -124,7 +125,9 @@ class PackStation(Station):
         self._show_findings()
         self.drawing.refresh()
         self.controls.refresh()
-        self.chain.show_links(answer.links, answer.punch_s)
+        # Of several packs the recipe's is shown here, and needs no name before each link.
+        links = tuple(replace(link, name=_plain(link.name)) for link in answer.recipe_links)
+        self.chain.show_links(links, answer.punch_s)
         self.masses.show_rows(*mass_rows(answer))
         self.resistances.show_rows(*resistance_rows(answer, self.study))
         capacity = build.recipe.parallel_count * build.cell.capacity_mah / 1000
@@ -200,3 +203,9 @@ class PackStation(Station):
             words.setFont(font(13))
             self._findings.addWidget(words)
         self.findings_sheet.setVisible(bool(found))
+
+
+def _plain(name: str) -> str:
+    """A link's name without its pack's."""
+    own = name.split(": ", 1)[-1]
+    return own[:1].upper() + own[1:]
