@@ -34,7 +34,9 @@ def of(model: type) -> list:  # type: ignore[type-arg]
 def whole(identifier: str) -> CompleteDesign:
     design = DOCUMENTS[identifier]
     assert isinstance(design, Design)
+    beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
     return CompleteDesign(
+        beside_cells=tuple(DOCUMENTS[identifier] for identifier in beside),
         design=design,
         craft=DOCUMENTS[design.craft_id],
         cell_type=DOCUMENTS[design.cell_type_id],
@@ -46,7 +48,7 @@ def test_what_is_there() -> None:
     assert {craft.name for craft in of(Craft)} == {"Whimbrel", "Dunlin", "Turnstone"}
     assert len(of(CellType)) >= 6
     assert len(of(Mission)) >= 2
-    assert len(of(Design)) == 4
+    assert len(of(Design)) == 6
     assert FIRST_DESIGN_ID in DOCUMENTS
     assert len(DOCUMENTS) == len(sample_documents()), "identifiers are unique"
 

@@ -117,7 +117,7 @@ def test_undo_and_redo_by_keys(window: MainWindow, qtbot: QtBot) -> None:
 def test_the_sample_world_cannot_be_undone_into_nothing(window: MainWindow, qtbot: QtBot) -> None:
     for _ in range(3):
         qtbot.keyClick(window, "z", Qt.KeyboardModifier.ControlModifier)
-    assert len(window.session.all(Design)) == 4
+    assert len(window.session.all(Design)) == 6
     qtbot.keyClick(window, "]")
     assert window.session.value(PARALLEL) == 4
 
@@ -146,7 +146,7 @@ def test_a_copy_is_another_design(window: MainWindow) -> None:
     window.recipe.step(PARALLEL, 1)
     window.session.open_design("whimbrel-transect")
     assert window.session.value(PARALLEL) == 3
-    assert len(window.session.all(Design)) == 5
+    assert len(window.session.all(Design)) == 7
 
 
 def test_a_copied_craft_is_changed_alone(window: MainWindow) -> None:
@@ -158,7 +158,7 @@ def test_a_copied_craft_is_changed_alone(window: MainWindow) -> None:
 
 def test_the_last_design_stays(window: MainWindow) -> None:
     delete = window.commands.actions["Delete this design"]
-    for _ in range(3):
+    for _ in range(5):
         delete.trigger()
     assert len(window.session.all(Design)) == 1
     delete.trigger()

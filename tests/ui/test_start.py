@@ -81,7 +81,7 @@ def test_without_a_display_one_picture_a_station_is_saved(tmp_path: Path) -> Non
     )
     assert done.returncode == 0, done.stderr
     saved = sorted(path.name for path in (tmp_path / "shots").iterdir())
-    assert saved == ["cells.png", "compare.png", "craft.png", "flight.png", "pack.png"]
+    assert saved == [f"{name}.png" for name in ("cells", "charge", "compare", "craft", "extend", "flight", "pack")]
     picture = QImage(str(tmp_path / "shots" / "pack.png"))
     assert (picture.width(), picture.height()) == (1280, 800)
     colours = {picture.pixel(x, y) for x in range(0, 1280, 7) for y in range(0, 800, 7)}

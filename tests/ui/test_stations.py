@@ -45,11 +45,27 @@ def button(station: object, text: str) -> QPushButton:
 
 
 def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
-    assert [b.text() for b in window.rail.buttons] == ["Craft", "Cells", "Pack", "Flight", "Compare"]
+    assert [b.text() for b in window.rail.buttons] == [
+        "Craft",
+        "Cells",
+        "Pack",
+        "Flight",
+        "Compare",
+        "Extend",
+        "Charge",
+    ]
 
 
 def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) -> None:
-    for number, title in ((1, "Craft"), (2, "Cells"), (3, "Pack"), (4, "Flight"), (5, "Compare")):
+    for number, title in (
+        (1, "Craft"),
+        (2, "Cells"),
+        (3, "Pack"),
+        (4, "Flight"),
+        (5, "Compare"),
+        (6, "Extend"),
+        (7, "Charge"),
+    ):
         qtbot.keyClick(window, str(number), Qt.KeyboardModifier.ControlModifier)
         assert window.stations[window.stack.currentIndex()].title == title
         assert window.rail.buttons[number - 1].isChecked()

@@ -62,9 +62,8 @@ def delete_windows() -> None:
     What is left to the end of the process is deleted while the toolkit's binding walks its own list of it, which now
     and then crashes.
     """
-    for widget in QApplication.topLevelWidgets():
-        if not sip.isdeleted(widget):
-            sip.delete(widget)
+    for window in [widget for widget in QApplication.topLevelWidgets() if isinstance(widget, MainWindow)]:
+        sip.delete(window)
 
 
 def _default_workspace(settings: QSettings, *, demo: bool) -> Path:

@@ -36,6 +36,8 @@ def findables(
             choose = partial(session.edit, path, key) if path else partial(session.open_design, key)
             found.append(Findable(kind, document.name, "", guard(choose)))
     for path, token in recipe.tokens.items():
+        if token.isHidden():
+            continue
         found.append(Findable("recipe", token.name, token.text(), partial(recipe.open_token, path)))
     for station in stations:
         for field in station.fields():
@@ -51,5 +53,6 @@ def field_words(session: Session, path: str) -> str:
     for length in range(len(parts) - 1, 0, -1):
         if parts[length].isdigit():
             row = session.value(".".join(parts[: length + 1]))
-            return f"{getattr(row, 'label', row.name)}: {title}"
+            name = getattr(row, "label", None) or getattr(row, "name", None) or int(parts[length]) + 1
+            return f"{name}: {title}"
     return title[:1].upper() + title[1:]

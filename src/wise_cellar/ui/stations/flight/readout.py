@@ -25,7 +25,7 @@ def values_at(answer: Answer, second: float) -> dict[str, str]:
         EACH: f"{each:.1f} A",
         "Throttle": f"{series.at(series.throttle, second) * 100:.0f} %",
         "Used": f"{format_number(series.at(series.charge_used_mah, second), 0)} mAh",
-        "Cells": f"{series.at(series.temperature_c, second):.0f} °C",
+        "Cells": f"{series.at(series.temperature_c, second):.0f}\u00a0°C",
         "Sags to": f"{series.at(series.punch_v, second):.2f} V",
         EACH_WOULD: f"{series.at(series.punch_a, second):.0f} A",
         "Thrust margin": f"{series.at(series.thrust_margin, second):.1f}",
