@@ -21,6 +21,7 @@ import numpy as np
 from tests.reference_flight import ReferenceFlight
 
 from wise_cellar.core.advice import study_pack
+from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import (
     CellType,
@@ -33,6 +34,7 @@ from wise_cellar.core.documents import (
     PackRecipe,
     Wishes,
 )
+from wise_cellar.core.extend import equalise
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
 from wise_cellar.core.pack import arrange, shape_of
@@ -88,7 +90,10 @@ def sample(identifier: str) -> CompleteDesign:
     assert isinstance(craft, Craft)
     assert isinstance(cell, CellType)
     assert isinstance(mission, Mission)
-    return CompleteDesign(design=design, craft=craft, cell_type=cell, mission=mission)
+    beside = tuple(found[branch.cell_type_id] for branch in design.beside)
+    return CompleteDesign.from_data(
+        {"design": design, "craft": craft, "cell_type": cell, "mission": mission, "beside_cells": beside}
+    )
 
 
 def row(what: str, figure: str, wanted: str) -> None:
@@ -238,6 +243,25 @@ def packs() -> None:
     row("all proposals for a pack flown, other arrangements ranked", f"median {1e3 * seconds:.0f} ms", "")
 
 
+def extended() -> None:
+    """Packs on one bus, their joining, a charge and a day, against the answer of one pack alone."""
+    design = sample("dunlin-extended")
+    bare = design.without_auxiliary
+    assert bare is not None
+    alone = statistics.median(timed(partial(answer, bare), 9))
+    both = statistics.median(timed(partial(answer, design), 9))
+    row("answer of two packs on one bus", f"median {1e3 * both:.0f} ms, {both / alone:.1f} times one pack's", "")
+    seconds = statistics.median(timed(partial(equalise, design), 9))
+    row("four hours of two packs joined", f"median {1e3 * seconds:.0f} ms", "")
+    answered = answer(design)
+    seconds = statistics.median(timed(partial(charge_plan, design, answered), 9))
+    row("the charge of one pack", f"median {1e3 * seconds:.0f} ms", "")
+    charger, day = design.design.charger, design.design.day
+    kinds = [set_kind(name, 2, design, answered, charger) for name in ("one", "two", "three", "four")]
+    seconds = statistics.median(timed(partial(field_day, kinds, day, charger), 5))
+    row("the best day of four kinds of set, 72 days lived", f"median {1e3 * seconds:.0f} ms", "")
+
+
 def searches() -> None:
     """Whole searches, from the space to the judged and ranked table, on all cores; processes started beforehand."""
     base = sample("whimbrel-transect")
@@ -300,5 +324,6 @@ if __name__ == "__main__":
     many()
     cells()
     packs()
+    extended()
     searches()
     start()

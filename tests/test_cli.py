@@ -9,9 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from tests.builders import LANDING, PUNCH, cell_type, complete, craft, cruise, mission
+from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.cli import main
-from wise_cellar.core.documents import CellType, export_text
+from wise_cellar.core.documents import CellType, PackRecipe, export_text
 from wise_cellar.core.flight import answer
 from wise_cellar.store import read_exchange_file
 
@@ -117,3 +117,38 @@ def test_a_fit_that_cannot_be_is_a_sentence(tmp_path: Path, capsys: pytest.Captu
     assert main(["fit", str(cell), str(log), "--out", str(tmp_path / "out.json")]) == 2
     assert capsys.readouterr().err == "log.csv, line 3, volts: “4.0x” is not a number.\n"
     assert not (tmp_path / "out.json").exists()
+
+
+# Packs on one bus, and charging
+
+
+@pytest.fixture
+def extended(tmp_path: Path) -> Path:
+    pack = whole_pack(max_voltage_v=4.35, ocv_family="lihv_hobby", charge_current_a=3.8)
+    own = {"name": "own battery", "own": True, "recipe": PackRecipe(series_count=2), "start_charge_percent": 88}
+    aux = complete(cell=cell_type(charge_current_a=2.0), series_count=2, parallel_count=1, flown=mission(cruise(300)))
+    path = tmp_path / "extended.json"
+    path.write_text(export_text(beside(aux, (pack, own))), encoding="utf-8")
+    return path
+
+
+def test_predict_tells_every_pack(extended: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["predict", str(extended)]) == 0
+    assert "Own battery: " in capsys.readouterr().out
+    assert main(["predict", str(extended), "--json"]) == 0
+    packs = json.loads(capsys.readouterr().out)["packs"]
+    assert [pack["name"] for pack in packs] == ["Auxiliary", "Own battery"]
+    assert all(pack["given_mah"] > 0 for pack in packs)
+
+
+def test_charge_plans_a_pack(extended: Path, exported: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["charge", str(extended), "--pack", "2"]) == 0
+    out = capsys.readouterr().out
+    assert "lithium polymer, 4.20 V a cell" in out
+    assert "Never join packs of two states" in out
+    assert main(["charge", str(extended), "--storage"]) == 0
+    assert "for storage" in capsys.readouterr().out
+    assert main(["charge", str(extended), "--pack", "3"]) == 2
+    assert "has 2 packs; --pack 3 is none of them" in capsys.readouterr().err
+    assert main(["charge", str(exported)]) == 0
+    assert "half of 1C" in capsys.readouterr().out

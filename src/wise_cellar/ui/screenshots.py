@@ -13,12 +13,15 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.documents import DocumentError, TracedChart
+from wise_cellar.demo import EXTENDED_DESIGN_ID
 from wise_cellar.store import Workspace
 from wise_cellar.ui import pack_edits
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
+from wise_cellar.ui.stations.charge.station import DAY
+from wise_cellar.ui.stations.extend.station import JOIN
 from wise_cellar.ui.stations.flight.station import VIEWS
 from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
 from wise_cellar.ui.theme import Appearance
@@ -49,15 +52,6 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     session, cells = window.session, window.cells
-    session.toggle_pin()
-    session.step("design.recipe.parallel_count", -1)
-    window.show_station(2)
-    window.notice.hide()
-    yield _save(application, window, folder / "pinned.png")
-    session.open_design("whimbrel-energy")
-    yield _save(application, window, folder / "over-limit.png")
-    session.open_design("whimbrel-transect")
-    session.undo()
     yield from _packs(application, window, folder)
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -77,6 +71,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
         trace.reject()
     yield from _flights(application, window, folder)
     yield _beside(application, window, folder / "beside.png")
+    yield from _extended(application, window, folder)
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
     cells.views.choose(CLAIMS)
@@ -87,23 +82,38 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
 
 
 def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """Landing policies and alarm card, what spreads the minutes, power against airspeed on rotors and on a wing."""
+    """Landing policies and alarm card, and power against airspeed on a wing."""
     window.session.open_design("whimbrel-transect")
     flight, craft = window.flight, window.craft
     window.show_station(window.stations.index(flight))
     window.notice.hide()
-    for view, name in (("Landing", "landing"), ("Range", "range")):
-        flight.views.choose(VIEWS.index(view))
-        flight.show_top(flight.views)
-        yield _save(application, window, folder / f"{name}.png")
+    flight.views.choose(VIEWS.index("Landing"))
+    flight.show_top(flight.views)
+    yield _save(application, window, folder / "landing.png")
     flight.views.choose(0)
     flight.show_top(None)
     window.show_station(window.stations.index(craft))
     craft.which.choose(1)
-    yield _save(application, window, folder / "airspeed.png")
     window.session.open_design("turnstone-shoreline")
     yield _save(application, window, folder / "wing.png")
     craft.which.choose(0)
+
+
+def _extended(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """Packs on one bus and joined at unlike volts, the charge of one, and a day in the field."""
+    session, extend, charge = window.session, window.extend, window.charge
+    session.open_design(EXTENDED_DESIGN_ID)
+    window.show_station(window.stations.index(extend))
+    window.notice.hide()
+    yield _save(application, window, folder / "extend.png")
+    session.edit("design.beside.0.start_charge_percent", 80)
+    extend.pages.choose(JOIN)
+    yield _save(application, window, folder / "joining.png")
+    session.undo()
+    window.show_station(window.stations.index(charge))
+    yield _save(application, window, folder / "charge.png")
+    charge.pages.choose(DAY)
+    yield _save(application, window, folder / "field-day.png")
 
 
 def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:

@@ -130,12 +130,13 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
 def _chains(
     complete: CompleteDesign, designs: Sequence[LoweredDesign], batch: FlightBatch, traces: FlightTraces
 ) -> Iterator[tuple[Link, ...]]:
-    """The chain of each design: cruise, and the greater of the flight's own punch and one at the start."""
+    """The chain of each design: cruise, and the greatest of the flight's own punch, one at the start and a late one."""
     seconds = punch_seconds(complete)
-    first = punch_from(batch, batch.start, seconds, np.arange(len(designs)))
+    every = np.arange(len(designs))
+    bursts = [punch_from(batch, states, seconds, every) for states in (batch.start, traces.late_state)]
     cruise = np.atleast_2d(traces.cruise_current_a)
-    punch = np.atleast_2d(np.maximum(first.current_a, traces.punch_current_a))
-    bus = np.maximum(first.bus_a, traces.punch_bus_a)
+    punch = np.atleast_2d(np.max([traces.punch_current_a, *(burst.current_a for burst in bursts)], axis=0))
+    bus = np.max([traces.punch_bus_a, *(burst.bus_a for burst in bursts)], axis=0)
     for place, design in enumerate(designs):
         its = pack_currents(design.packs, cruise[:, place], punch[:, place], seconds)
         together = PackCurrents(float(traces.cruise_bus_a[place]), float(bus[place]), seconds)

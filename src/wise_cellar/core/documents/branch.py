@@ -58,6 +58,11 @@ class Carried:
     cell_root: str
 
     @property
+    def alone(self) -> bool:
+        """Whether it has the bus to itself."""
+        return self.root == "design" and self.name == ALONE
+
+    @property
     def label_mah(self) -> float:
         """Capacity of the pack, new, as its label has it."""
         return self.recipe.parallel_count * self.cell.capacity_mah

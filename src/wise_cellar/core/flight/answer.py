@@ -40,7 +40,7 @@ def answer(complete: CompleteDesign) -> Answer:
     punches = punch_from(batch, _with_ends(batch, flown, trace), seconds, standing=standing)
     early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
     packs = _packs(lowered, batch, flown, punches, seconds)
-    peak = max(early.bus_a, float(flown.punch_bus_a[0]))
+    peak = max(early.bus_a, late.bus_a, float(flown.punch_bus_a[0]))
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
     reason = end_reason(complete, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
@@ -110,7 +110,8 @@ def _packs(
     trace, cells = flown.trace[0], wide(punches.current_a)
     rest = wide(batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc))
     rest_end = wide(batch.cell.ocv(flown.end_state.soc))
-    peak = np.maximum(cells[:, 0], wide(flown.punch_current_a)[:, 0])
+    # Of several packs one may give more late, when the other is nearly empty.
+    peak = np.maximum(cells[:, :2].max(axis=1), wide(flown.punch_current_a)[:, 0])
     currents = pack_currents(lowered.packs, wide(flown.cruise_current_a)[:, 0], peak, seconds)
     found = []
     for place, pack in enumerate(lowered.packs):

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from wise_cellar.core.documents import ALONE, Craft
+from wise_cellar.core.documents import Craft
 from wise_cellar.core.flight.lowering import LoweredPack
 from wise_cellar.core.pack import Link, PackCurrents, craft_links, pack_links
 from wise_cellar.core.physics.arrays import Floats
@@ -36,5 +36,5 @@ def _of_pack(place: int, pack: LoweredPack, currents: PackCurrents) -> Iterator[
     """The links of one pack, named and governed as its own where it is one of several."""
     carried = pack.carried
     for link in pack_links(pack.build, currents):
-        name = link.name if carried.name == ALONE else f"{carried.name}: {link.name[:1].lower()}{link.name[1:]}"
+        name = link.name if carried.alone else f"{carried.name}: {link.name[:1].lower()}{link.name[1:]}"
         yield replace(link, name=name, field=carried.field(link.field), pack=place)

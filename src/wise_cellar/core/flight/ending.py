@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import ALONE, CompleteDesign, LandingBasis, Load
+from wise_cellar.core.documents import CompleteDesign, LandingBasis, Load
 from wise_cellar.core.flight.batch import Ending, FlightTraces
 
 
@@ -59,7 +59,7 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
         volts = np.atleast_2d(flown.end_cell_v)[:, 0]
         packs = complete.carried
         pack = packs[int(np.argmin(volts - [one.cell.min_voltage_v for one in packs]))]
-        whose = "Cells" if pack.name == ALONE else f"Cells of the {pack.name[:1].lower()}{pack.name[1:]}"
+        whose = "Cells" if pack.alone else f"Cells of the {pack.name[:1].lower()}{pack.name[1:]}"
         called = flown.landing_call_s[0] < flown.end_s[0]
         when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"
         return EndReason(

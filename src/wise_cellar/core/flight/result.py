@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.documents import ALONE, Carried
+from wise_cellar.core.documents import Carried
 from wise_cellar.core.flight.balance import RestingSource
 from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
@@ -150,7 +150,7 @@ class PackAnswer:
     @property
     def cells(self) -> str:
         """Its cells in a sentence."""
-        return "cells" if self.carried.name == ALONE else f"cells of the {lower_first(self.carried.name)}"
+        return "cells" if self.carried.alone else f"cells of the {lower_first(self.carried.name)}"
 
     @property
     def left_mah(self) -> float:

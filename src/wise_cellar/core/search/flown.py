@@ -138,11 +138,11 @@ def _columns(
     rows: Ints, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, first: PunchOutcome, late: PunchOutcome
 ) -> Flown:
     complete, packs = lowered.complete, lowered.packs
-    every = _Packs.of(lowered, batch, flown, first)
+    every = _Packs.of(lowered, batch, flown, (first, late))
     cruise, punch = every.cruise_a[0], every.punch_a[0]
     parallel = np.atleast_2d(batch.parallel)[0]
     cruise_a, punch_a = cruise * parallel, punch * parallel
-    bus_a = np.maximum(flown.cruise_bus_a, np.maximum(first.bus_a, flown.punch_bus_a))
+    bus_a = np.max([flown.cruise_bus_a, first.bus_a, late.bus_a, flown.punch_bus_a], axis=0)
     seconds = punch_seconds(complete)
     price = lowered.of_cells(lambda cell: np.nan if cell.price is None else cell.price)
     inside = lowered.of_cells(lambda cell: cell.cells_in_series)
@@ -197,14 +197,16 @@ class _Packs:
     coldest_c: Floats
 
     @classmethod
-    def of(cls, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, first: PunchOutcome) -> _Packs:
+    def of(
+        cls, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, bursts: tuple[PunchOutcome, ...]
+    ) -> _Packs:
         wide = np.atleast_2d
         air = lowered.complete.design.conditions.air_temperature_c
         shares = np.array([lowered.packs.worst_share, *(np.full(batch.flights, pack.build.worst_share)
                                                         for pack in lowered.beside)])  # fmt: skip
         return cls(
             wide(flown.cruise_current_a),
-            wide(np.maximum(first.current_a, flown.punch_current_a)),
+            wide(np.max([flown.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)),
             air + (wide(flown.hottest_k) - ZERO_CELSIUS_K - air) * shares**2,
             wide(flown.coldest_k) - ZERO_CELSIUS_K,
         )

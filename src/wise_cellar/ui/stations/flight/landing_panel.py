@@ -17,13 +17,13 @@ from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
 _FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah",
-           "least_margin")  # fmt: skip
+           "counter_sees", "least_margin")  # fmt: skip
 _ALWAYS = {"basis", "least_margin"}
 _OF_BASIS = {
     LandingBasis.LOADED: {"policy", "own_voltage_v", "hold_s"},
     LandingBasis.RESTING: {"resting_voltage_v"},
     LandingBasis.CHARGE: {"charge_percent"},
-    LandingBasis.COUNTER: {"charge_percent", "counter_mah"},
+    LandingBasis.COUNTER: {"charge_percent", "counter_mah", "counter_sees"},
 }
 _HEADINGS = ("", "V", "minutes", "used", "at rest", "hover left")
 
@@ -93,7 +93,8 @@ class LandingPanel(QWidget):
         for field in self.fields.fields:
             name = field.path.rsplit(".", 1)[1]
             own = name != "own_voltage_v" or rule.policy is LandingPolicy.OWN
-            field.setVisible(name in _ALWAYS or (name in _OF_BASIS[rule.basis] and own))
+            told_apart = name != "counter_sees" or complete.design.own_battery is not None
+            field.setVisible(name in _ALWAYS or (name in _OF_BASIS[rule.basis] and own and told_apart))
         self.words.setText(
             f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end, and the cells rest"
             f" at {answer.resting_v:.2f} V."
