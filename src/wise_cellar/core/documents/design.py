@@ -61,6 +61,12 @@ class Design(Document):
         return self
 
     @property
+    def as_flown(self) -> Design:
+        """The same without what does not bear on its flight: what is searched, charged and planned around it."""
+        asked = {"search": SearchChoice(), "charger": Charger(), "charge": ChargeWish(), "day": FieldDay()}
+        return self.model_copy(update=asked)
+
+    @property
     def own_battery(self) -> Branch | None:
         """The craft's own battery, where the recipe's pack is beside it."""
         return next((branch for branch in self.beside if branch.own), None)

@@ -12,16 +12,12 @@ import numpy as np
 from wise_cellar.core.documents import (
     Arrangement,
     CellType,
-    Charger,
-    ChargeWish,
     CompleteDesign,
     DocumentError,
-    FieldDay,
     Joint,
     LandingBasis,
     LandingPolicy,
     PackRecipe,
-    SearchChoice,
 )
 from wise_cellar.core.flight.lowering import hover_steps
 from wise_cellar.core.flight.plan import StepArrays
@@ -64,11 +60,8 @@ class Space:
         """
         recipe, landing = complete.design.recipe, complete.design.landing
         by_policy = landing.basis is LandingBasis.LOADED
-        bare = complete.design.model_copy(
-            update={"search": SearchChoice(), "charger": Charger(), "charge": ChargeWish(), "day": FieldDay()}
-        )
         made = cls(
-            complete=complete.model_copy(update={"design": bare}),
+            complete=complete.model_copy(update={"design": complete.design.as_flown}),
             series=tuple(series) or (recipe.series_count,),
             parallel=tuple(parallel) or (recipe.parallel_count,),
             cells=tuple(cells) or (complete.cell_type,),

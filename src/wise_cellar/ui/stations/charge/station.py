@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import partial
+from dataclasses import dataclass, replace
+from functools import lru_cache, partial
 
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
-from wise_cellar.core.charge import ChargePlan, Timetable, about, charge_plan, field_day, set_kind
-from wise_cellar.core.documents import CompleteDesign, Design, DocumentError
+from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
+from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
 from wise_cellar.core.flight import Answer, Severity, answer
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -45,9 +45,16 @@ def plan_all(
     if missing:
         return Planned(complete, plan, None, missing)
     kinds = [
-        set_kind(name, count, one, answered if one is complete else answer(one), charger) for name, count, one in sets
+        replace(_kind(one.model_copy(update={"design": one.design.as_flown}), charger), name=name, count=count)
+        for name, count, one in sets
     ]
     return Planned(complete, plan, field_day(kinds, complete.design.day, charger), "")
+
+
+@lru_cache(maxsize=32)
+def _kind(complete: CompleteDesign, charger: Charger) -> SetKind:
+    """One set of a design; kept, as most of what is asked of a day leaves the sets as they are."""
+    return set_kind(complete.design.name, 1, complete, answer(complete), charger)
 
 
 class ChargeStation(Station):
@@ -82,7 +89,7 @@ class ChargeStation(Station):
     def _plan_page(self) -> QWidget:
         page = QWidget()
         column = QVBoxLayout(page)
-        column.setContentsMargins(0, 4, 0, 0)
+        column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(6)
         self._sentences, self._cautions = QVBoxLayout(), QVBoxLayout()
         self._sentences.setSpacing(2)

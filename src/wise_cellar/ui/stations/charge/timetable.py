@@ -213,7 +213,7 @@ class DayPage(QWidget):
         self.table: Timetable | None = None
         self._title = ""
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 4, 0, 0)
+        column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(6)
         self.words = paragraph()
         column.addWidget(self.words)

@@ -99,7 +99,7 @@ class CounterPage(QWidget):
         super().__init__()
         self._session = session
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 6, 0, 0)
+        column.setContentsMargins(0, 6, 10, 0)
         column.setSpacing(10)
         self.rows = CounterRows()
         self.rows.field_requested.connect(lambda place: self.taken.emit(self.rows.outcomes[int(place)].rule))

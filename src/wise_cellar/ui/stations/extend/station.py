@@ -87,7 +87,7 @@ class ExtendStation(Station):
     def _bus_page(self) -> QWidget:
         page = QWidget()
         column = QVBoxLayout(page)
-        column.setContentsMargins(0, 4, 0, 0)
+        column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(6)
         column.addWidget(self.confluence)
         column.addWidget(self.traces.key)
