@@ -9,13 +9,14 @@ from typing import Any
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.fields import Field
 
@@ -93,3 +94,15 @@ def type_into(qtbot: QtBot, target: Any, text: str) -> None:
 def answers(window: MainWindow) -> list[str]:
     """The five values of the band."""
     return [button.shown.value for button in window.band.buttons if button.shown is not None]
+
+
+def settle(qtbot: QtBot, station: Station) -> None:
+    """Wait for what is computed beside the window."""
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: station.settled, timeout=20_000)
+    QApplication.processEvents()
+
+
+def words(station: Station) -> str:
+    """All that a station says in labels now."""
+    return " ".join(label.text() for label in station.findChildren(QLabel) if label.isVisibleTo(station))

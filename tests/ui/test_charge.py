@@ -12,18 +12,12 @@ from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, type_into
+from tests.ui.conftest import field, settle, type_into, words
 from wise_cellar.core.charge import Doing, charge_plan
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.charge.station import DAY, PLAN, ChargeStation
 
 CHARGE = 6
-
-
-def settle(qtbot: QtBot, station: ChargeStation) -> None:
-    QApplication.processEvents()
-    qtbot.waitUntil(lambda: station.settled, timeout=20_000)
-    QApplication.processEvents()
 
 
 @pytest.fixture
@@ -32,10 +26,6 @@ def charge(window: MainWindow, qtbot: QtBot) -> ChargeStation:
     window.show_station(CHARGE)
     settle(qtbot, window.charge)
     return window.charge
-
-
-def words(station: ChargeStation) -> str:
-    return " ".join(label.text() for label in station.findChildren(QLabel) if label.isVisibleTo(station))
 
 
 def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeStation, qtbot: QtBot) -> None:

@@ -11,19 +11,12 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, type_into
+from tests.ui.conftest import field, settle, type_into
 from wise_cellar.core.flight import answer
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.compare.station import BESIDE, CLOUD, SLOPES, SWAP, CompareStation
 
 COMPARE = 4
-
-
-def settle(qtbot: QtBot, station: CompareStation) -> None:
-    """Wait for what is flown beside the window."""
-    QApplication.processEvents()
-    qtbot.waitUntil(lambda: station.settled, timeout=20_000)
-    QApplication.processEvents()
 
 
 @pytest.fixture

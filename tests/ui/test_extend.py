@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QLabel
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, type_into
+from tests.ui.conftest import field, settle, type_into, words
 from wise_cellar.core.documents import CounterSees, Design, LandingBasis
 from wise_cellar.core.flight import answer
 from wise_cellar.ui import branch_edits
@@ -19,22 +19,12 @@ from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
 EXTEND = 5
 
 
-def settle(qtbot: QtBot, station: ExtendStation) -> None:
-    QApplication.processEvents()
-    qtbot.waitUntil(lambda: station.settled, timeout=20_000)
-    QApplication.processEvents()
-
-
 @pytest.fixture
 def extend(window: MainWindow, qtbot: QtBot) -> ExtendStation:
     window.session.open_design("dunlin-extended")
     window.show_station(EXTEND)
     settle(qtbot, window.extend)
     return window.extend
-
-
-def words(station: ExtendStation) -> str:
-    return " ".join(label.text() for label in station.findChildren(QLabel) if label.isVisibleTo(station))
 
 
 def test_the_headline_says_what_each_pack_gives(window: MainWindow, extend: ExtendStation) -> None:

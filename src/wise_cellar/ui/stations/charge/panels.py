@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.charge import ChargePlan
-from wise_cellar.core.documents import ChargeFrom, Charger, ChargeWish, DaySet, Design, DocumentError
+from wise_cellar.core.documents import ChargeFrom, Charger, ChargeWish, DaySet, Design
 from wise_cellar.core.documents.charging import MOST_SETS
-from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
@@ -98,8 +98,7 @@ class WishPanel(QWidget):
         inside.addWidget(self.pack)
         self.fields = _grid(session, "charge", _WISH)
         inside.addWidget(self.fields)
-        self.error = note(role="error")
-        self.error.hide()
+        self.error = Attempt()
         inside.addWidget(self.error)
 
     def refresh(self) -> None:
@@ -117,13 +116,7 @@ class WishPanel(QWidget):
                 field.setVisible(wish.start is ChargeFrom.GIVEN)
 
     def _picked(self, place: int) -> None:
-        try:
-            self._session.edit("design.charge.pack", place, "Choose the pack to charge")
-        except (DocumentError, WorkspaceError) as error:
-            self.error.setText(str(error))
-            self.error.show()
-            return
-        self.error.hide()
+        self.error.make(lambda: self._session.edit("design.charge.pack", place, "Choose the pack to charge"))
 
 
 class ChargerPanel(QWidget):
@@ -168,8 +161,7 @@ class SetsPanel(QWidget):
         self.add_button.setProperty("role", "quiet")
         self.add_button.clicked.connect(self.add)
         inside.addWidget(self.add_button, 0, Qt.AlignmentFlag.AlignLeft)
-        self.error = note(role="error")
-        self.error.hide()
+        self.error = Attempt()
         inside.addWidget(self.error)
 
     def refresh(self) -> None:
@@ -237,13 +229,4 @@ class SetsPanel(QWidget):
         self._change(sets, "Remove a set of packs")
 
     def _change(self, sets: Sequence[DaySet], label: str) -> None:
-        self._try(lambda: self._session.edit("design.day.sets", tuple(sets), label))
-
-    def _try(self, edit: Callable[[], object]) -> None:
-        try:
-            edit()
-        except (DocumentError, WorkspaceError) as error:
-            self.error.setText(str(error))
-            self.error.show()
-            return
-        self.error.hide()
+        self.error.make(lambda: self._session.edit("design.day.sets", tuple(sets), label))

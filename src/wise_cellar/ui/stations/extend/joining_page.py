@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
 from wise_cellar.core.flight.joining import Joining
 from wise_cellar.core.flight.joining_findings import landed_flow
-from wise_cellar.store import WorkspaceError
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
+from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.panel import empty, note, paragraph
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -106,8 +105,7 @@ class JoiningPage(QWidget):
         self._sentences = QVBoxLayout()
         self._sentences.setSpacing(4)
         column.addLayout(self._sentences)
-        self.error = note(role="error")
-        self.error.hide()
+        self.error = Attempt()
         column.addWidget(self.error)
         column.addStretch(1)
 
@@ -141,13 +139,4 @@ class JoiningPage(QWidget):
     def _level(self) -> None:
         joining = self._session.answer.joining
         if joining is not None:
-            self._try(lambda: branch_edits.charge_all_to(self._session, joining.lower_full_v))
-
-    def _try(self, edit: Callable[[], object]) -> None:
-        try:
-            edit()
-        except (DocumentError, WorkspaceError) as error:
-            self.error.setText(str(error))
-            self.error.show()
-            return
-        self.error.hide()
+            self.error.make(lambda: branch_edits.charge_all_to(self._session, joining.lower_full_v))

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Carried, CellType, DocumentError, Part
+from wise_cellar.core.documents import Carried, CellType, Part
 from wise_cellar.core.units import format_number
-from wise_cellar.store import WorkspaceError
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
@@ -59,8 +57,7 @@ class PacksPanel(QWidget):
         self._type_words = note("Of its type, in every design that carries it:")
         inside.addWidget(self._type_words)
         inside.addWidget(self.type_fields)
-        self.error = note(role="error")
-        self.error.hide()
+        self.error = Attempt()
         inside.addWidget(self.error)
         row = QHBoxLayout()
         self.add_button = QPushButton("Add one like the recipe's")
@@ -153,29 +150,21 @@ class PacksPanel(QWidget):
     def _cell_picked(self, row: int) -> None:
         pack, cell = self._session.complete.carried[self.place], self._cells[row]
         if pack.own:
-            self._try(lambda: branch_edits.put_own_battery(self._session, cell.id))
+            self.error.make(lambda: branch_edits.put_own_battery(self._session, cell.id))
         else:
-            self._try(lambda: self._session.edit(f"{pack.root}.cell_type_id", cell.id, "Build a pack of other cells"))
+            self.error.make(
+                lambda: self._session.edit(f"{pack.root}.cell_type_id", cell.id, "Build a pack of other cells")
+            )
         self.refresh()
 
     def _add(self) -> None:
-        if self._try(lambda: branch_edits.add_equal(self._session)):
+        if self.error.make(lambda: branch_edits.add_equal(self._session)):
             self.show_place(self.which.count() - 1)
             self.chosen.emit(self.place)
 
     def _remove(self) -> None:
         place = self.place - 1
-        self._try(lambda: branch_edits.remove(self._session, place))
-
-    def _try(self, edit: Callable[[], object]) -> bool:
-        try:
-            edit()
-        except (DocumentError, WorkspaceError) as error:
-            self.error.setText(str(error))
-            self.error.show()
-            return False
-        self.error.hide()
-        return True
+        self.error.make(lambda: branch_edits.remove(self._session, place))
 
 
 class WeightPanel(QWidget):
@@ -256,10 +245,9 @@ class BeginPanel(QWidget):
             (self.wire_button, lambda: branch_edits.wire_auxiliary(self._session)),
             (self.equal_button, lambda: branch_edits.add_equal(self._session)),
         ):
-            button.clicked.connect(lambda _checked, act=act: self._try(act))
+            button.clicked.connect(lambda _checked, act=act: self.error.make(act))
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-        self.error = note(role="error")
-        self.error.hide()
+        self.error = Attempt()
         column.addWidget(self.error)
         column.addStretch(1)
 
@@ -289,12 +277,3 @@ class BeginPanel(QWidget):
     def _put_own(self) -> None:
         pack = branch_edits.whole_packs(self._session)[self.battery.currentIndex()]
         branch_edits.put_own_battery(self._session, pack.id)
-
-    def _try(self, edit: Callable[[], object]) -> None:
-        try:
-            edit()
-        except (DocumentError, WorkspaceError) as error:
-            self.error.setText(str(error))
-            self.error.show()
-            return
-        self.error.hide()

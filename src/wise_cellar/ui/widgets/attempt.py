@@ -1,0 +1,34 @@
+"""A line that makes edits, and says in its place what was refused."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QLabel, QSizePolicy
+
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.theme import font
+
+
+class Attempt(QLabel):
+    """Hidden while all went well."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFont(font(11.5))
+        self.setProperty("role", "error")
+        self.setWordWrap(True)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        self.hide()
+
+    def make(self, edit: Callable[[], object]) -> bool:
+        """Make an edit; ``False``, with its sentence shown, where it is refused and nothing has changed."""
+        try:
+            edit()
+        except (DocumentError, WorkspaceError) as error:
+            self.setText(str(error))
+            self.show()
+            return False
+        self.hide()
+        return True
