@@ -103,9 +103,8 @@ class Timetable:
 
     @property
     def sets(self) -> list[str]:
-        """Every set, in the order in which it first flies, those that never fly last."""
-        first = dict.fromkeys(entry.set_name for entry in self.entries)
-        return list(first)
+        """Every set that does something, by name."""
+        return sorted({entry.set_name for entry in self.entries})
 
     def sentences(self) -> list[str]:
         """The day in words."""

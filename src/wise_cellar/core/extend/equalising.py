@@ -34,8 +34,6 @@ class Equalising:
     """Of each pack; negative where it takes."""
     rest_v: Floats
     """Volts a cell of each pack, after a rest of its own."""
-    bus_v: Floats
-    """Volts a cell at the bus."""
     settled_s: float
     """When the current has fallen to a tenth; infinite where it does not in four hours."""
     moved_mah: float
@@ -72,7 +70,6 @@ def equalised(batch: FlightBatch) -> Equalising:
         time_s=trace.time_s,
         amps=amps,
         rest_v=rest_v,
-        bus_v=trace.bus_v / batch.series[0],
         settled_s=float(trace.time_s[calm[0]]) if len(calm) else np.inf,
         moved_mah=float(given_c.sum()) / 3.6,
         heat_j=float(lost_j.sum()),
