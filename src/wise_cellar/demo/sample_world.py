@@ -177,16 +177,10 @@ def _packs() -> tuple[CellType, ...]:
 
 
 def _designs() -> tuple[Design, ...]:
-    estuary = Conditions(
-        air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, cooling=Cooling.SLEEVED
-    )
+    estuary = _estuary()
     shore = Conditions(
         air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2,
         cooling=Cooling.CLOSED,
-    )  # fmt: skip
-    own_battery = Branch(
-        name="own battery", own=True, cell_type_id="reed-2s-1900-hv", start_charge_percent=88, pack_temperature_c=20,
-        recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)), cooling=Cooling.CLOSED,
     )  # fmt: skip
     long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
     return (
@@ -212,6 +206,34 @@ def _designs() -> tuple[Design, ...]:
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.BALANCED),
         ),
+        *_dunlins(),
+        Design(
+            id="turnstone-shoreline",
+            name="Turnstone, shoreline",
+            sample=True,
+            craft_id="turnstone",
+            cell_type_id="fell-21-49e",
+            mission_id="shoreline-run",
+            recipe=PackRecipe(
+                series_count=4,
+                parallel_count=2,
+                strip=Strip(layers=2),
+                leads=Leads(gauge_awg=14, length_mm=120, connector=ConnectorClass.A60),
+            ),
+            conditions=shore,
+            landing=LandingRule(policy=LandingPolicy.GENTLE),
+        ),
+    )
+
+
+def _dunlins() -> tuple[Design, ...]:
+    """The scout with a built pack, with its own battery, and with both."""
+    estuary = _estuary()
+    own_battery = Branch(
+        name="own battery", own=True, cell_type_id="reed-2s-1900-hv", start_charge_percent=88, pack_temperature_c=20,
+        recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)), cooling=Cooling.CLOSED,
+    )  # fmt: skip
+    return (
         Design(
             id="dunlin-scout",
             name="Dunlin, scout",
@@ -262,20 +284,8 @@ def _designs() -> tuple[Design, ...]:
                 sets=(DaySet(count=1), DaySet(design_id="dunlin-own", count=2), DaySet(design_id="dunlin-scout")),
             ),
         ),
-        Design(
-            id="turnstone-shoreline",
-            name="Turnstone, shoreline",
-            sample=True,
-            craft_id="turnstone",
-            cell_type_id="fell-21-49e",
-            mission_id="shoreline-run",
-            recipe=PackRecipe(
-                series_count=4,
-                parallel_count=2,
-                strip=Strip(layers=2),
-                leads=Leads(gauge_awg=14, length_mm=120, connector=ConnectorClass.A60),
-            ),
-            conditions=shore,
-            landing=LandingRule(policy=LandingPolicy.GENTLE),
-        ),
     )
+
+
+def _estuary() -> Conditions:
+    return Conditions(air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, cooling=Cooling.SLEEVED)
