@@ -7,7 +7,7 @@ import math
 import pytest
 
 from tests.builders import beside, cell_type, complete, craft, cruise, mission, whole_pack
-from wise_cellar.core.charge import ChargePlan, about, charge_plan, cooling_s
+from wise_cellar.core.charge import ChargePlan, about, charge_plan, cooling_s, planned
 from wise_cellar.core.documents import (
     Charger,
     ChargeWish,
@@ -128,12 +128,11 @@ def test_first_charge_supervision_and_balance_are_told_where_they_belong() -> No
 
 
 def test_a_pack_below_empty_is_not_charged_as_if_nothing_were() -> None:
-    emptied = complete(cell=CELL, flown=mission(cruise()), landing={"policy": "own", "own_voltage_v": 2.0})
-    soc = answer(emptied).packs[0].charge_left
-    told = plan(emptied, start="a given charge", start_percent=0)
-    assert told.start_soc == 0
-    if soc < 0:
-        assert "below empty" in cautions(plan(emptied), Severity.OVER)
+    pack, build = DESIGN.carried[0], build_pack(DESIGN.design.recipe, CELL)
+    below, at = (planned(pack, build, BIG, ChargeWish(), soc, 20.0, 4.2) for soc in (-0.02, 0.0))
+    assert "It is below empty: do not charge it at this current" in cautions(below, Severity.OVER)
+    assert "below empty" not in cautions(at)
+    assert below.charged.done, "it is told, and it still computes"
 
 
 def test_packs_of_one_bus_are_charged_apart_and_to_the_lower_voltage() -> None:

@@ -181,8 +181,12 @@ def test_unlike_chemistry_and_a_missing_charge_rating_are_told() -> None:
 
 
 def test_what_is_taken_back_in_flight_is_held_to_the_charge_limit() -> None:
-    slow = sentences(extended(own_percent=100, charge_current_a=0.2), Severity.OVER)
-    assert "In flight the auxiliary is charged by the others with up to" in slow or "Joined as they rest" in slow
+    design = extended(own_percent=100, charge_current_a=0.2)
+    taken = answer(design).packs[0].taken_a
+    assert taken > 1
+    said = sentences(design, Severity.OVER)
+    assert f"In flight the auxiliary is charged by the others with up to {taken:.1f} A; it may take 0.2 A" in said
+    assert "In flight" not in sentences(extended(own_percent=87, charge_current_a=0.2), Severity.OVER)
 
 
 # Charging through the craft, and after landing

@@ -15,6 +15,7 @@ from wise_cellar.ui import branch_edits
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
+from wise_cellar.ui.theme.palette import LIMESTONE
 
 EXTEND = 5
 
@@ -86,6 +87,10 @@ def test_what_is_taken_off_is_part_of_the_ledger(window: MainWindow, extend: Ext
     extend.weight.taken_off.add_row()
     type_into(qtbot, field(window, "design.taken_off.1.mass_g"), "9 g")
     assert session.answer.takeoff_mass_g == pytest.approx(before - 9)
+    assert "g under the 400 g" in extend.weight.words.text()
+    window.session.edit("design.conditions.payload_g", 100)
+    assert "g over the 400 g that Dunlin may weigh" in extend.weight.words.text()
+    assert extend.weight.words.palette().windowText().color().name() == LIMESTONE.brick.lower()
     type_into(qtbot, field(window, "design.taken_off.1.mass_g"), "900 g")
     assert "cannot be taken off Dunlin" in field(window, "design.taken_off.1.mass_g").error_text()
 

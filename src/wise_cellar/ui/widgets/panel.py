@@ -36,6 +36,15 @@ def note(text: str = "", role: str = "faint") -> QLabel:
     return label
 
 
+def show_role(label: QLabel, role: str) -> None:
+    """Give a line another role, and let the style sheet see it."""
+    label.setProperty("role", role)
+    style = label.style()
+    if style is not None:
+        style.unpolish(label)
+        style.polish(label)
+
+
 def paragraph(text: str = "", role: str = "", size: float = 13) -> QLabel:
     """A wrapping line that can be marked and copied, for a page that scrolls: it asks for no more height than its width
     makes it need."""

@@ -12,7 +12,7 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
-from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet, show_role
 from wise_cellar.ui.widgets.row_list import RowList
 
 _STATE = ("start_charge_percent", "pack_temperature_c", "capacity_percent", "resistance_percent", "cooling")
@@ -218,7 +218,7 @@ class WeightPanel(QWidget):
                 f"{abs(apart):.0f} g {side} the {limit:.0f} g that {complete.craft.name} may weigh. Mass classes and"
                 " what they ask of you are local rules: check yours."
             )
-            self.words.setProperty("role", "faint" if apart >= 0 else "error")
+            show_role(self.words, "faint" if apart >= 0 else "error")
         self.taken_off.refresh()
 
 
