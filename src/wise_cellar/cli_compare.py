@@ -41,6 +41,7 @@ from wise_cellar.core.units import format_number
 from wise_cellar.demo import sample_documents
 from wise_cellar.store import Workspace, read_exchange_file
 from wise_cellar.store.cell_tables import is_cell_table, read_cell_table
+from wise_cellar.store.reading import write_whole
 
 Member = TypeVar("Member", Joint, LandingPolicy)
 WISHES = [name for name in Wishes.model_fields if name != "into_bay"]
@@ -70,10 +71,7 @@ def compare(arguments: Sequence[str]) -> int:
         every = columns(space, flown, judged)
         wanted = np.arange(len(flown)) if options.excluded else np.flatnonzero(judged.passes)
         wanted = wanted[np.argsort(-flown.duration_s[wanted], kind="stable")]
-        try:
-            options.csv.write_text(as_csv(every, wanted), encoding="utf-8")
-        except OSError as error:
-            raise DocumentError(f"{options.csv} cannot be written: {error.strerror}.") from error
+        write_whole(options.csv, as_csv(every, wanted))
         print(f"{format_number(len(wanted), 0)} rows written to {options.csv}.")
     return 0
 

@@ -70,17 +70,17 @@ def test_a_list_is_replaced_whole() -> None:
     ("path", "value", "says"),
     [
         ("design.recipe.parallel_count", 13,
-         "Cells in parallel (field design.recipe.parallel_count) must be at most 12; 13 is not."),
+         "Cells in parallel must be at most 12; 13 is not."),
         ("design.recipe.parallel_count", 2.5,
-         "Cells in parallel (field design.recipe.parallel_count) must be a whole number; “2.5” is not."),
+         "Cells in parallel must be a whole number; “2.5” is not."),
         ("craft.motor.kv_rpm_per_v", -920,
-         "Motor speed constant (field craft.motor.kv_rpm_per_v) must be at least 50\u00a0rpm/V;"
+         "Motor speed constant must be at least 50\u00a0rpm/V;"
          " −920\u00a0rpm/V is not."),
         ("craft.parts.0.mass_g", -1,
-         "Part mass (field craft.parts.0.mass_g) must be at least 0\u00a0g; −1\u00a0g is not."),
+         "Part mass (parts, row 1) must be at least 0\u00a0g; −1\u00a0g is not."),
         ("design.recipe.joint", "glued",
-         "Joint (field design.recipe.joint) must be 'spot-welded', 'soldered' or 'held by springs'; “glued” is not."),
-        ("craft.name", "  ", "Name (field craft.name) must be some text; “  ” is not."),
+         "Joint must be 'spot-welded', 'soldered' or 'held by springs'; “glued” is not."),
+        ("craft.name", "  ", "Name must be some text; “” is not."),
         ("craft.parts", (), None),
         ("design.conditions.air_temperature_c", float("nan"), None),
     ],
@@ -116,11 +116,11 @@ def test_a_wrong_file_is_named_by_line_or_field() -> None:
         PackRecipe.from_json("{")
     body = json.loads(complete().to_json())
     body["craft"]["rotors"]["colour"] = "red"
-    with pytest.raises(DocumentError, match=r"“craft\.rotors\.colour” is not a field of a complete design"):
+    with pytest.raises(DocumentError, match=r"“colour” is not a field of “rotors” of a complete design"):
         CompleteDesign.from_data(body)
     del body["craft"]["rotors"]["colour"]
     del body["craft"]["motor"]["kv_rpm_per_v"]
-    with pytest.raises(DocumentError, match=r"Motor speed constant .* is missing"):
+    with pytest.raises(DocumentError, match=r"Motor speed constant is missing from “motor” of a complete design"):
         CompleteDesign.from_data(body)
 
 

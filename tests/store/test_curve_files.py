@@ -79,7 +79,7 @@ def test_pairs_of_charge_and_volts_need_only_a_current(tmp_path: Path) -> None:
 def test_a_table_of_resting_voltage_is_read(tmp_path: Path) -> None:
     path = tmp_path / "ocv.csv"
     path.write_text("soc,ocv_v\n" + "\n".join(f"{n / 10},{3 + 0.12 * n}" for n in range(11)))
-    assert read_resting_table(look_at_table(path)).ocv_v[-1] == pytest.approx(4.2)
+    assert read_resting_table(look_at_table(path)).table.ocv_v[-1] == pytest.approx(4.2)
 
 
 @pytest.mark.parametrize(
@@ -130,7 +130,7 @@ def test_a_large_log_is_read_in_pieces_with_progress_and_can_be_stopped(
     path = tmp_path / "long.csv"
     path.write_text("t,V,A\n" + rows + "\n")
     shares: list[float] = []
-    figures = read_figures(look_at_table(path), lambda share: not shares.append(share))  # type: ignore[func-returns-value]
+    figures = read_figures(look_at_table(path), lambda share: not shares.append(share)).values  # type: ignore[func-returns-value]
     assert len(figures[Role.VOLTAGE]) == count
     assert figures[Role.TIME] == pytest.approx(np.arange(count))
     assert len(shares) > 5

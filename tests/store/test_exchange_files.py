@@ -34,7 +34,7 @@ def test_a_failed_write_keeps_the_old_file(tmp_path: Path, monkeypatch: pytest.M
     def full(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("wise_cellar.store.exchange_files.os.replace", full)
+    monkeypatch.setattr("wise_cellar.store.reading.os.replace", full)
     with pytest.raises(DocumentError, match="cannot be written: No space left on device; nothing was changed"):
         write_exchange_file(path, craft(name="Dunlin"))
     assert path.read_bytes() == before
@@ -47,10 +47,10 @@ def test_a_folder_that_is_not_there(tmp_path: Path) -> None:
 
 
 def test_a_file_too_large_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("wise_cellar.store.exchange_files.LARGEST_BYTES", 10)
+    monkeypatch.setattr("wise_cellar.store.exchange_files.LARGEST_MB", 0)
     path = tmp_path / "craft.json"
     write_exchange_file(path, craft())
-    with pytest.raises(DocumentError, match="larger than 20 MB"):
+    with pytest.raises(DocumentError, match="larger than 0 MB"):
         read_exchange_file(path)
 
 

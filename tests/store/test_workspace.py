@@ -137,7 +137,7 @@ def test_a_full_disk_is_a_sentence_and_the_last_state_stays(workspace: Workspace
     pages = workspace._connection.execute("PRAGMA page_count").fetchone()[0]
     workspace._connection.execute(f"PRAGMA max_page_count = {pages + 1}")
     with pytest.raises(WorkspaceError, match=r"is full\. The last change was not kept; free some space"):
-        workspace.commit("Too much", [cell_type(id=f"cell-{n}", notes="x" * 5000) for n in range(20)])
+        workspace.commit("Too much", [cell_type(id=f"cell-{n}", notes="x" * 4000) for n in range(20)])
     assert list(workspace.all(CellType)) == ["cell"]
     workspace.close()
     with Workspace.open(path) as again:

@@ -6,13 +6,17 @@ Field names of documents end in their unit (``mass_g``, ``dcir_mohm``); :func:`u
 
 from __future__ import annotations
 
+import math
 import operator
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
+from wise_cellar.core.words import quoted
+
 MINUS = "−"
+LONGEST_TYPED = 200
 
 
 class QuantityError(ValueError):
@@ -107,7 +111,8 @@ _UNITS: dict[str, Unit] = {
 }
 
 _NUMBER = re.compile(r"^([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?)\s*(.*)$", re.IGNORECASE)
-_CLOCK = re.compile(r"^(\d+):([0-5]\d)$")
+_CLOCK = re.compile(r"^(\d{1,6}):([0-5]\d)$")
+_THOUSANDS = re.compile(r"^([+-]?[1-9]\d{0,2}(?:,\d{3})+)(\.\d+)?(?![\d.,])")
 _SPACES = ("\u00a0", "\u2009", "\u202f")
 
 
@@ -121,11 +126,14 @@ def unit_of_field(field_name: str) -> Unit:
     return _UNITS[""]
 
 
-def parse_quantity(text: str, unit: Unit) -> float:
+def parse_quantity(text: str, unit: Unit, *, decimal_comma: bool = False) -> float:
     """Value in ``unit`` of what was typed; a bare number is already in ``unit``.
 
+    A comma before three digits is refused with both of its readings, unless it is known to be a ``decimal_comma``.
     Raises :class:`QuantityError` with a sentence when it is no number, or a unit of another kind.
     """
+    if len(text) > LONGEST_TYPED:
+        raise QuantityError(f"{quoted(text)} is not a number; write {unit.example}.")
     cleaned = text.strip().replace(MINUS, "-")
     for space in _SPACES:
         cleaned = cleaned.replace(space, " ")
@@ -134,18 +142,32 @@ def parse_quantity(text: str, unit: Unit) -> float:
     if clock and unit.kind == "time":
         seconds = int(clock[1]) * 60.0 + int(clock[2])
         return seconds if unit.symbol == "s" else seconds / 60.0
-    match = _NUMBER.match(cleaned)
+    match = _NUMBER.match(cleaned if decimal_comma else _without_thousands(cleaned))
     if not match:
-        raise QuantityError(f"“{text.strip()}” is not a number; write {unit.example}.")
+        raise QuantityError(f"{quoted(text.strip())} is not a number; write {unit.example}.")
     value = float(match[1].replace(",", "."))
     spelled = match[2].strip().lower()
-    if not spelled:
-        return value
-    convert = unit.accepts.get(spelled)
-    if convert is None:
-        wanted = f"a {unit.kind}" if unit.kind != "number" else "a number without a unit"
-        raise QuantityError(f"“{match[2].strip()}” is not a unit of {wanted} here; write {unit.example}.")
-    return convert(value)
+    if spelled:
+        convert = unit.accepts.get(spelled)
+        if convert is None:
+            wanted = f"a {unit.kind}" if unit.kind != "number" else "a number without a unit"
+            raise QuantityError(f"{quoted(match[2].strip())} is not a unit of {wanted} here; write {unit.example}.")
+        value = convert(value)
+    if not math.isfinite(value):
+        raise QuantityError(f"{quoted(text.strip())} is larger than any number here; write {unit.example}.")
+    return value
+
+
+def _without_thousands(text: str) -> str:
+    """ "1,234.5" and "1,234,567" without their commas; "1,200" alone could be either number."""
+    match = _THOUSANDS.match(text)
+    if match is None:
+        return text
+    whole, rest = match[1], match[2] or ""
+    if whole.count(",") == 1 and not rest:
+        small, large = f"{float(whole.replace(',', '.')):g}", whole.replace(",", "")
+        raise QuantityError(f"“{whole}” may be {small} or {large}; write it without the comma: {small} or {large}.")
+    return whole.replace(",", "") + rest + text[match.end() :]
 
 
 def format_number(value: float, decimals: int) -> str:

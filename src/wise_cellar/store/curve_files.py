@@ -14,6 +14,7 @@ from wise_cellar.core.curves import (
     Circumstances,
     Column,
     DischargeCurve,
+    RestingTable,
     Role,
     assemble,
     assemble_resting_table,
@@ -21,13 +22,15 @@ from wise_cellar.core.curves import (
     clock_seconds,
     guess_columns,
 )
-from wise_cellar.core.documents import DocumentError, OcvTable
+from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.store.reading import readable
+from wise_cellar.core.words import one_line, quoted, split_lines
+from wise_cellar.store.reading import check_name, readable, told
 from wise_cellar.store.text_tables import NUMBER, figure_fields, look_at_text, split_line
 
 LARGEST_BYTES = 150_000_000
 PIECE_BYTES = 1_500_000
+LONGEST_LINE = 200_000
 PREVIEW_ROWS = 12
 _NEEDS = "a discharge needs rows of time or charge drawn, volts and amps"
 
@@ -66,12 +69,13 @@ class TableFile:
 
 def look_at_table(path: Path) -> TableFile:
     """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
+    check_name(path)
     with readable(path, "the log"):
         size = path.stat().st_size
     if size > LARGEST_BYTES:
         raise DocumentError(
-            f"{path.name} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a lower"
-            " rate, or cut out the discharge."
+            f"{told(path.name)} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a"
+            " lower rate, or cut out the discharge."
         )
     text = look_at_text(path, "the log", _NEEDS)
     columns = guess_columns(text.names, text.rows[:400], text.decimal)
@@ -79,8 +83,26 @@ def look_at_table(path: Path) -> TableFile:
     return TableFile(path, text.encoding, text.delimiter, text.decimal, text.first_line, columns, preview)
 
 
-def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _share: True) -> dict[Role, Floats]:
-    """Figures of every column that has a role, as they stand in the file.
+@dataclass(frozen=True)
+class Figures:
+    """Figures of every column that has a role, as they stand in the file."""
+
+    values: dict[Role, Floats]
+    passed_over: int
+    """Lines among the rows without figures."""
+
+    @property
+    def remarks(self) -> tuple[str, ...]:
+        """What to say of them."""
+        if not self.passed_over:
+            return ()
+        lines = "1 line" if self.passed_over == 1 else f"{self.passed_over} lines"
+        return (f"{lines} among the rows could not be understood and {'was' if self.passed_over == 1 else 'were'} left"
+                " out.",)  # fmt: skip
+
+
+def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _share: True) -> Figures:
+    """Figures of every column that has a role.
 
     ``progress`` hears the share that is read and answers whether to go on; else :class:`CancelledError` is raised.
     Raises :class:`DocumentError` naming line and column of the first text that is no number.
@@ -88,26 +110,31 @@ def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _s
     check_columns(table.columns)
     wanted = [(place, column) for place, column in enumerate(table.columns) if column.role is not Role.IGNORED]
     pieces: list[Floats] = []
-    line = table.first_line
+    line, passed_over = table.first_line, 0
     for text, share in _pieces(table):
         if not progress(share):
             raise CancelledError
-        pieces.append(_numbers(table, text, line, wanted))
+        rows, left_out = _numbers(table, text, line, wanted)
+        pieces.append(rows)
+        passed_over += left_out
         line += text.count("\n")
-    figures = np.concatenate(pieces)
-    return {column.role: figures[:, place] for place, (_, column) in enumerate(wanted)}
+    figures = np.concatenate(pieces) if pieces else np.zeros((0, len(wanted)))
+    return Figures({column.role: figures[:, place] for place, (_, column) in enumerate(wanted)}, passed_over)
 
 
 def read_table(
     table: TableFile, given: Circumstances, cut_off_v: float, progress: Callable[[float], bool] = lambda _share: True
 ) -> Assembled:
     """The discharge that a table holds; raises what :func:`read_figures` and ``assemble`` raise."""
-    return assemble(table.columns, read_figures(table, progress), given, cut_off_v)
+    figures = read_figures(table, progress)
+    found = assemble(table.columns, figures.values, given, cut_off_v)
+    return replace(found, remarks=(*found.remarks, *figures.remarks))
 
 
-def read_resting_table(table: TableFile) -> OcvTable:
+def read_resting_table(table: TableFile) -> RestingTable:
     """The resting voltages that a table holds."""
-    return assemble_resting_table(table.columns, read_figures(table), table.path.name)
+    figures = read_figures(table)
+    return RestingTable(assemble_resting_table(table.columns, figures.values, told(table.path.name)), figures.remarks)
 
 
 def read_discharge_curve(
@@ -126,12 +153,16 @@ def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
             for _ in range(table.first_line - 1):
                 file.readline()
             while text := file.read(PIECE_BYTES):
-                text += file.readline()
+                text += file.readline(LONGEST_LINE)
+                if len(text) > PIECE_BYTES + LONGEST_LINE - 1:
+                    raise DocumentError(
+                        f"{told(table.path.name)} has a line of over {LONGEST_LINE} letters; a row has a line each."
+                    )
                 yield text, min(raw.tell() / size, 1.0)
 
 
-def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> Floats:
-    """Figures of the wanted columns, shape ``(rows, wanted)``."""
+def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> tuple[Floats, int]:
+    """Figures of the wanted columns, shape ``(rows, wanted)``, and how many lines among them hold none."""
     cleaned = text.replace('"', "")
     if table.decimal == ",":
         cleaned = cleaned.replace(",", ".")
@@ -141,28 +172,30 @@ def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int,
     delimiter = None if table.delimiter == " " else table.delimiter
     places = [place for place, _ in wanted]
     try:
-        return np.loadtxt(
-            cleaned.splitlines(), float, comments=None, delimiter=delimiter, converters=clocks or None, usecols=places,
+        figures = np.loadtxt(
+            split_lines(cleaned), float, comments=None, delimiter=delimiter, converters=clocks or None, usecols=places,
             ndmin=2, encoding="utf-8",
         )  # fmt: skip
     except (ValueError, IndexError):
         return _by_line(table, text, line, wanted)
+    return figures.reshape(-1, len(wanted)), 0
 
 
-def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> Floats:
+def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> tuple[Floats, int]:
     """The same, slowly, to name what is wrong. Lines of text only, such as a repeated header, are passed over."""
-    rows = []
-    for number, raw in enumerate(text.splitlines(), line):
+    rows, passed_over = [], 0
+    for number, raw in enumerate(split_lines(text), line):
         fields = split_line(raw, table.delimiter)
         if not raw.strip() or not figure_fields(fields, table.decimal):
             if any(NUMBER.match(field.replace(table.decimal, ".")) for field in fields):
                 _refuse(table, number, fields, wanted)
+            passed_over += bool(raw.strip())
             continue
         try:
             rows.append([clock_seconds(fields[place].replace(table.decimal, ".")) for place, _ in wanted])
         except (ValueError, IndexError):
             _refuse(table, number, fields, wanted)
-    return np.array(rows, float).reshape(len(rows), len(wanted))
+    return np.array(rows, float).reshape(len(rows), len(wanted)), passed_over
 
 
 def _refuse(table: TableFile, line: int, fields: Sequence[str], wanted: Sequence[tuple[int, Column]]) -> None:
@@ -171,5 +204,5 @@ def _refuse(table: TableFile, line: int, fields: Sequence[str], wanted: Sequence
         try:
             clock_seconds(text.replace(table.decimal, "."))
         except ValueError:
-            said = f"“{text}” is not a number" if text else "there is no number"
-            raise DocumentError(f"{table.path.name}, line {line}, {column.name}: {said}.") from None
+            said = f"{quoted(text)} is not a number" if text else "there is no number"
+            raise DocumentError(f"{told(table.path.name)}, line {line}, {one_line(column.name, 40)}: {said}.") from None

@@ -7,10 +7,12 @@ from pathlib import Path
 
 from wise_cellar.core.documents import DocumentError, StandPoint, ThrustStand
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
+from wise_cellar.store.reading import told
 from wise_cellar.store.text_tables import look_at_text
 
 _NEEDS = "a thrust stand's table needs columns of throttle, thrust, current and voltage"
-LEAST_ROWS = 4
+LEAST_ROWS, MOST_ROWS = 4, 400
 _COLUMNS: dict[str, tuple[str, str]] = {
     "throttle_percent": ("throttle", r"throttle|\bpwm\b|\besc\b|\bduty\b"),
     "thrust_g": ("thrust", r"thrust|\bpull\b|\bload\b|\bforce\b"),
@@ -34,9 +36,9 @@ def read_stand(path: Path) -> ThrustStand:
     Throttle may be given in percent, as a share of one or as a servo pulse of 1000 to 2000 µs; rows at rest are left
     out. Thrust is in grams unless its column names N, kg, oz or lb.
     """
-    table = look_at_text(path, "the table", _NEEDS)
+    table, name = look_at_text(path, "the table", _NEEDS), told(path.name)
     if not table.whole:
-        raise DocumentError(f"{path.name} is too long; one row for each step of throttle is enough, 400 at most.")
+        raise DocumentError(f"{name} is too long; one row for each step of throttle is enough, {MOST_ROWS} at most.")
     places = _places(path, table.names)
     thrust_factor = _thrust_factor(table.names[places["thrust_g"]])
     rows: list[dict[str, float]] = []
@@ -44,17 +46,28 @@ def read_stand(path: Path) -> ThrustStand:
         rows.append({name: _figure(path, number, texts, place, name, table.decimal) for name, place in places.items()})
     most = max(row["throttle_percent"] for row in rows)
     points = []
-    for row in rows:
+    for number, row in enumerate(rows, table.first_line):
         throttle = _percent(row["throttle_percent"], most)
         if throttle > 0 and row["thrust_g"] > 0 and row["current_a"] > 0:
             values = row | {"throttle_percent": throttle, "thrust_g": row["thrust_g"] * thrust_factor}
-            points.append(StandPoint.from_data(values))
+            points.append(_point(name, number, values))
     if len(points) < LEAST_ROWS:
         raise DocumentError(
-            f"{path.name} has {len(points)} rows with thrust; motor and propeller are fitted to at least {LEAST_ROWS},"
+            f"{name} has {len(points)} rows with thrust; motor and propeller are fitted to at least {LEAST_ROWS},"
             " from low throttle to full."
         )
-    return ThrustStand(name=path.stem, points=tuple(points))
+    if len(points) > MOST_ROWS:
+        raise DocumentError(
+            f"{name} has {len(points)} rows; one for each step of throttle is enough, {MOST_ROWS} at most."
+        )
+    return ThrustStand.from_data({"name": one_line(path.stem, LONGEST_NAME) or "table", "points": points})
+
+
+def _point(name: str, line: int, values: dict[str, float]) -> StandPoint:
+    try:
+        return StandPoint.from_data(values)
+    except DocumentError as error:
+        raise DocumentError(f"{name}, line {line}: {error}", error.path) from error
 
 
 def _places(path: Path, names: tuple[str, ...]) -> dict[str, int]:
@@ -67,8 +80,9 @@ def _places(path: Path, names: tuple[str, ...]) -> dict[str, int]:
     missing = [words for field, (words, _) in _COLUMNS.items() if field not in places and field != "speed_rpm"]
     if missing:
         raise DocumentError(
-            f"{path.name} has no column of {' or '.join(missing)}; its columns are"
-            f" {', '.join(name or 'unnamed' for name in names)}. Name them throttle, thrust, current, voltage and rpm."
+            f"{told(path.name)} has no column of {' or '.join(missing)}; its columns are"
+            f" {one_line(', '.join(name or 'unnamed' for name in names), 100)}. Name them throttle,"
+            " thrust, current, voltage and rpm."
         )
     return places
 
@@ -84,12 +98,15 @@ def _figure(path: Path, line: int, row: tuple[str, ...], place: int, field: str,
         value = float(text.replace(decimal, "."))
     except ValueError:
         words = _COLUMNS[field][0]
-        said = f"“{text}” is no number" if text else "it is empty"
+        said = f"{quoted(text)} is no number" if text else "it is empty"
         raise DocumentError(
-            f"{path.name}, line {line}: {words} is missing, {said}. Fill it in, or take the line out."
+            f"{told(path.name)}, line {line}: {words} is missing, {said}. Fill it in, or take the line out."
         ) from None
-    if value < 0:
-        raise DocumentError(f"{path.name}, line {line}: {_COLUMNS[field][0]} is {value:g}; it must not be negative.")
+    if not 0 <= value < 1e9:
+        raise DocumentError(
+            f"{told(path.name)}, line {line}: {_COLUMNS[field][0]} is {value:g}; it must be 0 or more, and a number"
+            " that a stand can show."
+        )
     return value
 
 

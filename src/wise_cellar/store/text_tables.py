@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.store.reading import readable
+from wise_cellar.core.words import split_lines
+from wise_cellar.store.reading import check_name, readable, told
 
 LINES_ENOUGH = 120
 """Lines from which the layout of a table is told."""
 SNIFFED_BYTES = 65_536
-NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|^nan$", re.IGNORECASE)
+NUMBER = re.compile(r"^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$|^nan$", re.IGNORECASE)
+LONGEST_FIELD = 400
+"""Of a name or a figure; what is longer is none."""
 _CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2}(\.\d+)?)?$")
 _DELIMITERS = (";", "\t", ",", "|", " ")
 
@@ -41,20 +45,22 @@ def look_at_text(path: Path, wanted: str, needs: str) -> TextTable:
     ``wanted`` is what the file ought to be, ``needs`` what such a table holds, for the sentence of a
     :class:`DocumentError`.
     """
+    check_name(path)
     with readable(path, wanted):
         size = path.stat().st_size
         with path.open("rb") as file:
             start = file.read(SNIFFED_BYTES)
+    name = told(path.name)
     if not start.strip():
-        raise DocumentError(f"{path.name} is empty; {needs}.")
+        raise DocumentError(f"{name} is empty; {needs}.")
     encoding = _encoding(path, start, wanted)
-    lines = start.decode(encoding, errors="ignore").splitlines()
+    lines = split_lines(start.decode(encoding, errors="ignore"))
     if size > SNIFFED_BYTES:
         lines = lines[:-1]
     delimiter, decimal, first = _layout(path, lines, needs)
     rows = [split_line(line, delimiter) for line in lines[first:] if line.strip()]
     width = len(rows[0])
-    names = _names(lines[:first], delimiter, width)
+    names = [name[:LONGEST_FIELD] for name in _names(lines[:first], delimiter, width)]
     texts = tuple(tuple(row[:width]) for row in rows)
     return TextTable(encoding, delimiter, decimal, first + 1, tuple(names), texts, size <= SNIFFED_BYTES)
 
@@ -63,7 +69,7 @@ def _encoding(path: Path, start: bytes, wanted: str) -> str:
     if start.startswith((b"\xff\xfe", b"\xfe\xff")):
         return "utf-16"
     if b"\x00" in start:
-        raise DocumentError(f"{path.name} is not text; {wanted} must be a table such as CSV.")
+        raise DocumentError(f"{told(path.name)} is not text; {wanted} must be a table such as CSV.")
     try:
         # The last character may be cut in two.
         start[:-4].decode("utf-8-sig")
@@ -78,8 +84,8 @@ def _layout(path: Path, lines: Sequence[str], needs: str) -> tuple[str, str, int
     if best is not None:
         return best
     if any(figure_fields([line.strip()], ".") or figure_fields([line.strip()], ",") for line in lines):
-        raise DocumentError(f"{path.name} has one column; {needs}.")
-    raise DocumentError(f"{path.name} has no rows of figures; {needs}.")
+        raise DocumentError(f"{told(path.name)} has one column; {needs}.")
+    raise DocumentError(f"{told(path.name)} has no rows of figures; {needs}.")
 
 
 def _best_layout(lines: Sequence[str]) -> tuple[str, str, int] | None:
@@ -91,7 +97,8 @@ def _best_layout(lines: Sequence[str]) -> tuple[str, str, int] | None:
                 continue
             good = [figure_fields(split_line(line, delimiter), decimal) for line in lines]
             # Of the widths, the one that most lines have: a stray line may have more fields.
-            width = max(set(good), key=lambda w: w * good.count(w), default=0)
+            counts = Counter(good)
+            width = max(counts, key=lambda w: w * counts[w], default=0)
             if width < 2:
                 continue
             matching = [place for place, fields in enumerate(good) if fields == width]
@@ -104,7 +111,7 @@ def _best_layout(lines: Sequence[str]) -> tuple[str, str, int] | None:
 def _figures_in(fields: Sequence[str], decimal: str) -> int:
     """How many of the fields are figures."""
     plain = [field.replace(decimal, ".") for field in fields]
-    return sum(bool(NUMBER.match(field) or _CLOCK.match(field)) for field in plain)
+    return sum(len(field) <= LONGEST_FIELD and bool(NUMBER.match(field) or _CLOCK.match(field)) for field in plain)
 
 
 def figure_fields(fields: Sequence[str], decimal: str) -> int:

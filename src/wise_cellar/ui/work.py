@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from wise_cellar.ui.carrier import way_to
+from wise_cellar.ui.unforeseen import refusal_of
+
 
 class Worker(QObject):
     """Runs pure functions on values in one thread. Of several asked for meanwhile, only the last is run.
 
-    ``finished`` brings the result of the newest job, ``failed`` its exception; both in the window's thread.
+    ``finished`` brings the result of the newest job, ``failed`` what it was refused for; both in the window's thread. A
+    failure that nobody foresaw is logged and told, and comes as a refusal too.
     """
 
     finished = pyqtSignal(object)
     failed = pyqtSignal(object)
-    _came = pyqtSignal(int, object, object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -26,7 +28,7 @@ class Worker(QObject):
         self._newest = 0
         self._running = False
         self._pending: tuple[int, Callable[[], Any]] | None = None
-        self._came.connect(self._take)
+        self._take_here = way_to(self._take)
 
     @property
     def busy(self) -> bool:
@@ -41,7 +43,7 @@ class Worker(QObject):
             self._start()
 
     def forget(self) -> None:
-        """Drop whatever is running or waiting."""
+        """Drop what was asked for; its result is not brought any more."""
         self._newest += 1
         self._pending = None
 
@@ -53,29 +55,29 @@ class Worker(QObject):
             self._executor = None
         self._running = False
 
+    def _take(self, number: int, result: Any, error: Exception | None) -> None:
+        self._running = False
+        if number == self._newest:
+            if error is None:
+                self.finished.emit(result)
+            else:
+                self.failed.emit(refusal_of(error))
+        self._start()
+
     def _start(self) -> None:
         if self._pending is None:
             return
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
         (number, job), self._pending, self._running = self._pending, None, True
-        self._executor.submit(self._work, number, job)
+        self._executor.submit(_work, self._take_here, number, job)
 
-    def _work(self, number: int, job: Callable[[], Any]) -> None:
-        result, error = None, None
-        try:
-            result = job()
-        except Exception as raised:
-            error = raised
-        # The window may be gone by now.
-        with contextlib.suppress(RuntimeError):
-            self._came.emit(number, result, error)
 
-    def _take(self, number: int, result: Any, error: Any) -> None:
-        self._running = False
-        if number == self._newest:
-            if error is None:
-                self.finished.emit(result)
-            else:
-                self.failed.emit(error)
-        self._start()
+def _work(take: Callable[..., None], number: int, job: Callable[[], Any]) -> None:
+    """Run a job in the thread, which knows nothing of the worker but the way to it."""
+    result, error = None, None
+    try:
+        result = job()
+    except Exception as raised:
+        error = raised
+    take(number, result, error)

@@ -8,8 +8,6 @@ the best of the orders tried, not a proof.
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -19,6 +17,7 @@ from itertools import permutations
 import numpy as np
 
 from wise_cellar.core.charge.plan import about, cooling_s, planned
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
 from wise_cellar.core.flight import Answer
 
@@ -294,15 +293,14 @@ class _Day:
 
 def timetable_csv(table: Timetable) -> str:
     """The timetable as a table with one head line; times as hours and minutes from the start."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["start", "end", "minutes", "set", "pack", "what", "charger"])
+    rows: list[Sequence[object]] = [["start", "end", "minutes", "set", "pack", "what", "charger"]]
     for entry in table.entries:
-        writer.writerow(
-            [clock(entry.start_s), clock(entry.end_s), f"{(entry.end_s - entry.start_s) / 60:.1f}", entry.set_name,
-             entry.pack, str(entry.doing), entry.charger or ""]
+        minutes = f"{(entry.end_s - entry.start_s) / 60:.1f}"
+        rows.append(
+            [clock(entry.start_s), clock(entry.end_s), minutes, entry.set_name, entry.pack, str(entry.doing),
+             entry.charger or ""]
         )  # fmt: skip
-    return out.getvalue()
+    return csv_text(rows)
 
 
 def clock(seconds: float) -> str:

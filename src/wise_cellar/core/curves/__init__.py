@@ -1,6 +1,6 @@
 """Discharges as arrays: from the columns of a table, from a printed chart, ready for a fit."""
 
-from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble, assemble_resting_table
+from wise_cellar.core.curves.assembly import Assembled, Circumstances, RestingTable, assemble, assemble_resting_table
 from wise_cellar.core.curves.chart import chart_values, traced_discharge
 from wise_cellar.core.curves.columns import Column, Role, check_columns, clock_seconds, guess_columns, units_of
 from wise_cellar.core.curves.curve import DischargeCurve
@@ -12,6 +12,7 @@ __all__ = [
     "Column",
     "DischargeCurve",
     "ModelParameters",
+    "RestingTable",
     "Role",
     "assemble",
     "assemble_resting_table",

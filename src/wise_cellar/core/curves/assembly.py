@@ -16,6 +16,7 @@ REST_SHARE = 0.02
 """Currents below this share of the greatest are taken for rest."""
 LEAST_CELL_V, MOST_CELL_V = 0.3, 5.0
 COLDEST_C, HOTTEST_C = -60.0, 150.0
+MOST_A, LONGEST_S = 5000.0, 1e8
 KEPT_POINTS = 50_000
 
 
@@ -39,6 +40,14 @@ class Assembled:
     remarks: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class RestingTable:
+    """A table of resting voltage and the sentences on how it was read."""
+
+    table: OcvTable
+    remarks: tuple[str, ...] = ()
+
+
 def assemble(
     columns: Sequence[Column], figures: Mapping[Role, Floats], given: Circumstances, cut_off_v: float
 ) -> Assembled:
@@ -51,13 +60,30 @@ def assemble(
     values: dict[Role, Floats] = {
         c.role: _converted(c, figures[c.role], given.name) for c in columns if c.role is not Role.IGNORED
     }
+    if not len(values[Role.VOLTAGE]):
+        raise DocumentError(f"{given.name} has no rows of figures; a discharge needs some.")
+    if given.current_a is not None and not 0 < given.current_a <= MOST_A:
+        raise DocumentError(
+            f"{given.current_a:g} A is no current that a cell is discharged with; type one of up to {MOST_A:g} A."
+        )
     remarks: list[str] = []
     volts = values[Role.VOLTAGE] / given.cells_in_series
     if given.cells_in_series > 1:
         remarks.append(f"Volts are of {given.cells_in_series} cells in series, and divided by that.")
     _check_volts(volts, given)
     current = _current(values, given, remarks)
+    beyond = np.flatnonzero(np.abs(current) > MOST_A)
+    if beyond.size:
+        raise DocumentError(
+            f"{given.name}, row {int(beyond[0]) + 1} of the data: {current[beyond[0]]:.3g} A is no current of one cell;"
+            " correct the unit or the column."
+        )
     time = _time(values, current, given, remarks)
+    if not 0 < time[-1] <= LONGEST_S:
+        raise DocumentError(
+            f"{given.name}: time goes on by {time[-1]:.3g} s from the first row to the last, so it holds no discharge;"
+            " correct the column or the unit of time."
+        )
     start, stop, sign = _discharge_span(volts, current, given.name)
     if sign < 0:
         remarks.append("Discharge is negative in the file, and was turned over.")
@@ -92,7 +118,9 @@ def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Flo
         raise DocumentError(f"{name} has no column of states of charge; choose the one that holds them.")
     order = np.argsort(values[Role.SOC], kind="stable")
     soc, volts = values[Role.SOC][order], values[Role.VOLTAGE][order]
-    if len(soc) < 5 or soc[0] > 0.005 or soc[-1] < 0.995 or soc[0] < -0.005 or soc[-1] > 1.005:
+    if len(soc) < 5:
+        raise DocumentError(f"{name} has {len(soc)} states of charge; a resting table must have 5 or more.")
+    if soc[0] > 0.005 or soc[-1] < 0.995 or soc[0] < -0.005 or soc[-1] > 1.005:
         raise DocumentError(
             f"{name} covers states of charge {soc[0]:.2f} to {soc[-1]:.2f} in {len(soc)} points; a resting table must"
             " go from 0 to 1 in 5 points or more."
@@ -108,7 +136,7 @@ def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Flo
         )
     soc[0], soc[-1] = 0.0, 1.0
     kept = np.unique(np.linspace(0, len(soc) - 1, min(len(soc), 501)).round().astype(int))
-    return OcvTable(soc=tuple(soc[kept].tolist()), ocv_v=tuple(volts[kept].tolist()))
+    return OcvTable.from_data({"soc": soc[kept].tolist(), "ocv_v": volts[kept].tolist()})
 
 
 def _converted(column: Column, figures: Floats, name: str) -> Floats:
@@ -119,9 +147,7 @@ def _converted(column: Column, figures: Floats, name: str) -> Floats:
             " leave the column aside."
         )
     if column.role is Role.TEMPERATURE:
-        celsius = (
-            (figures - 32) / 1.8 if column.unit == "°F" else figures - ZERO_CELSIUS_K if column.unit == "K" else figures
-        )
+        celsius = _celsius(figures, column.unit)
         wrong = np.flatnonzero((celsius < COLDEST_C) | (celsius > HOTTEST_C))
         if wrong.size:
             raise DocumentError(

@@ -11,6 +11,7 @@ import numpy as np
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.words import LONGEST_NAME, one_line
 
 
 class Role(StrEnum):
@@ -103,12 +104,18 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
         cells = [row[place] for row in rows if place < len(row)]
         if role is Role.TIME and cells and CLOCK.match(cells[0]):
             unit = "h:m:s"
-        columns.append(Column(name.strip() or f"column {place + 1}", role, _by_size(role, unit, name, figures[place])))
+        columns.append(
+            Column(
+                one_line(name, LONGEST_NAME) or f"column {place + 1}", role, _by_size(role, unit, name, figures[place])
+            )
+        )
     return tuple(columns)
 
 
 def clock_seconds(text: str) -> float:
     """Seconds of ``1:02:03.5`` or ``62:03``; raises ``ValueError`` for anything else."""
+    if len(text) > LONGEST_NAME:
+        raise ValueError("longer than any number")
     match = CLOCK.match(text)
     if match is None:
         return float(text)
@@ -132,12 +139,14 @@ def check_columns(columns: Sequence[Column]) -> None:
 
 def _plain(name: str) -> str:
     """A name with its words apart: ``Voltage_V`` and ``cellTemp(°C)`` as words."""
+    name = name[:LONGEST_NAME]
     apart = re.sub(r"(?<=[a-z]{2})(?=[A-Z][a-z])", " ", name)
     return re.sub(r"[^a-z0-9°%]+", " ", apart.lower()).strip()
 
 
 def _unit_for(role: Role, name: str) -> str:
     known = UNITS[role]
+    name = name[:LONGEST_NAME]
     match = _UNIT.search(name.strip())
     spelled = [part for part in (match.groups() if match else ()) if part]
     spelled += _plain(name).split()[::-1]
@@ -150,7 +159,10 @@ def _unit_for(role: Role, name: str) -> str:
 
 def _by_size(role: Role, unit: str, name: str, figures: Floats) -> str:
     """Where the name tells no unit, figures that are far too large are taken for the smaller one."""
-    told = any(word in UNITS[role] for word in _plain(name).split()) or _UNIT.search(name.strip()) is not None
+    told = (
+        any(word in UNITS[role] for word in _plain(name).split())
+        or _UNIT.search(name[:LONGEST_NAME].strip()) is not None
+    )
     if told or figures.size == 0:
         return unit
     middle = float(np.median(np.abs(figures)))

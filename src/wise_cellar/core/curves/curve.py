@@ -33,7 +33,9 @@ class DischargeCurve:
         backwards = np.flatnonzero(np.diff(self.time_s) < 0)
         if backwards.size:
             raise DocumentError(f"{self.name}: time runs backwards at point {int(backwards[0]) + 2}; it must rise.")
-        if float(self.current_a.max()) <= 0:
+        if not 0 < float(self.time_s[-1] - self.time_s[0]) < np.inf:
+            raise DocumentError(f"{self.name}: time stands still; it must rise from the first point to the last.")
+        if not 0 < float(self.current_a.max()) < np.inf:
             raise DocumentError(f"{self.name} draws no current; discharge must be positive.")
 
     @property

@@ -1,6 +1,6 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
-from wise_cellar.core.documents.base import Document, DocumentError, FieldInfo, field_info, replaced, value_at
+from wise_cellar.core.documents.base import Document, FieldInfo, field_info, replaced, value_at
 from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carried
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
@@ -34,6 +34,7 @@ from wise_cellar.core.documents.mission import (
     with_block_removed,
 )
 from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
+from wise_cellar.core.documents.outside import DocumentError
 from wise_cellar.core.documents.pack_recipe import (
     Arrangement,
     BalanceLead,

@@ -15,17 +15,11 @@ from typing import Any, Self, TypeVar
 from annotated_types import Ge, Gt, Le, Lt
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from wise_cellar.core.units import Unit, format_quantity, unit_of_field
+from wise_cellar.core.documents.outside import plain_data
+from wise_cellar.core.documents.refusals import refusal
+from wise_cellar.core.units import Unit, unit_of_field
 
 DocumentT = TypeVar("DocumentT", bound="Document")
-
-
-class DocumentError(ValueError):
-    """A document or a change to one is refused. ``path`` names the field; the message is one sentence."""
-
-    def __init__(self, message: str, path: str = "") -> None:
-        super().__init__(message)
-        self.path = path
 
 
 class Document(BaseModel):
@@ -34,23 +28,28 @@ class Document(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_strip_whitespace=True)
 
     @classmethod
-    def from_json(cls, text: str) -> Self:
-        """Document from JSON text; raises :class:`DocumentError` naming the line or the field."""
-        try:
-            data = json.loads(text)
-        except json.JSONDecodeError as error:
-            raise DocumentError(
-                f"This is not JSON: {error.msg.lower()} at line {error.lineno}, column {error.colno}."
-            ) from error
-        return cls.from_data(data)
+    def from_json(cls, text: str, mended: list[str] | None = None) -> Self:
+        """Document from JSON text; raises :class:`DocumentError` naming the line or the field.
+
+        ``mended``: see :meth:`from_data`.
+        """
+        return cls.from_data(plain_data(text), mended)
 
     @classmethod
-    def from_data(cls, data: Any) -> Self:
-        """Document from plain dicts and lists; raises :class:`DocumentError` naming the field."""
+    def from_data(cls, data: Any, mended: list[str] | None = None) -> Self:
+        """Document from plain dicts and lists; raises :class:`DocumentError` naming the field.
+
+        Where ``mended`` is a list, names and notes that are too long are cut, and a sentence for each goes there.
+        """
         try:
-            return cls.model_validate(data)
+            return cls.model_validate(data, context=mended)
         except ValidationError as error:
-            raise _sentence(cls, error) from error
+            raise refusal(cls, error, field_info) from error
+
+    @property
+    def series_keys(self) -> tuple[str, ...]:
+        """Keys of the long series that it names; a kind of document that has any says so here."""
+        return ()
 
     def to_json(self) -> str:
         """JSON text with sorted, indented fields, so that two exports of one value are equal."""
@@ -146,60 +145,3 @@ def _without_none(annotation: Any) -> tuple[Any, bool]:
         if len(arguments) < len(typing.get_args(annotation)) and len(arguments) == 1:
             return arguments[0], True
     return annotation, False
-
-
-def _sentence(model: type[BaseModel], error: ValidationError) -> DocumentError:
-    """One sentence for the first fault: what, where, what would be right."""
-    first = error.errors(include_url=False)[0]
-    path = ".".join(str(part) for part in first["loc"])
-    try:
-        info = field_info(model, path)
-    except (KeyError, AttributeError, IndexError):
-        info = None
-    kind, context, given = first["type"], first.get("ctx", {}), first.get("input")
-    where = f"{info.title[:1].upper()}{info.title[1:]}" if info else (path or model.__name__)
-    at = f" (field {path})" if path and "." in path else ""
-    if kind == "extra_forbidden":
-        return DocumentError(f"“{path}” is not a field of a {_spoken(model)}; remove it or correct its name.", path)
-    if kind == "missing":
-        return DocumentError(f"{where}{at} is missing from the {_spoken(model)}.", path)
-    bounds = {"greater_than": "more than", "greater_than_equal": "at least", "less_than": "less than",
-              "less_than_equal": "at most"}  # fmt: skip
-    if kind in bounds:
-        limit = next(iter(context.values()))
-        unit = info.unit if info else unit_of_field("")
-        said = format_quantity(float(given), unit) if isinstance(given, int | float) else str(given)
-        return DocumentError(
-            f"{where}{at} must be {bounds[kind]} {format_quantity(float(limit), unit)}; {said} is not.", path
-        )
-    if kind == "value_error":
-        return DocumentError(str(context.get("error", first["msg"])), path)
-    if kind in ("enum", "literal_error"):
-        return DocumentError(f"{where}{at} must be {context['expected']}; “{given}” is not.", path)
-    wanted = {
-        "float_parsing": "a number",
-        "float_type": "a number",
-        "int_parsing": "a whole number",
-        "int_type": "a whole number",
-        "int_from_float": "a whole number",
-        "finite_number": "a finite number",
-        "string_type": "text",
-        "string_too_short": "some text",
-        "bool_parsing": "true or false",
-        "model_type": "an object with named fields",
-        "model_attributes_type": "an object with named fields",
-        "tuple_type": "a list",
-        "date_from_datetime_parsing": "a date such as 2026-03-14",
-        "date_parsing": "a date such as 2026-03-14",
-        "date_type": "a date such as 2026-03-14",
-    }.get(kind, first["msg"].lower())
-    return DocumentError(f"{where}{at} must be {wanted}; “{_short(given)}” is not.", path)
-
-
-def _spoken(model: type[BaseModel]) -> str:
-    return "".join(f" {c.lower()}" if c.isupper() else c for c in model.__name__).strip()
-
-
-def _short(value: Any) -> str:
-    text = str(value)
-    return text if len(text) <= 40 else text[:37] + "…"

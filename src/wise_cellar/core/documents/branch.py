@@ -10,6 +10,7 @@ from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.pack_recipe import PackRecipe
+from wise_cellar.core.documents.text import Identifier, Name
 
 MOST_BESIDE = 4
 ALONE = "Pack"
@@ -22,9 +23,9 @@ class Branch(Document):
     Its cell type is named by its identifier; a battery bought whole is a type of its own.
     """
 
-    name: str = Field("second auxiliary", min_length=1, max_length=40, title="name of the pack")
+    name: Name = Field("second auxiliary", min_length=1, max_length=40, title="name of the pack")
     own: bool = Field(False, title="the craft's own battery", description="The one its counter counts.")
-    cell_type_id: str = Field(min_length=1, title="cell type of the pack beside")
+    cell_type_id: Identifier = Field(min_length=1, title="cell type of the pack beside")
     recipe: PackRecipe = Field(default_factory=PackRecipe)
     start_charge_percent: float = Field(100, gt=0, le=100, title="charge of the pack beside")
     pack_temperature_c: float | None = Field(

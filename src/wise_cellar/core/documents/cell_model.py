@@ -9,6 +9,7 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.text import Name, Notes
 
 
 def _check_table(name: str, soc: Sequence[float], values: Sequence[float]) -> None:
@@ -23,7 +24,7 @@ class OcvTable(Document):
     """Resting voltage over state of charge, in place of the family's table."""
 
     soc: tuple[float, ...] = Field(min_length=5, max_length=2001, title="states of charge")
-    ocv_v: tuple[float, ...] = Field(title="resting voltage")
+    ocv_v: tuple[float, ...] = Field(max_length=2001, title="resting voltage")
 
     @model_validator(mode="after")
     def _table(self) -> Self:
@@ -36,7 +37,7 @@ class OcvTable(Document):
 class CurveResidual(Document):
     """How a fit meets one of its curves."""
 
-    name: str = Field(min_length=1, title="curve")
+    name: Name = Field(min_length=1, title="curve")
     residual_mv: float = Field(ge=0, title="residual")
 
 
@@ -45,9 +46,9 @@ class FittedModel(Document):
 
     capacity_mah: float = Field(gt=50, le=50000, title="fitted capacity")
     ocv_soc: tuple[float, ...] = Field(min_length=5, max_length=2001, title="states of charge of the voltage table")
-    ocv_v: tuple[float, ...] = Field(title="open-circuit voltage table")
+    ocv_v: tuple[float, ...] = Field(max_length=2001, title="open-circuit voltage table")
     resistance_soc: tuple[float, ...] = Field(min_length=2, max_length=201, title="states of charge of R₀")
-    resistance_mohm: tuple[float, ...] = Field(title="R₀ at 25 °C")
+    resistance_mohm: tuple[float, ...] = Field(max_length=201, title="R₀ at 25 °C")
     r1_mohm: float = Field(ge=0, le=500, title="polarisation resistance")
     tau1_s: float = Field(gt=0, le=3600, title="polarisation time constant")
     lag_gain_s: float = Field(ge=0, le=7200, title="surface lag")
@@ -63,8 +64,8 @@ class FittedModel(Document):
     warmest_c: float = Field(title="warmest cell fitted")
     lowest_soc: float = Field(0.0, ge=0, lt=1, title="lowest state of charge reached")
     capacity_given: bool = Field(False, title="capacity taken from the sheet")
-    curves: tuple[CurveResidual, ...] = Field((), title="curves it rests on")
-    remarks: tuple[str, ...] = Field((), title="what the curves leave open")
+    curves: tuple[CurveResidual, ...] = Field((), max_length=200, title="curves it rests on")
+    remarks: tuple[Notes, ...] = Field((), max_length=100, title="what the curves leave open")
 
     @model_validator(mode="after")
     def _tables(self) -> Self:

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_model import FittedModel, OcvTable
 from wise_cellar.core.documents.provenance import BenchResult, Day, SourceKind, ValueSource
+from wise_cellar.core.documents.text import Identifier, Name, Notes
 
 AC_SHARE_OF_DCIR = 0.6
 """A 1 kHz reading is 0.5 to 0.7 of the 10 s DC resistance: an estimate, said wherever it is used."""
@@ -70,8 +71,8 @@ class CellType(Document):
     """
 
     schema_version: int = Field(2, ge=1, le=2, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data", description="Invented for the sample world.")
     archived: bool = Field(False, title="archived", description="Kept for designs that use it, off the shelf.")
     form_factor: FormFactor = Field(title="form factor")
@@ -121,9 +122,9 @@ class CellType(Document):
     price: float | None = Field(None, ge=0, title="price of one")
     source: SourceKind = Field(SourceKind.MAKERS_SHEET, title="source", description="Of all values not named below.")
     source_day: Day | None = Field(None, title="date of the source")
-    sources: tuple[ValueSource, ...] = Field((), title="sources of single values")
+    sources: tuple[ValueSource, ...] = Field((), max_length=100, title="sources of single values")
     bench_results: tuple[BenchResult, ...] = Field((), max_length=500, title="bench results")
-    notes: str = Field("", title="notes")
+    notes: Notes = Field("", title="notes")
 
     @model_validator(mode="before")
     @classmethod

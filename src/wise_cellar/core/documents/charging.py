@@ -7,6 +7,7 @@ from enum import StrEnum
 from pydantic import Field
 
 from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.text import Identifier
 
 MOST_SETS = 6
 
@@ -58,7 +59,7 @@ class ChargeWish(Document):
 class DaySet(Document):
     """Sets of packs for one design: all that goes up in one flight."""
 
-    design_id: str = Field("", title="design of the set", description="Empty: the present one.")
+    design_id: Identifier = Field("", title="design of the set", description="Empty: the present one.")
     count: int = Field(1, ge=1, le=20, title="how many sets")
 
 

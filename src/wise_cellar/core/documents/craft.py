@@ -8,13 +8,14 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
 
 
 class Part(Document):
     """One thing on the scale, battery excluded."""
 
-    name: str = Field(min_length=1, title="part")
+    name: Name = Field(min_length=1, title="part")
     mass_g: float = Field(ge=0, le=50000, title="part mass")
 
 
@@ -33,7 +34,7 @@ STEP_DOWN_DROP_V, STEP_UP_LEAST_V = 0.5, 2.7
 class Load(Document):
     """Anything besides the motors that draws power, with the voltage below which it stops."""
 
-    name: str = Field(min_length=1, title="load")
+    name: Name = Field(min_length=1, title="load")
     power_w: float = Field(ge=0, le=5000, title="power of the load", description="At the load itself.")
     min_input_v: float = Field(0, ge=0, le=100, title="minimum input voltage")
     converter: Converter = Field(Converter.NONE, title="fed")
@@ -62,7 +63,7 @@ class Load(Document):
 class KeepOut(Document):
     """Part of a bay that must stay free over its whole height: an antenna, a receiver, a cable."""
 
-    name: str = Field("antenna", min_length=1, title="kept free for")
+    name: Name = Field("antenna", min_length=1, title="kept free for")
     x_mm: float = Field(0, ge=0, le=2000, title="from the rear wall")
     y_mm: float = Field(0, ge=0, le=2000, title="from the left wall")
     length_mm: float = Field(20, gt=0, le=2000, title="kept free along")
@@ -96,7 +97,7 @@ class KnownFlight(Document):
     All of them together give one factor on power.
     """
 
-    name: str = Field("", title="name of the flight")
+    name: Name = Field("", title="name of the flight")
     used: bool = Field(True, title="used in the factor", description="Without it, only compared.")
     takeoff_mass_g: float = Field(gt=20, le=200000, title="take-off mass of the known flight")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed of the known flight", description="0: a hover.")
@@ -131,10 +132,10 @@ class Craft(Document):
     """A multirotor or a fixed-wing craft without its battery."""
 
     schema_version: int = Field(3, ge=1, le=3, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
-    parts: tuple[Part, ...] = Field(min_length=1, title="parts")
+    parts: tuple[Part, ...] = Field(min_length=1, max_length=400, title="parts")
     rotors: Rotors
     motor: Motor
     esc: Esc
@@ -143,7 +144,7 @@ class Craft(Document):
         None, title="hover test", description="In place of the motor's and the propeller's own numbers."
     )
     stand: ThrustStand | None = Field(None, title="thrust stand")
-    loads: tuple[Load, ...] = Field((), title="loads")
+    loads: tuple[Load, ...] = Field((), max_length=100, title="loads")
     drag_area_m2: float | None = Field(
         None,
         gt=0,
@@ -155,7 +156,7 @@ class Craft(Document):
     bay: Bay | None = Field(None, title="battery bay")
     balance: Balance | None = Field(None, title="balance")
     known_flights: tuple[KnownFlight, ...] = Field((), max_length=100, title="known flights")
-    notes: str = Field("", title="notes")
+    notes: Notes = Field("", title="notes")
 
     @model_validator(mode="before")
     @classmethod

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.provenance import Day
+from wise_cellar.core.documents.text import Identifier, Name
 
 Pixel = tuple[float, float]
 
@@ -16,12 +17,12 @@ class DischargeRecord(Document):
     """A logged discharge. Its points are kept apart, as a series of the workspace."""
 
     schema_version: int = Field(1, ge=1, le=1, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
-    cell_type_id: str = Field(min_length=1, title="cell type")
-    series_key: str = Field(min_length=1, title="series")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
+    cell_type_id: Identifier = Field(min_length=1, title="cell type")
+    series_key: Identifier = Field(min_length=1, title="series")
     points: int = Field(ge=1, title="points")
-    file_name: str = Field("", title="file")
+    file_name: Name = Field("", title="file")
     day: Day | None = Field(None, title="date")
     air_temperature_c: float = Field(25, ge=-60, le=80, title="air temperature")
     logged_temperature: bool = Field(False, title="whether the cell's temperature was logged")
@@ -55,7 +56,7 @@ class ChartAxis(Document):
 class TracedCurve(Document):
     """Points clicked along one curve, and the load it was printed for."""
 
-    name: str = Field(min_length=1, title="name")
+    name: Name = Field(min_length=1, title="name")
     current_a: float = Field(gt=0, le=1000, title="discharge current")
     air_temperature_c: float = Field(25, ge=-60, le=80, title="air temperature")
     points: tuple[Pixel, ...] = Field((), max_length=5000, title="points")
@@ -66,10 +67,10 @@ class TracedChart(Document):
     """A picture of a printed chart with everything marked on it; all of it stays editable."""
 
     schema_version: int = Field(1, ge=1, le=1, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
-    cell_type_id: str = Field(min_length=1, title="cell type")
-    picture_key: str = Field(min_length=1, title="picture")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
+    cell_type_id: Identifier = Field(min_length=1, title="cell type")
+    picture_key: Identifier = Field(min_length=1, title="picture")
     x_unit: ChargeUnit = Field(ChargeUnit.AH, title="unit of the x axis")
     x_axis: ChartAxis = Field(default_factory=ChartAxis, title="x axis")
     y_axis: ChartAxis = Field(

@@ -15,6 +15,7 @@ from wise_cellar.core.documents.craft import Bay, Craft, Part
 from wise_cellar.core.documents.mission import CounterSees, LandingBasis, LandingRule, Mission
 from wise_cellar.core.documents.pack_recipe import PackRecipe
 from wise_cellar.core.documents.search import SearchChoice
+from wise_cellar.core.documents.text import Identifier, Name
 
 
 class Design(Document):
@@ -25,12 +26,12 @@ class Design(Document):
     """
 
     schema_version: int = Field(4, ge=1, le=4, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
-    craft_id: str = Field(min_length=1, title="craft")
-    cell_type_id: str = Field(min_length=1, title="cell type")
-    mission_id: str = Field(min_length=1, title="mission")
+    craft_id: Identifier = Field(min_length=1, title="craft")
+    cell_type_id: Identifier = Field(min_length=1, title="cell type")
+    mission_id: Identifier = Field(min_length=1, title="mission")
     recipe: PackRecipe = Field(default_factory=PackRecipe)
     beside: tuple[Branch, ...] = Field((), max_length=MOST_BESIDE, title="packs beside")
     taken_off: tuple[Part, ...] = Field((), max_length=12, title="taken off the craft")

@@ -11,11 +11,13 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
-from wise_cellar.core.documents.base import Document, DocumentError
+from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.craft import Craft
 from wise_cellar.core.documents.design import CompleteDesign, Design
 from wise_cellar.core.documents.mission import Mission
+from wise_cellar.core.documents.outside import DocumentError, plain_data
+from wise_cellar.core.words import quoted
 
 FORMAT = "wise-cellar"
 KINDS: dict[str, type[Document]] = {
@@ -35,6 +37,8 @@ class ExchangeFile:
 
     kind: str
     document: Document
+    mended: tuple[str, ...] = ()
+    """What was cut or cleaned of it, a sentence each."""
 
 
 def export_text(document: Document) -> str:
@@ -47,17 +51,14 @@ def export_text(document: Document) -> str:
 def import_text(text: str) -> ExchangeFile:
     """Exchange file from JSON text; raises :class:`DocumentError` with one sentence."""
     try:
-        data = json.loads(text)
-    except json.JSONDecodeError as error:
-        raise DocumentError(
-            f"This is not JSON: {error.msg[:1].lower()}{error.msg[1:]} at line {error.lineno},"
-            f" column {error.colno}; export a design from Wise Cellar to see the form."
-        ) from error
+        data = plain_data(text)
+    except DocumentError as error:
+        raise DocumentError(f"{error} Export a design from Wise Cellar to see the form.") from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise DocumentError('This JSON is not a Wise Cellar file: it must have "format": "wise-cellar" at its top.')
     kind = data.get("kind")
     if not isinstance(kind, str) or kind not in KINDS:
-        raise DocumentError(f"“kind” must be one of {', '.join(KINDS)}; “{kind}” is not.")
+        raise DocumentError(f"“kind” must be one of {', '.join(KINDS)}; {quoted(kind)} is not.")
     body = data.get("document")
     single = KINDS[kind] is not CompleteDesign
     for part, model in ({kind: KINDS[kind]} if single else _PARTS).items():
@@ -67,7 +68,9 @@ def import_text(text: str) -> ExchangeFile:
                 f"This {part} has schema version {version}, but this Wise Cellar reads up to {newest}; a newer one is"
                 " needed."
             )
-    return ExchangeFile(kind, KINDS[kind].from_data(body))
+    mended: list[str] = []
+    document = KINDS[kind].from_data(body, mended)
+    return ExchangeFile(kind, document, tuple(mended))
 
 
 def newest_version(model: type[Document]) -> int:

@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.text import Identifier, Name
 
 
 class BlockKind(StrEnum):
@@ -33,7 +34,7 @@ class Block(Document):
     """A stretch of flight. ``duration_s`` empty means: until the landing rule."""
 
     kind: BlockKind = Field(title="kind of block")
-    name: str = Field("", title="name of the block")
+    name: Name = Field("", title="name of the block")
     duration_s: float | None = Field(None, gt=0, le=86400, title="duration")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed", description="Through the air.")
     ground_speed_m_s: float | None = Field(
@@ -74,10 +75,10 @@ class Mission(Document):
     """Blocks in order; landing blocks stand at the end and are flown when the landing rule calls."""
 
     schema_version: int = Field(3, ge=1, le=3, title="schema version")
-    id: str = Field(min_length=1, title="identifier")
-    name: str = Field(min_length=1, title="name")
+    id: Identifier = Field(min_length=1, title="identifier")
+    name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
-    craft_id: str = Field("", title="flown by", description="The craft it was made for. Empty: any.")
+    craft_id: Identifier = Field("", title="flown by", description="The craft it was made for. Empty: any.")
     blocks: tuple[Block, ...] = Field(min_length=1, max_length=200, title="blocks")
     repeats: tuple[Repeat, ...] = Field((), max_length=20, title="repeated groups")
 

@@ -151,7 +151,7 @@ class PackRecipe(Document):
         None, gt=0, le=200, title="joint resistance", description="As measured. Empty: by the joint and its welds."
     )
     strip: Strip = Field(default_factory=Strip)
-    more_layers: tuple[NodeLayers, ...] = Field((), title="links with layers of their own")
+    more_layers: tuple[NodeLayers, ...] = Field((), max_length=40, title="links with layers of their own")
     leads: Leads = Field(default_factory=Leads)
     balance: BalanceLead = Field(default_factory=BalanceLead)
     fittings: Fittings = Field(default_factory=Fittings)

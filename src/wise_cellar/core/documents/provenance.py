@@ -9,6 +9,7 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.text import Name
 
 Day = date
 
@@ -24,7 +25,7 @@ class SourceKind(StrEnum):
 class ValueSource(Document):
     """Source of one value of a document, where it differs from the document's own."""
 
-    field: str = Field(min_length=1, title="field")
+    field: Name = Field(min_length=1, title="field")
     kind: SourceKind = Field(title="source")
     day: Day | None = Field(None, title="date")
 
@@ -32,7 +33,7 @@ class ValueSource(Document):
 class BenchResult(Document):
     """What one specimen of a cell type showed on the bench. At least one of capacity, resistance and mass is there."""
 
-    label: str = Field(min_length=1, title="specimen")
+    label: Name = Field(min_length=1, title="specimen")
     day: Day | None = Field(None, title="date")
     capacity_mah: float | None = Field(None, gt=10, le=100000, title="measured capacity")
     load_a: float | None = Field(None, gt=0, le=1000, title="at a load of",

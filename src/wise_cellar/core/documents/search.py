@@ -8,6 +8,7 @@ from pydantic import Field, field_validator, model_validator
 
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.pack_recipe import PackRecipe
+from wise_cellar.core.documents.text import Identifier
 
 RANGE_WORDS = "Write 4, or 3:8, or 1,2,4."
 
@@ -54,7 +55,9 @@ class Wishes(Document):
 class SearchChoice(Document):
     """The combinations that are flown; what is left empty stays near the design or as the design has it."""
 
-    cell_ids: tuple[str, ...] = Field((), title="cell types", description="Empty: all that are on the shelf.")
+    cell_ids: tuple[Identifier, ...] = Field(
+        (), max_length=5000, title="cell types", description="Empty: all that are on the shelf."
+    )
     series: str = Field(
         "", max_length=80, title="cells in series", description=f"{RANGE_WORDS} Empty: one less to two more than now."
     )
@@ -63,7 +66,9 @@ class SearchChoice(Document):
     every_joint: bool = Field(False, title="every way of joining")
     every_policy: bool = Field(False, title="every landing policy")
     wishes: Wishes = Field(default_factory=Wishes)
-    swap_pack_id: str = Field("", title="swapped pack", description="Bought whole. Empty: this design's own pack.")
+    swap_pack_id: Identifier = Field(
+        "", title="swapped pack", description="Bought whole. Empty: this design's own pack."
+    )
     swap_percent: float = Field(10, ge=0.5, le=50, title="as heavy within", description="Of the whole pack's mass.")
 
     @field_validator("series")

@@ -7,6 +7,7 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.text import Name
 
 
 class Rotors(Document):
@@ -119,7 +120,7 @@ class StandPoint(Document):
 class ThrustStand(Document):
     """A table from a thrust stand, kept beside the coefficients that were fitted to it."""
 
-    name: str = Field(min_length=1, title="table")
+    name: Name = Field(min_length=1, title="table")
     points: tuple[StandPoint, ...] = Field(min_length=4, max_length=400, title="rows")
     air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature at the stand")
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude of the stand")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 import re
 from collections.abc import Callable, Sequence
@@ -12,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Ending
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
@@ -145,13 +144,9 @@ def _number(value: float, decimals: int) -> str:
 
 def as_csv(shown: Sequence[Column], places: Ints) -> str:
     """Comma-separated text of some rows, in their order; plain numbers with a dot, empty where not known."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([column.key for column in shown])
     chosen = [column.values[places].tolist() for column in shown]
-    for row in zip(*chosen, strict=True):
-        writer.writerow([_plain(value) for value in row])
-    return out.getvalue()
+    rows = ([_plain(value) for value in row] for row in zip(*chosen, strict=True))
+    return csv_text([[column.key for column in shown], *rows])
 
 
 def _plain(value: Any) -> str:

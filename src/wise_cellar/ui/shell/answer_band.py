@@ -13,6 +13,7 @@ from wise_cellar.core.flight import Answer, Spread
 from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.labels import tip
 
 HEIGHT = 104
 
@@ -53,7 +54,7 @@ class AnswerButton(QAbstractButton):
         self.setText(shown.value)
         self.setAccessibleName(shown.heading)
         self.setAccessibleDescription(said)
-        self.setToolTip(" ".join(part for part in (shown.why, "Click to go to what governs this.") if part))
+        self.setToolTip(tip(" ".join(part for part in (shown.why, "Click to go to what governs this.") if part)))
         self.update()
 
     def sizeHint(self) -> QSize:

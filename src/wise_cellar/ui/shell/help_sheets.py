@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from wise_cellar import __version__
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note
 
 # Keys that widgets take for themselves, beside the bindings of the commands.
@@ -46,9 +47,9 @@ def shortcuts_sheet(owner: QWidget, bindings: Sequence[tuple[str, str]]) -> QDia
     keys = [*bindings, *WIDGET_KEYS]
     rows = -(-len(keys) // 2)
     for place, (words, sequence) in enumerate(keys):
-        strong = QLabel(sequence)
+        strong = Label(sequence)
         strong.setFont(font(13, strong=True))
-        grid.addWidget(QLabel(words), place % rows, 2 * (place // rows))
+        grid.addWidget(Label(words), place % rows, 2 * (place // rows))
         grid.addWidget(strong, place % rows, 2 * (place // rows) + 1)
     column.addLayout(grid)
     dialog.open()

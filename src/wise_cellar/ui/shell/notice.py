@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+
+from wise_cellar.ui.widgets.labels import Label
 
 SHOWN_MS = 12_000
 
@@ -16,7 +18,7 @@ class NoticeLine(QFrame):
         self.setObjectName("ground")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 12, 4)
-        self.label = QLabel()
+        self.label = Label()
         self.label.setWordWrap(True)
         row.addWidget(self.label, 1)
         close = QPushButton("Close")

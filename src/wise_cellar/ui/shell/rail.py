@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.labels import tip
 from wise_cellar.ui.widgets.marks import State, draw_mark
 
 WIDTH = 104
@@ -29,7 +30,7 @@ class RailButton(QAbstractButton):
         """Show the state, and its word and reason in the tooltip."""
         self._state = state
         said = f"{self.text()}: {state.value}" + (f". {sentence}" if sentence else "")
-        self.setToolTip(f"{said}\nCtrl+{self._number}")
+        self.setToolTip(tip(f"{said}\nCtrl+{self._number}"))
         self.setAccessibleName(self.text())
         self.setAccessibleDescription(said)
         self.update()

@@ -31,6 +31,7 @@ from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.flow_layout import FlowLayout
 from wise_cellar.ui.shell.token import HEIGHT, Token
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.popover import Popover
 
 _LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
@@ -170,7 +171,7 @@ class RecipeLine(QFrame):
             self.refused.emit(str(error))
 
     def _word(self, text: str) -> QLabel:
-        label = QLabel(text)
+        label = Label(text)
         label.setFont(font(16))
         label.setFixedHeight(HEIGHT)
         return label

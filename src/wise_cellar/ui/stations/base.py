@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import reveal, scrolling_column, sheet
 
 
@@ -33,7 +34,7 @@ class Station(QWidget):
         row.setContentsMargins(12, 12, 8, 12)
         row.setSpacing(12)
         picture, column = sheet()
-        headline = QLabel()
+        headline = Label()
         headline.setFont(font(15, strong=True))
         headline.setWordWrap(True)
         column.addWidget(headline)

@@ -18,6 +18,7 @@ from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
 
 LABEL_WIDTH = 150
@@ -76,7 +77,7 @@ class Field(QWidget):
         self._column.setSpacing(2)
         self._row = QHBoxLayout()
         self._row.setSpacing(6)
-        self._label = QLabel(self.title)
+        self._label = Label(self.title)
         self._label.setFixedWidth(LABEL_WIDTH)
         self._row.addWidget(self._label)
         self._column.addLayout(self._row)
@@ -108,7 +109,7 @@ class Field(QWidget):
         if sentence == self._marked:
             return
         self._marked = sentence
-        self.setToolTip(sentence or self.info.description)
+        self.setToolTip(tip(sentence or self.info.description))
         if self._finding is None:
             self._finding = note()
             self._column.addWidget(self._finding)
@@ -191,7 +192,7 @@ class QuantityField(Field):
         self._line.setMinimumWidth(64)
         self._line.setMaximumWidth(ENTRY_WIDTH)
         self._line.submitted.connect(self._typed)
-        self._unit = QLabel(self.info.unit.symbol)
+        self._unit = Label(self.info.unit.symbol)
         self._unit.setProperty("role", "faint")
         self._unit.setMinimumWidth(34)
         self._row.addStretch(1)

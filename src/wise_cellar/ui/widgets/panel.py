@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.labels import Label
 
 
 def sheet(spacing: int = 8, margin: int = 14) -> tuple[QWidget, QVBoxLayout]:
@@ -21,14 +22,14 @@ def sheet(spacing: int = 8, margin: int = 14) -> tuple[QWidget, QVBoxLayout]:
 
 def heading(text: str) -> QLabel:
     """Heading of a part of a sheet."""
-    label = QLabel(text)
+    label = Label(text)
     label.setFont(font(15, strong=True))
     return label
 
 
 def note(text: str = "", role: str = "faint") -> QLabel:
     """A small wrapping line; ``role`` is faint, error or caution."""
-    label = QLabel(text)
+    label = Label(text)
     label.setFont(font(11.5))
     label.setProperty("role", role)
     label.setWordWrap(True)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import ThemedPlots, clear_curves, dress_plot, make_plot, title_text
 
@@ -23,7 +24,7 @@ class PlotGrid(ThemedPlots):
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(ROW_PX * -(-len(titles) // 2))
-        self.key = note()
+        self.key = formatted(note())
         self.plots = [make_plot(self, bottom_unit) for _ in titles]
         for place, plot in enumerate(self.plots):
             self.addItem(plot, place // 2, place % 2)

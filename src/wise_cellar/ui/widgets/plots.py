@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -108,18 +109,18 @@ def dress_plot(plot: pg.PlotItem, colours: Colours) -> None:
 
 def title_text(title: str, colours: Colours) -> str:
     """Rich text of a plot's title."""
-    return f'<span style="color:{colours.ink}; font-weight:600; font-size:13px">{title}</span>'
+    return f'<span style="color:{colours.ink}; font-weight:600; font-size:13px">{html.escape(title)}</span>'
 
 
 def key_text(keys: Sequence[Key], colours: Colours) -> str:
     """Rich text of a key that wraps between its entries."""
     parts = []
     for key in keys:
-        sample = key.mark or _SAMPLE[key.dash]
+        sample, words = key.mark or _SAMPLE[key.dash], html.escape(key.text).replace(" ", "&nbsp;")
         parts.append(
             # The word joiner keeps a dash, after which a line may break, with its words.
             f'<span style="color:{key.colour}; font-size:12px; font-weight:600">{sample}\u2060</span>'
-            f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{key.text.replace(" ", "&nbsp;")}</span>'
+            f'<span style="color:{colours.faint}; font-size:12px">&nbsp;{words}</span>'
         )
     return "&nbsp;&nbsp; ".join(parts)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize
@@ -10,6 +11,8 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.store.reading import write_picture, write_whole
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import ThemedPlots
 
@@ -22,7 +25,7 @@ class SavedPlots(ThemedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.key = note()
+        self.key = formatted(note())
 
     def key_words(self) -> str:
         """Rich text of the key."""
@@ -37,30 +40,27 @@ class SavedPlots(ThemedPlots):
         kind = path.suffix.lower()
         if kind not in (".png", ".svg", ".csv"):
             raise DocumentError(f"{path.name} must end in .png, .svg or .csv, which says what is saved.")
-        try:
-            if kind == ".csv":
-                path.write_text(self.as_csv(), encoding="utf-8")
-                return
-            with path.open("wb"):
-                pass
-        except OSError as error:
-            raise DocumentError(f"{path} cannot be written: {error.strerror}.") from error
+        if kind == ".csv":
+            write_whole(path, self.as_csv())
+            return
         size = QSize(self.width(), self.height() + CAPTION_PX)
-        if kind == ".png":
-            image = QImage(size * 2, QImage.Format.Format_ARGB32)
-            image.setDevicePixelRatio(2.0)
-            self._paint(QPainter(image), size, caption)
-            written = image.save(str(path), "PNG")
-        else:
-            generator = QSvgGenerator()
-            generator.setFileName(str(path))
-            generator.setSize(size)
-            generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
-            generator.setTitle(caption)
-            self._paint(QPainter(generator), size, caption)
-            written = path.stat().st_size > 0
-        if not written:
-            raise DocumentError(f"{path} cannot be written: check that its disk has room.")
+        draw = self._png if kind == ".png" else self._svg
+        write_picture(path, lambda part: draw(part, size, caption))
+
+    def _png(self, path: str, size: QSize, caption: str) -> bool:
+        image = QImage(size * 2, QImage.Format.Format_ARGB32)
+        image.setDevicePixelRatio(2.0)
+        self._paint(QPainter(image), size, caption)
+        return image.save(path, "PNG")
+
+    def _svg(self, path: str, size: QSize, caption: str) -> bool:
+        generator = QSvgGenerator()
+        generator.setFileName(path)
+        generator.setSize(size)
+        generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
+        generator.setTitle(caption)
+        self._paint(QPainter(generator), size, caption)
+        return Path(path).stat().st_size > 0
 
     def _paint(self, painter: QPainter, size: QSize, caption: str) -> None:
         colours = self.take_colours()
@@ -69,7 +69,7 @@ class SavedPlots(ThemedPlots):
         words = QTextDocument()
         words.setDefaultFont(self.key.font())
         words.setTextWidth(size.width() - 16)
-        words.setHtml(f'<span style="color:{colours.ink}">{caption}</span><br>{self.key_words()}')
+        words.setHtml(f'<span style="color:{colours.ink}">{html.escape(caption)}</span><br>{self.key_words()}')
         painter.translate(8, 4)
         words.drawContents(painter)
         painter.translate(-8, -4)

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.shelf import Claim, Verdict
 from wise_cellar.ui.stations.cells.shelf_line import MARK_OF
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.marks import draw_mark
 from wise_cellar.ui.widgets.panel import empty, note, sheet
 
@@ -23,7 +24,7 @@ class _Mark(QWidget):
         super().__init__()
         self._verdict = verdict
         self.setFixedSize(QSize(16, 20))
-        self.setToolTip(verdict.words)
+        self.setToolTip(tip(verdict.words))
         self.setAccessibleName(verdict.words)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -42,7 +43,7 @@ class ClaimsPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         panel, self._inside = sheet(spacing=10)
         column.addWidget(panel)
-        self._title = QLabel()
+        self._title = Label()
         self._title.setFont(font(15, strong=True))
         self._title.setWordWrap(True)
         self._inside.addWidget(self._title)
@@ -86,7 +87,7 @@ def _entry(claim: Claim) -> QWidget:
     row.addWidget(_Mark(claim.verdict), 0, Qt.AlignmentFlag.AlignTop)
     column = QVBoxLayout()
     column.setSpacing(1)
-    title = QLabel(f"{claim.title}: {claim.verdict.words}")
+    title = Label(f"{claim.title}: {claim.verdict.words}")
     title.setFont(font(13, strong=True))
     title.setWordWrap(True)
     column.addWidget(title)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Sequence
 
 import numpy as np
@@ -11,6 +9,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent
 
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import Discharge
 from wise_cellar.core.units import format_number
@@ -150,10 +149,10 @@ class DischargePicture(SavedPlots):
 
     def as_csv(self) -> str:
         """The curves as a table, one row a point, units in the column names."""
-        buffer = io.StringIO()
-        writer = csv.writer(buffer, lineterminator="\n")
-        writer.writerow(["cell", "current_a", "charge_ah", "energy_wh", "voltage_v", "temperature_c"])
-        for c in self._curves:
-            for row in zip(c.charge_ah, c.energy_wh, c.voltage_v, c.temperature_c, strict=True):
-                writer.writerow([c.cell.name, f"{c.current_a:.4f}", *(f"{value:.5f}" for value in row)])
-        return buffer.getvalue()
+        head = ["cell", "current_a", "charge_ah", "energy_wh", "voltage_v", "temperature_c"]
+        rows = (
+            [c.cell.name, f"{c.current_a:.4f}", *(f"{value:.5f}" for value in row)]
+            for c in self._curves
+            for row in zip(c.charge_ah, c.energy_wh, c.voltage_v, c.temperature_c, strict=True)
+        )
+        return csv_text([head, *rows])

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,6 +9,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
@@ -121,13 +120,12 @@ class FitPicture(SavedPlots):
 
     def as_csv(self) -> str:
         """Measured and modelled volts of every discharge."""
-        buffer = io.StringIO()
-        writer = csv.writer(buffer, lineterminator="\n")
-        writer.writerow(["discharge", "charge_ah", "measured_v", "model_v"])
-        for one in self._shown:
-            for row in zip(one.charge_ah, one.measured_v, one.model_v, strict=True):
-                writer.writerow([one.name, *(f"{value:.5f}" for value in row)])
-        return buffer.getvalue()
+        rows = (
+            [one.name, *(f"{value:.5f}" for value in row)]
+            for one in self._shown
+            for row in zip(one.charge_ah, one.measured_v, one.model_v, strict=True)
+        )
+        return csv_text([["discharge", "charge_ah", "measured_v", "model_v"], *rows])
 
     def _show_key(self) -> None:
         self.key.setText(self.key_words())

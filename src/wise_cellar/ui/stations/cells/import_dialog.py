@@ -24,9 +24,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wise_cellar.core.curves import Assembled, Circumstances, Role, units_of
-from wise_cellar.core.documents import DocumentError, OcvTable
+from wise_cellar.core.curves import Assembled, Circumstances, RestingTable, Role, units_of
+from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
+from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table
 from wise_cellar.ui.cell_edits import add_discharges
@@ -54,9 +55,9 @@ class _Preview(ThemedPlots):
         self.plot.setMouseEnabled(False, False)
         self.setMinimumHeight(130)
         self.setAccessibleName("The discharge as read")
-        self._result: Assembled | OcvTable | None = None
+        self._result: Assembled | RestingTable | None = None
 
-    def show_result(self, result: Assembled | OcvTable | None) -> None:
+    def show_result(self, result: Assembled | RestingTable | None) -> None:
         """Draw it."""
         self._result = result
         self.redraw()
@@ -66,9 +67,10 @@ class _Preview(ThemedPlots):
         colours = self.take_colours()
         clear_curves(self.plot)
         dress_plot(self.plot, colours)
-        if isinstance(self._result, OcvTable):
+        if isinstance(self._result, RestingTable):
             self.plot.getAxis("bottom").show_unit("of 1")
-            self.plot.plot(self._result.soc, self._result.ocv_v, pen=pen(colours.verdigris, 2.0))
+            table = self._result.table
+            self.plot.plot(table.soc, table.ocv_v, pen=pen(colours.verdigris, 2.0))
         elif self._result is not None:
             curve = self._result.curve.thinned(1500)
             self.plot.getAxis("bottom").show_unit("Ah")
@@ -87,8 +89,10 @@ class ImportDialog(QDialog):
         self.resize(*SIZE)
         self.files = [self._look(path) for path in paths]
         self._stop = Stop()
+        self._reading: FileState | None = None
         self._worker = Worker(self)
         self._worker.finished.connect(self._take)
+        self._worker.failed.connect(self._failed)
         self._build()
         self._timer = QTimer(self)
         self._timer.setInterval(60)
@@ -213,6 +217,7 @@ class ImportDialog(QDialog):
         self._stop.asked = True
         self._stop = Stop()
         self._timer.start()
+        self._reading = state
         self._worker.run(partial(read_one, self.files.index(state), state, self._cell.min_voltage_v, self._stop))
 
     def _take(self, found: tuple[int, Any]) -> None:
@@ -227,6 +232,11 @@ class ImportDialog(QDialog):
             state.result = result
         self._show_result()
         self._read_next()
+
+    def _failed(self, refusal: DocumentError) -> None:
+        """The file that was being read is marked, and the others are read."""
+        place = next((n for n, state in enumerate(self.files) if state is self._reading), 0)
+        self._take((place, refusal))
 
     def _changed(self, state: FileState) -> None:
         state.stale, state.result, state.error = True, None, ""
@@ -361,7 +371,7 @@ class ImportDialog(QDialog):
         found = [
             (s.result, s.path.name, s.given.air_temperature_c) for s in ready if isinstance(s.result, Assembled)
         ]  # fmt: skip
-        table = next((s.result for s in ready if isinstance(s.result, OcvTable)), None)
+        table = next((s.result.table for s in ready if isinstance(s.result, RestingTable)), None)
         try:
             if found:
                 add_discharges(self._session, self._cell.id, found)
@@ -394,6 +404,7 @@ def _quantity(text: str, field: str) -> float:
 
 
 def _count(text: str) -> int:
-    if not text.strip().isdigit() or not 1 <= int(text) <= 20:
-        raise DocumentError(f"“{text.strip()}” cells in series were not logged; write a number from 1 to 20.")
-    return int(text)
+    number = text.strip()
+    if not number.isdecimal() or len(number) > 3 or not 1 <= int(number) <= 20:
+        raise DocumentError(f"{quoted(number)} cells in series were not logged; write a number from 1 to 20.")
+    return int(number)

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.core.curves import Assembled, Circumstances, Role
-from wise_cellar.core.documents import DocumentError, OcvTable
+from wise_cellar.core.curves import Assembled, Circumstances, RestingTable, Role
+from wise_cellar.core.documents import DocumentError
 from wise_cellar.store.curve_files import CancelledError, TableFile, read_resting_table, read_table
 
 
@@ -18,7 +18,7 @@ class FileState:
     path: Path
     table: TableFile | None
     given: Circumstances
-    result: Assembled | OcvTable | None = None
+    result: Assembled | RestingTable | None = None
     error: str = ""
     stale: bool = True
 
@@ -65,8 +65,10 @@ def understood(state: FileState) -> str:
     """What was read, and how, in sentences."""
     if state.result is None:
         return ""
-    if isinstance(state.result, OcvTable):
-        return f"A table of resting voltage, {state.result.ocv_v[0]:.2f} to {state.result.ocv_v[-1]:.2f} V."
+    if isinstance(state.result, RestingTable):
+        volts = state.result.table.ocv_v
+        first = f"A table of resting voltage, {volts[0]:.2f} to {volts[-1]:.2f} V."
+        return " ".join((first, *state.result.remarks))
     curve = state.result.curve
     amps = (
         f"{curve.current_a.max():.3g} A" if curve.constant else f"changing currents up to {curve.current_a.max():.3g} A"

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
-
 import numpy as np
 
 from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.theme import Colours
@@ -98,12 +96,8 @@ class ModelPicture(SavedPlots):
 
     def as_csv(self) -> str:
         """Both tables."""
-        buffer = io.StringIO()
-        writer = csv.writer(buffer, lineterminator="\n")
-        writer.writerow(["soc", "ocv_v", "r0_mohm"])
-        if self._cell is not None:
-            writer.writerows([f"{value:.6g}" for value in row] for row in zip(*flown_tables(self._cell), strict=True))
-        return buffer.getvalue()
+        tables = zip(*flown_tables(self._cell), strict=True) if self._cell is not None else ()
+        return csv_text([["soc", "ocv_v", "r0_mohm"], *([f"{value:.6g}" for value in row] for row in tables)])
 
 
 def _by_sheet(cell: CellType) -> CellType | None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QPushButton
 
 from wise_cellar.core.documents import SourceKind
 from wise_cellar.ui.theme import Colours, colours_of
+from wise_cellar.ui.widgets.labels import tip
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
 
@@ -45,7 +46,7 @@ class SourceMark(QAbstractButton):
         """Show a source."""
         self.kind, self.day = kind, day
         words = f"{kind}, {day.isoformat()}" if day else str(kind)
-        self.setToolTip(words)
+        self.setToolTip(tip(words))
         self.setAccessibleName(f"Source of {self._title}: {words}")
         self.update()
 

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QStackedWidget,
@@ -49,6 +48,7 @@ from wise_cellar.ui.stations.cells.sheet_panel import SheetPanel
 from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
 from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
@@ -170,7 +170,7 @@ class CellsStation(Station):
         row.setSpacing(16)
         self.which = Segments(PICTURES, "Picture")
         self.heights, self.widths = Segments(HEIGHTS, "Upwards"), Segments(WIDTHS, "Across")
-        self._against = QLabel("against")
+        self._against = Label("against")
         self._against.setProperty("role", "faint")
         self.save_button = QPushButton("Save…")
         self.save_button.setToolTip("Save this picture as PNG or SVG, or what it shows as CSV")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.charge import ChargePlan
 from wise_cellar.core.documents import ChargeFrom, Charger, ChargeWish, DaySet, Design
@@ -15,6 +15,7 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
 _WISH = [name for name in ChargeWish.model_fields if name != "pack"]
@@ -57,7 +58,7 @@ class SettingsPanel(QWidget):
         self._plan = plan
         empty(self._grid)
         for row, (name, value) in enumerate(plan.settings()):
-            label, words = note(name), QLabel(value)
+            label, words = note(name), Label(value)
             words.setFont(font(13, strong=True))
             words.setWordWrap(True)
             words.setAccessibleName(name)

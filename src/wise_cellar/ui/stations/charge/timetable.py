@@ -11,8 +11,11 @@ from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.core.charge import Doing, Entry, Timetable, clock, timetable_csv
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.plain_table import PlainTable
 from wise_cellar.ui.widgets.plots import Key, key_text
@@ -40,7 +43,7 @@ class DayPicture(QWidget):
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("The day, one lane a set")
-        self.key = note()
+        self.key = formatted(note())
         self.table: Timetable | None = None
 
     def sizeHint(self) -> QSize:
@@ -287,8 +290,8 @@ class DayPage(QWidget):
         if self.table is None:
             return
         try:
-            path.write_text(timetable_csv(self.table), encoding="utf-8")
-        except OSError as error:
-            self.show_error(f"{path} cannot be written: {(error.strerror or 'unknown reason').lower()}.")
+            write_whole(path, timetable_csv(self.table))
+        except DocumentError as error:
+            self.show_error(str(error))
             return
         self.error.hide()

@@ -8,11 +8,12 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QLabel, QSizePolicy
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search import Flown, Growth
 from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.widgets.labels import Label, formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     AXIS_WIDTH,
@@ -77,7 +78,7 @@ class Cloud(ThemedPlots):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Designs by take-off mass and minutes")
         self.setToolTip("Left and right walk the edge, Enter takes a design; the wheel zooms, Home shows all")
-        self.key = note()
+        self.key = formatted(note())
         self.plot = make_plot(self, "g")
         self.addItem(self.plot, 0, 0)
         self.plot.getViewBox().setDefaultPadding(0.0)
@@ -88,7 +89,7 @@ class Cloud(ThemedPlots):
         self._under = -1
         self.plot.getViewBox().sigRangeChangedManually.connect(lambda *_: self._note_zoom())
         self.setMouseTracking(True)
-        self._words = QLabel(self)
+        self._words = Label(parent=self)
         self._words.setFont(font(11.5))
         self._words.setAutoFillBackground(True)
         self._words.setMargin(3)

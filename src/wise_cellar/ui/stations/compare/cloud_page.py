@@ -8,14 +8,16 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.search import FILTER_EXAMPLE, Aim, Column, Found, Growth, as_csv, columns, gains, matching, pareto
 from wise_cellar.core.units import format_number
+from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.compare.cloud import Cloud, Shown
 from wise_cellar.ui.widgets.column_table import ColumnTable
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
@@ -66,7 +68,7 @@ class CloudPage(QWidget):
         self.price_aim.setToolTip("The edge counts a lower price too")
         self.margin_aim.setToolTip("The edge counts a greater thrust margin too")
         self.excluded.setToolTip("Show designs that break a limit, with their reasons")
-        faint = QLabel("the edge counts mass, minutes and")
+        faint = Label("the edge counts mass, minutes and")
         faint.setProperty("role", "faint")
         for widget in (self.kinds, faint, self.price_aim, self.margin_aim):
             row.addWidget(widget)
@@ -205,8 +207,8 @@ class CloudPage(QWidget):
     def save_csv(self, path: Path) -> None:
         """Save the rows that are shown, every column of them."""
         try:
-            path.write_text(as_csv(self._columns, self.table.places), encoding="utf-8")
-        except OSError as error:
-            self.tell(f"{path} cannot be written: {error.strerror}.")
+            write_whole(path, as_csv(self._columns, self.table.places))
+        except DocumentError as error:
+            self.tell(str(error))
             return
         self.picture.tell(f"{format_number(len(self.table.places), 0)} rows are in {path.name}.")

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.flight import Answer
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -35,7 +36,7 @@ class OverlayPicture(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(116)
         self.setAccessibleName("Traces of the designs over each other")
-        self.key = note()
+        self.key = formatted(note())
         self.plots = [make_plot(self, "min") for _ in range(2)]
         for place, plot in enumerate(self.plots):
             self.addItem(plot, 0, place)

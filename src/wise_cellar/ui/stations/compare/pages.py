@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.flight import Answer
@@ -20,6 +20,7 @@ from wise_cellar.ui.stations.compare.overlay import OverlayPicture
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.column_table import ColumnTable
 from wise_cellar.ui.widgets.fields import Chooser, QuantityField
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import empty, heading, note
 
@@ -49,7 +50,7 @@ class SwapPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
-        row.addWidget(QLabel("In place of"))
+        row.addWidget(Label("In place of"))
         self.packs = Chooser()
         self.packs.setAccessibleName("Pack that is swapped")
         self.packs.activated.connect(self._choose)
@@ -168,11 +169,11 @@ class BesidePage(QWidget):
         if alone:
             return
         for line, (name, values) in enumerate(_lines(designs)):
-            label = QLabel(name)
+            label = Label(name)
             label.setProperty("role", "faint")
             self._grid.addWidget(label, line, 0)
             for place, value in enumerate(values):
-                cell = QLabel(value)
+                cell = Label(value)
                 cell.setFont(font(13, strong=line == 0))
                 cell.setWordWrap(line == 0)
                 cell.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)

@@ -9,16 +9,17 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from wise_cellar.core.search import Flyers, Space
+from wise_cellar.ui.carrier import way_to
+from wise_cellar.ui.unforeseen import refusal_of
 
 
 class SearchRunner(QObject):
-    """``came`` brings each part, ``ended`` says that all came, ``failed`` brings an exception; in the window's
+    """``came`` brings each part, ``ended`` says that all came, ``failed`` why it was refused; in the window's
     thread."""
 
     came = pyqtSignal(object)
     ended = pyqtSignal()
     failed = pyqtSignal(object)
-    _told = pyqtSignal(int, object, object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -26,7 +27,7 @@ class SearchRunner(QObject):
         self._executor: ThreadPoolExecutor | None = None
         self._newest = 0
         self.busy = False
-        self._told.connect(self._take)
+        self._tell = way_to(self._take)
 
     def run(self, space: Space, factor: float) -> None:
         """Fly a space; whatever is being flown is dropped."""
@@ -61,11 +62,6 @@ class SearchRunner(QObject):
             error = raised
         self._tell(number, None, error)
 
-    def _tell(self, number: int, part: Any, error: Exception | None) -> None:
-        # The window may be gone by now.
-        with contextlib.suppress(RuntimeError):
-            self._told.emit(number, part, error)
-
     def _take(self, number: int, part: Any, error: Any) -> None:
         if number != self._newest:
             return
@@ -74,6 +70,6 @@ class SearchRunner(QObject):
             return
         self.busy = False
         if error is not None:
-            self.failed.emit(error)
+            self.failed.emit(refusal_of(error))
         else:
             self.ended.emit()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError, KnownFlight
 from wise_cellar.core.flight import Reading
@@ -12,6 +12,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 PATH = "craft.known_flights"
@@ -41,7 +42,7 @@ class FlightsPanel(QWidget):
         self._inside.addWidget(self.which)
         self._fields = SwappedFields()
         self._inside.addWidget(self._fields)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self.words.setProperty("role", "faint")
         self._inside.addWidget(self.words)

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, power_against_mass
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -36,7 +37,7 @@ class PowerPicture(ThemedPlots):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against take-off mass")
-        self.key = note()
+        self.key = formatted(note())
         self.plot = make_plot(self, "g")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)

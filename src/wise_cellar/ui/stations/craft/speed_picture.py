@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy
 from wise_cellar.core.documents import BlockKind
 from wise_cellar.core.flight import SpeedCurve, power_against_airspeed
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -30,7 +31,7 @@ class SpeedPicture(ThemedPlots):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against airspeed")
-        self.key, self.words = note(), note()
+        self.key, self.words = formatted(note()), note()
         self.plot = make_plot(self, "m/s")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(False, False)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, Load, Part
 from wise_cellar.core.flight import wing_figures
@@ -20,6 +20,7 @@ from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import FieldGrid, field_for
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, reveal, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
@@ -130,7 +131,7 @@ class CraftStation(Station):
         top = QHBoxLayout()
         top.addWidget(heading("Parts on the scale"))
         top.addStretch(1)
-        self._total = QLabel()
+        self._total = Label()
         self._total.setFont(font(15, strong=True))
         top.addWidget(self._total)
         column.addLayout(top)

@@ -15,6 +15,7 @@ from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
 from wise_cellar.ui.widgets.attempt import Attempt
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import empty, note, paragraph
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -46,7 +47,7 @@ class EqualisingPlot(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(PLOT_PX)
         self.setAccessibleName("Current between the packs after joining")
-        self.key = note()
+        self.key = formatted(note())
         self.plot = make_plot(self, "min")
         self.addItem(self.plot, 0, 0)
         self.plot.setMouseEnabled(x=False, y=False)

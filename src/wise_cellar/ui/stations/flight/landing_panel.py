@@ -6,14 +6,16 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import LandingBasis, LandingPolicy
+from wise_cellar.core.documents import DocumentError, LandingBasis, LandingPolicy
 from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, card_lines, card_parameters
 from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
 _FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah",
@@ -127,7 +129,7 @@ class LandingPanel(QWidget):
                 self._cell(row, column, text, strong=mine)
 
     def _cell(self, row: int, column: int, text: str, *, faint: bool = False, strong: bool = False) -> None:
-        label = QLabel(text)
+        label = Label(text)
         label.setFont(font(11.5, strong=strong))
         label.setProperty("role", "faint" if faint else "")
         if column:
@@ -149,9 +151,9 @@ class LandingPanel(QWidget):
     def save(self, path: Path) -> None:
         """Write the parameter file; says so in a sentence where it cannot be written."""
         try:
-            path.write_text(card_parameters(alarm_card(self._session.complete, self._session.answer)), encoding="utf-8")
-        except OSError as error:
-            self.error.setText(f"{path} cannot be written: {(error.strerror or 'unknown reason').lower()}.")
+            write_whole(path, card_parameters(alarm_card(self._session.complete, self._session.answer)))
+        except DocumentError as error:
+            self.error.setText(str(error))
             self.error.show()
             return
         self.error.hide()

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 from wise_cellar.core.flight import Answer
 from wise_cellar.core.flight.result import lower_first
 from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note
 
 EACH, EACH_WOULD = "Each cell gives", "Each cell would give"
@@ -55,9 +56,9 @@ class Readout(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         for row, name in enumerate(names):
-            self._names[name] = QLabel(name)
+            self._names[name] = Label(name)
             grid.addWidget(self._names[name], row, 0)
-            value = QLabel()
+            value = Label()
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             value.setAccessibleName(name)
             grid.addWidget(value, row, 1)

@@ -15,6 +15,7 @@ from wise_cellar.core.flight import Bands, Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import (
     DASHED,
@@ -123,7 +124,7 @@ class Traces(ThemedPlots):
         self._session = session
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Flight over time; left and right move the cursor")
-        self.key = note()
+        self.key = formatted(note())
         self.selected_block = 0
         self.cursor_s = 0.0
         self._parked = True
