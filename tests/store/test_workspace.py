@@ -21,7 +21,7 @@ from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, Craft, Design, DischargeRecord, DocumentError, Mission
 from wise_cellar.store import Removal, Workspace, WorkspaceError
 from wise_cellar.store.series import pack_curve, series_key, unpack_curve
-from wise_cellar.store.workspace import APPLICATION_ID, MIGRATIONS, VERSION
+from wise_cellar.store.workspace_file import APPLICATION_ID, MIGRATIONS, VERSION
 
 
 @pytest.fixture
@@ -197,14 +197,29 @@ def test_a_short_header_is_damage(path: Path) -> None:
     assert "is damaged" in refused(path)
 
 
-def test_a_document_that_does_not_validate_is_named(path: Path) -> None:
+@pytest.mark.parametrize(
+    ("damage", "says"),
+    [
+        ("UPDATE document SET body = replace(body, '4500', '-4500') WHERE id = 'cell'", "Capacity must be more than"),
+        ("UPDATE document SET body = substr(body, 1, 90) WHERE id = 'cell'", "This is not JSON"),
+        ("UPDATE document SET body = x'00ff' WHERE id = 'cell'", "This is not JSON"),
+        ("UPDATE document SET id = 'other' WHERE id = 'cell'", "calls itself “cell”"),
+    ],
+)
+def test_a_broken_document_is_told_and_the_rest_is_whole(path: Path, damage: str, says: str) -> None:
     with Workspace.open(path) as whole:
-        whole.commit("Start", [cell_type()])
-    with sqlite3.connect(path) as raw:
-        raw.execute("UPDATE document SET body = replace(body, '4500', '-4500')")
-    raw.close()
-    with pytest.raises(WorkspaceError, match=r"the cell_type “cell” cannot be read: Capacity must be more than"):
-        Workspace.open(path)
+        whole.commit("Start", [cell_type(), craft()])
+    with closing(sqlite3.connect(path, isolation_level=None)) as raw:
+        raw.execute(damage)
+        kept = raw.execute("SELECT CAST(body AS BLOB) FROM document WHERE kind = 'cell_type'").fetchone()[0]
+    with Workspace.open(path) as again:
+        assert again.all(Craft) == {"craft": craft()}
+        assert again.all(CellType) == {}
+        (broken,) = again.read().broken
+        assert (broken.kind, says in broken.sentence) == ("cell_type", True)
+    with closing(sqlite3.connect(path)) as raw:
+        now = raw.execute("SELECT CAST(body AS BLOB) FROM document WHERE kind = 'cell_type'").fetchone()[0]
+    assert now == kept, "what cannot be read is left as it is"
 
 
 def test_a_folder_that_is_not_there(tmp_path: Path) -> None:

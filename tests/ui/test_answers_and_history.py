@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field
-from wise_cellar.core.documents import Design
+from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes
 from wise_cellar.store import Workspace
 from wise_cellar.ui.session import Session
@@ -197,9 +197,18 @@ def test_a_design_whose_craft_is_gone_is_a_sentence(workspace_path: Path) -> Non
     with Workspace.open(workspace_path) as workspace:
         session = Session(workspace)
         broken = session.complete.design.model_copy(update={"id": "broken", "name": "Broken", "craft_id": "gone"})
+        with pytest.raises(DocumentError, match="Design “Broken” names a craft “gone” that is not in the workspace"):
+            session.commit("Break", [broken], show="broken")
         workspace.commit("Break", [broken])
-        session.undo()
-        session.redo()
-        with pytest.raises(Exception, match="Design Broken names a craft “gone” that is not in the workspace"):
-            session.open_design("broken")
+        workspace.undo()
+        with pytest.raises(DocumentError, match="Design “Broken” names a craft “gone”"):
+            session.redo()
+        assert workspace.redo_label() == "Break", "what could not be shown was not done"
         assert session.complete.design.name == "Whimbrel, long transect"
+        workspace.redo()
+    with Workspace.open(workspace_path) as workspace:
+        again = Session(workspace)
+        assert again.complete.design.name == "Whimbrel, long transect", "what is whole opens"
+        (told,) = again.library.broken
+        assert (told.name, told.kind) == ("Broken", "design")
+        assert "names a craft “gone” that is not in the workspace" in told.sentence

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
@@ -20,6 +20,21 @@ from wise_cellar.core.documents import (
     Mission,
     TracedChart,
 )
+from wise_cellar.core.documents.outside import plain_data
+from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
+from wise_cellar.store.reading import told
+from wise_cellar.store.series import series_key
+from wise_cellar.store.workspace_file import (
+    WorkspaceError,
+    check_whole,
+    explained,
+    file_seen,
+    log_bytes,
+    made_whole,
+    make_file,
+    migrate,
+    read_only,
+)
 
 KINDS: dict[str, type[Document]] = {
     "craft": Craft,
@@ -32,39 +47,23 @@ KINDS: dict[str, type[Document]] = {
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 DocumentT = TypeVar("DocumentT", bound=Document)
 
-APPLICATION_ID = 0x57434C52
 KEPT_EDITS = 1000
 
-# Step n brings a file from version n to n + 1. Steps are only ever appended.
-MIGRATIONS = (
-    """
-    CREATE TABLE document (kind TEXT NOT NULL, id TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (kind, id));
-    CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL);
-    CREATE TABLE edit (number INTEGER PRIMARY KEY, label TEXT NOT NULL, done INTEGER NOT NULL);
-    CREATE TABLE edit_change (
-        edit INTEGER NOT NULL REFERENCES edit (number) ON DELETE CASCADE,
-        kind TEXT NOT NULL, id TEXT NOT NULL, before TEXT, after TEXT
-    );
-    CREATE INDEX edit_change_by_edit ON edit_change (edit);
-    """,
-    """
-    CREATE TABLE series (key TEXT PRIMARY KEY, body BLOB NOT NULL);
-    """,
-)
-# A series goes when no document names it any more, and no edit that could be undone or made again.
-_FORGOTTEN_SERIES = """
-    DELETE FROM series WHERE NOT EXISTS (
-        SELECT 1 FROM document WHERE kind IN ('discharge', 'chart') AND instr(body, series.key)
-    ) AND NOT EXISTS (
-        SELECT 1 FROM edit_change WHERE kind IN ('discharge', 'chart')
-        AND (instr(coalesce(before, ''), series.key) OR instr(coalesce(after, ''), series.key))
-    )
-"""
-VERSION = len(MIGRATIONS)
+LARGEST_LOG_BYTES = 4_000_000
 
 
-class WorkspaceError(Exception):
-    """The workspace cannot be opened or written; the message is a sentence for the user."""
+@dataclass(frozen=True)
+class _Travel:
+    """One step through the edits."""
+
+    which: str
+    side: str
+    order: str
+    done: int
+
+
+_UNDO = _Travel("SELECT MAX(number) FROM edit WHERE done = 1", "before", "DESC", 0)
+_REDO = _Travel("SELECT MIN(number) FROM edit WHERE done = 0", "after", "ASC", 1)
 
 
 @dataclass(frozen=True)
@@ -75,65 +74,108 @@ class Removal:
     id: str
 
 
+@dataclass(frozen=True)
+class Broken:
+    """A document that cannot be read, as it stands in the file, and why."""
+
+    kind: str
+    id: str
+    name: str
+    sentence: str
+    body: str
+
+
+@dataclass(frozen=True)
+class Contents:
+    """All that a workspace holds, by kind and identifier in order of name."""
+
+    documents: dict[type[Document], dict[str, Document]]
+    broken: tuple[Broken, ...]
+    mended: tuple[str, ...]
+    """What was cut or cleaned of older documents, a sentence each."""
+
+
+@dataclass(frozen=True)
+class Journey:
+    """An edit that can be taken back or made again: its label, and every document as it would then be."""
+
+    label: str
+    changes: tuple[Document | Removal | Broken, ...]
+
+
 class Workspace:
     """An open workspace file. Close it, or use it as a context manager."""
 
     def __init__(self, path: Path, connection: sqlite3.Connection) -> None:
         self.path = path
         self._connection = connection
+        self._read: Contents | None = None
+        self._seen = file_seen(path)
 
     @classmethod
     def open(cls, path: Path) -> Workspace:
         """Open the workspace at ``path``, creating it if there is none.
 
-        Raises :class:`WorkspaceError` for a damaged, foreign, newer, locked or read-only file, which stays as it is.
+        Raises :class:`WorkspaceError` for a damaged, foreign, newer, locked or read-only file, which stays as it is to
+        the last byte. Documents in it that cannot be read are no reason: they are told as :class:`Broken`.
         """
-        existing = path.exists() and path.stat().st_size > 0
-        if existing:
-            _check_header(path)
-        elif not path.parent.is_dir():
-            raise WorkspaceError(f"There is no folder {path.parent}; choose one that exists.")
-        # SQLite keeps its log beside the file, so both must be writable.
-        for needed in (path.parent, path) if existing else (path.parent,):
-            if not os.access(needed, os.W_OK, effective_ids=True):
-                raise WorkspaceError(_read_only(path))
-        with _explained(path):
+        with explained(path):
+            if not path.parent.is_dir():
+                raise WorkspaceError(f"There is no folder {told(path.parent)}; choose one that exists.")
+            existing = path.exists() and path.stat().st_size > 0
+            # SQLite keeps its log beside the file, so both must be writable.
+            for needed in (path.parent, path) if existing else (path.parent,):
+                if not os.access(needed, os.W_OK, effective_ids=True):
+                    raise WorkspaceError(read_only(path))
+            if existing:
+                check_whole(path)
+            else:
+                make_file(path)
             connection = sqlite3.connect(path, isolation_level=None, timeout=0.5)
-        workspace = cls(path, connection)
-        try:
-            with _explained(path):
-                workspace._prepare(existing)
-        except WorkspaceError:
-            connection.close()
-            if not existing and path.exists() and path.stat().st_size == 0:
-                path.unlink()
-            raise
+            workspace = cls(path, connection)
+            try:
+                workspace._prepare()
+            except BaseException:
+                connection.close()
+                raise
         return workspace
 
-    def _prepare(self, existing: bool) -> None:
+    def _prepare(self) -> None:
         execute = self._connection.execute
         execute("PRAGMA locking_mode = EXCLUSIVE")
-        if existing:
-            found = execute("PRAGMA quick_check(1)").fetchone()[0]
-            if found != "ok":
-                raise WorkspaceError(_damaged(self.path))
         execute("PRAGMA journal_mode = WAL")
         execute("PRAGMA synchronous = FULL")
         execute("PRAGMA foreign_keys = ON")
+        execute("PRAGMA wal_autocheckpoint = 0")
         version = execute("PRAGMA user_version").fetchone()[0]
         with self._transaction():
-            execute(f"PRAGMA application_id = {APPLICATION_ID}")
-            for step in range(version, VERSION):
-                for statement in MIGRATIONS[step].split(";"):
-                    if statement.strip():
-                        execute(statement)
-                execute(f"PRAGMA user_version = {step + 1}")
-            execute(_FORGOTTEN_SERIES)
-        if version < VERSION:
-            # The header that _check_header reads must be in the file itself, not only in the log beside it.
-            execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        for kind in KINDS:
-            self._all(kind)
+            migrate(execute, version)
+        self._forget_series(self.read())
+        self.settle()
+
+    def _forget_series(self, contents: Contents) -> None:
+        """Drop the series that no document names any more, and no edit that could be undone or made again."""
+        execute = self._connection.execute
+        keys = {str(key) for (key,) in execute("SELECT key FROM series")}
+        whole = {(KIND_OF[model], key) for model, held in contents.documents.items() for key in held}
+        named = {
+            key for held in contents.documents.values() for document in held.values() for key in document.series_keys
+        }
+        for kind, identifier, body in execute("SELECT kind, id, body FROM document") if keys - named else ():
+            if (kind, identifier) not in whole:  # broken, or of a kind that came later
+                named |= {key for key in keys - named if key in str(body)}
+        for key in keys - named:
+            names_it = "instr(coalesce(before, ''), ?1) OR instr(coalesce(after, ''), ?1)"
+            used = execute(f"SELECT 1 FROM edit_change WHERE {names_it} LIMIT 1", (key,)).fetchone()
+            if used is None:
+                execute("DELETE FROM series WHERE key = ?", (key,))
+
+    def settle(self) -> None:
+        """Bring everything from the log beside it into the file, which is then whole by itself."""
+        with explained(self.path):
+            self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
+        if self._seen.still(self.path, moved_only=True):
+            self._seen = file_seen(self.path)
 
     def close(self) -> None:
         """Close the file; nothing is left to save."""
@@ -145,30 +187,72 @@ class Workspace:
     def __exit__(self, *_: object) -> None:
         self.close()
 
-    def all(self, model: type[DocumentT]) -> dict[str, DocumentT]:
-        """Every document of one kind by its identifier, in order of name."""
-        return {key: value for key, value in self._all(KIND_OF[model]).items() if isinstance(value, model)}
+    @property
+    def in_place(self) -> bool:
+        """Whether the file that was opened still stands under its name, changed by nobody else."""
+        return self._seen.still(self.path)
 
-    def _all(self, kind: str) -> dict[str, Document]:
-        found: dict[str, Document] = {}
-        with _explained(self.path):
-            rows = self._connection.execute("SELECT id, body FROM document WHERE kind = ?", (kind,)).fetchall()
-        for identifier, body in rows:
+    def copy_to(self, path: Path) -> None:
+        """Write all of it, with its history, to another file; whole or not at all. Raises :class:`WorkspaceError`."""
+        with explained(path), made_whole(path) as part:
+            copy = sqlite3.connect(part, isolation_level=None)
             try:
-                found[identifier] = KINDS[kind].from_json(body)
-            except DocumentError as error:
-                raise WorkspaceError(f"In {self.path} the {kind} “{identifier}” cannot be read: {error}") from error
-        return dict(sorted(found.items(), key=lambda item: str(getattr(item[1], "name", ""))))
+                self._connection.backup(copy)
+            finally:
+                copy.close()
+
+    def all(self, model: type[DocumentT]) -> dict[str, DocumentT]:
+        """Every document of one kind that can be read by its identifier, in order of name."""
+        held = self.read().documents[model]
+        return {key: value for key, value in held.items() if isinstance(value, model)}
+
+    def read(self) -> Contents:
+        """All that it holds."""
+        if self._read is not None:
+            return self._read
+        found: dict[type[Document], dict[str, Document]] = {model: {} for model in KIND_OF}
+        broken: list[Broken] = []
+        mended: list[str] = []
+        with explained(self.path):
+            rows = self._connection.execute("SELECT kind, id, body FROM document").fetchall()
+        for kind, identifier, body in rows:
+            if kind not in KINDS:
+                continue
+            one = _document(kind, identifier, body, mended)
+            if isinstance(one, Broken):
+                broken.append(one)
+            else:
+                found[KINDS[kind]][identifier] = one
+        ordered = {model: dict(sorted(held.items(), key=lambda item: _name(item[1]))) for model, held in found.items()}
+        self._read = Contents(ordered, tuple(broken), tuple(mended))
+        return self._read
+
+    @property
+    def blank(self) -> bool:
+        """Whether nothing was ever put into it."""
+        with explained(self.path):
+            execute = self._connection.execute
+            return execute("SELECT 1 FROM document UNION SELECT 1 FROM edit LIMIT 1").fetchone() is None
 
     def series(self, key: str) -> bytes:
         """Content of a series; raises :class:`WorkspaceError` when it is not there."""
-        with _explained(self.path):
+        with explained(self.path):
             row = self._connection.execute("SELECT body FROM series WHERE key = ?", (key,)).fetchone()
         if row is None:
             raise WorkspaceError(
-                f"In {self.path} a curve's points or a chart's picture are missing; import its file again."
+                f"In {told(self.path)} a curve's points or a chart's picture are missing; import its file again."
             )
         return bytes(row[0])
+
+    def sound_series(self, documents: Sequence[Document]) -> dict[str, bytes]:
+        """The series that documents name, as far as they can be read and are what their names say."""
+        found: dict[str, bytes] = {}
+        for key in {key for document in documents for key in document.series_keys}:
+            with suppress(WorkspaceError):
+                body = self.series(key)
+                if series_key(body) == key:
+                    found[key] = body
+        return found
 
     def commit(
         self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
@@ -178,7 +262,7 @@ class Workspace:
         ``series`` are the long series that the documents name, by their keys. Raises :class:`WorkspaceError`, and then
         nothing of the edit is kept.
         """
-        with _explained(self.path), self._transaction():
+        with explained(self.path), self._writing():
             execute = self._connection.execute
             execute("DELETE FROM edit WHERE done = 0")
             self._put_series(series or {})
@@ -202,7 +286,7 @@ class Workspace:
 
     def seed(self, documents: Sequence[Document], series: Mapping[str, bytes] | None = None) -> None:
         """Put documents that a fresh workspace starts from; not an edit, so undo cannot take them back."""
-        with _explained(self.path), self._transaction():
+        with explained(self.path), self._writing():
             self._put_series(series or {})
             for document in documents:
                 self._put(KIND_OF[type(document)], str(getattr(document, "id", "")), document.to_json())
@@ -215,46 +299,75 @@ class Workspace:
         """What redo would make again; ``None`` when nothing is left."""
         return self._label("SELECT label FROM edit WHERE done = 0 ORDER BY number LIMIT 1")
 
+    def way_back(self) -> Journey | None:
+        """What :meth:`undo` would do; ``None`` when nothing is left. Nothing is written."""
+        return self._journey(_UNDO)
+
+    def way_on(self) -> Journey | None:
+        """What :meth:`redo` would do; ``None`` when nothing is left. Nothing is written."""
+        return self._journey(_REDO)
+
     def undo(self) -> bool:
         """Take the last edit back; ``False`` when there is none."""
-        return self._travel("SELECT MAX(number) FROM edit WHERE done = 1", "before", done=0)
+        return self._travel(_UNDO)
 
     def redo(self) -> bool:
         """Make the last undone edit again; ``False`` when there is none."""
-        return self._travel("SELECT MIN(number) FROM edit WHERE done = 0", "after", done=1)
+        return self._travel(_REDO)
 
     def setting(self, name: str) -> str | None:
         """A remembered setting. Settings are not edits and are not undone."""
-        with _explained(self.path):
+        with explained(self.path):
             row = self._connection.execute("SELECT value FROM setting WHERE name = ?", (name,)).fetchone()
         return str(row[0]) if row else None
 
     def remember(self, name: str, value: str) -> None:
-        """Remember a setting."""
-        with _explained(self.path), self._transaction():
+        """Remember a setting, where the file takes it: no setting is worth refusing to show something."""
+        with suppress(WorkspaceError), explained(self.path), self._writing():
             self._connection.execute(
                 "INSERT INTO setting VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value",
                 (name, value),
             )
 
     def _label(self, query: str) -> str | None:
-        with _explained(self.path):
+        with explained(self.path):
             row = self._connection.execute(query).fetchone()
         return str(row[0]) if row else None
 
-    def _travel(self, which: str, side: str, *, done: int) -> bool:
-        with _explained(self.path), self._transaction():
-            execute = self._connection.execute
-            number = execute(which).fetchone()[0]
-            if number is None:
+    def _rows(self, travel: _Travel) -> tuple[int, list[tuple[str, str, str | None]]] | None:
+        """Number of the edit on the way, and every document with the body that it would have."""
+        execute = self._connection.execute
+        number = execute(travel.which).fetchone()[0]
+        if number is None:
+            return None
+        rows = execute(
+            f"SELECT kind, id, {travel.side} FROM edit_change WHERE edit = ? ORDER BY rowid {travel.order}", (number,)
+        ).fetchall()
+        return number, rows
+
+    def _journey(self, travel: _Travel) -> Journey | None:
+        with explained(self.path):
+            found = self._rows(travel)
+            if found is None:
+                return None
+            number, rows = found
+            label = self._connection.execute("SELECT label FROM edit WHERE number = ?", (number,)).fetchone()[0]
+        changes: list[Document | Removal | Broken] = []
+        for kind, identifier, body in rows:
+            if kind in KINDS:
+                gone = body is None
+                changes.append(Removal(kind, identifier) if gone else _document(kind, identifier, body, []))
+        return Journey(str(label), tuple(changes))
+
+    def _travel(self, travel: _Travel) -> bool:
+        with explained(self.path), self._writing():
+            found = self._rows(travel)
+            if found is None:
                 return False
-            order = "ASC" if done else "DESC"
-            rows = execute(
-                f"SELECT kind, id, {side} FROM edit_change WHERE edit = ? ORDER BY rowid {order}", (number,)
-            ).fetchall()
+            number, rows = found
             for kind, identifier, body in rows:
                 self._put(kind, identifier, body)
-            execute("UPDATE edit SET done = ? WHERE number = ?", (done, number))
+            self._connection.execute("UPDATE edit SET done = ? WHERE number = ?", (travel.done, number))
         return True
 
     def _put_series(self, series: Mapping[str, bytes]) -> None:
@@ -271,6 +384,20 @@ class Workspace:
             )
 
     @contextmanager
+    def _writing(self) -> Iterator[None]:
+        """A transaction in the file that was opened; refused where another stands in its place."""
+        if not self._seen.still(self.path):
+            # What stands in the log beside the old name must not stay there alone.
+            with suppress(sqlite3.Error):
+                self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
+            raise WorkspaceError(self._seen.lost(self.path))
+        with self._transaction():
+            yield
+        self._read = None
+        if log_bytes(self.path) > LARGEST_LOG_BYTES:
+            self.settle()
+
+    @contextmanager
     def _transaction(self) -> Iterator[None]:
         self._connection.execute("BEGIN IMMEDIATE")
         try:
@@ -282,59 +409,35 @@ class Workspace:
             raise
 
 
-def _check_header(path: Path) -> None:
-    """Refuse a file that is no workspace of ours before anything opens it. The offsets: sqlite.org/fileformat2."""
+def _document(kind: str, identifier: str, body: object, mended: list[str]) -> Document | Broken:
+    """A document from its body, or what is wrong with it."""
+    text = body if isinstance(body, str) else ""
+    words: list[str] = []
     try:
-        with path.open("rb") as file:
-            header = file.read(100)
-    except OSError as error:
-        raise WorkspaceError(f"{path} cannot be read: {error.strerror}.") from error
-    if header[:16] != b"SQLite format 3\x00":
-        raise WorkspaceError(f"{path} is not a Wise Cellar workspace. It was left as it is; open a .cellar file.")
-    if len(header) < 100:
-        raise WorkspaceError(_damaged(path))
-    version, application = int.from_bytes(header[60:64], "big"), int.from_bytes(header[68:72], "big")
-    if application != APPLICATION_ID:
-        raise WorkspaceError(
-            f"{path} is a database of another program, not a Wise Cellar workspace. It was left as it is."
-        )
-    if version > VERSION:
-        raise WorkspaceError(
-            f"{path} was written by a newer Wise Cellar (workspace version {version}; this one reads up to {VERSION})."
-            " It was left as it is; open it with the newer one."
-        )
+        document = KINDS[kind].from_json(text, words)
+        if getattr(document, "id", identifier) != identifier:
+            raise DocumentError(f"It calls itself {quoted(document.id)}, but it is kept as {quoted(identifier)}.")  # type: ignore[attr-defined]
+    except DocumentError as error:
+        return Broken(kind, identifier, _name_in(text) or identifier, str(error), text)
+    mended += words
+    return document
 
 
-@contextmanager
-def _explained(path: Path) -> Iterator[None]:
-    """Turn what SQLite says into a sentence."""
-    try:
-        yield
-    except sqlite3.Error as error:
-        raise WorkspaceError(_sentence(path, error)) from error
+def _name(document: Document) -> str:
+    return str(getattr(document, "name", ""))
 
 
-def _sentence(path: Path, error: sqlite3.Error) -> str:
-    name = getattr(error, "sqlite_errorname", "") or ""
-    if name.startswith("SQLITE_FULL"):
-        return f"The disk that holds {path} is full. The last change was not kept; free some space and make it again."
-    if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
-        return f"{path} is open in another Wise Cellar; close it there first."
-    if name.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM")):
-        return _read_only(path)
-    if name.startswith(("SQLITE_NOTADB", "SQLITE_CORRUPT")):
-        return _damaged(path)
-    if name.startswith("SQLITE_IOERR"):
-        return f"{path} cannot be read or written: the disk reports an error ({error}). The last change was not kept."
-    return f"{path} cannot be used: {error}."
+def _name_in(body: str) -> str:
+    """The name that a broken document still tells, or nothing."""
+    with suppress(DocumentError):
+        data = plain_data(body)
+        if isinstance(data, dict) and isinstance(data.get("name"), str):
+            return one_line(data["name"], LONGEST_NAME)
+    return ""
 
 
-def _read_only(path: Path) -> str:
-    return (
-        f"{path} cannot be written: the file or its folder {path.parent} is read-only."
-        " Copy it to a folder of your own and open the copy."
-    )
-
-
-def _damaged(path: Path) -> str:
-    return f"{path} is damaged and was left as it is. Open a copy kept elsewhere, or import the designs you exported."
+def seeded(path: Path, documents: Sequence[Document], series: Mapping[str, bytes], design: str) -> None:
+    """Write a fresh workspace file of these documents, whole or not at all; raises :class:`WorkspaceError`."""
+    with explained(path), made_whole(path) as part, Workspace.open(part) as fresh:
+        fresh.seed(documents, series)
+        fresh.remember("design", design)

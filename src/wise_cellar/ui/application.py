@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from platformdirs import user_data_path
@@ -13,9 +14,11 @@ from PyQt6.QtWidgets import QApplication
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import Workspace, WorkspaceError
+from wise_cellar.store.workspace_file import explained
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.theme import Appearance, apply_appearance, font, load_fonts
+from wise_cellar.ui.unforeseen import Unforeseen
 
 ICON = Path(__file__).parent / "theme" / "wise-cellar.svg"
 BAD_INPUT = 2
@@ -43,17 +46,30 @@ def run(workspace: Path | None, *, demo: bool = False) -> int:
     settings = QSettings("wise-cellar", "wise-cellar")
     application = make_application(Appearance(settings.value("appearance", Appearance.DESKTOP.value)))
     path = workspace or _default_workspace(settings, demo=demo)
+    unforeseen = Unforeseen()
+    unforeseen.install()
     try:
-        path.parent.mkdir(parents=True, exist_ok=True) if workspace is None else None
+        if workspace is None:
+            with explained(path):
+                path.parent.mkdir(parents=True, exist_ok=True)
         session = Session(Workspace.open(path))
-    except (DocumentError, WorkspaceError, OSError) as error:
+    except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT
     window = MainWindow(session, settings)
+    unforeseen.happened.connect(_tell_unforeseen)
     window.show()
     status = application.exec()
     delete_windows()
+    unforeseen.remove()
     return status
+
+
+def _tell_unforeseen(sentence: str, details: str) -> None:
+    """In whichever window is there: another workspace may have been opened meanwhile."""
+    for window in QApplication.topLevelWidgets():
+        if isinstance(window, MainWindow) and window.isVisible():
+            window.tell_unforeseen(sentence, details)
 
 
 def delete_windows() -> None:
@@ -72,4 +88,7 @@ def _default_workspace(settings: QSettings, *, demo: bool) -> Path:
     if demo:
         return folder / "sample.cellar"
     last = settings.value("workspace")
-    return Path(last) if isinstance(last, str) and Path(last).exists() else folder / "workspace.cellar"
+    with suppress(OSError, ValueError):
+        if isinstance(last, str) and Path(last).exists():
+            return Path(last)
+    return folder / "workspace.cellar"

@@ -2,40 +2,57 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass
 from functools import partial
+from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.documents import (
     CellType,
     CompleteDesign,
     Craft,
     Design,
-    DischargeRecord,
     Document,
     DocumentError,
     Mission,
-    TracedChart,
     field_info,
     replaced,
     value_at,
 )
 from wise_cellar.core.flight import Answer, Spread, answer, spread
+from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
-from wise_cellar.store import KIND_OF, Removal, Workspace, WorkspaceError
+from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
+from wise_cellar.store.library import Fresh, Library, Placing, fresh_of, key_of
+from wise_cellar.store.workspace import seeded
 from wise_cellar.ui.work import Worker
 
+MOST_SEEN = 50
 _PART_OF_ROOT: dict[str, str] = {
     "design": "design",
     "craft": "craft",
     "cell_type": "cell type",
     "mission": "mission",
 }
-KEPT = (Craft, CellType, Mission, Design, DischargeRecord, TracedChart)
-REFERENCES = {"design.craft_id": Craft, "design.cell_type_id": CellType, "design.mission_id": Mission}
+QUIET_MS = 1000
+"""After so long without an edit the workspace's file is made whole by itself."""
+PATH_ROOTS: dict[type[Any], str] = {Design: "design", Craft: "craft", CellType: "cell_type", Mission: "mission"}
+
+
+@dataclass(frozen=True)
+class Travelled:
+    """An edit that was taken back or made again: its label, where it shows, and whether another design came into
+    view."""
+
+    label: str
+    path: str
+    """Empty where no one field was changed."""
+    design: str
+    """Name of the design that is shown for it; empty where it is the one shown before."""
 
 
 class Session(QObject):
@@ -53,8 +70,16 @@ class Session(QObject):
     def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.workspace = workspace
-        if not workspace.all(Design):
+        if workspace.blank:
             workspace.seed(sample_documents(), sample_series())
+        contents = workspace.read()
+        self.library = Library(contents)
+        self.mended = contents.mended
+        self._shown: list[str] = []
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(QUIET_MS)
+        self._quiet.timeout.connect(self._settle)
         self.complete: CompleteDesign
         self.answer: Answer
         self.spread: Spread | None = None
@@ -65,6 +90,7 @@ class Session(QObject):
 
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""
+        self._quiet.stop()
         self._ranging.close()
         self.workspace.close()
 
@@ -77,7 +103,7 @@ class Session(QObject):
 
     def all(self, model: type[Any]) -> dict[str, Any]:
         """Every document of a kind, by identifier, in order of name."""
-        return self._documents[model]
+        return self.library.all(model)
 
     def value(self, path: str) -> Any:
         """Value of a field of the present design."""
@@ -90,9 +116,10 @@ class Session(QObject):
         changed = self._changed(path, value)
         # What a design names changes with it: craft, mission, cell types of all its packs.
         design = changed if isinstance(changed, Design) else self.complete.design
-        after = self.assembled(design, {(type(changed), getattr(changed, "id", "")): changed})
+        after = self.library.assembled(design, fresh_of([changed]))
         if after == self.complete:
             return
+        self.library.check([changed])
         answered = answer(after)
         self._write(label or _label(path), [changed])
         self._become(after, answered)
@@ -115,21 +142,79 @@ class Session(QObject):
         self.edit(path, wanted)
         return True
 
-    def undo(self) -> None:
-        """Take the last edit back."""
-        if self.workspace.undo():
-            self._load()
+    def undo(self) -> Travelled | None:
+        """Take the last edit back; none where there is none."""
+        return self._travel(self.workspace.way_back(), self.workspace.undo)
 
-    def redo(self) -> None:
-        """Make the last undone edit again."""
-        if self.workspace.redo():
-            self._load()
+    def redo(self) -> Travelled | None:
+        """Make the last undone edit again; none where there is none."""
+        return self._travel(self.workspace.way_on(), self.workspace.redo)
+
+    def _travel(self, journey: Journey | None, go: Callable[[], bool]) -> Travelled | None:
+        """Refused, with nothing changed, where what came of it could not be shown."""
+        if journey is None:
+            return None
+        self.library.check(journey.changes)
+        fresh = fresh_of(journey.changes)
+        shown = self._design_of(journey)
+        design = fresh.get((Design, shown)) or self.library.find(Design, shown)
+        assert isinstance(design, Design)
+        complete = self.library.assembled(design, fresh)
+        answered = self.answer if complete == self.complete else answer(complete)
+        path = self._path_of(journey, complete)
+        other = complete.design.name if shown != self.complete.design.id else ""
+        go()
+        self.library.apply(journey.changes)
+        self._quiet.start()
+        self.workspace.remember("design", shown)
+        self._become(complete, answered)
+        return Travelled(journey.label, path, other)
+
+    def _design_of(self, journey: Journey) -> str:
+        """The design in which an edit shows: the present one, unless only another is changed by it."""
+        present, fresh = self.complete.design, fresh_of(journey.changes)
+        stays = fresh.get((Design, present.id), present) is not None
+        mine = {(Design, present.id)} | self.library.needs(present)
+        if stays and mine & fresh.keys():
+            return present.id
+        changed = [key for (model, key), document in fresh.items() if model is Design and document is not None]
+        users = [
+            key for key, design in self.library.all(Design).items()
+            if self.library.needs(design) & fresh.keys() and fresh.get((Design, key), design) is not None
+        ]  # fmt: skip
+        candidates = [*changed, *users, *([present.id] if stays else []), *self._seen_before(fresh)]
+        if not candidates:
+            raise DocumentError(f"“{journey.label}” would leave no design to show; it stays as it is.")
+        return candidates[0]
+
+    def _seen_before(self, fresh: Fresh) -> list[str]:
+        """Designs that could be shown, the one seen last first, without those that would be gone."""
+        here = self.library.all(Design)
+        known = [key for key in reversed(self._shown) if key in here]
+        return [key for key in dict.fromkeys([*known, *here]) if fresh.get((Design, key), here[key]) is not None]
+
+    def _path_of(self, journey: Journey, after: CompleteDesign) -> str:
+        """Path of the one field that an edit changes in the design shown; of what holds all, where it changes more."""
+        paths = []
+        for key, now in fresh_of(journey.changes).items():
+            before, root = self.library.known(*key), self._root_of(key, after)
+            if root and isinstance(now, Document) and isinstance(before, Document):
+                paths.append(changed_path(before, now, root))
+        return paths[0] if len(paths) == 1 else ""
+
+    @staticmethod
+    def _root_of(key: tuple[type[Document], str], complete: CompleteDesign) -> str:
+        model, identifier = key
+        if model in PATH_ROOTS and getattr(complete, PATH_ROOTS[model]).id == identifier:
+            return PATH_ROOTS[model]
+        places = {cell.id: place for place, cell in enumerate(complete.beside_cells)}
+        return f"beside_cells.{places[identifier]}" if model is CellType and identifier in places else ""
 
     # Designs and documents as a whole
 
     def open_design(self, identifier: str) -> None:
         """Show another design."""
-        self._show(self.assembled(self.all(Design)[identifier]))
+        self._show(self.library.assembled(self.library.find(Design, identifier)))
 
     def duplicate_design(self) -> None:
         """Go on with a copy of the present design under its own name."""
@@ -152,39 +237,63 @@ class Session(QObject):
         """Rename the present design, craft, cell type or mission."""
         self.edit(f"{root}.name", name, f"Rename the {_PART_OF_ROOT[root]}")
 
-    def delete_design(self) -> None:
-        """Remove the present design; the last one stays."""
-        others = [key for key in self.all(Design) if key != self.complete.design.id]
+    def delete_design(self) -> str:
+        """Remove the present design and show the one seen before it; the last one stays. Returns the name that went."""
+        gone = self.complete.design
+        others = self._seen_before({(Design, gone.id): None})
         if not others:
             raise DocumentError("This is the only design; make another before you delete it.")
-        self.commit(f"Delete {self.complete.design.name}", [Removal("design", self.complete.design.id)], show=others[0])
+        self.commit(f"Delete {gone.name}", [Removal("design", gone.id)], show=others[0])
+        return gone.name
 
     def take_in(self, document: Document) -> None:
-        """Add an imported document; a design brings its craft, cell type and mission and is shown.
+        """Add an imported document; a design brings its craft, cell types and mission and is shown.
 
         A document that is here already, to the letter, is not doubled; one that differs gets a new identifier.
         """
-        if isinstance(document, CompleteDesign):
-            craft, cell = self.placed(document.craft), self.placed(document.cell_type)
-            others = {other.id: self.placed(other) for other in document.beside_cells}
-            beside = tuple(
-                branch.model_copy(update={"cell_type_id": others[branch.cell_type_id].id})
-                for branch in document.design.beside
-            )
-            bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
-            mission = self.placed(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
-            design = self.placed(
-                document.design.model_copy(
-                    update={
-                        "craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id, "beside": beside,
-                    }
-                )
-            )  # fmt: skip
-            every = [craft, cell, *others.values(), mission, design]
-            self.commit(f"Import {design.name}", every, show=design.id)
+        placing = Placing(self.library)
+        if not isinstance(document, CompleteDesign):
+            settled = placing.place(document)
+            self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
             return
-        settled = self.placed(document)
-        self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
+        craft, cell = placing.place(document.craft), placing.place(document.cell_type)
+        others = {other.id: placing.place(other) for other in document.beside_cells}
+        beside = tuple(
+            branch.model_copy(update={"cell_type_id": others[branch.cell_type_id].id})
+            for branch in document.design.beside
+        )
+        bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
+        mission = placing.place(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
+        named = {"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id, "beside": beside}
+        design = placing.place(document.design.model_copy(update=named))
+        every = [craft, cell, *others.values(), mission, design]
+        self.commit(f"Import {design.name}", every, show=design.id)
+
+    # What cannot be shown
+
+    def mend(self, broken: Broken, text: str) -> None:
+        """Keep a document that could not be read as ``text`` has it; refused where that cannot be read either."""
+        document = KINDS[broken.kind].from_json(text)
+        if getattr(document, "id", "") != broken.id:
+            raise DocumentError(f"Its identifier must stay {quoted(broken.id)}; others may name it.")
+        self.commit(f"Mend {broken.name}", [document])
+
+    def delete_broken(self, broken: Broken) -> None:
+        """Take a document that cannot be shown out of the workspace; undo puts it back as it was."""
+        self.commit(f"Delete {broken.name}", [Removal(broken.kind, broken.id)])
+
+    def save_copy(self, path: Path) -> None:
+        """Write all that is here to another file; without its history where the file that was opened is gone.
+
+        Raises :class:`WorkspaceError` or :class:`DocumentError`.
+        """
+        if path.resolve() == self.workspace.path.resolve() and self.workspace.in_place:
+            raise DocumentError(f"{path.name} is the workspace you are in; choose another name for the copy.")
+        if self.workspace.in_place:
+            self.workspace.copy_to(path)
+            return
+        documents = self.library.everything
+        seeded(path, documents, self.workspace.sound_series(documents), self.complete.design.id)
 
     def toggle_pin(self) -> None:
         """Keep the present answer to compare with, or let the kept one go when it is the present one."""
@@ -195,62 +304,50 @@ class Session(QObject):
     # Inside
 
     def _load(self) -> None:
-        self._documents = self._read()
-        designs = self.all(Design)
         wanted = self.workspace.setting("design") or FIRST_DESIGN_ID
-        for identifier in [wanted, *designs]:
-            if identifier in designs:
-                complete = self.assembled(designs[identifier])
-                self._become(complete, answer(complete))
+        if not self.all(Design):
+            # Something must be shown; what is here stays as it is.
+            samples = [one for one in sample_documents() if self.library.known(*key_of(one)) is None]
+            self.workspace.seed(samples, sample_series())
+            self.library.apply(samples)
+        refusals = []
+        for identifier in [wanted, *self.all(Design)]:
+            if identifier in self.all(Design):
+                complete = self.library.assembled(self.all(Design)[identifier])
+                try:
+                    self._become(complete, answer(complete))
+                except DocumentError as error:
+                    refusals.append(str(error))
+                    continue
                 return
-        raise WorkspaceError(f"{self.workspace.path} holds no design.")
-
-    def _read(self) -> dict[type[Any], dict[str, Any]]:
-        return {model: dict(self.workspace.all(model)) for model in KEPT}
+        why = f": {refusals[0]}" if refusals else "."
+        raise WorkspaceError(f"{self.workspace.path.name} holds no design that could be shown{why}")
 
     def _write(
         self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
     ) -> None:
         """Commit one edit, and keep what is held here in step without reading all of it again."""
         self.workspace.commit(label, changes, series)
-        for change in changes:
-            if isinstance(change, Removal):
-                self._documents[next(m for m in KEPT if KIND_OF[m] == change.kind)].pop(change.id, None)
-            else:
-                held = self._documents[type(change)]
-                held[getattr(change, "id", "")] = change
-                self._documents[type(change)] = dict(sorted(held.items(), key=lambda item: item[1].name))
+        self.library.apply(changes)
+        self._quiet.start()
+
+    def _settle(self) -> None:
+        """A quiet second has gone by; where the file is lost, the next edit says so."""
+        with suppress(WorkspaceError):
+            self.workspace.settle()
 
     def _become(self, complete: CompleteDesign, answered: Answer) -> None:
         """Show another design or answer, and fly its range beside the window."""
-        self.complete, self.answer, self.spread = complete, answered, None
-        self._ranging.run(partial(spread, complete, answered))
+        if self._shown[-1:] != [complete.design.id]:
+            self._shown = [*self._shown[-MOST_SEEN:], complete.design.id]
+        if answered is not getattr(self, "answer", None):
+            self.complete, self.answer, self.spread = complete, answered, None
+            self._ranging.run(partial(spread, complete, answered))
         self.changed.emit()
 
     def _take_spread(self, found: Spread) -> None:
         self.spread = found
         self.spread_changed.emit()
-
-    def assembled(self, design: Design, fresh: Mapping[Any, Any] | None = None) -> CompleteDesign:
-        """The design with the documents it names; those in ``fresh``, by kind and identifier, come first.
-
-        Raises :class:`DocumentError` where one is not in the workspace, or they do not go together.
-        """
-
-        def named(model: type[Any], identifier: str, kind: str) -> Any:
-            found = (fresh or {}).get((model, identifier)) or self.all(model).get(identifier)
-            if found is None:
-                raise DocumentError(f"Design {design.name} names a {kind} “{identifier}” that is not in the workspace.")
-            return found
-
-        parts: dict[str, Any] = {"design": design}
-        for path, model in REFERENCES.items():
-            name = path.split(".")[1]
-            root = name.removesuffix("_id")
-            parts[root] = named(model, getattr(design, name), _PART_OF_ROOT[root])
-        beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
-        parts["beside_cells"] = tuple(named(CellType, identifier, "cell type") for identifier in beside)
-        return CompleteDesign.from_data(parts)
 
     def _show(self, complete: CompleteDesign) -> None:
         answered = answer(complete)
@@ -270,10 +367,14 @@ class Session(QObject):
         Refused, with nothing changed, when the design could not be shown afterwards.
         """
         shown = show or self.complete.design.id
-        fresh = {(type(change), getattr(change, "id", "")): change for change in changes}
+        changes = [_validated(change) for change in changes]
+        fresh = fresh_of(changes)
+        self.library.check(changes)
         design = fresh.get((Design, shown))
-        complete = self.assembled(design if isinstance(design, Design) else self.all(Design)[shown], fresh)
-        answered = answer(complete)
+        complete = self.library.assembled(
+            design if isinstance(design, Design) else self.library.find(Design, shown), fresh
+        )
+        answered = self.answer if complete == self.complete else answer(complete)
         self._write(label, changes, series)
         self.workspace.remember("design", shown)
         self._become(complete, answered)
@@ -289,27 +390,40 @@ class Session(QObject):
         name = next(
             candidate
             for number in range(1, len(names) + 2)
-            if (candidate := f"{document.name}, copy" + (f" {number}" if number > 1 else "")) not in names
+            if (candidate := copied_name(document.name, number)) not in names
         )
         return document.model_copy(update={"id": self.free_id(model, name), "name": name, "sample": False})
 
-    def placed(self, document: Any) -> Any:
-        """The document under an identifier that is free, or taken by its equal."""
-        model = type(document)
-        present = self.all(model).get(document.id)
-        if present is None or present == document:
-            return document
-        return document.model_copy(update={"id": self.free_id(model, document.name)})
-
     def free_id(self, model: type[Any], name: str) -> str:
         """An identifier made from a name that no document of the kind has."""
-        stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "document"
-        taken = self.all(model)
-        return next(
-            candidate
-            for number in range(1, len(taken) + 2)
-            if (candidate := stem if number == 1 else f"{stem}-{number}") not in taken
-        )
+        return self.library.free_id(model, name)
+
+
+def _validated(change: Document | Removal) -> Document | Removal:
+    """A copy of a document may have been given values that nobody looked at."""
+    if isinstance(change, Removal):
+        return change
+    return type(change).from_data({name: getattr(change, name) for name in type(change).model_fields})
+
+
+def changed_path(before: Document, after: Document, root: str) -> str:
+    """Path of the one field in which two documents of a kind differ; where there are more, of what holds them all."""
+    path: str = root
+    old: Any = before.model_dump()
+    new: Any = after.model_dump()
+    while type(old) is type(new) and isinstance(old, dict | list | tuple) and len(old) == len(new):
+        places: list[Any] = list(old) if isinstance(old, dict) else list(range(len(old)))
+        differing = [place for place in places if old[place] != new[place]]
+        if len(differing) != 1:
+            return path
+        path, old, new = f"{path}.{differing[0]}", old[differing[0]], new[differing[0]]
+    return path
+
+
+def copied_name(name: str, number: int) -> str:
+    """Name of a copy, no longer than a name may be."""
+    ending = ", copy" + (f" {number}" if number > 1 else "")
+    return name[: LONGEST_NAME - len(ending)] + ending
 
 
 def _label(path: str) -> str:

@@ -31,6 +31,11 @@ class DischargeRecord(Document):
     end_v: float = Field(gt=0, title="lowest voltage")
     in_fit: bool = Field(True, title="used in the fit")
 
+    @property
+    def series_keys(self) -> tuple[str, ...]:
+        """Its points."""
+        return (self.series_key,)
+
 
 class ChargeUnit(StrEnum):
     """Unit of a chart's x axis."""
@@ -77,3 +82,8 @@ class TracedChart(Document):
         default_factory=lambda: ChartAxis(first_value=2.5, second_value=4.2), title="y axis"
     )  # fmt: skip
     curves: tuple[TracedCurve, ...] = Field((), max_length=40, title="curves")
+
+    @property
+    def series_keys(self) -> tuple[str, ...]:
+        """The picture."""
+        return (self.picture_key,)

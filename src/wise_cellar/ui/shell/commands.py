@@ -44,6 +44,10 @@ class CommandSet:
             self.menus[command.menu].addAction(action)
             self.actions[command.text] = action
 
+    def run(self, text: str) -> Callable[[], object]:
+        """What a command runs."""
+        return next(command.run for command in self.commands if command.text == text)
+
     def by_words(self) -> dict[str, Callable[[], object]]:
         """What every command runs, by its plain words."""
         return {_plain(command.text): command.run for command in self.commands}

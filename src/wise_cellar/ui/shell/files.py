@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, DocumentError, Mission
 from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
+from wise_cellar.store.reading import told
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.notice import NoticeLine
 
@@ -56,7 +57,7 @@ class Files:
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
             return
-        self._notice.say(f"Imported the {found.kind} from {path.name}.")
+        self._notice.say(" ".join([f"Imported the {found.kind} from {told(path.name)}.", *found.mended[:2]]))
 
     def export(self, root: str) -> None:
         """Ask where to and export the present design, craft, cell type or mission."""
@@ -76,7 +77,7 @@ class Files:
         except DocumentError as error:
             self._notice.say(str(error), error=True)
             return
-        self._notice.say(f"Exported to {path}.")
+        self._notice.say(f"Exported to {told(path)}.")
 
     def open_workspace(self) -> None:
         """Ask for a workspace and show it."""
@@ -90,19 +91,47 @@ class Files:
         if not name:
             return
         path = Path(name)
-        if path.exists():
-            self._notice.say(f"{path} is there already; open it, or choose another name.", error=True)
+        if _is_there(path):
+            self._notice.say(f"{told(path)} is there already; open it, or choose another name.", error=True)
             return
         self.show_workspace(path if path.suffix else path.with_suffix(".cellar"))
 
+    def save_copy(self) -> None:
+        """Ask for a file and write all that is here to it."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save a copy", "copy.cellar", WORKSPACES)
+        if name:
+            path = Path(name)
+            self.save_copy_to(path if path.suffix else path.with_suffix(".cellar"))
+
+    def save_copy_to(self, path: Path) -> None:
+        """Write a copy; where the file that was opened is gone, go on in the copy."""
+        lost = not self._session.workspace.in_place
+        try:
+            self._session.save_copy(path)
+            if lost:
+                self._replace(Session(Workspace.open(path)))
+                return
+        except (DocumentError, WorkspaceError) as error:
+            self._notice.say(str(error), error=True)
+            return
+        self._notice.say(f"A copy of all that is here is in {told(path)}.")
+
     def show_workspace(self, path: Path) -> None:
         """Show another workspace; on an error the present one stays."""
-        if path.resolve() == self._session.workspace.path.resolve():
-            self._notice.say(f"{path.name} is the workspace you are in.")
-            return
         try:
+            if _is_there(path) and path.resolve() == self._session.workspace.path.resolve():
+                self._notice.say(f"{path.name} is the workspace you are in.")
+                return
             session = Session(Workspace.open(path))
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
             return
         self._replace(session)
+
+
+def _is_there(path: Path) -> bool:
+    """Whether something stands at a path; a name that the system does not take names nothing."""
+    try:
+        return path.exists()
+    except (OSError, ValueError):
+        return False

@@ -21,15 +21,17 @@ from PyQt6.QtWidgets import (
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.session import Session, Travelled
 from wise_cellar.ui.shell.answer_band import AnswerBand
+from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import Command, CommandSet
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findables
 from wise_cellar.ui.shell.finder import Finder
 from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
-from wise_cellar.ui.shell.notice import NoticeLine
+from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.station_stack import Stations, StationStack
@@ -48,6 +50,7 @@ STATIONS: tuple[type[Station], ...] = (
     CraftStation, CellsStation, PackStation, FlightStation, CompareStation, ExtendStation, ChargeStation,
 )  # fmt: skip
 FIRST_STATION = 3
+UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
 
 class MainWindow(QMainWindow):
@@ -71,6 +74,7 @@ class MainWindow(QMainWindow):
         self._behind = set(range(len(STATIONS)))
         self._show_state()
         self._restore()
+        self._tell_opening()
 
     # Building
 
@@ -114,6 +118,8 @@ class MainWindow(QMainWindow):
         return [
             Command("&File", "Open workspace…", self.files.open_workspace, "Ctrl+O"),
             Command("&File", "New workspace…", self.files.new_workspace, "Ctrl+Shift+N"),
+            Command("&File", "Save a copy…", self.files.save_copy, "Ctrl+Shift+S"),
+            Command("&File", "What cannot be shown…", self.show_broken),
             Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
             Command("&File", "Export this design…", partial(self.files.export, "design"), "Ctrl+E"),
             Command("&File", "Export this craft…", partial(self.files.export, "craft")),
@@ -121,8 +127,8 @@ class MainWindow(QMainWindow):
             Command("&File", "Export this mission…", partial(self.files.export, "mission")),
             Command("&File", "Export the shelf as a table…", self._at_cells(CellsStation.ask_table_out)),
             Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
-            Command("&Edit", "Undo", guard(session.undo), "Ctrl+Z"),
-            Command("&Edit", "Redo", guard(session.redo), "Ctrl+Shift+Z"),
+            Command("&Edit", "Undo", guard(partial(self._travel, session.undo, "Taken back")), UNDO_KEYS),
+            Command("&Edit", "Redo", guard(partial(self._travel, session.redo, "Made again")), REDO_KEYS),
             Command("&Edit", "Copy the answer as text", self.copy_answer, "Ctrl+Shift+C", separated=True),
             Command("&Edit", "Copy the picture", self.copy_picture, "Ctrl+Shift+P"),
             Command("&Edit", "Find…", self.open_finder, "Ctrl+K", separated=True),
@@ -139,7 +145,7 @@ class MainWindow(QMainWindow):
                 separated=True,
             ),
             Command("&Design", "Rename this design…", lambda: self.rename("design")),
-            Command("&Design", "Delete this design", guard(session.delete_design)),
+            Command("&Design", "Delete this design", guard(self.delete_design)),
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
             Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
@@ -155,6 +161,52 @@ class MainWindow(QMainWindow):
             Command("&Help", "How far to trust the answer", self.show_trust),
             Command("&Help", "About Wise Cellar", lambda: about_sheet(self), separated=True),
         ]
+
+    def _travel(self, go: Callable[[], Travelled | None], word: str) -> None:
+        """Undo or redo: show what it changed, and say so."""
+        travelled = go()
+        if travelled is None:
+            return
+        if travelled.path:
+            self.go_to_field(travelled.path)
+        at = f", in {travelled.design}" if travelled.design else ""
+        self.notice.say(f"{word}: {travelled.label}{at}.")
+
+    def delete_design(self) -> None:
+        """Delete the present design, say so, and offer it back."""
+        name = self.session.delete_design()
+        self.tell_deleted(name)
+
+    def tell_deleted(self, names: str) -> None:
+        """Say what went, with a way back."""
+        self.notice.say(f"Deleted {names}.", offer=Offer("Undo", self.commands.run("Undo")))
+
+    def show_broken(self) -> None:
+        """What of the workspace cannot be shown."""
+        if not self.session.library.broken:
+            self.notice.say("Everything in this workspace can be shown.")
+            return
+        self.broken_dialog = BrokenDialog(self, self.session)
+        self.broken_dialog.open()
+
+    def tell_unforeseen(self, sentence: str, details: str) -> None:
+        """Something that nobody foresaw: say so, with a way to copy the details. The window goes on."""
+        clipboard = QGuiApplication.clipboard()
+        offer = Offer("Copy details", lambda: clipboard.setText(details)) if clipboard is not None else None
+        self.notice.say(sentence, error=True, offer=offer)
+
+    def _tell_opening(self) -> None:
+        """What is to be known of the workspace that was opened."""
+        broken, mended = self.session.library.broken, self.session.mended
+        if broken:
+            count = "1 document" if len(broken) == 1 else f"{len(broken)} documents"
+            self.notice.say(
+                f"{count} of this workspace cannot be shown: {broken[0].sentence}", error=True,
+                offer=Offer("Look", self.show_broken),
+            )  # fmt: skip
+        elif mended:
+            more = f" And {len(mended) - 1} more like it." if len(mended) > 1 else ""
+            self.notice.say(mended[0] + more)
 
     def _appearance_menu(self) -> None:
         """Colour sets in the View menu."""
@@ -194,7 +246,8 @@ class MainWindow(QMainWindow):
         for text, label in (("Undo", workspace.undo_label()), ("Redo", workspace.redo_label())):
             action = self.commands.actions[text]
             action.setEnabled(label is not None)
-            action.setText(f"{text}: {label}" if label else text)
+            # An ampersand would be taken for the mark of an access key.
+            action.setText(f"{text}: {one_line(label, LONGEST_NAME)}".replace("&", "&&") if label else text)
 
     def _state_of(self, station: type[Station]) -> tuple[State, str]:
         """The worst finding that hangs on a field of the station."""

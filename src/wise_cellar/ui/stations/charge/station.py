@@ -129,7 +129,7 @@ class ChargeStation(Station):
             elif one.design_id in designs:
                 try:
                     found.append(
-                        (designs[one.design_id].name, one.count, self.session.assembled(designs[one.design_id]))
+                        (designs[one.design_id].name, one.count, self.session.library.assembled(designs[one.design_id]))
                     )
                 except DocumentError as error:
                     return [], str(error)
