@@ -12,6 +12,8 @@ from typing import TypeVar
 import numpy as np
 
 from wise_cellar.core.documents import (
+    MOST_PARALLEL,
+    MOST_SERIES,
     CellType,
     CompleteDesign,
     DocumentError,
@@ -56,8 +58,8 @@ def compare(arguments: Sequence[str]) -> int:
         raise DocumentError(f"{options.file.name} holds a {found.kind}; compare needs an exported design.")
     space = Space.around(
         complete,
-        series=_counts(options.series, "cells in series", 1, 20),
-        parallel=_counts(options.parallel, "cells in parallel", 1, 12),
+        series=_counts(options.series, "cells in series", 1, MOST_SERIES),
+        parallel=_counts(options.parallel, "cells in parallel", 1, MOST_PARALLEL),
         cells=_cells(options.cells),
         joints=_named(options.joints, tuple(Joint), "way of joining"),
         gauges=_counts(options.gauges, "lead gauges", 0, 30),

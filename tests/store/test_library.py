@@ -19,11 +19,10 @@ def library(*documents: Document, broken: tuple[Broken, ...] = ()) -> Library:
 
 def two_designs() -> Library:
     """One plain design, and one that carries a bought pack beside and has grams taken off its craft."""
-    extended = beside(
-        complete(series_count=2, parallel_count=1), (whole_pack(), {"own": True, "recipe": complete(series_count=2).design.recipe})
-    ).design.model_copy(
-        update={"id": "extended", "name": "Extended", "taken_off": (Part(name="lid", mass_g=40),)}
-    )  # fmt: skip
+    two = complete(series_count=2, parallel_count=1)
+    extended = beside(two, (whole_pack(), {"own": True})).design
+    named = {"id": "extended", "name": "Extended", "taken_off": (Part(name="lid", mass_g=40),)}
+    extended = extended.model_copy(update=named)
     return library(craft(), cell_type(), whole_pack(), mission(), complete().design, extended)
 
 

@@ -79,7 +79,7 @@ class Library:
         found = self.all(model).get(identifier)
         if found is None:
             words = _WORDS.get(model, "".join(f" {c.lower()}" if c.isupper() else c for c in model.__name__).strip())
-            raise DocumentError(f"This {words} ({quoted(identifier)}) is not in the workspace any more.")
+            raise DocumentError(f"This {words} {quoted(identifier)} is not in the workspace any more.")
         return found
 
     def assembled(self, design: Design, fresh: Fresh | None = None) -> CompleteDesign:

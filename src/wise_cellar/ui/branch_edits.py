@@ -22,7 +22,7 @@ def put_own_battery(session: Session, cell_id: str) -> None:
     that does not fit it is refused.
     """
     design = session.complete.design
-    battery = session.all(CellType)[cell_id]
+    battery = session.library.find(CellType, cell_id)
     present = design.own_battery
     if present is not None and present.cell_type_id == cell_id:
         return
@@ -86,6 +86,7 @@ def remove(session: Session, place: int) -> None:
     beside = list(session.complete.design.beside)
     gone = beside.pop(place)
     session.edit("design.beside", tuple(beside), f"Take the {gone.name} off the bus")
+    session.took_away.emit(f"Took the {gone.name} off the bus.")
 
 
 def charge_all_to(session: Session, volts: float) -> None:

@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 from wise_cellar.core.curves import Assembled, DischargeCurve, traced_discharge
 from wise_cellar.core.documents import (
     CellType,
-    Design,
     DischargeRecord,
-    DocumentError,
+    Document,
     FormFactor,
     TracedChart,
     TracedCurve,
@@ -61,7 +60,7 @@ def change_form(session: Session, form: FormFactor) -> None:
 
 def archive(session: Session, identifiers: Sequence[str], archived: bool) -> None:
     """Take cell types off the shelf, or put them back, as one edit; designs that use them keep them."""
-    cells = [session.all(CellType)[identifier] for identifier in identifiers]
+    cells = [session.library.find(CellType, identifier) for identifier in identifiers]
     session.commit(
         f"{'Archive' if archived else 'Put back'} {', '.join(cell.name for cell in cells)}",
         [cell.model_copy(update={"archived": archived}) for cell in cells],
@@ -72,15 +71,13 @@ def delete_cell_types(session: Session, identifiers: Sequence[str]) -> None:
     """Remove cell types with their discharges and charts, as one edit; refused while a design uses one."""
     removals, names = [], []
     for identifier in identifiers:
-        cell = session.all(CellType)[identifier]
-        users = [design.name for design in session.all(Design).values() if design.cell_type_id == identifier]
-        if users:
-            raise DocumentError(f"{cell.name} is used by {users[0]}; archive it, or choose another cell there first.")
+        cell = session.library.find(CellType, identifier)
         names.append(cell.name)
         removals.append(Removal("cell_type", identifier))
         removals += [Removal("discharge", record.id) for record in records_of(session, identifier)]
         removals += [Removal("chart", chart.id) for chart in charts_of(session, identifier)]
     session.commit(f"Delete {', '.join(names)}", removals)
+    session.took_away.emit(f"Deleted {', '.join(names)}.")
 
 
 def take_in_cells(session: Session, cells: Sequence[CellType], file_name: str) -> int:
@@ -171,14 +168,15 @@ def _change_curve(session: Session, entry: CurveEntry, label: str, field: str, v
 
 def remove_curve(session: Session, entry: CurveEntry) -> None:
     """Remove a discharge; the last curve of a chart takes the chart with it."""
+    change: Document | Removal
     if isinstance(entry.source, DischargeRecord):
-        session.commit(f"Remove {entry.name}", [Removal("discharge", entry.source.id)])
-        return
-    curves = [curve for place, curve in enumerate(entry.source.curves) if place != entry.place]
-    if curves:
-        session.commit(f"Remove {entry.name}", [entry.source.model_copy(update={"curves": tuple(curves)})])
+        change = Removal("discharge", entry.source.id)
     else:
-        session.commit(f"Remove {entry.source.name}", [Removal("chart", entry.source.id)])
+        curves = tuple(curve for place, curve in enumerate(entry.source.curves) if place != entry.place)
+        whole = Removal("chart", entry.source.id)
+        change = entry.source.model_copy(update={"curves": curves}) if curves else whole
+    session.commit(f"Remove {entry.name}", [change])
+    session.took_away.emit(f"Removed the discharge {entry.name}.")
 
 
 def _free_name(name: str, taken: set[str]) -> str:

@@ -60,12 +60,14 @@ class Session(QObject):
 
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
     then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
-    ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come.
+    ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come; ``took_away`` says, in a
+    sentence, what a user has just deleted or removed.
     """
 
     changed = pyqtSignal()
     pin_changed = pyqtSignal()
     spread_changed = pyqtSignal()
+    took_away = pyqtSignal(str)
 
     def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -237,14 +239,14 @@ class Session(QObject):
         """Rename the present design, craft, cell type or mission."""
         self.edit(f"{root}.name", name, f"Rename the {_PART_OF_ROOT[root]}")
 
-    def delete_design(self) -> str:
-        """Remove the present design and show the one seen before it; the last one stays. Returns the name that went."""
+    def delete_design(self) -> None:
+        """Remove the present design and show the one seen before it; the last one stays."""
         gone = self.complete.design
         others = self._seen_before({(Design, gone.id): None})
         if not others:
             raise DocumentError("This is the only design; make another before you delete it.")
         self.commit(f"Delete {gone.name}", [Removal("design", gone.id)], show=others[0])
-        return gone.name
+        self.took_away.emit(f"Deleted the design {gone.name}.")
 
     def take_in(self, document: Document) -> None:
         """Add an imported document; a design brings its craft, cell types and mission and is shown.

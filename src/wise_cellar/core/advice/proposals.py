@@ -7,13 +7,22 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from wise_cellar.core.documents import ConnectorClass, Joint, LeadExit, NodeLayers, PackRecipe, StripMetal, Underlay
+from wise_cellar.core.documents import (
+    MOST_PARALLEL,
+    ConnectorClass,
+    Joint,
+    LeadExit,
+    NodeLayers,
+    PackRecipe,
+    StripMetal,
+    Underlay,
+)
 from wise_cellar.core.flight import Answer
 from wise_cellar.core.pack import Link, LinkKind
 
 CLEAR = 0.85
 """A link under this share of its limit needs no change."""
-MOST_LAYERS, MOST_PARALLEL, THICKEST_AWG = 4, 12, 4
+MOST_LAYERS, THICKEST_AWG = 4, 4
 _ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth", 6: "sixth"}
 
 

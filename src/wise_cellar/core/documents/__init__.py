@@ -36,6 +36,8 @@ from wise_cellar.core.documents.mission import (
 from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
 from wise_cellar.core.documents.outside import DocumentError
 from wise_cellar.core.documents.pack_recipe import (
+    MOST_PARALLEL,
+    MOST_SERIES,
     Arrangement,
     BalanceLead,
     ConnectorClass,
@@ -60,6 +62,8 @@ __all__ = [
     "ALONE",
     "ENDLESS_KINDS",
     "MOST_BESIDE",
+    "MOST_PARALLEL",
+    "MOST_SERIES",
     "Arrangement",
     "Balance",
     "BalanceLead",

@@ -101,7 +101,7 @@ class KnownFlight(Document):
     used: bool = Field(True, title="used in the factor", description="Without it, only compared.")
     takeoff_mass_g: float = Field(gt=20, le=200000, title="take-off mass of the known flight")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed of the known flight", description="0: a hover.")
-    duration_min: float | None = Field(None, gt=0.2, le=600, title="length of the known flight")
+    duration_min: float | None = Field(None, gt=0.2, le=2000, title="length of the known flight")
     charge_used_mah: float | None = Field(
         None, gt=10, le=200000, title="charge used", description="Or returned by the charger. Needs the length."
     )

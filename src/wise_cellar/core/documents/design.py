@@ -78,6 +78,17 @@ class Design(Document):
         return sum(part.mass_g for part in self.taken_off)
 
 
+def _check_weight(pack: Carried) -> None:
+    """Refuse other grams that take more off a pack than its cells and its mount weigh."""
+    recipe, cell = pack.recipe, pack.cell
+    cells = recipe.series_count * recipe.parallel_count / cell.cells_in_series * cell.mass_g
+    if cells + recipe.fittings.mount_g + recipe.fittings.other_g <= 0:
+        raise ValueError(
+            f"Other grams of {recipe.fittings.other_g:g} g are more than the whole pack weighs: its cells weigh"
+            f" {cells:.0f} g."
+        )
+
+
 class CompleteDesign(Document):
     """A design together with the documents it names: all that a flight needs."""
 
@@ -96,6 +107,10 @@ class CompleteDesign(Document):
                 raise ValueError(
                     f"{branch.name} is made of a cell type “{branch.cell_type_id}” that is not among beside_cells."
                 )
+        if self.craft.dry_mass_g <= 0:
+            raise ValueError(f"{self.craft.name} weighs nothing: give its parts their grams.")
+        for pack in self.carried:
+            _check_weight(pack)
         if self.design.taken_off_g >= self.craft.dry_mass_g:
             raise ValueError(
                 f"{self.design.taken_off_g:.0f} g cannot be taken off {self.craft.name}, which weighs"

@@ -9,6 +9,10 @@ from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
 
+MOST_SERIES, MOST_PARALLEL = 20, 40
+MOST_STEPS = 2 * MOST_SERIES * MOST_PARALLEL
+"""Of half a pitch: all cells in one row."""
+
 
 class StripMetal(StrEnum):
     """Metal of the strips between cells."""
@@ -126,8 +130,8 @@ class Fittings(Document):
 class OwnPlace(Document):
     """One cell on the grid of half a pitch: steps from the corner, its group, and which end is up."""
 
-    x: int = Field(ge=0, le=200, title="steps along")
-    y: int = Field(ge=0, le=200, title="steps across")
+    x: int = Field(ge=0, le=MOST_STEPS, title="steps along")
+    y: int = Field(ge=0, le=MOST_STEPS, title="steps across")
     group: int = Field(ge=0, le=19, title="group", description="Counted from 0, the negative end.")
     positive_up: bool = Field(title="positive end up")
 
@@ -135,8 +139,8 @@ class OwnPlace(Document):
 class PackRecipe(Document):
     """What is built from the cells, all of one type."""
 
-    series_count: int = Field(4, ge=1, le=20, title="cells in series")
-    parallel_count: int = Field(1, ge=1, le=12, title="cells in parallel")
+    series_count: int = Field(4, ge=1, le=MOST_SERIES, title="cells in series")
+    parallel_count: int = Field(1, ge=1, le=MOST_PARALLEL, title="cells in parallel")
     arrangement: Arrangement = Field(Arrangement.SQUARE, title="arrangement")
     tiers: int = Field(1, ge=1, le=2, title="layers of cells")
     bands: int | None = Field(
@@ -144,7 +148,7 @@ class PackRecipe(Document):
         description="How often the line of groups folds back; of sticks, how many stand beside each other for one cell"
         " in parallel. Empty: what fits the bay best.",
     )  # fmt: skip
-    own_places: tuple[OwnPlace, ...] = Field((), max_length=240, title="own placement")
+    own_places: tuple[OwnPlace, ...] = Field((), max_length=MOST_SERIES * MOST_PARALLEL, title="own placement")
     joint: Joint = Field(Joint.SPOT_WELD, title="joint")
     welds: int = Field(4, ge=1, le=16, title="welds at each end", description="Spots a strip has on each cell end.")
     joint_mohm: float | None = Field(

@@ -7,7 +7,7 @@ from typing import Self
 from pydantic import Field, field_validator, model_validator
 
 from wise_cellar.core.documents.base import Document
-from wise_cellar.core.documents.pack_recipe import PackRecipe
+from wise_cellar.core.documents.pack_recipe import MOST_PARALLEL, MOST_SERIES, PackRecipe
 from wise_cellar.core.documents.text import Identifier
 
 RANGE_WORDS = "Write 4, or 3:8, or 1,2,4."
@@ -74,13 +74,13 @@ class SearchChoice(Document):
     @field_validator("series")
     @classmethod
     def _series(cls, text: str) -> str:
-        parse_counts(text, "cells in series", 1, 20)
+        parse_counts(text, "cells in series", 1, MOST_SERIES)
         return text
 
     @field_validator("parallel")
     @classmethod
     def _parallel(cls, text: str) -> str:
-        parse_counts(text, "cells in parallel", 1, 12)
+        parse_counts(text, "cells in parallel", 1, MOST_PARALLEL)
         return text
 
     @field_validator("gauges")
@@ -97,12 +97,12 @@ class SearchChoice(Document):
 
     def series_counts(self, recipe: PackRecipe) -> tuple[int, ...]:
         """Cells in series; around the recipe's where none are named."""
-        near = range(max(recipe.series_count - 1, 1), min(recipe.series_count + 2, 20) + 1)
-        return parse_counts(self.series, "cells in series", 1, 20) or tuple(near)
+        near = range(max(recipe.series_count - 1, 1), min(recipe.series_count + 2, MOST_SERIES) + 1)
+        return parse_counts(self.series, "cells in series", 1, MOST_SERIES) or tuple(near)
 
     def parallel_counts(self) -> tuple[int, ...]:
         """Cells in parallel; none: as the recipe has them."""
-        return parse_counts(self.parallel, "cells in parallel", 1, 12)
+        return parse_counts(self.parallel, "cells in parallel", 1, MOST_PARALLEL)
 
     def gauge_counts(self) -> tuple[int, ...]:
         """Gauges of the leads, AWG; none: as the recipe has them."""

@@ -44,6 +44,7 @@ def answer(complete: CompleteDesign) -> Answer:
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
     reason = end_reason(complete, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
+    ground_j = _ground_j(series, batch)
     slopes = np.array([[half_charge_slope(pack.carried.cell)] for pack in packs])
     dcir = pulse_resistance_ohm(batch.cell, slopes if len(packs) > 1 else slopes[0])
     result = Answer(
@@ -64,8 +65,9 @@ def answer(complete: CompleteDesign) -> Answer:
         hottest_c=max(pack.hottest_c for pack in packs),
         joining=joining(complete.carried, batch),
         at_rest=at_rest(batch, slopes if len(packs) > 1 else slopes[0]),
-        mean_power_w=float(flown.bus_energy_j[0]) / max(float(flown.end_s[0]), 1e-9),
+        mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
+        ground_wh=ground_j / 3600,
         series=series,
         build=lowered.build,
         cell_dcir_ohm=float(np.ravel(dcir)[0]),
@@ -170,7 +172,15 @@ def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome, blocks: Int
         thrust_margin=punches.thrust_margin[2:],
         punch_a=wide(punches.current_a)[0, 2:],
         block=blocks[trace.block],
+        in_air=~batch.block_ground[0][trace.block],
     )
+
+
+def _ground_j(series: Series, batch: FlightBatch) -> float:
+    """Energy drawn on the ground or the bench, by the trapezoid rule on the recorded points."""
+    watts = series.pack_a * series.loaded_v * float(batch.series[0])
+    there = ~series.in_air[1:]
+    return float((0.5 * (watts[1:] + watts[:-1]) * np.diff(series.time_s) * there).sum())
 
 
 def _margin_until_s(series: Series, wanted: float) -> float:

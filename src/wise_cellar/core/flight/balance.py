@@ -129,7 +129,7 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
             batch.drive.take(some), demand.duty[some], series * source_v[some], series * source_ohm[some],
             batch.load_w[some], demand.slip[some],
         )  # fmt: skip
-        supply[some] = 1.0
+        supply[some] = np.where(bus_a[some] * source_ohm[some] < source_v[some] * (1 - 1e-12), 1.0, -1.0)
     if demand.holding.size:
         some = demand.holding
         parallel = batch.parallel if batch.parallel.ndim == 1 else batch.parallel[0]

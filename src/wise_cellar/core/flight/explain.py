@@ -9,7 +9,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.documents import BlockKind, CompleteDesign
 from wise_cellar.core.flight.lowering import LoweredDesign, lower_one
 from wise_cellar.core.flight.propulsion import RotorPropulsion, WingPropulsion
 from wise_cellar.core.flight.result import Answer, lower_first
@@ -57,7 +57,7 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     used = float(series.charge_used_mah[-1]) / 1000
     return (
         _mass_step(complete, answer),
-        *_power_steps(complete, lowered, longest),
+        *(_power_steps(complete, lowered, longest) if series.in_air[there].any() else _bench_steps(complete, answer)),
         Step("Amps", _amps(answer, there)),
         Step(
             "Volts",
@@ -97,9 +97,13 @@ def _of_wiring(answer: Answer, amps: float) -> str:
 
 def _energy_over_power(answer: Answer) -> str:
     energy, power = answer.energy_used_wh, answer.mean_power_w
-    if power <= 0:
-        return "The flight ends where it begins."
-    return f"{energy:.1f} Wh ÷ {power:.0f} W on the mean of all blocks = {60 * energy / power:.1f} min."
+    if answer.duration_s <= 0 or power <= 0:
+        return "Nothing is flown: no time is spent in the air."
+    flown = f"{energy:.1f} Wh"
+    if answer.ground_wh > 0.05:
+        flown = f"({flown} − {answer.ground_wh:.1f} Wh on the ground)"
+    minutes = 60 * (energy - answer.ground_wh) / power
+    return f"{flown} ÷ {power:.0f} W on the mean of all that is flown = {minutes:.1f} min in the air."
 
 
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
@@ -132,6 +136,16 @@ def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -
             f"This block takes {motors:.0f} W at the battery, and {complete.craft.load_w:.1f} W go to everything else.",
         ),
     )
+
+
+def _bench_steps(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
+    """A mission that never leaves the ground: nothing is lifted, and what flows is what was held."""
+    series = answer.series
+    block = complete.mission.blocks[series.longest_block]
+    there = series.block == series.longest_block
+    watts = float(np.mean(series.pack_a[there] * series.loaded_v[there])) * complete.design.recipe.series_count
+    held = f" with {block.throttle_percent:g} % throttle held" if block.kind is BlockKind.THROTTLE else ""
+    return (Step("Bench", f"{block.label}, the longest block, stays on the ground{held}: {watts:.0f} W on its mean."),)
 
 
 def _rotor_steps(carrier: RotorPropulsion, weight: float, airspeed: float, label: str, factor: str) -> tuple[Step, ...]:
@@ -203,8 +217,10 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         ),
         Step(
             "Volts",
-            f"Cells that would rest at {called:.2f} V sag by {lost:.2f} V to {late.volts_a_cell:.2f} V as the craft"
-            f" sees them: {late.bus_v:.1f} V on the bus.",
+            "Motors and loads ask for more than these cells can supply at any current: the volts collapse."
+            if late.collapsed
+            else f"Cells that would rest at {called:.2f} V sag by {lost:.2f} V to {late.volts_a_cell:.2f} V as the"
+            f" craft sees them: {late.bus_v:.1f} V on the bus.",
         ),
         Step(
             "Thrust",

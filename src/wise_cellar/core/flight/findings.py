@@ -59,6 +59,13 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
 def _punches(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     first = "a first punch" if complete.craft.wing is None else "the launch"
     for word, punch in ((first, answer.early_punch), ("a late punch", answer.late_punch)):
+        if punch.collapsed:
+            yield over(
+                f"In {word} motors and loads ask for more than these cells can supply at any current: everything on"
+                " board restarts.",
+                "design.cell_type_id",
+            )
+            continue
         stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
         for place, load in stopped:
             yield over(

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
+from itertools import count
+from itertools import repeat as repeat_of
 from typing import Any
 
 import numpy as np
@@ -17,10 +19,13 @@ from wise_cellar.core.documents import Block, BlockKind, Conditions, Mission
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 
 MINUTE_S = 60.0
-LONGEST_S = 4 * 3600.0
+LONGEST_S = 48 * 3600.0
 """How far what lasts until the landing rule is written out."""
-MOST_STEPS = 1200
-"""A mission of more steps is cut off here, long after any pack is empty."""
+TRUE_STEPS, GROWTH = 600, 1.1
+"""What goes round and round is written out as it is flown for so many steps; after that every round lasts a tenth
+longer than the one before, which leaves its mean as it is, and keeps a day in the air to some hundred steps."""
+MOST_STEPS = 2400
+"""A mission of more steps is cut off here: a repeat with a count of its own may ask for more."""
 GUST_WEIGHTS = ((-1.0, 0.25), (0.0, 0.5), (1.0, 0.25))
 """A gust's swing in three points, as of a slow sine."""
 
@@ -54,29 +59,41 @@ def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
     """The mission in the order in which it is flown."""
     found: list[FlightStep] = []
     landings = [n for n, block in enumerate(mission.blocks) if block.kind is BlockKind.LANDING]
-    for place in _order(mission):
+    for place, scale in _order(mission):
         if place not in landings and len(found) < MOST_STEPS:
-            found += _steps(place, mission.blocks[place], conditions)
+            steps = _steps(place, mission.blocks[place], conditions)
+            found += steps if scale == 1.0 else (replace(step, seconds=step.seconds * scale) for step in steps)
     for place in landings:
         found += _steps(place, mission.blocks[place], conditions)
     return tuple(found)
 
 
-def _order(mission: Mission) -> Iterator[int]:
-    """Places of the blocks, repeats written out."""
+def _rounds(round_s: float, total_s: float, steps: int) -> Iterator[float]:
+    """How much longer than ``round_s`` each round lasts, until ``total_s`` are reached; a round has so many steps."""
+    done, scale = 0.0, 1.0
+    for number in count():
+        if done >= total_s - 1e-9:
+            return
+        scale *= GROWTH if number >= TRUE_STEPS // steps else 1.0
+        yield scale
+        done += scale * round_s
+
+
+def _order(mission: Mission) -> Iterator[tuple[int, float]]:
+    """Places of the blocks, repeats written out, each with how much longer it lasts than it says."""
     starts = {repeat.first - 1: repeat for repeat in mission.repeats}
     place = 0
     while place < len(mission.blocks):
         repeat = starts.get(place)
         if repeat is None:
-            yield place
+            yield place, 1.0
             place += 1
             continue
         group = range(repeat.first - 1, repeat.last)
         once = sum(mission.blocks[each].duration_s or 0.0 for each in group)
-        times = repeat.times or min(math.ceil(LONGEST_S / once), MOST_STEPS)
-        for _ in range(times):
-            yield from group
+        rounds = repeat_of(1.0, repeat.times) if repeat.times else _rounds(once, LONGEST_S, len(group))
+        for scale in rounds:
+            yield from ((each, scale) for each in group)
         place = repeat.last
 
 
@@ -115,11 +132,13 @@ def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) ->
         yield FlightStep(place, seconds, out, block.climb_m_s)
         return
     left = min(seconds, LONGEST_S)
-    leg = 0
-    while left > 1e-9:
-        yield FlightStep(place, min(block.leg_s, left), back if leg % 2 else out, block.climb_m_s)
-        left -= block.leg_s
-        leg += 1
+    for scale in _rounds(2 * block.leg_s, left, 2):
+        for airspeed in (out, back):
+            length = min(scale * block.leg_s, left)
+            if length > 1e-9:
+                left -= length
+                last = math.isinf(seconds) and left <= 1e-9
+                yield FlightStep(place, math.inf if last else length, airspeed, block.climb_m_s)
 
 
 def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
@@ -128,8 +147,8 @@ def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
         yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
         return
     left = min(seconds, LONGEST_S)
-    while left > 1e-9:
-        minute = min(MINUTE_S, left)
+    for scale in _rounds(MINUTE_S, left, 2):
+        minute = min(scale * MINUTE_S, left)
         burst = block.full_throttle_s * minute / MINUTE_S
         yield FlightStep(place, minute - burst, block.airspeed_m_s, ratio=block.liveliness)
         yield FlightStep(place, burst, block.airspeed_m_s, duty=1.0, punch=True)

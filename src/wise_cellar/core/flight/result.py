@@ -18,7 +18,7 @@ from wise_cellar.core.flight.calibration import CalibrationResult
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.flight.joining import Joining
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
-from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 
 
 class Severity(StrEnum):
@@ -64,6 +64,16 @@ class PunchAnswer:
     thrust_margin: float
     thrust_n: float
 
+    @property
+    def collapsed(self) -> bool:
+        """Whether motors and loads ask for more than the cells can supply at any current."""
+        return self.bus_v < 1e-3
+
+    @property
+    def volts_words(self) -> str:
+        """Volts a cell, in words."""
+        return "cannot supply" if self.collapsed else f"{self.volts_a_cell:.2f} V"
+
 
 @dataclass(frozen=True)
 class Series:
@@ -88,6 +98,8 @@ class Series:
     """Greatest amps of one cell of the recipe's pack in a burst begun here."""
     block: Ints
     """Place in the mission."""
+    in_air: Bools
+    """Neither on the ground nor on the bench."""
 
     def at(self, values: Floats, second: float) -> float:
         """What an array of :attr:`time_s` is at a time; after the last point as there, at a step as after it."""
@@ -100,10 +112,12 @@ class Series:
 
     @property
     def longest_block(self) -> int:
-        """The block that takes most of the flight."""
+        """The block that takes most of the time in the air; of a mission that never leaves the ground, of all."""
         if len(self.time_s) < 2:
             return int(self.block[0])
-        return int(np.argmax(np.bincount(self.block[1:], weights=np.diff(self.time_s))))
+        seconds = np.diff(self.time_s)
+        flown = seconds * self.in_air[1:]
+        return int(np.argmax(np.bincount(self.block[1:], weights=flown if flown.any() else seconds)))
 
 
 def lower_first(name: str) -> str:
@@ -192,7 +206,10 @@ class Answer:
     at_rest: RestingSource
     """What a load that starts before take-off meets."""
     mean_power_w: float
+    """In the air, of all blocks and loads."""
     energy_used_wh: float
+    """From the start to the end, ``ground_wh`` of it on the ground or the bench."""
+    ground_wh: float
     series: Series
     build: PackBuild
     """The recipe's pack."""

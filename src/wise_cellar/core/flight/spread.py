@@ -27,7 +27,8 @@ SEED = 20260314
 CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
 FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
-DRIVE, DRIVE_CALIBRATED, MASS, COOLING = 0.08, 0.03, 0.01, 0.40
+DRIVE, DRIVE_CALIBRATED, COOLING = 0.08, 0.03, 0.40
+MASS, MASS_WEIGHED = 0.01, 0.003
 WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
 WIND, WIND_STEP = 0.3, 0.05
@@ -58,7 +59,7 @@ class Doubts:
         return (
             f"capacity ± {100 * self.capacity:.1f} % ({self.capacity_because}), resistance ±"
             f" {100 * self.resistance:.0f} % ({self.resistance_because}), drive ± {100 * self.drive:.0f} %, mass ±"
-            f" {100 * self.mass:.0f} %, cooling ± {100 * self.cooling:.0f} %{wind}"
+            f" {100 * self.mass:.2g} %, cooling ± {100 * self.cooling:.0f} %{wind}"
         )
 
 
@@ -119,8 +120,11 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
         capacity, resistance = OUTSIDE_FIT * capacity, OUTSIDE_FIT * resistance
         why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
     drive = _drive_doubt(complete.craft, answer)
-    wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2
-    return Doubts(capacity, resistance, drive, MASS, COOLING, wind, why_capacity, why_resistance)
+    # In still air nothing hangs on the wind, whatever the gusts swing by.
+    wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2 if conditions.wind_m_s else 0.0
+    return Doubts(
+        capacity, resistance, drive, _mass_doubt(complete, answer), COOLING, wind, why_capacity, why_resistance
+    )
 
 
 def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> Spread:
@@ -211,7 +215,7 @@ _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
         "cell_type.dcir_mohm",
     ),
     "drive": ("drive efficiency", DRIVE_CALIBRATED, "enter one flight with a battery you know", "craft.known_flights"),
-    "mass": ("mass", 0.003, "weigh the craft and the pack", "design.recipe.weighed_g"),
+    "mass": ("mass", MASS_WEIGHED, "weigh the craft and the pack", "design.recipe.weighed_g"),
     "cooling": ("cooling", None, "log the pack's temperature in flight", "design.conditions.cooling"),
     "wind_m_s": ("wind", None, "fly on a calmer day", "design.conditions.wind_m_s"),
 }
@@ -256,6 +260,13 @@ def _percentiles(values: Floats) -> Floats:
 def _ends(values: Floats) -> tuple[float, float]:
     low, high = np.percentile(values, (10, 90))
     return float(low), float(high)
+
+
+def _mass_doubt(complete: CompleteDesign, answer: Answer) -> float:
+    """Of what takes off: of packs that were weighed less, each by its share."""
+    whole = answer.takeoff_mass_g
+    weighed = sum(pack.build.mass_g for pack in answer.packs if pack.carried.recipe.weighed_g is not None)
+    return MASS + (MASS_WEIGHED - MASS) * weighed / whole if whole > 0 else MASS
 
 
 def _drive_doubt(craft: Craft, answer: Answer) -> float:

@@ -15,7 +15,6 @@ from wise_cellar.core.pack.layout import CellPlace, PackLayout, RunKind, StripRu
 NEIGHBOUR, REACH = 1.15, 1.5
 """Pitches to a neighbour, straight or half a step off; and the furthest that a strip goes where it must."""
 WIRE_SLACK_MM = 20.0
-MOST_STEPS = 200
 
 
 def own_cells(
@@ -32,6 +31,8 @@ def own_cells(
     for place in recipe.own_places:
         if place.group < series and len(groups[place.group]) < parallel:
             groups[place.group].append(place)
+    if not any(groups):
+        return square.cells, series * parallel
     taken = {(place.x, place.y) for group in groups for place in group}
     unplaced = 0
     for number, group in enumerate(groups):
@@ -81,8 +82,18 @@ def _free_spot(beside: list[OwnPlace], taken: set[tuple[int, int]]) -> tuple[int
     """The free spot nearest to the given cells, whole pitches away from the first."""
     x, y = sum(p.x for p in beside) / len(beside), sum(p.y for p in beside) / len(beside)
     odd_x, odd_y = beside[0].x % 2, beside[0].y % 2
-    spots = ((a, b) for a in range(odd_x, MOST_STEPS, 2) for b in range(odd_y, MOST_STEPS, 2))
-    return min((s for s in spots if is_free(*s, taken)), key=lambda s: (math.dist(s, (x, y)), s))
+    reach = 4
+    while True:
+        spots = [
+            (a, b)
+            for a in range(max(int(x) - reach, 0) // 2 * 2 + odd_x, int(x) + reach + 1, 2)
+            for b in range(max(int(y) - reach, 0) // 2 * 2 + odd_y, int(y) + reach + 1, 2)
+            if is_free(a, b, taken)
+        ]
+        near = [spot for spot in spots if math.dist(spot, (x, y)) <= reach]
+        if near:
+            return min(near, key=lambda spot: (math.dist(spot, (x, y)), spot))
+        reach *= 2
 
 
 def own_runs(layout: PackLayout, series: int, cell_length_mm: float) -> tuple[StripRun, ...]:

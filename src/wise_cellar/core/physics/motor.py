@@ -67,6 +67,7 @@ def full_throttle(
     At speed n a motor takes I = q·(n² − c·u·n) + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
     The difference falls monotonically in n wherever V is above the load's own collapse, and is solved by
     Newton's method from a speed that is too high. ``load_w`` is everything else on the bus, ``slip`` is u, rev/s.
+    Where the source cannot supply the loads at any voltage, the bus is at 0 V and the source is shorted.
     """
     torque_current = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v
     unloaded = TORQUE_UNLOADING * slip
@@ -87,7 +88,10 @@ def full_throttle(
         speed = np.maximum(speed - value / np.maximum(slope, 0.05 * b), 0.0)
     motor = np.maximum(torque_current * speed * (speed - unloaded) + drive.no_load_a, 0.0)
     bus = speed * b + motor * drive.winding_ohm
-    return current_share * motor + load_w / np.maximum(bus, 1e-3), bus
+    current = current_share * motor + load_w / np.maximum(bus, 1e-3)
+    # Loads of constant power have no operating point on a source that is too weak: it is drawn down to nothing.
+    collapsed = current * source_ohm >= emf_v
+    return np.where(collapsed, emf_v / source_ohm, current), np.where(collapsed, 0.0, bus)
 
 
 def throttle_current_a(

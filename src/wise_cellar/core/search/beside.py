@@ -12,7 +12,8 @@ from wise_cellar.core.flight import Answer, FlightBatch, fly, lower, lower_one
 from wise_cellar.core.units import format_minutes, format_number
 
 _SMALL_S = 0.5
-_MASS = ("weight_n", "thrust_wanted_n", "block_w", "block_motor_v")
+_MASS = ("weight_n", "thrust_wanted_n", "block_w", "block_motor_v", "block_slip", "cruising_slip")
+"""All that follows a flight's mass: a heavier wing flies faster, and its propellers slip otherwise."""
 
 
 @dataclass(frozen=True)

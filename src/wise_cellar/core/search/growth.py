@@ -6,18 +6,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.documents import MOST_PARALLEL, CompleteDesign
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
 from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes
 
-MOST_PARALLEL = 12
+SHOWN_PARALLEL = 12
+"""Counts that are always flown; of a wider pack as many as half of its own beyond it."""
 
 
 @dataclass(frozen=True)
 class Growth:
-    """The present design with 1 … 12 cells in parallel, arrays of shape ``(counts,)``."""
+    """The present design with 1, 2, 3 … cells in parallel, arrays of shape ``(counts,)``."""
 
     parallel: Ints
     flown: Flown
@@ -109,7 +110,8 @@ class Growth:
 
 def growth(complete: CompleteDesign, factor: float) -> Growth:
     """Fly the design with every count in parallel."""
-    space = Space.around(complete, parallel=range(1, MOST_PARALLEL + 1))
+    most = min(max(SHOWN_PARALLEL, 3 * complete.design.recipe.parallel_count // 2), MOST_PARALLEL)
+    space = Space.around(complete, parallel=range(1, most + 1))
     flown = fly_rows(space, space.rows, factor)
     bare = complete.without_auxiliary
     alone = None

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.widgets.fields import FieldGrid, field_for
+from wise_cellar.ui.widgets.fields import EntryLine, FieldGrid, field_for
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
 
@@ -53,6 +53,7 @@ class ListChooser(Popover):
         self._error.hide()
         self.column.addWidget(self._error)
         self._list.setCurrentRow(next((i for i, o in enumerate(options) if o.value == present), -1))
+        self._list.scrollToItem(self._list.currentItem())
         self._list.currentRowChanged.connect(self._try)
         self._list.itemClicked.connect(lambda _item: self.close())
         self._list.installEventFilter(self)
@@ -90,4 +91,16 @@ class FieldsChooser(Popover):
         if caution:
             self.column.addWidget(note(caution, "caution"))
         session.changed.connect(self.fields.refresh)
-        self.fields.fields[0].entry.setFocus()
+        first = self.fields.fields[0].entry
+        first.setFocus()
+        if isinstance(first, QLineEdit):
+            first.selectAll()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Take what is being typed; what is refused stays in sight with its sentence."""
+        lines = self.findChildren(EntryLine)
+        refused = [line for line in lines if not line.finish()]
+        if event is not None and refused:
+            event.ignore()
+            return
+        super().closeEvent(event)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,16 +10,18 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from wise_cellar.core.documents import (
+    MOST_PARALLEL,
+    MOST_SERIES,
     CellType,
     CompleteDesign,
     Craft,
     DocumentError,
     Joint,
+    LandingBasis,
     LandingPolicy,
     Mission,
     PackRecipe,
     Strip,
-    StripMetal,
     Underlay,
 )
 from wise_cellar.core.pack import SCHOOLS
@@ -283,8 +285,28 @@ def _open_conditions(line: RecipeLine, token: Token) -> Popover:
     return FieldsChooser(token, line.session, "Conditions at take-off", [f"design.conditions.{n}" for n in names])
 
 
+_LANDING_FIELDS = {
+    LandingBasis.LOADED: ("basis", "policy", "own_voltage_v", "hold_s"),
+    LandingBasis.RESTING: ("basis", "resting_voltage_v"),
+    LandingBasis.CHARGE: ("basis", "charge_percent"),
+    LandingBasis.COUNTER: ("basis", "charge_percent", "counter_mah", "counter_sees"),
+}
+
+
+def landing_words(complete: CompleteDesign) -> str:
+    """The landing rule as the sentence says it, by what it goes by."""
+    rule = complete.design.landing
+    if rule.basis is LandingBasis.RESTING:
+        return f"at {rule.resting_voltage_v:.2f} V at rest"
+    if rule.basis is LandingBasis.CHARGE:
+        return f"after {rule.charge_percent:g} % of charge"
+    if rule.basis is LandingBasis.COUNTER:
+        return f"by its counter, {rule.charge_percent:g} %"
+    return f"at {rule.own_voltage_v:g} V" if rule.policy is LandingPolicy.OWN else str(rule.policy)
+
+
 def _open_landing(line: RecipeLine, token: Token) -> Popover:
-    names = ("policy", "own_voltage_v", "hold_s")
+    names = _LANDING_FIELDS[line.session.complete.design.landing.basis]
     return FieldsChooser(
         token, line.session, "Landing rule", [f"design.landing.{n}" for n in names],
         "Deep landings leave nothing for a go-around and cost cycles.",
@@ -292,7 +314,7 @@ def _open_landing(line: RecipeLine, token: Token) -> Popover:
 
 
 _STRIP_STEPS = tuple(
-    Strip(metal=StripMetal.NICKEL, width_mm=width, thickness_mm=thickness, layers=layers)
+    {"width_mm": width, "thickness_mm": thickness, "layers": layers}
     for width, thickness, layers in (
         (6, 0.15, 1),
         (8, 0.15, 1),
@@ -305,24 +327,30 @@ _STRIP_STEPS = tuple(
 
 
 def _step_strip(line: RecipeLine, by: int) -> None:
-    """Step through common nickel strips, from where the present one's cross-section stands."""
+    """Step through common cross-sections, from where the present one stands; metal and all else stay."""
+    strip = line.session.complete.design.recipe.strip
 
-    def section(strip: Strip) -> float:
-        return strip.width_mm * strip.thickness_mm * strip.layers
+    def section(size: Mapping[str, float]) -> float:
+        return size["width_mm"] * size["thickness_mm"] * size["layers"]
 
-    present = section(line.session.complete.design.recipe.strip)
-    larger = [strip for strip in _STRIP_STEPS if section(strip) > present + 1e-9]
-    smaller = [strip for strip in _STRIP_STEPS if section(strip) < present - 1e-9]
-    if by > 0 and larger:
-        line.choose("design.recipe.strip", larger[0])
-    elif by < 0 and smaller:
-        line.choose("design.recipe.strip", smaller[-1])
+    present = strip.width_mm * strip.thickness_mm * strip.layers
+    larger = [size for size in _STRIP_STEPS if section(size) > present + 1e-9]
+    smaller = [size for size in _STRIP_STEPS if section(size) < present - 1e-9]
+    wanted = larger[:1] if by > 0 else smaller[-1:]
+    if wanted:
+        line.choose("design.recipe.strip", Strip.from_data(strip.model_dump() | wanted[0]))
 
 
 def _step_landing(line: RecipeLine, by: int) -> None:
-    policies = list(LandingPolicy)
-    at = policies.index(line.session.complete.design.landing.policy)
-    line.choose("design.landing.policy", policies[(at - by) % len(policies)])
+    """Step what the rule goes by: the ready thresholds, 0.05 V at rest, or 5 % of charge."""
+    rule = line.session.complete.design.landing
+    if rule.basis is LandingBasis.LOADED:
+        policies = list(LandingPolicy)
+        line.choose("design.landing.policy", policies[(policies.index(rule.policy) - by) % len(policies)])
+    elif rule.basis is LandingBasis.RESTING:
+        line.choose("design.landing.resting_voltage_v", round(rule.resting_voltage_v + 0.05 * by, 3))
+    else:
+        line.choose("design.landing.charge_percent", min(rule.charge_percent + 5 * by, 100))
 
 
 def _stepper(path: str, sign: int = 1) -> Callable[[RecipeLine, int], None]:
@@ -350,7 +378,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         "Cells in series",
         "design.recipe.series_count",
         lambda c: f"{c.design.recipe.series_count}S",
-        _count_list("design.recipe.series_count", "Cells in series", 20, "S"),
+        _count_list("design.recipe.series_count", "Cells in series", MOST_SERIES, "S"),
         _stepper("design.recipe.series_count"),
     ),
     "×",
@@ -358,7 +386,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         "Cells in parallel",
         "design.recipe.parallel_count",
         lambda c: f"{c.design.recipe.parallel_count}P",
-        _count_list("design.recipe.parallel_count", "Cells in parallel", 12, "P"),
+        _count_list("design.recipe.parallel_count", "Cells in parallel", MOST_PARALLEL, "P"),
         _stepper("design.recipe.parallel_count"),
     ),
     "of",
@@ -407,10 +435,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
     TokenSpec(
         "Landing rule",
         "design.landing",
-        lambda c: (
-            f"at {c.design.landing.own_voltage_v:g} V" if c.design.landing.policy is LandingPolicy.OWN
-            else str(c.design.landing.policy)
-        ),
+        landing_words,
         _open_landing,
         _step_landing,
     ),

@@ -21,7 +21,7 @@ HEIGHT = 28
 
 
 class Token(QAbstractButton):
-    """A chip of text. Click or Enter asks for its chooser; up, down and the wheel step it."""
+    """A chip of text. Click or Enter asks for its chooser; up, down and, with the focus, the wheel step it."""
 
     stepped = pyqtSignal(int)
 
@@ -66,8 +66,11 @@ class Token(QAbstractButton):
             super().keyPressEvent(event)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        """One notch, one step."""
-        if event is None or not self._steps:
+        """One notch, one step, where the token has the focus; else the wheel is not meant for it."""
+        if event is None:
+            return
+        if not self._steps or not self.hasFocus():
+            event.ignore()
             return
         self._wheel += event.angleDelta().y()
         while abs(self._wheel) >= 120:

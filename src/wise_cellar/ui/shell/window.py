@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize
+from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import format_minutes, format_share
-from wise_cellar.core.words import LONGEST_NAME, one_line
+from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session, Travelled
 from wise_cellar.ui.shell.answer_band import AnswerBand
@@ -44,6 +44,7 @@ from wise_cellar.ui.stations.extend import ExtendStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
+from wise_cellar.ui.widgets.fields import EntryLine
 from wise_cellar.ui.widgets.marks import State
 
 STATIONS: tuple[type[Station], ...] = (
@@ -68,10 +69,12 @@ class MainWindow(QMainWindow):
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
+        session.took_away.connect(self._tell_gone)
         hints = QGuiApplication.styleHints()
         if hints is not None:
             hints.colorSchemeChanged.connect(self._follow_desktop)
         self._behind = set(range(len(STATIONS)))
+        self._given_up: list[tuple[EntryLine, str]] = []
         self._show_state()
         self._restore()
         self._tell_opening()
@@ -145,7 +148,7 @@ class MainWindow(QMainWindow):
                 separated=True,
             ),
             Command("&Design", "Rename this design…", lambda: self.rename("design")),
-            Command("&Design", "Delete this design", guard(self.delete_design)),
+            Command("&Design", "Delete this design", guard(session.delete_design)),
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
             Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
@@ -172,14 +175,9 @@ class MainWindow(QMainWindow):
         at = f", in {travelled.design}" if travelled.design else ""
         self.notice.say(f"{word}: {travelled.label}{at}.")
 
-    def delete_design(self) -> None:
-        """Delete the present design, say so, and offer it back."""
-        name = self.session.delete_design()
-        self.tell_deleted(name)
-
-    def tell_deleted(self, names: str) -> None:
-        """Say what went, with a way back."""
-        self.notice.say(f"Deleted {names}.", offer=Offer("Undo", self.commands.run("Undo")))
+    def _tell_gone(self, sentence: str) -> None:
+        """Say what was deleted or removed, with a way back."""
+        self.notice.say(sentence, offer=Offer("Undo", self.commands.run("Undo")))
 
     def show_broken(self) -> None:
         """What of the workspace cannot be shown."""
@@ -414,7 +412,7 @@ class MainWindow(QMainWindow):
             complete.design.name,
             f"In the air: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
-            f"Late punch: {late.volts_a_cell:.2f} V a cell, thrust {late.thrust_margin:.1f} times"
+            f"Late punch: {late.volts_words} a cell, thrust {late.thrust_margin:.1f} times"
             f" {complete.craft.margin_over}",
             f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",
             f"Ends because {answer.reason.words}",
@@ -456,8 +454,26 @@ class MainWindow(QMainWindow):
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
+    def _taken_all(self) -> bool:
+        """Whether every entry has been taken; one that is refused is shown once, and given up when asked again."""
+        refused = [line for line in self.findChildren(EntryLine) if line.isVisible() and not line.finish()]
+        left = [(line, line.text()) for line in refused]
+        if not refused or left == self._given_up:
+            return True
+        self._given_up = left
+        refused[0].setFocus(Qt.FocusReason.OtherFocusReason)
+        self.notice.say(
+            f"{quoted(refused[0].text())} was typed and is not taken: correct it, press Escape to leave it, or close"
+            " again.",
+            error=True,
+        )
+        return False
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Remember the geometry and close the workspace; every edit is kept already."""
+        """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
+        if event is not None and not self._taken_all():
+            event.ignore()
+            return
         self.settings.setValue("geometry", self.saveGeometry())
         for station in self.stack.made:
             station.close_work()

@@ -18,6 +18,7 @@ from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.keys import is_undo, pass_to_window
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
 
@@ -33,11 +34,16 @@ class EntryLine(QLineEdit):
     def __init__(self) -> None:
         super().__init__()
         self._shown = ""
-        self.editingFinished.connect(self._finish)
+        self.editingFinished.connect(self.finish)
+
+    @property
+    def untaken(self) -> bool:
+        """Whether something was typed that is not taken: it is still being typed, or was refused."""
+        return self.isModified() and self.text() != self._shown
 
     def show_text(self, text: str) -> None:
-        """Show a value, unless the user is in the middle of typing another."""
-        if self.hasFocus() and self.text() != self._shown and self.isModified():
+        """Show a value, unless another was typed for it that is not taken."""
+        if self.untaken and (self.hasFocus() or text == self._shown):
             return
         self._shown = text
         self.setText(text)
@@ -50,18 +56,27 @@ class EntryLine(QLineEdit):
         self.setText(text)
         self.setModified(False)
 
-    def _finish(self) -> None:
-        if self.isModified() and self.text() != self._shown:
+    def finish(self) -> bool:
+        """Have what was typed taken; ``False`` where it is refused."""
+        if self.untaken:
             self.submitted.emit(self.text())
+        return not self.untaken
+
+    def go_back(self) -> None:
+        """Show the value again in place of what was typed."""
+        self.setText(self._shown)
+        self.setModified(False)
+        self.submitted.emit(self._shown)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Escape goes back to what was shown."""
-        if event is not None and event.key() == Qt.Key.Key_Escape and self.text() != self._shown:
-            self.setText(self._shown)
-            self.setModified(False)
-            self.submitted.emit(self._shown)
+        """Escape and undo go back to what was shown; undo with nothing typed takes the last edit back."""
+        if event is None:
             return
-        super().keyPressEvent(event)
+        back = event.key() == Qt.Key.Key_Escape or is_undo(event)
+        if back and self.text() != self._shown:
+            self.go_back()
+        elif not pass_to_window(self, event):
+            super().keyPressEvent(event)
 
 
 class Field(QWidget):

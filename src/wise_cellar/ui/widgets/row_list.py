@@ -6,13 +6,13 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.widgets.fields import Field, field_for
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.panel import note, reveal
 
 
 class RowList(QWidget):
@@ -44,10 +44,11 @@ class RowList(QWidget):
         self._error = note(role="error")
         self._error.hide()
         column.addWidget(self._error)
-        add = QPushButton(f"Add a {words}")
-        add.setProperty("role", "quiet")
-        add.clicked.connect(self.add_row)
-        column.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
+        self._add = QPushButton(f"Add a {words}")
+        self._add.setProperty("role", "quiet")
+        self._add.clicked.connect(self.add_row)
+        column.addWidget(self._add, 0, Qt.AlignmentFlag.AlignLeft)
+        self._removers: list[QPushButton] = []
         self._row_widgets: list[QWidget] = []
         self._fields: list[list[Field]] = []
 
@@ -58,6 +59,7 @@ class RowList(QWidget):
             self._make_row(len(self._row_widgets))
         while len(self._row_widgets) > count:
             self._fields.pop()
+            self._removers.pop()
             widget = self._row_widgets.pop()
             self._rows.removeWidget(widget)
             widget.setParent(None)
@@ -69,13 +71,20 @@ class RowList(QWidget):
     def add_row(self) -> None:
         """Add a row and put the focus on its name."""
         if self._change([*self._session.value(self._path), self._fresh()], f"Add a {self._words}"):
-            self._fields[-1][0].entry.setFocus()
+            entry = self._fields[-1][0].entry
+            entry.setFocus(Qt.FocusReason.OtherFocusReason)
+            if isinstance(entry, QLineEdit):
+                entry.selectAll()
+            reveal(entry)
 
     def remove_row(self, place: int) -> None:
-        """Remove a row."""
+        """Remove a row, and leave the focus where it stood."""
         rows = list(self._session.value(self._path))
-        del rows[place]
-        self._change(rows, f"Remove a {self._words}")
+        gone = rows.pop(place)
+        if self._change(rows, f"Remove a {self._words}"):
+            near = self._removers[min(place, len(rows) - 1)] if rows else self._add
+            near.setFocus(Qt.FocusReason.OtherFocusReason)
+            self._session.took_away.emit(f"Removed the {self._words} {gone.name}.")
 
     def _change(self, rows: list[Any], label: str) -> bool:
         try:
@@ -109,6 +118,7 @@ class RowList(QWidget):
         remove.setAccessibleName(f"Remove {self._words} {place + 1}")
         remove.clicked.connect(lambda: self.remove_row(place))
         line.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
+        self._removers.append(remove)
         self._rows.addWidget(widget)
         self._row_widgets.append(widget)
         self._fields.append(fields)

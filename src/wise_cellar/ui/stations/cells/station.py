@@ -345,20 +345,25 @@ class CellsStation(Station):
         if self._try(lambda: add_cell_type(self.session, form)):
             self.focus_field("cell_type.name")
 
+    def _present_ids(self) -> list[str]:
+        """The chosen cell types that are still here: the rows follow a deletion only when the shelf is flown again."""
+        return [key for key in self.table.selected_ids() if key in self.session.all(CellType)]
+
     def _archive_chosen(self) -> None:
         """Take the chosen cell types off the shelf, or put them back where the first is off it."""
-        chosen, shelf = self.table.selected_ids(), self.session.all(CellType)
+        chosen = self._present_ids()
         if chosen:
-            self._try(partial(archive, self.session, chosen, not shelf[chosen[0]].archived))
+            put_back = self.session.all(CellType)[chosen[0]].archived
+            self._try(partial(archive, self.session, chosen, not put_back))
 
     def _delete_chosen(self) -> None:
-        chosen = self.table.selected_ids()
+        chosen = self._present_ids()
         if chosen:
             self._try(partial(delete_cell_types, self.session, chosen))
 
     def _open_menu(self, at: QPoint) -> None:
         """What can be done with the chosen cell types."""
-        chosen, viewport = self.table.selected_ids(), self.table.viewport()
+        chosen, viewport = self._present_ids(), self.table.viewport()
         if not chosen or viewport is None:
             return
         menu = QMenu(self.table)

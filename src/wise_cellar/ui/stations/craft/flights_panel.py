@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError, KnownFlight
@@ -104,11 +105,16 @@ class FlightsPanel(QWidget):
         )  # fmt: skip
         if self._change((*self._flights, fresh), "Add a known flight"):
             self.choose(len(self._flights) - 1)
+            self._fields.fields[0].entry.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def remove(self) -> None:
         """Forget the flight in view."""
         place = self.which.currentIndex()
-        self._change((*self._flights[:place], *self._flights[place + 1 :]), "Forget a known flight")
+        name = self.which.itemText(place)
+        if self._change((*self._flights[:place], *self._flights[place + 1 :]), "Forget a known flight"):
+            near = self.remove_button if self._flights else self.add_button
+            near.setFocus(Qt.FocusReason.OtherFocusReason)
+            self._session.took_away.emit(f"Removed the known flight {name}.")
 
     def _change(self, flights: tuple[KnownFlight, ...], label: str) -> bool:
         return self._try(lambda: self._session.edit(PATH, flights, label))
