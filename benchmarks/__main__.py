@@ -6,7 +6,6 @@ script/benchmark
 from __future__ import annotations
 
 import os
-import resource
 import statistics
 import subprocess
 import sys
@@ -20,6 +19,7 @@ from pathlib import Path
 import numpy as np
 from tests.reference_flight import ReferenceFlight
 
+from benchmarks.memory import peak_mb
 from wise_cellar.core.advice import study_pack
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
@@ -295,11 +295,6 @@ def searches() -> None:
     slow = statistics.median(timed(partial(reference.end_at_cut_off, cut_off), 3))
     row("  against one-at-a-time solve_ivp, RK45", f"{slow / (seconds / count):,.0f} times faster", "")
     row("peak memory then, this process and each of the others", f"{peak_mb():.0f} and {others:.0f} MB", "")
-
-
-def peak_mb() -> float:
-    """Of the process that runs this."""
-    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def start() -> None:

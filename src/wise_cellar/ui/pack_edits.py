@@ -42,7 +42,7 @@ def count_the_rest(session: Session) -> None:
     recipe = session.complete.design.recipe
     if recipe.weighed_g is None:
         return
-    missing = recipe.weighed_g - session.answer.build.mass_g
+    missing = recipe.weighed_g - session.answer.build.parts_g
     other = round(recipe.fittings.other_g + missing, 1)
     session.edit("design.recipe.fittings.other_g", other, "Count the grams that were missing")
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from importlib import resources
 from pathlib import Path
 
@@ -15,18 +16,62 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from wise_cellar.core.documents import DocumentError, TracedChart
 from wise_cellar.demo import EXTENDED_DESIGN_ID
 from wise_cellar.store import Workspace
+from wise_cellar.store.reading import write_picture
 from wise_cellar.ui import pack_edits
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
 from wise_cellar.ui.stations.charge.station import DAY
 from wise_cellar.ui.stations.extend.station import JOIN
-from wise_cellar.ui.stations.flight.station import VIEWS
+from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
 from wise_cellar.ui.theme import Appearance
+from wise_cellar.ui.widgets.segments import Segments
 
 SIZE = (1280, 800)
+_OF_EXTENDED = ("Extend", "Charge")
+"""Stations that are pictured with the design that has an auxiliary."""
+
+
+@dataclass(frozen=True)
+class View:
+    """What a picture must show: the station, the design in the recipe line, and the pages that are chosen."""
+
+    station: str
+    design: str
+    pages: frozenset[str] = frozenset()
+    dialog: str = ""
+    """Title of the panel over the window, where the picture is of one."""
+
+
+def _view(station: str, design: str, *pages: str, dialog: str = "") -> View:
+    return View(station, design, frozenset(pages), dialog)
+
+
+_FIRST, _WING = "whimbrel-transect", "turnstone-shoreline"
+VIEWS = {
+    "craft": _view("Craft", _FIRST, "Against take-off mass"),
+    "cells": _view("Cells", _FIRST, "At this load", "Claims"),
+    "pack": _view("Pack", _FIRST, "Placement"),
+    "flight": _view("Flight", _FIRST, "Mission"),
+    "compare": _view("Compare", _FIRST, "Every pack"),
+    "extend": _view("Extend", EXTENDED_DESIGN_ID, "On the bus"),
+    "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
+    "pack-joining": _view("Pack", _FIRST, "Joining"),
+    "pack-by-hand": _view("Pack", _FIRST, "Placement"),
+    "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
+    "import": _view("Cells", "whimbrel-energy", dialog="Import discharges"),
+    "trace": _view("Cells", "whimbrel-energy", dialog="Trace a printed chart"),
+    "landing": _view("Flight", _FIRST, "Landing"),
+    "wing": _view("Craft", _WING, "Against airspeed"),
+    "beside": _view("Compare", _FIRST, "Side by side"),
+    "joining": _view("Extend", EXTENDED_DESIGN_ID, "Joining"),
+    "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
+    "cells-lamplight": _view("Cells", "dunlin-scout", "Claims"),
+    "flight-lamplight": _view("Flight", "dunlin-scout"),
+}
 
 
 def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
@@ -42,8 +87,10 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
         window.resize(*SIZE)
         window.show()
         for place, station in enumerate(window.stations):
+            if station.title in _OF_EXTENDED and every_view:
+                continue
             window.show_station(place)
-            yield _save(application, window, folder / f"{station.title.lower()}.png")
+            yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
         if every_view:
             yield from _more_views(application, window, folder)
         window.close()
@@ -52,6 +99,7 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     session, cells = window.session, window.cells
+    window.show_station(window.stations.index(window.pack))
     yield from _packs(application, window, folder)
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -74,6 +122,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield from _extended(application, window, folder)
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
+    window.show_station(window.stations.index(cells))
     cells.views.choose(CLAIMS)
     cells.table.clearSelection()
     yield _save(application, window, folder / "cells-lamplight.png")
@@ -87,7 +136,7 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
     flight, craft = window.flight, window.craft
     window.show_station(window.stations.index(flight))
     window.notice.hide()
-    flight.views.choose(VIEWS.index("Landing"))
+    flight.views.choose(FLIGHT_VIEWS.index("Landing"))
     flight.show_top(flight.views)
     yield _save(application, window, folder / "landing.png")
     flight.views.choose(0)
@@ -169,9 +218,30 @@ def _settled(application: QApplication, window: MainWindow) -> None:
         application.processEvents()
 
 
-def _save(application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None) -> Path:
+def _shown(window: MainWindow, widget: QWidget | None) -> View:
+    """What a picture taken now would show."""
+    station = window.stack.currentWidget()
+    assert isinstance(station, Station)
+    pages = frozenset(each.word for each in station.findChildren(Segments) if each.isVisible())
+    return View(station.title, window.session.complete.design.id, pages, widget.windowTitle().split(":")[0] if widget else "")
+
+
+def check_view(name: str, window: MainWindow, widget: QWidget | None = None) -> None:
+    """Refuse a picture that would not show what its name says; raises :class:`DocumentError`."""
+    wanted, shown = VIEWS.get(name), _shown(window, widget)
+    if wanted is None or replace(shown, pages=shown.pages & wanted.pages) != wanted:
+        raise DocumentError(
+            f"{name}.png would show {shown.station}, {shown.design}, {', '.join(sorted(shown.pages))}"
+            f"{', ' + shown.dialog if shown.dialog else ''}; it must show {wanted}."
+        )
+
+
+def _save(
+    application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None, *, checked: bool = True
+) -> Path:
     """Save the window, or another widget, once nothing is computed beside it any more."""
     _settled(application, window)
-    if not (widget or window).grab().save(str(path), "PNG"):
-        raise DocumentError(f"{path} cannot be written: check that the folder may be written to and has room.")
+    if checked:
+        check_view(path.stem, window, widget)
+    write_picture(path, lambda part: (widget or window).grab().save(part, "PNG"))
     return path

@@ -24,6 +24,7 @@ from wise_cellar.core.documents import (
     value_at,
 )
 from wise_cellar.core.flight import Answer, Spread, answer, spread
+from wise_cellar.core.pack import rebuilt
 from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
@@ -115,7 +116,8 @@ class Session(QObject):
 
     def edit(self, path: str, value: Any, label: str = "") -> None:
         """Set one field of the present design, craft, cell type or mission."""
-        changed = self._changed(path, value)
+        typed = self._changed(path, value)
+        changed = rebuilt(self.complete, typed) if isinstance(typed, Design) else typed
         # What a design names changes with it: craft, mission, cell types of all its packs.
         design = changed if isinstance(changed, Design) else self.complete.design
         after = self.library.assembled(design, fresh_of([changed]))
@@ -125,6 +127,10 @@ class Session(QObject):
         answered = answer(after)
         self._write(label or _label(path), [changed])
         self._become(after, answered)
+        if changed is not typed:
+            self.took_away.emit(
+                "The scale's reading was of the pack as it was; the grams that it found stay among the other grams."
+            )
 
     def _changed(self, path: str, value: Any) -> Any:
         """The document that holds the field at ``path``, with the field set."""

@@ -14,7 +14,7 @@ from wise_cellar.core.flight.bus_links import bus_links, pack_currents
 from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.flight.result import weakest
-from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, largest_that_fits
+from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, as_parts, largest_that_fits
 
 CELLS = "Cells"
 NO_RESISTANCE = 1e-3
@@ -60,6 +60,7 @@ class PackStudy:
 
 def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
     """Fly the present design without each of its resistances, and with every proposal."""
+    complete = as_parts(complete)
     flown = _flown(complete, answer, proposals(complete.design.recipe, answer))
     ways = alternatives(complete)
     nothing_fits = bool(ways) and not any(way.fits for way in ways)

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
@@ -47,6 +48,24 @@ class OnCharger:
     discharge_w: float = 0.0
 
 
+class Held(StrEnum):
+    """Which of the three currents is the least; as the volts rise they follow each other in this order."""
+
+    CURRENT = "the current"
+    POWER = "the power"
+    VOLTAGE = "the voltage"
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A stretch of a charge with one limit, and the amps at its start and its end."""
+
+    held: Held
+    seconds: float
+    start_a: float
+    end_a: float
+
+
 @dataclass(frozen=True)
 class Charged:
     """A charge from start to end, arrays of shape ``(points,)``, of the whole pack."""
@@ -61,6 +80,8 @@ class Charged:
     energy_j: float
     """At the plug; negative where it is discharged."""
     charge_c: float
+    power_from_s: float
+    """When the charger's power first gives less than its current; as the next where it never does."""
     held_from_s: float
     """When the voltage is first held; the end where it never is."""
     done: bool
@@ -70,6 +91,17 @@ class Charged:
     def seconds(self) -> float:
         """All of it."""
         return float(self.time_s[-1])
+
+    @property
+    def phases(self) -> tuple[Phase, ...]:
+        """What the current is held down by, in the order in which it comes; those of a second or less left out."""
+        edges = (0.0, self.power_from_s, self.held_from_s, self.seconds)
+        found = []
+        for held, start, end in zip(Held, edges, edges[1:], strict=False):
+            if end - start > 1.0:
+                amps = np.interp((start, end), self.time_s, self.current_a)
+                found.append(Phase(held, end - start, float(amps[0]), float(amps[1])))
+        return tuple(found)
 
 
 def charge(pack: OnCharger) -> Charged:
@@ -176,6 +208,8 @@ def _told(pack: OnCharger, time_s: Floats, states: list[CellState], amps: Floats
     sources = np.array([_source(pack, state) for state in states])
     cell_v = sources[:, 0] + amps * sources[:, 1]
     holding = np.flatnonzero(cell_v >= pack.voltage_v - 1e-6)
+    held_from = float(time_s[holding[0]]) if len(holding) else float(time_s[-1])
+    weak = np.flatnonzero((amps < pack.current_a / pack.parallel * (1 - 1e-6)) & (time_s < held_from))
     current, volts = amps * pack.parallel, cell_v * pack.series
     soc = np.array([float(state.soc[0]) for state in states])
     power = current * volts
@@ -187,6 +221,7 @@ def _told(pack: OnCharger, time_s: Floats, states: list[CellState], amps: Floats
         temperature_c=np.array([float(state.temperature_k[0]) for state in states]) - ZERO_CELSIUS_K,
         energy_j=float((0.5 * (power[1:] + power[:-1]) * np.diff(time_s)).sum()),
         charge_c=float((soc[-1] - soc[0]) * pack.cell.charge_c[0] * pack.parallel),
-        held_from_s=float(time_s[holding[0]]) if len(holding) else float(time_s[-1]),
+        power_from_s=float(time_s[weak[0]]) if len(weak) else held_from,
+        held_from_s=held_from,
         done=done,
     )

@@ -117,11 +117,17 @@ class Timetable:
         return [*words, self.short] if self.short else words
 
 
-def set_kind(name: str, count: int, complete: CompleteDesign, answer: Answer, charger: Charger) -> SetKind:
-    """What one set of a design gives and needs: its flight as answered, its packs' cooling and charging."""
+def set_kind(
+    name: str, count: int, complete: CompleteDesign, answer: Answer, charger: Charger,
+    most_c_rate: float | None = None,
+) -> SetKind:  # fmt: skip
+    """What one set of a design gives and needs: its flight as answered, its packs' cooling and charging.
+
+    ``most_c_rate`` is the user's own limit, current over capacity; none: 1C.
+    """
     air = complete.design.conditions.air_temperature_c
     full_v = answer.joining.lower_full_v if answer.joining is not None else complete.cell_type.max_voltage_v
-    wish = ChargeWish(goal=ChargeGoal.FULL, temperature_c=air)
+    wish = ChargeWish(goal=ChargeGoal.FULL, temperature_c=air, most_c_rate=most_c_rate)
     turns = []
     for pack in answer.packs:
         warm = float(pack.series.temperature_c[-1])

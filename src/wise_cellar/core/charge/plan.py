@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.cells import resting_curve
-from wise_cellar.core.charge.cc_cv import Charged, OnCharger, charge
+from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
     Carried,
     ChargeFrom,
@@ -72,6 +72,8 @@ class ChargePlan:
     charged: Charged
     balance_s: float
     """To even out groups that are 1 % apart, at the end."""
+    power_w: float
+    """Of the charger, into the pack."""
     efficiency: float
     cautions: tuple[Finding, ...]
 
@@ -97,13 +99,19 @@ class ChargePlan:
 
     def settings(self) -> list[tuple[str, str]]:
         """What to set, line by line."""
-        current = f"{self.current_a:.2g} A" if self.current_a < 1 else f"{self.current_a:.1f} A"
+        current = f"{_amps(self.current_a)}, {self.governed}"
+        weak = next((phase for phase in self.charged.phases if phase.held is Held.POWER), None)
+        if weak is not None and self.charged.power_from_s <= 1.0:
+            current = (
+                f"{_amps(self.current_a)}; the charger's {self.power_w:g} W give {weak.start_a:.1f} to"
+                f" {weak.end_a:.1f} A"
+            )
         doing = "Discharge" if self.drains else "Charge with balancing"
         return [
             ("Mode", self.mode),
             ("Do", f"{doing}, for storage" if self.goal is ChargeGoal.STORAGE else doing),
             ("Cells", f"{self.cells}, set by hand"),
-            ("Current", "as the charger discharges" if self.drains else f"{current}, {self.governed}"),
+            ("Current", "as the charger discharges" if self.drains else current),
             ("Ends at", f"{self.end_v:.2f} V a cell, {self.cells * self.end_v:.2f} V in all"),
         ]
 
@@ -111,6 +119,15 @@ class ChargePlan:
     def governed(self) -> str:
         """What the current is limited by."""
         return f"limited by {self.limits[0].name}"
+
+    def _phase_words(self, phase: Phase) -> str:
+        """A stretch of the charge, and what limits it."""
+        took, fall = about(phase.seconds), f"{phase.start_a:.1f} falling to {phase.end_a:.1f} A"
+        if phase.held is Held.CURRENT:
+            return f"{took} with the current held at {_amps(phase.start_a)}, {self.governed}"
+        if phase.held is Held.POWER:
+            return f"{took} at the charger's {self.power_w:g} W, {fall}"
+        return f"{took} with the voltage held at {self.full_v:.2f} V a cell, {fall}"
 
     def sentences(self) -> list[str]:
         """What it takes."""
@@ -122,14 +139,9 @@ class ChargePlan:
         if self.drains:
             given = f"{-charged.charge_c / 3.6:.0f} mAh and {-charged.energy_j / 3600:.1f} Wh are taken out"
             return [f"{wait}{took}: {given}, down to {100 * charged.soc[-1]:.0f} % of charge."]
-        held = charged.seconds - charged.held_from_s
-        split = (
-            f", of which {about(charged.held_from_s)} with the current held and {about(held)} with the voltage held"
-            if held > 1
-            else ""
-        )
+        phases = [self._phase_words(phase) for phase in charged.phases]
         return [
-            f"{wait}{took}{split}.",
+            f"{wait}{took}: {', then '.join(phases)}." if phases else f"{wait}{took}.",
             f"{charged.charge_c / 3.6:.0f} mAh go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
             f" {self.supply_wh:.1f} Wh from the supply; {charged.temperature_c.max():.0f} °C at the warmest.",
             f"Groups that are 1 % apart are even after {about(self.balance_s)} of balancing at the end.",
@@ -189,9 +201,14 @@ def planned(
         wait_s=wait,
         charged=charged,
         balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,
+        power_w=charger.power_w,
         efficiency=charger.efficiency,
         cautions=tuple(_cautions(pack, wish, soc, warm_c, full_v, packs)),
     )
+
+
+def _amps(value: float) -> str:
+    return f"{value:.2g} A" if value < 1 else f"{value:.1f} A"
 
 
 def about(seconds: float) -> str:

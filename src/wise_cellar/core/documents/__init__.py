@@ -8,6 +8,7 @@ from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, For
 from wise_cellar.core.documents.charging import ChargeFrom, ChargeGoal, Charger, ChargeWish, DaySet, FieldDay
 from wise_cellar.core.documents.conditions import Conditions, Cooling
 from wise_cellar.core.documents.craft import (
+    AlarmNames,
     Balance,
     Bay,
     Converter,
@@ -64,6 +65,7 @@ __all__ = [
     "MOST_BESIDE",
     "MOST_PARALLEL",
     "MOST_SERIES",
+    "AlarmNames",
     "Arrangement",
     "Balance",
     "BalanceLead",

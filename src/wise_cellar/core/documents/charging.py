@@ -48,7 +48,7 @@ class ChargeWish(Document):
     start: ChargeFrom = Field(ChargeFrom.LANDING, title="charge from")
     start_percent: float = Field(20, ge=0, le=100, title="charge at the start")
     temperature_c: float = Field(
-        20, ge=-30, le=60, title="temperature there", description="Of the pack and the air while it is charged."
+        20, ge=-40, le=60, title="temperature there", description="Of the pack and the air while it is charged."
     )
     most_c_rate: float | None = Field(
         None, gt=0, le=10, title="no faster than", description="Current over capacity. Empty: 1C, the usual most."

@@ -128,10 +128,20 @@ class KnownFlight(Document):
         return self.mean_voltage_v * self.charge_used_mah * 1e-3 / (self.duration_min / 60)
 
 
+class AlarmNames(Document):
+    """What the craft's own device calls each of the values of an alarm card; empty: our own name."""
+
+    capacity: Name = Field("", title="its name for the pack's capacity", description="pack_capacity_mah")
+    warning: Name = Field("", title="its name for the warning volts", description="warning_pack_v")
+    landing: Name = Field("", title="its name for the landing volts", description="land_pack_v")
+    warning_left: Name = Field("", title="its name for the charge left at the warning", description="warning_left_mah")
+    landing_left: Name = Field("", title="its name for the charge left at landing", description="land_left_mah")
+
+
 class Craft(Document):
     """A multirotor or a fixed-wing craft without its battery."""
 
-    schema_version: int = Field(3, ge=1, le=3, title="schema version")
+    schema_version: int = Field(4, ge=1, le=4, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -156,6 +166,7 @@ class Craft(Document):
     bay: Bay | None = Field(None, title="battery bay")
     balance: Balance | None = Field(None, title="balance")
     known_flights: tuple[KnownFlight, ...] = Field((), max_length=100, title="known flights")
+    alarm_names: AlarmNames = Field(default_factory=AlarmNames, title="names of the alarms")
     notes: Notes = Field("", title="notes")
 
     @model_validator(mode="before")
@@ -166,7 +177,7 @@ class Craft(Document):
             data = dict(data)
             known = data.pop("known_flight", None)
             data["known_flights"] = [] if known is None else [known]
-        return as_version(data, 3)
+        return as_version(data, 4)
 
     @model_validator(mode="after")
     def _one_kind(self) -> Self:

@@ -7,7 +7,16 @@ from wise_cellar.core.flight.drive_numbers import DriveNumbers, drive_numbers
 from wise_cellar.core.flight.ending import EndReason
 from wise_cellar.core.flight.explain import Asked, as_text, explain
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.flight.landing import AlarmCard, PolicyOutcome, alarm_card, card_lines, card_parameters, policies
+from wise_cellar.core.flight.landing import (
+    AlarmCard,
+    AlarmValue,
+    PolicyOutcome,
+    alarm_card,
+    alarm_values,
+    card_lines,
+    card_values,
+    policies,
+)
 from wise_cellar.core.flight.lowering import lower, lower_one
 from wise_cellar.core.flight.power_curve import PowerCurve, SpeedCurve, power_against_airspeed, power_against_mass
 from wise_cellar.core.flight.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
@@ -17,6 +26,7 @@ from wise_cellar.core.flight.wing_flight import WingFigures, wing_figures
 
 __all__ = [
     "AlarmCard",
+    "AlarmValue",
     "Answer",
     "Asked",
     "Bands",
@@ -43,11 +53,12 @@ __all__ = [
     "StandResidual",
     "WingFigures",
     "alarm_card",
+    "alarm_values",
     "answer",
     "as_text",
     "calibrate",
     "card_lines",
-    "card_parameters",
+    "card_values",
     "drive_numbers",
     "explain",
     "fitted_craft",

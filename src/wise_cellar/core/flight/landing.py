@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wise_cellar.core.cells import resting_curve
-from wise_cellar.core.documents import CompleteDesign, LandingBasis, LandingPolicy, LandingRule
+from wise_cellar.core.csv_text import csv_text
+from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule
 from wise_cellar.core.flight.balance import over_packs
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.flight.integrator import fly
@@ -156,13 +156,38 @@ def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
     return lines
 
 
-def card_parameters(card: AlarmCard) -> str:
-    """The card as plain NAME,VALUE lines, as open autopilots read parameters; volts of the pack, charge left in mAh."""
-    values: Sequence[tuple[str, float, int]] = (
-        ("BATT_CAPACITY", card.capacity_mah, 0),
-        ("BATT_LOW_VOLT", card.warning_v * card.cells, 2),
-        ("BATT_CRT_VOLT", card.land_v * card.cells, 2),
-        ("BATT_LOW_MAH", max(card.capacity_mah - card.warning_mah, 0.0), 0),
-        ("BATT_CRT_MAH", max(card.capacity_mah - card.land_mah, 0.0), 0),
+@dataclass(frozen=True)
+class AlarmValue:
+    """One value of the card for a device: its field among a craft's :class:`AlarmNames`, our name, the number."""
+
+    field: str
+    name: str
+    value: float
+    decimals: int
+
+    @property
+    def text(self) -> str:
+        """The number, plain."""
+        return f"{self.value:.{self.decimals}f}"
+
+
+def alarm_values(card: AlarmCard) -> tuple[AlarmValue, ...]:
+    """What a device is told: volts of the pack under load, and charge in mAh."""
+    return (
+        AlarmValue("capacity", "pack_capacity_mah", card.capacity_mah, 0),
+        AlarmValue("warning", "warning_pack_v", card.warning_v * card.cells, 2),
+        AlarmValue("landing", "land_pack_v", card.land_v * card.cells, 2),
+        AlarmValue("warning_left", "warning_left_mah", max(card.capacity_mah - card.warning_mah, 0.0), 0),
+        AlarmValue("landing_left", "land_left_mah", max(card.capacity_mah - card.land_mah, 0.0), 0),
     )
-    return "".join(f"{name},{value:.{decimals}f}\n" for name, value, decimals in values)
+
+
+def card_values(card: AlarmCard, names: AlarmNames, *, as_table: bool = False) -> str:
+    """The card as lines of ``name = value``, or as a table of two columns, under what the craft's device calls each.
+
+    A value for which no name of the device is known stands under our own.
+    """
+    rows = [(getattr(names, one.field) or one.name, one.text) for one in alarm_values(card)]
+    if as_table:
+        return csv_text([("name", "value"), *rows])
+    return "".join(f"{name} = {value}\n" for name, value in rows)

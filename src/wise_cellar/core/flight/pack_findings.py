@@ -29,11 +29,11 @@ def _mass(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             "craft.max_takeoff_mass_g",
         )
     for pack in answer.packs:
-        weighed, grams = pack.carried.recipe.weighed_g, pack.build.mass_g
+        weighed, grams = pack.carried.recipe.weighed_g, pack.build.parts_g
         if weighed is not None and abs(weighed - grams) > WEIGHED_APART * weighed:
             yield caution(
                 f"The {lower_first(pack.carried.name)} was weighed at {weighed:.0f} g; its parts add up to"
-                f" {grams:.0f} g. The flight uses the parts: enter what is missing as other grams.",
+                f" {grams:.0f} g. The flight uses what was weighed: check both.",
                 pack.carried.field("design.recipe.weighed_g"),
             )
 

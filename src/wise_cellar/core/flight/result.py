@@ -72,7 +72,7 @@ class PunchAnswer:
     @property
     def volts_words(self) -> str:
         """Volts a cell, in words."""
-        return "cannot supply" if self.collapsed else f"{self.volts_a_cell:.2f} V"
+        return "cannot supply" if self.collapsed else f"{self.volts_a_cell:.2f} V a cell"
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from wise_cellar.core.pack.layout import CellPlace, Face, PackLayout, RunKind, S
 from wise_cellar.core.pack.ledger import MassEntry, PackBuild, ResistanceEntry, build_pack
 from wise_cellar.core.pack.own import is_free, placed_as
 from wise_cellar.core.pack.room import Stowed, spare_mm, stow
+from wise_cellar.core.pack.weighed import as_parts, rebuilt
 
 __all__ = [
     "SCHOOLS",
@@ -34,6 +35,7 @@ __all__ = [
     "Terminal",
     "alternatives",
     "arrange",
+    "as_parts",
     "balance_of",
     "build_pack",
     "craft_links",
@@ -41,6 +43,7 @@ __all__ = [
     "largest_that_fits",
     "pack_links",
     "placed_as",
+    "rebuilt",
     "run_heats",
     "shape_of",
     "spare_mm",

@@ -92,9 +92,22 @@ class PackBuild:
         return None if self.cell.whole_pack else solve_interconnect(self.recipe, self.cell, self.layout)
 
     @cached_property
-    def masses(self) -> tuple[MassEntry, ...]:
+    def parts(self) -> tuple[MassEntry, ...]:
         """What weighs, in order of building."""
         return _bought_masses(self) if self.cell.whole_pack else _masses(self)
+
+    @cached_property
+    def masses(self) -> tuple[MassEntry, ...]:
+        """The parts, and what the scale found more than them, or less, where the pack was weighed."""
+        weighed = self.recipe.weighed_g
+        if weighed is None:
+            return self.parts
+        return (*self.parts, MassEntry("Found on the scale", weighed - self.parts_g, "design.recipe.weighed_g"))
+
+    @property
+    def parts_g(self) -> float:
+        """The whole pack by its parts."""
+        return sum(entry.mass_g for entry in self.parts)
 
     @cached_property
     def resistances(self) -> tuple[ResistanceEntry, ...]:
@@ -103,7 +116,7 @@ class PackBuild:
 
     @property
     def mass_g(self) -> float:
-        """The whole pack."""
+        """The whole pack, as it was weighed where it was."""
         return sum(entry.mass_g for entry in self.masses)
 
     @property

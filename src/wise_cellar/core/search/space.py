@@ -21,6 +21,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.flight.lowering import hover_steps
 from wise_cellar.core.flight.plan import StepArrays
+from wise_cellar.core.pack import as_parts
 from wise_cellar.core.physics.arrays import Ints
 
 MOST_DESIGNS = 500_000
@@ -58,6 +59,7 @@ class Space:
         Landing policies are an axis only where the landing rule goes by loaded volts. Raises :class:`DocumentError`
         when there are more designs than can be flown.
         """
+        complete = as_parts(complete)
         recipe, landing = complete.design.recipe, complete.design.landing
         by_policy = landing.basis is LandingBasis.LOADED
         made = cls(
@@ -155,7 +157,7 @@ class Space:
             changed["joint_mohm"] = None
         if gauge != own.leads.gauge_awg:
             changed["leads"] = own.leads.model_copy(update={"gauge_awg": gauge})
-        return own.model_copy(update={**changed, "weighed_g": None})
+        return own.model_copy(update=changed)
 
     def design(self, row: int) -> CompleteDesign:
         """The complete design of a row."""
@@ -172,7 +174,7 @@ class Space:
 
     def row_of(self, complete: CompleteDesign) -> int | None:
         """The row of a design, where it is among the combinations."""
-        recipe, landing = complete.design.recipe, complete.design.landing
+        recipe, landing = as_parts(complete).design.recipe, complete.design.landing
         wanted = (recipe.series_count, recipe.parallel_count, complete.cell_type, recipe.joint,
                   recipe.leads.gauge_awg, landing.policy)  # fmt: skip
         try:
@@ -180,7 +182,7 @@ class Space:
         except ValueError:
             return None
         row = int(np.ravel_multi_index(place, self.shape))
-        return row if self.design(row).design.recipe == recipe.model_copy(update={"weighed_g": None}) else None
+        return row if self.design(row).design.recipe == recipe else None
 
 
 @dataclass(frozen=True)

@@ -57,7 +57,7 @@ def bought(complete: CompleteDesign, pack: CellType, factor: float) -> Reference
             "design.search.swap_pack_id",
         )
     recipe = complete.design.recipe.model_copy(
-        update={"series_count": count * pack.cells_in_series, "parallel_count": 1}
+        update={"series_count": count * pack.cells_in_series, "parallel_count": 1, "weighed_g": None}
     )
     design = complete.design.model_copy(update={"cell_type_id": pack.id, "recipe": recipe})
     swapped = complete.model_copy(update={"design": design, "cell_type": pack})

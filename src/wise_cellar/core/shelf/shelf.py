@@ -14,7 +14,7 @@ from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign
 from wise_cellar.core.flight import Ending, FlightBatch, fly, lower, lower_one
 from wise_cellar.core.flight.lowering import punch_seconds
 from wise_cellar.core.flight.punch import punch_from
-from wise_cellar.core.pack import build_pack
+from wise_cellar.core.pack import as_parts, build_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 LINE_POINTS = 48
@@ -113,6 +113,7 @@ def shelf_at_load(
 
     ``factor`` is the craft's calibration; the small lines are drawn at ``cell_current_a``.
     """
+    complete = as_parts(complete)
     present = build_pack(complete.design.recipe, complete.cell_type, complete.bay).mass_g
     same = footing is Footing.SAME_COUNT
     counts = [None if same else parallel_at_mass(complete, cell, present) for cell in cells]

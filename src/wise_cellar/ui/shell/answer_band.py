@@ -208,7 +208,7 @@ def answers_shown(
     return (
         Shown(
             "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
-            f"{first} {answer.early_punch.volts_words}{'' if answer.early_punch.collapsed else ' a cell'}", since(minutes), longer, "fine",
+            f"{first} {answer.early_punch.volts_words}", since(minutes), longer, "fine",
             answer.duration_field, why=_range_words(spread),
         ),
         Shown(
@@ -216,7 +216,7 @@ def answers_shown(
             "over" if heavy else "fine", answer.mass_field,
         ),
         Shown(
-            "Late punch", late.volts_words, "" if late.collapsed else "a cell",
+            "Late punch", late.volts_words.removesuffix(" a cell"), "" if late.collapsed else "a cell",
             f"thrust {late.thrust_margin:.1f} × {complete.craft.margin_over}", since(volts), stronger,
             "over" if late.collapsed else "fine",
             answer.punch_field,

@@ -275,12 +275,17 @@ class MainWindow(QMainWindow):
 
     def go_to_field(self, path: str) -> None:
         """Show the station that governs ``path`` and put the focus on the field or token."""
-        for place, station in enumerate(STATIONS):
-            if any(path == p or path.startswith(p + ".") for p in station.prefixes):
-                self.show_station(place)
-                if not self._on_recipe(path) and self.stations[place].focus_field(path):
-                    return
-                break
+        governing = [
+            (len(prefix), place)
+            for place, station in enumerate(STATIONS)
+            for prefix in station.prefixes
+            if path == prefix or path.startswith(prefix + ".")
+        ]
+        if governing:
+            place = max(governing, key=lambda found: (found[0], -found[1]))[1]
+            self.show_station(place)
+            if not self._on_recipe(path) and self.stations[place].focus_field(path):
+                return
         self.recipe.focus_field(path)
 
     @staticmethod
@@ -412,8 +417,7 @@ class MainWindow(QMainWindow):
             complete.design.name,
             f"In the air: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
-            f"Late punch: {late.volts_words} a cell, thrust {late.thrust_margin:.1f} times"
-            f" {complete.craft.margin_over}",
+            f"Late punch: {late.volts_words}, thrust {late.thrust_margin:.1f} times {complete.craft.margin_over}",
             f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",
             f"Ends because {answer.reason.words}",
             *(finding.sentence for finding in answer.findings),

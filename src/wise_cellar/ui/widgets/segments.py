@@ -6,12 +6,13 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.labels import Label
 
 
-class _Word(QLabel):
+class _Word(Label):
     """One word; underlined in verdigris when chosen."""
 
     def __init__(self, text: str, size: float) -> None:
@@ -62,6 +63,11 @@ class Segments(QWidget):
             row.addWidget(label)
         self.current = 0
         self._show()
+
+    @property
+    def word(self) -> str:
+        """The chosen word."""
+        return self._words[self.current]
 
     def choose(self, place: int) -> None:
         """Choose a word; says so only when it is another."""

@@ -37,12 +37,12 @@ class ChargePicture(PlotGrid):
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
             plot.plot(minutes, drawn, pen=pen(series[(1, 0, 2, 3)[place]], 2.2))
             if not plan.drains:
-                at = charged.held_from_s / 60
-                plot.addItem(pg.InfiniteLine(at, pen=pen(colours.ink, 1.0, DOTTED)), ignoreBounds=True)
+                for at in {charged.power_from_s / 60, charged.held_from_s / 60}:
+                    plot.addItem(pg.InfiniteLine(at, pen=pen(colours.ink, 1.0, DOTTED)), ignoreBounds=True)
             plot.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
         self.plots[1].addItem(pg.InfiniteLine(plan.full_v, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
         self.plots[2].setYRange(0, 100, padding=0.02)
         keys = [Key(f"{plan.full_v:.2f} V a cell, held", colours.brick, DASHED)]
         if not plan.drains:
-            keys.append(Key("the voltage is held from here", colours.ink, DOTTED))
+            keys.append(Key("from here the next limit holds: power, then voltage", colours.ink, DOTTED))
         self.key.setText(key_text(keys, colours))

@@ -30,6 +30,8 @@ class Planned:
     """What is computed of a design beside the window."""
 
     complete: CompleteDesign
+    sets: tuple[tuple[str, int, CompleteDesign], ...]
+    """The designs of the day's sets as they were then: they change without this one."""
     plan: ChargePlan
     day: Timetable | None
     missing: str
@@ -43,18 +45,23 @@ def plan_all(
     plan = charge_plan(complete, answered)
     charger = complete.design.charger
     if missing:
-        return Planned(complete, plan, None, missing)
+        return Planned(complete, tuple(sets), plan, None, missing)
     kinds = [
-        replace(_kind(one.model_copy(update={"design": one.design.as_flown}), charger), name=name, count=count)
+        replace(
+            _kind(
+                one.model_copy(update={"design": one.design.as_flown}), charger, one.design.charge.most_c_rate
+            ),
+            name=name, count=count,
+        )
         for name, count, one in sets
-    ]
-    return Planned(complete, plan, field_day(kinds, complete.design.day, charger), "")
+    ]  # fmt: skip
+    return Planned(complete, tuple(sets), plan, field_day(kinds, complete.design.day, charger), "")
 
 
 @lru_cache(maxsize=32)
-def _kind(complete: CompleteDesign, charger: Charger) -> SetKind:
+def _kind(complete: CompleteDesign, charger: Charger, most_c_rate: float | None) -> SetKind:
     """One set of a design; kept, as most of what is asked of a day leaves the sets as they are."""
-    return set_kind(complete.design.name, 1, complete, answer(complete), charger)
+    return set_kind(complete.design.name, 1, complete, answer(complete), charger, most_c_rate)
 
 
 class ChargeStation(Station):
@@ -114,10 +121,11 @@ class ChargeStation(Station):
         complete, answered = self.session.complete, self.session.answer
         for panel in (self.wish, self.sets, self.charger):
             panel.refresh()
-        if self.planned is not None and self.planned.complete == complete:
-            self._take(self.planned)
-            return
         sets, missing = self._sets(complete)
+        known = self.planned
+        if known is not None and (known.complete, known.sets, known.missing) == (complete, tuple(sets), missing):
+            self._take(known)
+            return
         self._worker.run(partial(plan_all, complete, answered, sets, missing))
 
     def _sets(self, complete: CompleteDesign) -> tuple[list[tuple[str, int, CompleteDesign]], str]:

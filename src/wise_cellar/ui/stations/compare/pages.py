@@ -47,6 +47,7 @@ class SwapPage(QWidget):
         super().__init__()
         self._session = session
         self._ids: list[str] = []
+        self._places: list[int] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
@@ -83,6 +84,12 @@ class SwapPage(QWidget):
             self._session.edit(SWAP_PACK, self._ids[place], "Choose the pack that is swapped")
         except (DocumentError, WorkspaceError) as error:
             self.words.setText(str(error))
+
+    def show_unfit(self, sentence: str) -> None:
+        """Say why the chosen pack cannot be swapped here."""
+        self.words.setText(sentence)
+        self._places = []
+        self.table.show_columns(self.table.shown_columns, np.zeros(0, np.intp))
 
     def show_swaps(self, reference: Reference, found: Sequence[Swap], space: Space, flown: Flown) -> None:
         """Show the packs and what they change."""

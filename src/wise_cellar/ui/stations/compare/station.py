@@ -60,7 +60,9 @@ class Aside:
     complete: CompleteDesign
     growth: Growth
     slopes: tuple[Slope, ...]
-    reference: Reference
+    reference: Reference | None
+    """What is swapped; none where it does not go on this bus, which ``unfit`` says."""
+    unfit: str
     beside: tuple[Standing, ...]
 
 
@@ -69,12 +71,18 @@ def fly_aside(
     beside: tuple[tuple[str, CompleteDesign], ...],
 ) -> Aside:  # fmt: skip
     """Growth, slopes, what is swapped, and the designs that stand beside this one."""
-    factor = answered.factor
+    factor, unfit = answered.factor, ""
+    reference: Reference | None = None
+    try:
+        reference = bought(complete, pack, factor) if pack is not None else present(complete, factor)
+    except DocumentError as error:
+        unfit = str(error)
     return Aside(
         complete,
         growth(complete, factor),
         sensitivity(complete, factor),
-        bought(complete, pack, factor) if pack is not None else present(complete, factor),
+        reference,
+        unfit,
         (
             Standing("This design", answered, None),
             *(
@@ -254,6 +262,9 @@ class CompareStation(Station):
 
     def _fill_swaps(self, found: Found) -> None:
         if self.aside is None:
+            return
+        if self.aside.reference is None:
+            self.swap.show_unfit(self.aside.unfit)
             return
         share = self.session.complete.design.search.swap_percent / 100
         offered = swaps(found.space, found.flown, self.aside.reference, share, np.flatnonzero(found.judged.passes))

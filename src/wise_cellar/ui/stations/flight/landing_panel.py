@@ -6,15 +6,15 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import DocumentError, LandingBasis, LandingPolicy
-from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, card_lines, card_parameters
+from wise_cellar.core.documents import AlarmNames, DocumentError, LandingBasis, LandingPolicy
+from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, alarm_values, card_lines, card_values
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
@@ -67,8 +67,24 @@ class LandingPanel(QWidget):
         self.card = note(role="")
         self.card.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         inside.addWidget(self.card)
+        inside.addWidget(note("For a device: each value, and, to fill in, what yours calls it. Kept with the craft."))
+        names = QGridLayout()
+        names.setVerticalSpacing(2)
+        names.setColumnStretch(1, 1)
+        self.values: list[QLabel] = []
+        self.names: list[Field] = []
+        for row_number, field in enumerate(AlarmNames.model_fields):
+            value, entry = note(role=""), field_for(self._session, f"craft.alarm_names.{field}")
+            entry.hide_label()
+            if isinstance(entry.entry, QLineEdit):
+                entry.entry.setPlaceholderText("its name there")
+            names.addWidget(value, row_number, 0)
+            names.addWidget(entry, row_number, 1)
+            self.values.append(value)
+            self.names.append(entry)
+        inside.addLayout(names)
         row = QHBoxLayout()
-        self.copy_button, self.save_button = QPushButton("Copy"), QPushButton("Save as parameters…")
+        self.copy_button, self.save_button = QPushButton("Copy"), QPushButton("Save the values…")
         self.copy_button.setAccessibleName("Copy the alarm card")
         self.copy_button.clicked.connect(self.copy)
         self.save_button.clicked.connect(self._ask_where)
@@ -101,7 +117,11 @@ class LandingPanel(QWidget):
             f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end, and the cells rest"
             f" at {answer.resting_v:.2f} V."
         )
-        self.card.setText("\n".join(card_lines(complete, alarm_card(complete, answer))[1:]))
+        card = alarm_card(complete, answer)
+        self.card.setText("\n".join(card_lines(complete, card)[1:]))
+        for label, entry, value in zip(self.values, self.names, alarm_values(card), strict=True):
+            label.setText(f"{value.name} = {value.text}")
+            entry.refresh()
 
     def _calls(self) -> str:
         complete = self._session.complete
@@ -143,15 +163,17 @@ class LandingPanel(QWidget):
             clipboard.setText("\n".join(card_lines(complete, alarm_card(complete, self._session.answer))))
 
     def _ask_where(self) -> None:
-        name = f"{self._session.complete.design.id}-alarms.param"
-        path, _ = QFileDialog.getSaveFileName(self, "Save alarms as parameters", name, "Parameters (*.param *.csv)")
+        name = f"{self._session.complete.design.id}-alarms.txt"
+        path, _ = QFileDialog.getSaveFileName(self, "Save the alarm values", name, "Lines (*.txt);;Table (*.csv)")
         if path:
             self.save(Path(path))
 
     def save(self, path: Path) -> None:
-        """Write the parameter file; says so in a sentence where it cannot be written."""
+        """Write the values as lines, or as a table by the name's ending; a sentence where that cannot be."""
+        complete = self._session.complete
+        card, table = alarm_card(complete, self._session.answer), path.suffix.lower() == ".csv"
         try:
-            write_whole(path, card_parameters(alarm_card(self._session.complete, self._session.answer)))
+            write_whole(path, card_values(card, complete.craft.alarm_names, as_table=table))
         except DocumentError as error:
             self.error.setText(str(error))
             self.error.show()

@@ -61,7 +61,7 @@ class FlightStation(Station):
     """Mission strip and traces; beside them the cursor's values, the landing rule, the block and the conditions."""
 
     title = "Flight"
-    prefixes = ("mission", "design.mission_id", "design.conditions", "design.landing")
+    prefixes = ("mission", "design.mission_id", "design.conditions", "design.landing", "craft.alarm_names")
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -229,12 +229,12 @@ class PackControls(QWidget):
         self.sleeve_words.setText(
             "" if build.cell.whole_pack else f"Heat-shrink to cut: {flat:.0f} mm flat width, {long:.0f} mm long."
         )
-        apart = (weighed or build.mass_g) - build.mass_g
+        apart = (weighed or build.parts_g) - build.parts_g
         self.count_button.setVisible(abs(apart) >= 0.05)
         if weighed is None:
             self.weighed_words.setText("Weigh the finished pack and compare it with its parts here.")
         else:
-            parts = format_number(build.mass_g, 1)
+            parts = format_number(build.parts_g, 1)
             self.weighed_words.setText(f"Its parts are {parts} g; the scale says {format_change(apart, 1, 'g')}.")
 
     def _show_bay(self, answer: Answer) -> None:

@@ -1,0 +1,61 @@
+"""A pack that was put on the scale: it flies as it was weighed, until it is built otherwise.
+
+What the scale found more than the parts, or less, is of that one pack. A changed recipe is another pack; the grams that
+were found are then kept among its other grams, and its mass is again in doubt as that of parts is.
+"""
+
+from __future__ import annotations
+
+from wise_cellar.core.documents import Bay, CellType, CompleteDesign, Design, PackRecipe
+from wise_cellar.core.pack.ledger import build_pack
+
+_SAME_PACK = ("weighed_g", "joint_mohm")
+_SAME_FITTINGS = ("other_g", "shift_mm")
+"""What may be entered of a finished pack without its being another one."""
+
+
+def as_parts(complete: CompleteDesign) -> CompleteDesign:
+    """The same design with the recipe's pack by its parts, as heavy as it was weighed: what variations start from."""
+    recipe = by_parts(complete.design.recipe, complete.cell_type, complete.bay)
+    if recipe is complete.design.recipe:
+        return complete
+    return complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": recipe})})
+
+
+def by_parts(recipe: PackRecipe, cell: CellType, bay: Bay | None) -> PackRecipe:
+    """The recipe without what the scale said, which is put among the other grams."""
+    if recipe.weighed_g is None:
+        return recipe
+    found = recipe.weighed_g - build_pack(recipe, cell, bay).parts_g
+    fittings = recipe.fittings.model_copy(update={"other_g": recipe.fittings.other_g + found})
+    return recipe.model_copy(update={"weighed_g": None, "fittings": fittings})
+
+
+def rebuilt(before: CompleteDesign, after: Design) -> Design:
+    """The design after an edit, without what was weighed of packs that the edit makes other ones."""
+    packs = before.carried
+    recipe = _rebuilt(packs[0].recipe, packs[0].cell, before.bay, after.recipe, after.cell_type_id)
+    beside = list(after.beside)
+    for place, branch in enumerate(beside):
+        same = place + 1 < len(packs) and before.design.beside[place].name == branch.name
+        if same:
+            was = packs[place + 1]
+            built = _rebuilt(was.recipe, was.cell, None, branch.recipe, branch.cell_type_id)
+            beside[place] = branch.model_copy(update={"recipe": built})
+    if recipe == after.recipe and tuple(beside) == after.beside:
+        return after
+    return after.model_copy(update={"recipe": recipe, "beside": tuple(beside)})
+
+
+def _rebuilt(was: PackRecipe, cell: CellType, bay: Bay | None, now: PackRecipe, cell_id: str) -> PackRecipe:
+    weighed_anew = now.weighed_g != was.weighed_g
+    if now.weighed_g is None or weighed_anew or (_build_of(was) == _build_of(now) and cell_id == cell.id):
+        return now
+    found = by_parts(was, cell, bay).fittings.other_g - was.fittings.other_g
+    fittings = now.fittings.model_copy(update={"other_g": round(now.fittings.other_g + found, 1)})
+    return now.model_copy(update={"weighed_g": None, "fittings": fittings})
+
+
+def _build_of(recipe: PackRecipe) -> PackRecipe:
+    fittings = recipe.fittings.model_copy(update=dict.fromkeys(_SAME_FITTINGS, 0.0))
+    return recipe.model_copy(update={"fittings": fittings} | dict.fromkeys(_SAME_PACK))
