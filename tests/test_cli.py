@@ -54,7 +54,7 @@ def test_predict_as_json_has_every_answer_and_its_field(exported: Path, capsys: 
         (None, "There is no file"),
         ("{", "not JSON"),
         (export_text(craft()), "holds a craft; predict needs an exported design"),
-        (export_text(DESIGN).replace('"parallel_count": 3', '"parallel_count": 40'), "must be at most 12; 40 is not"),
+        (export_text(DESIGN).replace('"parallel_count": 3', '"parallel_count": 400'), "must be at most 40; 400 is not"),
         (export_text(DESIGN).replace('"parallel_count"', '"paralel_count"'), "is not a field"),
     ],
 )

@@ -27,10 +27,10 @@ def test_the_published_schema_is_the_one_the_product_writes() -> None:
 
 def test_the_schema_refuses_what_the_product_refuses() -> None:
     body = json.loads(export_text(complete()))
-    body["document"]["design"]["recipe"]["parallel_count"] = 13
+    body["document"]["design"]["recipe"]["parallel_count"] = 41
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate(body, json_schema(), cls=jsonschema.Draft202012Validator)
-    with pytest.raises(DocumentError, match="must be at most 12"):
+    with pytest.raises(DocumentError, match="must be at most 40"):
         import_text(json.dumps(body))
 
 
@@ -44,7 +44,7 @@ def test_the_schema_refuses_what_the_product_refuses() -> None:
         ('{"format": "wise-cellar", "kind": "boat", "document": {}}',
          "“kind” must be one of design, craft, cell type, mission; “boat” is not"),
         ('{"format": "wise-cellar", "kind": "craft"}', "must be an object with named fields"),
-        ('{"format": "wise-cellar", "kind": "craft", "document": {"schema_version": 4}}', "a newer one is needed"),
+        ('{"format": "wise-cellar", "kind": "craft", "document": {"schema_version": 5}}', "a newer one is needed"),
         ('{"format": "wise-cellar", "kind": "design", "document": {"design": {"schema_version": 9}}}', "newer one"),
         ('{"format": "wise-cellar", "kind": "mission",'
          ' "document": {"id": "m", "name": "m", "blocks": [{"kind": "x"}]}}', "Kind of block"),

@@ -9,13 +9,14 @@ import pytest
 
 from tests.builders import LANDING, TAKE_OFF, cell_type, complete, cruise, mission
 from wise_cellar.core.cells import resting_curve
-from wise_cellar.core.documents import CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
+from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
 from wise_cellar.core.flight import (
     Ending,
     alarm_card,
+    alarm_values,
     answer,
     card_lines,
-    card_parameters,
+    card_values,
     fly,
     lower,
     lower_one,
@@ -148,17 +149,30 @@ def test_the_card_is_this_flight_two_minutes_before_and_at_the_call() -> None:
     assert 2.5 < other.land_v < 4.0, "the volts that go with that charge"
 
 
-def test_the_card_as_words_and_as_parameters() -> None:
+def test_the_card_as_words_and_as_values() -> None:
     of = landing()
     card = alarm_card(of, answer(of))
     text = "\n".join(card_lines(of, card))
     assert "Lock the cell count at 4: below" in text
     assert f"{card.land_v:.2f} V a cell under load" in text
-    values = dict(line.split(",") for line in card_parameters(card).splitlines())
-    assert float(values["BATT_CAPACITY"]) == 13500
-    assert float(values["BATT_CRT_VOLT"]) == pytest.approx(4 * card.land_v, abs=0.01)
-    assert float(values["BATT_LOW_MAH"]) == pytest.approx(13500 - card.warning_mah, abs=1)
-    assert float(values["BATT_LOW_MAH"]) > float(values["BATT_CRT_MAH"])
+    values = dict(line.split(" = ") for line in card_values(card, AlarmNames()).splitlines())
+    assert list(values) == [value.name for value in alarm_values(card)]
+    assert float(values["pack_capacity_mah"]) == 13500
+    assert float(values["land_pack_v"]) == pytest.approx(4 * card.land_v, abs=0.01)
+    assert float(values["warning_left_mah"]) == pytest.approx(13500 - card.warning_mah, abs=1)
+    assert float(values["warning_left_mah"]) > float(values["land_left_mah"])
+
+
+def test_the_card_under_the_names_of_the_craft_s_own_device() -> None:
+    card = alarm_card(landing(), answer(landing()))
+    names = AlarmNames(warning="Volts, first bell", landing="=LAND")
+    lines = card_values(card, names).splitlines()
+    assert lines[0] == "pack_capacity_mah = 13500", "what has no name there stands under ours"
+    assert lines[1] == f"Volts, first bell = {card.warning_v * 4:.2f}"
+    table = card_values(card, names, as_table=True).splitlines()
+    assert table[0] == "name,value"
+    assert table[2] == f'"Volts, first bell",{card.warning_v * 4:.2f}'
+    assert table[3].startswith("'=LAND,"), "no cell of a table begins a formula"
 
 
 def test_every_basis_has_a_sentence_and_a_field() -> None:

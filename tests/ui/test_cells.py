@@ -372,7 +372,7 @@ def test_a_cell_in_use_is_not_deleted_one_that_is_not_goes_with_its_curves(
     tested: CellsStation, window: MainWindow
 ) -> None:
     assert not tested._try(lambda: delete_cell_types(window.session, ["fell-21-50e"]))
-    assert "is used by Whimbrel, long transect; archive it" in sentence(tested)
+    assert "is used by the design “Whimbrel, long transect”: archive it" in sentence(tested)
     window.session.edit("design.cell_type_id", "fell-21-45p")
     assert tested._try(lambda: delete_cell_types(window.session, ["fell-21-50e"]))
     assert window.session.all(DischargeRecord) == {}

@@ -161,6 +161,7 @@ def test_the_strip_token_steps_through_larger_and_smaller_strips(window: MainWin
 
 def test_the_wheel_steps_one_notch_at_a_time(window: MainWindow) -> None:
     token = window.recipe.tokens[PARALLEL]
+    token.setFocus()
     for delta in (60, 60, -120):
         event = QWheelEvent(
             QPointF(5, 5), QPointF(5, 5), QPoint(), QPoint(0, delta), Qt.MouseButton.NoButton,

@@ -425,10 +425,13 @@ def test_the_alarm_card_is_copied_and_saved(
     assert clipboard is not None
     assert "Lock the cell count at 4" in clipboard.text()
     assert flight.landing.card.text() in clipboard.text()
-    flight.landing.save(tmp_path / "alarms.param")
-    lines = (tmp_path / "alarms.param").read_text().splitlines()
-    assert lines[0] == "BATT_CAPACITY,13200"
-    flight.landing.save(tmp_path / "nowhere" / "alarms.param")
+    type_into(qtbot, field(window, "craft.alarm_names.capacity"), "my capacity")
+    assert flight.landing.values[0].text() == "pack_capacity_mah = 13200"
+    flight.landing.save(tmp_path / "alarms.txt")
+    assert (tmp_path / "alarms.txt").read_text().splitlines()[0] == "my capacity = 13200"
+    flight.landing.save(tmp_path / "alarms.csv")
+    assert (tmp_path / "alarms.csv").read_text().splitlines()[1] == "my capacity,13200"
+    flight.landing.save(tmp_path / "nowhere" / "alarms.txt")
     assert "cannot be written" in flight.landing.error.text()
 
 

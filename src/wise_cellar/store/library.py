@@ -123,8 +123,10 @@ class Library:
             gone = next((which for which in touched if fresh[which] is None), None)
             if gone is not None:
                 name = getattr(self._documents[gone[0]].get(gone[1]), "name", gone[1])
+                way = " archive it, or" if gone[0] is CellType else ""
                 raise DocumentError(
-                    f"{name} is used by the design {quoted(design.name)}: choose another {_WORDS[gone[0]]} there first."
+                    f"{name} is used by the design {quoted(design.name)}:{way} choose another {_WORDS[gone[0]]} there"
+                    " first."
                 )
             try:
                 self.assembled(design, fresh)

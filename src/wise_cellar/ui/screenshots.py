@@ -223,7 +223,9 @@ def _shown(window: MainWindow, widget: QWidget | None) -> View:
     station = window.stack.currentWidget()
     assert isinstance(station, Station)
     pages = frozenset(each.word for each in station.findChildren(Segments) if each.isVisible())
-    return View(station.title, window.session.complete.design.id, pages, widget.windowTitle().split(":")[0] if widget else "")
+    return View(
+        station.title, window.session.complete.design.id, pages, widget.windowTitle().split(":")[0] if widget else ""
+    )
 
 
 def check_view(name: str, window: MainWindow, widget: QWidget | None = None) -> None:

@@ -136,6 +136,10 @@ class Session(QObject):
         """The document that holds the field at ``path``, with the field set."""
         parts = path.split(".")
         depth = 2 if parts[0] == "beside_cells" else 1
+        try:
+            value_at(self.complete, path)
+        except KeyError as error:
+            raise DocumentError("What was to be changed is not there any more; nothing was changed.", path) from error
         present, inside = value_at(self.complete, ".".join(parts[:depth])), ".".join(parts[depth:])
         if inside:
             return replaced(present, inside, value)

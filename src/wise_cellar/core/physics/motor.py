@@ -91,7 +91,8 @@ def full_throttle(
     current = current_share * motor + load_w / np.maximum(bus, 1e-3)
     # Loads of constant power have no operating point on a source that is too weak: it is drawn down to nothing.
     collapsed = current * source_ohm >= emf_v
-    return np.where(collapsed, emf_v / source_ohm, current), np.where(collapsed, 0.0, bus)
+    shorted = np.maximum(emf_v, 0.0) / np.maximum(source_ohm, 1e-12)
+    return np.where(collapsed, shorted, current), np.where(collapsed, 0.0, bus)
 
 
 def throttle_current_a(

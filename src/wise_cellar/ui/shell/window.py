@@ -44,7 +44,7 @@ from wise_cellar.ui.stations.extend import ExtendStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
-from wise_cellar.ui.widgets.fields import EntryLine
+from wise_cellar.ui.widgets.fields import EntryLine, Field
 from wise_cellar.ui.widgets.marks import State
 
 STATIONS: tuple[type[Station], ...] = (
@@ -460,11 +460,14 @@ class MainWindow(QMainWindow):
 
     def _taken_all(self) -> bool:
         """Whether every entry has been taken; one that is refused is shown once, and given up when asked again."""
-        refused = [line for line in self.findChildren(EntryLine) if line.isVisible() and not line.finish()]
+        refused = [line for line in self.findChildren(EntryLine) if not line.finish()]
         left = [(line, line.text()) for line in refused]
         if not refused or left == self._given_up:
             return True
         self._given_up = left
+        field = next((field for field in self.findChildren(Field) if field.entry is refused[0]), None)
+        if field is not None:
+            self.go_to_field(field.path)
         refused[0].setFocus(Qt.FocusReason.OtherFocusReason)
         self.notice.say(
             f"{quoted(refused[0].text())} was typed and is not taken: correct it, press Escape to leave it, or close"

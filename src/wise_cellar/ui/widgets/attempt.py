@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QLabel, QSizePolicy
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.labels import Label
 
 
-class Attempt(QLabel):
+class Attempt(Label):
     """Hidden while all went well."""
 
     def __init__(self) -> None:

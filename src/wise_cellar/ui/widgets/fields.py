@@ -174,6 +174,15 @@ class Field(QWidget):
         if not sip.isdeleted(self) and not self._error.isHidden():
             reveal(self._error)
 
+    @property
+    def stands(self) -> bool:
+        """Whether what it stands for is there: a test may be removed, a row may go, while its field is still here."""
+        try:
+            self.session.value(self.path)
+        except KeyError:
+            return False
+        return True
+
     def _submit(self, value: Any) -> bool:
         return self._try(lambda: self.session.edit(self.path, value))
 
@@ -241,6 +250,9 @@ class QuantityField(Field):
         return text.rstrip("0").rstrip(".") if "." in text else text
 
     def _typed(self, text: str) -> None:
+        if not self.stands:
+            self._line.accept_shown("")
+            return
         if not text.strip():
             if self.info.optional:
                 if self._submit(None):
@@ -280,7 +292,9 @@ class TextField(Field):
         self._line.show_text(str(self.session.value(self.path)))
 
     def _typed(self, text: str) -> None:
-        if self._submit(text):
+        if not self.stands:
+            self._line.accept_shown("")
+        elif self._submit(text):
             self._line.accept_shown(str(self.session.value(self.path)))
 
 
@@ -299,7 +313,9 @@ class DateField(TextField):
         return "" if value is None else str(value.isoformat())
 
     def _typed(self, text: str) -> None:
-        if self._submit(text.strip() or None):
+        if not self.stands:
+            self.entry.accept_shown("")
+        elif self._submit(text.strip() or None):
             self.entry.accept_shown(self._text())
 
 

@@ -1,0 +1,227 @@
+"""Files from outside: every line is read or told, nothing hangs, nothing is a traceback, exports are whole or not."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.builders import cell_type, complete, craft
+from wise_cellar.core.curves import Circumstances
+from wise_cellar.core.documents import DocumentError, export_text
+from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
+from wise_cellar.store.cell_tables import is_cell_table, read_cell_table, write_cell_table
+from wise_cellar.store.curve_files import look_at_table, read_discharge_curve, read_resting_table, read_table
+from wise_cellar.store.reading import told, write_picture, write_whole
+from wise_cellar.store.stand_files import read_stand
+
+ROWS = [f"{10 * n},{4.15 - 0.03 * n:.3f},2.5" for n in range(40)]
+HEAD = "time [s],voltage [V],current [A]"
+STAND = "throttle,thrust g,current A,voltage V,rpm\n"
+
+
+def log(folder: Path, text: str, name: str = "log.csv") -> Path:
+    path = folder / name
+    path.write_bytes(text.encode("utf-8"))
+    return path
+
+
+@pytest.mark.parametrize("mark", ["\f", "\x0b", "\x1c", "\x1d", "\x1e", "\x85", "\u2028", "\u2029"])
+@pytest.mark.parametrize("where", ["above", "between", "at the end of a row"])
+def test_marks_that_end_no_line_lose_no_row(tmp_path: Path, mark: str, where: str) -> None:
+    rows = list(ROWS)
+    if where == "at the end of a row":
+        rows[20] += mark
+    elif where == "between":
+        rows.insert(20, mark)
+    above = f"logged{mark}with a mark\n" if where == "above" else ""
+    table = look_at_table(log(tmp_path, above + "\n".join([HEAD, *rows]) + "\n"))
+    found = read_table(table, Circumstances("log"), 2.5)
+    assert len(found.curve.time_s) == len(ROWS)
+
+
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_each_usual_end_of_a_line_is_one(tmp_path: Path, end: str) -> None:
+    found = read_discharge_curve(log(tmp_path, end.join([HEAD, *ROWS]) + end))
+    assert len(found.time_s) == len(ROWS)
+
+
+def test_lines_that_could_not_be_understood_are_counted(tmp_path: Path) -> None:
+    rows = [*ROWS[:10], "paused by hand", *ROWS[10:30], HEAD, *ROWS[30:]]
+    found = read_table(look_at_table(log(tmp_path, "\n".join([HEAD, *rows]))), Circumstances("log"), 2.5)
+    assert len(found.curve.time_s) == len(ROWS)
+    assert "2 lines among the rows could not be understood and were left out." in found.remarks
+    resting = "soc,ocv_v\n" + "\n".join(f"{n / 10},{3 + 0.12 * n}" for n in range(11)) + "\nend of file\n"
+    assert read_resting_table(look_at_table(log(tmp_path, resting))).remarks
+
+
+def test_a_figure_of_60_000_digits_does_not_freeze_a_reader(tmp_path: Path) -> None:
+    began = time.process_time()
+    for field in ("9" * 60_000, "1" * 60_000 + "x", "(" * 60_000, "." * 60_000):
+        path = log(tmp_path, "\n".join([f"time [s],{field},current [A]", *ROWS, f"400,{field},2.5"]))
+        with pytest.raises(DocumentError) as refusal:
+            read_discharge_curve(path)
+        assert len(str(refusal.value)) <= 300
+    assert time.process_time() - began < 10
+
+
+def test_a_log_whose_time_stands_still_is_a_sentence(tmp_path: Path) -> None:
+    still = "\n".join([HEAD, *(row.replace(row.split(",")[0], "7", 1) for row in ROWS)])
+    with pytest.raises(DocumentError, match="time goes on by 0 s from the first row to the last"):
+        read_discharge_curve(log(tmp_path, still))
+
+
+@pytest.mark.parametrize("amps", [float("nan"), float("inf"), -1.0, 0.0, 1e9])
+def test_a_held_current_that_is_none_is_a_sentence(tmp_path: Path, amps: float) -> None:
+    pairs = "\n".join(f"{0.1 * n:.3f}\t{4.1 - 0.03 * n:.3f}" for n in range(40))
+    with pytest.raises(DocumentError, match="is no current that a cell is discharged with"):
+        read_discharge_curve(log(tmp_path, pairs), current_a=amps)
+
+
+def test_a_stand_table_of_more_rows_than_fit_is_a_sentence(tmp_path: Path) -> None:
+    rows = [f"{10 + n % 90},{100 + n},{1 + n / 100:.2f},15.5,{3000 + n}" for n in range(500)]
+    with pytest.raises(DocumentError, match="has 500 rows; one for each step of throttle is enough, 400 at most"):
+        read_stand(log(tmp_path, STAND + "\n".join(rows), "stand.csv"))
+
+
+READERS: dict[str, Callable[[Path], object]] = {
+    "export": read_exchange_file,
+    "cells": read_cell_table,
+    "log": read_discharge_curve,
+    "resting": lambda path: read_resting_table(look_at_table(path)),
+    "stand": read_stand,
+    "workspace": lambda path: Workspace.open(path).close(),
+}
+
+
+@pytest.mark.parametrize("read", READERS.values(), ids=READERS.keys())
+@pytest.mark.parametrize("name", ["a\x00b.csv", "x" * 300 + ".csv", "nowhere/file.csv", "folder"])
+def test_names_that_lead_nowhere_are_sentences(tmp_path: Path, read: Callable[[Path], object], name: str) -> None:
+    (tmp_path / "folder").mkdir()
+    with pytest.raises((DocumentError, WorkspaceError)) as refusal:
+        read(tmp_path / name)
+    assert len(str(refusal.value)) <= 300
+    assert "\x00" not in str(refusal.value)
+
+
+def test_whether_a_file_is_a_table_of_cells_is_asked_of_any_name(tmp_path: Path) -> None:
+    assert not is_cell_table(tmp_path / "a\x00b.csv")
+    assert not is_cell_table(tmp_path)
+
+
+@pytest.mark.skipif(os.name != "posix", reason="only there")
+def test_a_device_that_never_ends_is_not_read_to_its_end() -> None:
+    for read in (read_exchange_file, read_cell_table):
+        with pytest.raises(DocumentError, match="larger than 5 MB"):
+            read(Path("/dev/zero"))
+
+
+SEEDS: dict[str, str] = {
+    "export": export_text(complete()),
+    "cells": "name,form_factor,diameter_mm,length_mm,mass_g,capacity_mah,dcir_mohm,continuous_current_a,ocv_family,"
+             "kinetic_class\n" + "Fell 21-45P,21700,21,70,70,4500,15,35,liion_energy_nmc_siox,energy cylinder\n" * 3,
+    "log": "\n".join([HEAD, *ROWS]) + "\n",
+    "resting": "soc,ocv_v\n" + "\n".join(f"{n / 10},{3 + 0.12 * n}" for n in range(11)) + "\n",
+    "stand": STAND + "\n".join(f"{20 * n},{150 * n},{2.5 * n},15.{9 - n},{2000 * n}" for n in range(1, 6)) + "\n",
+}  # fmt: skip
+
+
+def mutated(seed: bytes, draw: Callable[[st.SearchStrategy[int]], int]) -> bytes:
+    """A valid file with bytes flipped, cut, blown up, nested or encoded anew."""
+    data = bytearray(seed)
+    for _ in range(draw(st.integers(1, 3))):
+        at, way = draw(st.integers(0, max(len(data) - 1, 0))), draw(st.integers(0, 7))
+        if way == 0 and data:
+            data[at] = draw(st.integers(0, 255))
+        elif way == 1:
+            del data[at:]
+        elif way == 2:
+            data[at:at] = bytes(data[at : at + 20]) * draw(st.integers(1, 2000))
+        elif way == 3:
+            data[at:at] = draw(st.sampled_from([b"[" * 500, b'{"a":' * 500, b"9" * 5000, b"\xff\xfe", b"\x00"]))  # type: ignore[arg-type]
+        elif way == 4:
+            data = bytearray(
+                data.decode("utf-8", "replace").encode(draw(st.sampled_from(["utf-16", "cp1252"])), "replace")
+            )  # type: ignore[arg-type]
+        elif way == 5:
+            data[at:at] = draw(st.sampled_from(["\u2028", "\x85", "\f", "\x1c", "\ud7ff", "\u202e"])).encode()  # type: ignore[arg-type]
+        elif way == 6:
+            data[at:at] = draw(st.sampled_from([b"1e999", b"nan", b"-", b",", b";", b'"', b"\r", b"\n"]))  # type: ignore[arg-type]
+        else:
+            data[at : at + draw(st.integers(0, 200))] = b""
+    return bytes(data)
+
+
+@pytest.mark.parametrize("kind", SEEDS)
+@settings(max_examples=60)
+@given(data=st.data())
+def test_a_file_changed_at_random_is_read_or_refused_in_a_sentence(
+    tmp_path_factory: pytest.TempPathFactory, kind: str, data: st.DataObject
+) -> None:
+    path = tmp_path_factory.mktemp("mutated") / "file.csv"
+    path.write_bytes(mutated(SEEDS[kind].encode(), data.draw))
+    try:
+        READERS[kind](path)
+    except DocumentError as error:
+        said = str(error)
+        assert 0 < len(said) <= 300, said
+        assert "\n" not in said
+
+
+# Exports
+
+
+WRITERS: dict[str, Callable[[Path], object]] = {
+    "export": lambda path: write_exchange_file(path, craft()),
+    "cells": lambda path: write_cell_table(path, {"cell": cell_type()}),
+    "text": lambda path: write_whole(path, "text"),
+    "picture": lambda path: write_picture(path, lambda part: Path(part).write_bytes(b"picture") > 0),
+}
+
+
+@pytest.mark.parametrize("write", WRITERS.values(), ids=WRITERS.keys())
+def test_an_export_is_whole_or_not_there(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, write: Callable[[Path], object]
+) -> None:
+    path = tmp_path / "out.json"
+    path.write_text("before")
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("wise_cellar.store.reading.os.fsync", full)
+        with pytest.raises(DocumentError, match="No space left on device; nothing was changed"):
+            write(path)
+    assert path.read_text() == "before"
+    assert [each.name for each in tmp_path.iterdir()] == ["out.json"]
+    write(path)
+    assert path.read_bytes() != b"before"
+    with pytest.raises(DocumentError, match="cannot be written"):
+        write(tmp_path / "nowhere" / "out.json")
+
+
+def test_a_picture_that_could_not_be_drawn_leaves_the_old_one(tmp_path: Path) -> None:
+    path = tmp_path / "out.png"
+    path.write_bytes(b"before")
+    with pytest.raises(DocumentError, match="has room; nothing was changed"):
+        write_picture(path, lambda _part: False)
+    assert path.read_bytes() == b"before"
+
+
+def test_a_long_path_is_told_by_its_end() -> None:
+    assert told("/a/b.json") == "/a/b.json"
+    assert told("/x" * 500 + "/design.json").endswith("/design.json")
+    assert len(told("/x" * 500)) <= 121
+
+
+def test_figures_stay_figures(tmp_path: Path) -> None:
+    """The careful readers still read what they read before."""
+    curve = read_discharge_curve(log(tmp_path, SEEDS["log"]))
+    assert np.allclose(curve.current_a, 2.5)
