@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import sys
 from collections.abc import Sequence
@@ -23,11 +24,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "predict": _predict, "compare": _compare, "charge": _charge, "fit": _fit, "schema": _schema,
         "screenshots": _screenshots,
     }  # fmt: skip
+    from wise_cellar.store import WorkspaceError
+
+    # What cannot be written in the terminal's encoding is written as a question mark.
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
     try:
         if given and given[0] in commands:
             return commands[given[0]](given[1:])
         return _window(given)
-    except DocumentError as error:
+    except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT
 
@@ -37,12 +44,9 @@ def _predict(arguments: list[str]) -> int:
     parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
     parser.add_argument("--json", action="store_true", help="print the answer as JSON")
     options = parser.parse_args(arguments)
-    from wise_cellar.store import read_exchange_file
+    from wise_cellar.cli_input import read_design
 
-    found = read_exchange_file(options.file)
-    if not isinstance(found.document, CompleteDesign):
-        raise DocumentError(f"{options.file.name} holds a {found.kind}; predict needs an exported design.")
-    report = _report(found.document)
+    report = _report(read_design(options.file, "predict"))
     print(json.dumps(_rounded(report), indent=2, ensure_ascii=False) if options.json else _as_text(report))
     return 0
 
@@ -153,6 +157,8 @@ def _charge(arguments: list[str]) -> int:
 
 
 def _fit(arguments: list[str]) -> int:
+    from wise_cellar.cli_input import finite, read_told
+
     parser = argparse.ArgumentParser(
         prog="wise-cellar fit",
         description="Fit a cell type's model to logs of its discharges: any column names, separators and units.",
@@ -160,15 +166,15 @@ def _fit(arguments: list[str]) -> int:
     parser.add_argument("cell", type=Path, help="a cell type exported from Wise Cellar")
     parser.add_argument("curves", type=Path, nargs="+", help="discharges of that cell from full, at two rates or more")
     parser.add_argument("--out", type=Path, required=True, help="where to write the cell type with its fitted model")
-    parser.add_argument("--capacity-mah", type=float, help="capacity, where no curve takes four hours or more")
-    parser.add_argument("--current-a", type=float, help="held current, where the logs are pairs of charge and volts")
+    parser.add_argument("--capacity-mah", type=finite, help="capacity, where no curve takes four hours or more")
+    parser.add_argument("--current-a", type=finite, help="held current, where the logs are pairs of charge and volts")
     options = parser.parse_args(arguments)
-    from wise_cellar.core.documents import CellType
+    from wise_cellar.core.documents import CellType, replaced
     from wise_cellar.core.fit import fit_cell
-    from wise_cellar.store import read_exchange_file, write_exchange_file
+    from wise_cellar.store import write_exchange_file
     from wise_cellar.store.curve_files import read_discharge_curve
 
-    found = read_exchange_file(options.cell)
+    found = read_told(options.cell)
     cell = found.document
     if not isinstance(cell, CellType):
         raise DocumentError(f"{options.cell.name} holds a {found.kind}; fit needs an exported cell type.")
@@ -176,7 +182,7 @@ def _fit(arguments: list[str]) -> int:
         read_discharge_curve(path, cut_off_v=cell.min_voltage_v, current_a=options.current_a) for path in options.curves
     ]
     fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
-    write_exchange_file(options.out, cell.model_copy(update={"fitted": fit.model}))
+    write_exchange_file(options.out, replaced(cell, "fitted", fit.model))
     for name, residual in fit.residual_v:
         print(f"{name}: {1000 * residual:.1f} mV root mean square")
     model = fit.model

@@ -5,26 +5,24 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from wise_cellar.core.documents import ChargeGoal, CompleteDesign, DocumentError
+from wise_cellar.core.documents import ChargeGoal, DocumentError
 
 
 def charge(arguments: list[str]) -> int:
     """Print the plan; returns the exit status. Raises :class:`DocumentError` with a sentence for bad input."""
+    from wise_cellar.cli_input import read_design, whole
+
     parser = argparse.ArgumentParser(
         prog="wise-cellar charge", description="Plan the charge of a pack of an exported design, from where it lands."
     )
     parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
-    parser.add_argument("--pack", type=int, help="which of its packs: 1 is the recipe's; as the design asks, else")
+    parser.add_argument("--pack", type=whole, help="which of its packs: 1 is the recipe's; as the design asks, else")
     parser.add_argument("--storage", action="store_true", help="for storage, not for the next flight")
     options = parser.parse_args(arguments)
     from wise_cellar.core.charge import charge_plan
     from wise_cellar.core.flight import answer
-    from wise_cellar.store import read_exchange_file
 
-    found = read_exchange_file(options.file)
-    complete = found.document
-    if not isinstance(complete, CompleteDesign):
-        raise DocumentError(f"{options.file.name} holds a {found.kind}; charge needs an exported design.")
+    complete = read_design(options.file, "charge")
     packs = complete.carried
     wish = complete.design.charge
     if options.pack is not None:

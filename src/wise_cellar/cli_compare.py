@@ -5,12 +5,13 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Sequence
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import TypeVar
 
 import numpy as np
 
+from wise_cellar.cli_input import finite, read_design, read_told
 from wise_cellar.core.documents import (
     MOST_PARALLEL,
     MOST_SERIES,
@@ -40,8 +41,9 @@ from wise_cellar.core.search import (
 )
 from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.units import format_number
+from wise_cellar.core.words import quoted
 from wise_cellar.demo import sample_documents
-from wise_cellar.store import Workspace, read_exchange_file
+from wise_cellar.store import Workspace
 from wise_cellar.store.cell_tables import is_cell_table, read_cell_table
 from wise_cellar.store.reading import write_whole
 
@@ -52,10 +54,7 @@ WISHES = [name for name in Wishes.model_fields if name != "into_bay"]
 def compare(arguments: Sequence[str]) -> int:
     """Run the command; raises :class:`DocumentError` with a sentence for bad input."""
     options = _parser().parse_args(arguments)
-    found = read_exchange_file(options.file)
-    complete = found.document
-    if not isinstance(complete, CompleteDesign):
-        raise DocumentError(f"{options.file.name} holds a {found.kind}; compare needs an exported design.")
+    complete = read_design(options.file, "compare")
     space = Space.around(
         complete,
         series=_counts(options.series, "cells in series", 1, MOST_SERIES),
@@ -96,7 +95,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     for name in WISHES:
         title = Wishes.model_fields[name].title
-        parser.add_argument(f"--{name.replace('_', '-')}", type=float, metavar="N", help=title)
+        parser.add_argument(f"--{name.replace('_', '-')}", type=finite, metavar="N", help=title)
     parser.add_argument("--any-bay", action="store_true", help="keep packs that do not go into the battery bay")
     parser.add_argument("--csv", type=Path, metavar="OUT", help="write the designs that keep to every limit")
     parser.add_argument("--excluded", action="store_true", help="write the others too, with what excludes them")
@@ -120,7 +119,7 @@ def _named(given: Sequence[str], members: Sequence[Member], what: str) -> tuple[
     by_name = {str(member): member for member in members}
     for name in given:
         if name not in by_name:
-            raise DocumentError(f"“{name}” is no {what}: write all, or some of {_choices(list(members))}.")
+            raise DocumentError(f"{quoted(name)} is no {what}: write all, or some of {_choices(list(members))}.")
     return tuple(by_name[name] for name in given)
 
 
@@ -132,21 +131,27 @@ def _cells(given: Sequence[str]) -> list[CellType]:
         path = Path(name)
         if name in samples:
             cells = [samples[name]]
-        elif not path.exists():
-            raise DocumentError(f"“{name}” is neither a file nor a sample cell: {', '.join(samples)}.")
+        elif not _is_there(path):
+            raise DocumentError(f"{quoted(name)} is neither a file nor a sample cell: {', '.join(samples)}.")
         elif path.suffix == ".cellar":
             with closing(Workspace.open(path)) as workspace:
                 cells = [cell for cell in workspace.all(CellType).values() if not cell.archived]
         elif is_cell_table(path):
             cells = list(read_cell_table(path).cells)
         else:
-            document = read_exchange_file(path).document
+            document = read_told(path).document
             if not isinstance(document, CellType | CompleteDesign):
                 raise DocumentError(f"{path.name} holds no cell type.")
             cells = [document if isinstance(document, CellType) else document.cell_type]
         for cell in cells:
             found.setdefault(cell.name, cell)
     return list(found.values())
+
+
+def _is_there(path: Path) -> bool:
+    with suppress(OSError, ValueError):
+        return path.exists()
+    return False
 
 
 def _fly(space: Space, complete: CompleteDesign) -> Flown:

@@ -1,0 +1,47 @@
+"""What the commands read: numbers of the command line, and exported files with what was cut of them."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import sys
+from pathlib import Path
+
+from wise_cellar.core.documents import CompleteDesign, DocumentError, ExchangeFile
+from wise_cellar.core.words import quoted
+from wise_cellar.store.exchange_files import read_exchange_file
+from wise_cellar.store.reading import told
+
+
+def finite(text: str) -> float:
+    """A finite number, for the parser of arguments, which words the refusal."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise argparse.ArgumentTypeError(f"{quoted(text)} is no number")
+    return value
+
+
+def whole(text: str) -> int:
+    """A whole number of a few digits, likewise."""
+    if not text.removeprefix("-").isdecimal() or len(text) > 9:
+        raise argparse.ArgumentTypeError(f"{quoted(text)} is no whole number")
+    return int(text)
+
+
+def read_told(path: Path) -> ExchangeFile:
+    """An exported file; what was cut or cleaned of it is said on standard error."""
+    found = read_exchange_file(path)
+    for sentence in found.mended:
+        print(sentence, file=sys.stderr)
+    return found
+
+
+def read_design(path: Path, command: str) -> CompleteDesign:
+    """An exported design, for a command that needs one; raises :class:`DocumentError` for anything else."""
+    found = read_told(path)
+    if not isinstance(found.document, CompleteDesign):
+        raise DocumentError(f"{told(path.name)} holds a {found.kind}; {command} needs an exported design.")
+    return found.document
