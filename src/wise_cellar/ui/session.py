@@ -288,6 +288,8 @@ class Session(QObject):
         document = KINDS[broken.kind].from_json(text)
         if getattr(document, "id", "") != broken.id:
             raise DocumentError(f"Its identifier must stay {quoted(broken.id)}; others may name it.")
+        if isinstance(document, Design):
+            self.library.assembled(document)
         self.commit(f"Mend {broken.name}", [document])
 
     def delete_broken(self, broken: Broken) -> None:
@@ -322,6 +324,12 @@ class Session(QObject):
             samples = [one for one in sample_documents() if self.library.known(*key_of(one)) is None]
             self.workspace.seed(samples, sample_series())
             self.library.apply(samples)
+        if not self.all(Design):
+            # The samples' own designs are among the broken ones: one of them once more, under another identifier.
+            first = next(one for one in sample_documents() if isinstance(one, Design))
+            again = [first.model_copy(update={"id": self.free_id(Design, first.name)})]
+            self.workspace.seed(again)
+            self.library.apply(again)
         refusals = []
         for identifier in [wanted, *self.all(Design)]:
             if identifier in self.all(Design):

@@ -268,30 +268,37 @@ class _Problem:
         by_mass = heat_capacity_j_k(self.cell)
         if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:
             heat = None
-        fitted = FittedModel(
-            capacity_mah=self.charge_c / 3.6,
-            ocv_soc=tuple(model.ocv_soc.tolist()),
-            ocv_v=tuple(model.ocv_v[0].tolist()),
-            resistance_soc=tuple(dense.tolist()),
-            resistance_mohm=tuple((1e3 * np.interp(dense, RESISTANCE_KNOTS, model.resistance_ohm[0])).tolist()),
-            r1_mohm=1e3 * float(model.r1_ohm[0]),
-            tau1_s=float(model.tau1_s[0]),
-            lag_gain_s=float(model.lag_gain_s[0]),
-            lag_tau_s=float(model.lag_tau_s[0]),
-            lag_exponent=LAG_EXPONENT,
-            lag_reference_a=self.fastest_a,
-            resistance_activation_j_mol=float(model.resistance_activation_j_mol[0]),
-            lag_activation_j_mol=float(model.lag_activation_j_mol[0]),
-            heat_capacity_j_k=heat.heat_capacity_j_k if heat is not None else None,
-            residual_mv=1e3 * float(np.sqrt(np.mean(np.square([error for _, error in errors])))),
-            highest_current_a=self.fastest_a,
-            coldest_c=float(temperatures.min()),
-            warmest_c=float(temperatures.max()),
-            lowest_soc=self.lowest_soc,
-            capacity_given=self.capacity_given,
-            curves=tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors),
-            remarks=(*self.remarks, _heat_words(heat)),
-        )
+        values = {
+            "capacity_mah": self.charge_c / 3.6,
+            "ocv_soc": tuple(model.ocv_soc.tolist()),
+            "ocv_v": tuple(model.ocv_v[0].tolist()),
+            "resistance_soc": tuple(dense.tolist()),
+            "resistance_mohm": tuple((1e3 * np.interp(dense, RESISTANCE_KNOTS, model.resistance_ohm[0])).tolist()),
+            "r1_mohm": 1e3 * float(model.r1_ohm[0]),
+            "tau1_s": float(model.tau1_s[0]),
+            "lag_gain_s": float(model.lag_gain_s[0]),
+            "lag_tau_s": float(model.lag_tau_s[0]),
+            "lag_exponent": LAG_EXPONENT,
+            "lag_reference_a": self.fastest_a,
+            "resistance_activation_j_mol": float(model.resistance_activation_j_mol[0]),
+            "lag_activation_j_mol": float(model.lag_activation_j_mol[0]),
+            "heat_capacity_j_k": heat.heat_capacity_j_k if heat is not None else None,
+            "residual_mv": 1e3 * float(np.sqrt(np.mean(np.square([error for _, error in errors])))),
+            "highest_current_a": self.fastest_a,
+            "coldest_c": float(temperatures.min()),
+            "warmest_c": float(temperatures.max()),
+            "lowest_soc": self.lowest_soc,
+            "capacity_given": self.capacity_given,
+            "curves": tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors),
+            "remarks": (*self.remarks, _heat_words(heat)),
+        }
+        try:
+            fitted = FittedModel.from_data(values)
+        except DocumentError as error:
+            raise DocumentError(
+                f"No one cell could have made these discharges ({str(error).rstrip('.')}): check columns and units, or"
+                " leave one of them out."
+            ) from error
         return CellFit(fitted, errors)
 
 

@@ -153,6 +153,8 @@ def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
         yield FlightStep(place, minute - burst, block.airspeed_m_s, ratio=block.liveliness)
         yield FlightStep(place, burst, block.airspeed_m_s, duty=1.0, punch=True)
         left -= minute
+    if math.isinf(seconds):
+        yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
 
 
 def airspeed_over_ground(ground_m_s: float, heading_deg: float, conditions: Conditions) -> float:

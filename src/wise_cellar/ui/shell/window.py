@@ -75,6 +75,7 @@ class MainWindow(QMainWindow):
             hints.colorSchemeChanged.connect(self._follow_desktop)
         self._behind = set(range(len(STATIONS)))
         self._given_up: list[tuple[EntryLine, str]] = []
+        self._left = False
         self._show_state()
         self._restore()
         self._tell_opening()
@@ -119,8 +120,8 @@ class MainWindow(QMainWindow):
         ]
         series, parallel = "design.recipe.series_count", "design.recipe.parallel_count"
         return [
-            Command("&File", "Open workspace…", self.files.open_workspace, "Ctrl+O"),
-            Command("&File", "New workspace…", self.files.new_workspace, "Ctrl+Shift+N"),
+            Command("&File", "Open workspace…", self._once_taken(self.files.open_workspace), "Ctrl+O"),
+            Command("&File", "New workspace…", self._once_taken(self.files.new_workspace), "Ctrl+Shift+N"),
             Command("&File", "Save a copy…", self.files.save_copy, "Ctrl+Shift+S"),
             Command("&File", "What cannot be shown…", self.show_broken),
             Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
@@ -332,6 +333,7 @@ class MainWindow(QMainWindow):
         self.successor = MainWindow(session, self.settings)
         self.successor.setGeometry(self.geometry())
         self.successor.show()
+        self._left = True
         self.close()
         self.deleteLater()
 
@@ -458,6 +460,15 @@ class MainWindow(QMainWindow):
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
+    def _once_taken(self, run: Callable[[], object]) -> Callable[[], None]:
+        """The same, once everything that is being typed is taken."""
+
+        def taken() -> None:
+            if self._taken_all():
+                run()
+
+        return taken
+
     def _taken_all(self) -> bool:
         """Whether every entry has been taken; one that is refused is shown once, and given up when asked again."""
         refused = [line for line in self.findChildren(EntryLine) if not line.finish()]
@@ -478,7 +489,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
-        if event is not None and not self._taken_all():
+        if event is not None and not self._left and not self._taken_all():
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())

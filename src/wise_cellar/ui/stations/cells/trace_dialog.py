@@ -17,6 +17,7 @@ from wise_cellar.core.documents import (
     TracedCurve,
 )
 from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
+from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import series_key
 from wise_cellar.ui.session import Session
@@ -199,7 +200,7 @@ class TraceDialog(QDialog):
             return
         self.chart = TracedChart(
             id=self._session.free_id(TracedChart, f"{self._cell.id} {path.stem}"),
-            name=path.stem,
+            name=one_line(path.stem, LONGEST_NAME) or "chart",
             cell_type_id=self._cell.id,
             picture_key=series_key(self._picture),
             y_axis=ChartAxis(first_value=self._cell.min_voltage_v, second_value=self._cell.max_voltage_v),

@@ -99,9 +99,10 @@ class FlightsPanel(QWidget):
         answer, complete = self._session.answer, self._session.complete
         volts = complete.design.recipe.series_count * 3.6
         minutes = 10.0
+        used = answer.mean_power_w / volts * minutes / 60 * 1000
         fresh = KnownFlight(
-            takeoff_mass_g=round(answer.takeoff_mass_g), airspeed_m_s=cruise_airspeed(complete), duration_min=minutes,
-            charge_used_mah=round(answer.mean_power_w / volts * minutes / 60 * 1000), mean_voltage_v=round(volts, 1),
+            takeoff_mass_g=max(round(answer.takeoff_mass_g), 21), airspeed_m_s=cruise_airspeed(complete),
+            duration_min=minutes, charge_used_mah=min(max(round(used), 11), 200_000), mean_voltage_v=round(volts, 1),
         )  # fmt: skip
         if self._change((*self._flights, fresh), "Add a known flight"):
             self.choose(len(self._flights) - 1)

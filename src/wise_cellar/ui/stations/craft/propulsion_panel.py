@@ -191,8 +191,8 @@ class PropulsionPanel(QWidget):
             return
         # A plain wing that carries the present mass at 55 g/dm², of aspect ratio 8. Flights noted on rotors say nothing
         # about its drag: they are set aside.
-        area = round(self._session.answer.takeoff_mass_g / 55, 1)
-        span = round((8 * area * 1e4) ** 0.5, -1)
+        area = min(max(round(self._session.answer.takeoff_mass_g / 55, 1), 1.0), 2000.0)
+        span = min(max(round((8 * area * 1e4) ** 0.5, -1), 100.0), 12_000.0)
         rotors = self._craft.rotors.model_copy(update={"coaxial": False})
         flights = tuple(flight.model_copy(update={"used": False}) for flight in self._craft.known_flights)
         wing = Wing(span_mm=span, area_dm2=area)
@@ -209,7 +209,8 @@ class PropulsionPanel(QWidget):
         weight, still = np.array([mass * 1e-3 * GRAVITY_M_S2]), np.zeros(1)
         watts, motor_v = propulsion(self._craft, *air, answer.factor).power(weight, still, still)
         fresh = HoverTest(
-            takeoff_mass_g=mass, voltage_v=volts, current_a=round((watts[0] + self._craft.load_w) / volts, 1),
+            takeoff_mass_g=max(mass, 21), voltage_v=volts,
+            current_a=min(max(round((watts[0] + self._craft.load_w) / volts, 1), 0.1), 1000),
             throttle_percent=min(max(round(100 * motor_v[0] / volts), 10), 90),
             altitude_m=air[0], air_temperature_c=air[1],
         )  # fmt: skip

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Balance, Bay, DocumentError, KeepOut, Load, Part
+from wise_cellar.core.documents import Balance, DocumentError, KeepOut, Load, Part
 from wise_cellar.core.flight import wing_figures
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
@@ -214,10 +214,10 @@ class CraftStation(Station):
 
     def _toggle_bay(self) -> None:
         layout = self.session.answer.build.layout
-        fresh = Bay(
-            length_mm=round(layout.length_mm + 5), width_mm=round(layout.width_mm + 5),
-            height_mm=round(layout.height_mm + 3),
-        )  # fmt: skip
+        fresh = {
+            "length_mm": round(layout.length_mm + 5), "width_mm": round(layout.width_mm + 5),
+            "height_mm": round(layout.height_mm + 3),
+        }  # fmt: skip
         self._toggle("craft.bay", fresh)
 
     def _toggle_balance(self) -> None:
