@@ -41,6 +41,8 @@ def findables(
         found.append(Findable("recipe", token.name, token.text(), partial(recipe.open_token, path)))
     for station in stations:
         for field in station.fields():
+            if not field.stands:
+                continue  # a row or a part of the craft that this one does not have
             words = field_words(session, field.path)
             found.append(Findable("field", words, station.title, partial(go_to_field, field.path)))
     return found

@@ -74,7 +74,7 @@ class MainWindow(QMainWindow):
         if hints is not None:
             hints.colorSchemeChanged.connect(self._follow_desktop)
         self._behind = set(range(len(STATIONS)))
-        self._given_up: list[tuple[EntryLine, str]] = []
+        self._given_up: set[tuple[EntryLine, str]] = set()
         self._left = False
         self._show_state()
         self._restore()
@@ -472,8 +472,8 @@ class MainWindow(QMainWindow):
     def _taken_all(self) -> bool:
         """Whether every entry has been taken; one that is refused is shown once, and given up when asked again."""
         refused = [line for line in self.findChildren(EntryLine) if not line.finish()]
-        left = [(line, line.text()) for line in refused]
-        if not refused or left == self._given_up:
+        left = {(line, line.text()) for line in refused}
+        if left <= self._given_up:
             return True
         self._given_up = left
         field = next((field for field in self.findChildren(Field) if field.entry is refused[0]), None)
