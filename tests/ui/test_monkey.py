@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pytest
 from PyQt6.QtWidgets import QApplication
 
 from tests.monkey import play
 
 
-@pytest.mark.timeout(300)
 def test_random_hands_end_with_no_logged_exception(qapp: QApplication, tmp_path: Path) -> None:
     log = tmp_path / "monkey.log"
     assert play(150, 20, tmp_path, log) == []

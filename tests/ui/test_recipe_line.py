@@ -216,7 +216,7 @@ def test_conditions_take_units_and_show_what_they_understood(window: MainWindow,
     window.recipe.open_token("design.conditions")
     opened = popover()
     assert isinstance(opened, FieldsChooser)
-    temperature = opened.fields.fields[0]
+    temperature = opened.fields[0]
     type_into(qtbot, temperature, "85F")
     assert window.session.value("design.conditions.air_temperature_c") == pytest.approx(29.444, abs=1e-3)
     assert temperature.entry.text() == "29.44"
@@ -225,7 +225,7 @@ def test_conditions_take_units_and_show_what_they_understood(window: MainWindow,
 
 def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) -> None:
     window.recipe.open_token("design.recipe.strip")
-    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
     type_into(qtbot, fields["design.recipe.strip.width_mm"], "1 cm")
     assert window.session.value("design.recipe.strip.width_mm") == 10
     metal = fields["design.recipe.strip.metal"]
@@ -234,7 +234,7 @@ def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) ->
     assert window.session.value("design.recipe.strip.metal") is StripMetal.COPPER
     close_popovers(window)
     window.recipe.open_token("design.recipe.leads")
-    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
     type_into(qtbot, fields["design.recipe.leads.gauge_awg"], "14 awg")
     assert window.recipe.tokens["design.recipe.leads"].text() == "14 AWG, 160 mm"
 
@@ -242,7 +242,7 @@ def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) ->
 def test_the_landing_rule_can_be_ones_own(window: MainWindow, qtbot: QtBot) -> None:
     minutes = window.session.answer.duration_s
     window.recipe.open_token("design.landing")
-    fields = {f.path: f for f in popover().fields.fields}  # type: ignore[attr-defined]
+    fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
     policy = fields["design.landing.policy"]
     policy.entry.setCurrentIndex(3)
     policy.entry.activated.emit(3)

@@ -60,7 +60,7 @@ def test_what_is_whole_opens_and_the_rest_is_listed_with_its_sentence(broken: Ma
     names = {one.name for one in broken.session.library.broken}
     assert any("Turnstone" in name for name in names)
     assert broken.session.all(Design), "what is whole is here"
-    assert "cannot be shown" in said(broken)
+    assert "cannot be shown. " in said(broken)
     broken.notice.button.click()
     dialog = broken.broken_dialog
     assert dialog.list.count() == len(names)

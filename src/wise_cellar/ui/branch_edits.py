@@ -85,8 +85,8 @@ def remove(session: Session, place: int) -> None:
     """Take a pack beside off the bus."""
     beside = list(session.complete.design.beside)
     gone = beside.pop(place)
-    session.edit("design.beside", tuple(beside), f"Take the {gone.name} off the bus")
-    session.took_away.emit(f"Took the {gone.name} off the bus.")
+    label = f"Take the {gone.name} off the bus"
+    session.edit("design.beside", tuple(beside), label, f"Took the {gone.name} off the bus.")
 
 
 def charge_all_to(session: Session, volts: float) -> None:

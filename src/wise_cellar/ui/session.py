@@ -114,8 +114,8 @@ class Session(QObject):
 
     # Editing
 
-    def edit(self, path: str, value: Any, label: str = "") -> None:
-        """Set one field of the present design, craft, cell type or mission."""
+    def edit(self, path: str, value: Any, label: str = "", gone: str = "") -> None:
+        """Set one field of the present design, craft, cell type or mission; ``gone`` says what that takes away."""
         typed = self._changed(path, value)
         changed = rebuilt(self.complete, typed) if isinstance(typed, Design) else typed
         # What a design names changes with it: craft, mission, cell types of all its packs.
@@ -128,9 +128,9 @@ class Session(QObject):
         self._write(label or _label(path), [changed])
         self._become(after, answered)
         if changed is not typed:
-            self.took_away.emit(
-                "The scale's reading was of the pack as it was; the grams that it found stay among the other grams."
-            )
+            gone = "The scale's reading was of the pack as it was; the grams that it found stay among the other grams."
+        if gone:
+            self.took_away.emit(gone)
 
     def _changed(self, path: str, value: Any) -> Any:
         """The document that holds the field at ``path``, with the field set."""

@@ -1,6 +1,6 @@
 """Charging: settings, time and energy of a pack, and a day of flying and charging."""
 
-from wise_cellar.core.charge.cc_cv import Charged, OnCharger, charge
+from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.charge.field_day import (
     ChargeFirst,
     Doing,
@@ -22,8 +22,10 @@ __all__ = [
     "CurrentLimit",
     "Doing",
     "Entry",
+    "Held",
     "OnCharger",
     "PackTurn",
+    "Phase",
     "SetKind",
     "Timetable",
     "about",

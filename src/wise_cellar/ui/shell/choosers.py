@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.widgets.fields import EntryLine, FieldGrid, field_for
+from wise_cellar.ui.widgets.fields import EntryLine, Field, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
 
@@ -79,22 +79,35 @@ class ListChooser(Popover):
 
 
 class FieldsChooser(Popover):
-    """The fields that a token stands for, each taken as soon as it is typed."""
+    """The fields that a token stands for, each taken as soon as it is typed; ``paths`` names those that count now."""
 
-    def __init__(self, owner: QWidget, session: Session, title: str, paths: Sequence[str], caution: str = "") -> None:
+    def __init__(
+        self, owner: QWidget, session: Session, title: str, paths: Callable[[], Sequence[str]], caution: str = ""
+    ) -> None:
         super().__init__(owner)
+        self._session, self._paths = session, paths
         self.column.addWidget(heading(title))
-        self.fields = FieldGrid([field_for(session, path) for path in paths])
-        self.fields.setFixedWidth(330)
-        self.fields.refresh()
-        self.column.addWidget(self.fields)
+        self._shown = SwappedFields()
+        self._shown.setFixedWidth(330)
+        self.column.addWidget(self._shown)
         if caution:
             self.column.addWidget(note(caution, "caution"))
-        session.changed.connect(self.fields.refresh)
-        first = self.fields.fields[0].entry
+        self._refresh()
+        session.changed.connect(self._refresh)
+        first = self.fields[0].entry
         first.setFocus()
         if isinstance(first, QLineEdit):
             first.selectAll()
+
+    @property
+    def fields(self) -> list[Field]:
+        """The fields in view."""
+        return self._shown.fields
+
+    def _refresh(self) -> None:
+        paths = tuple(self._paths())
+        self._shown.show_for(paths, lambda: [field_for(self._session, path) for path in paths])
+        self.adjustSize()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is being typed; what is refused stays in sight with its sentence."""

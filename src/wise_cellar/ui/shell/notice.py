@@ -34,7 +34,6 @@ class NoticeLine(QFrame):
         self.label.setWordWrap(True)
         row.addWidget(self.label, 1)
         self.button = QPushButton()
-        self.button.setProperty("role", "quiet")
         self.button.clicked.connect(self._do)
         row.addWidget(self.button)
         close = QPushButton("Close")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -260,16 +260,19 @@ def _count_list(path: str, title: str, most: int, letter: str):  # type: ignore[
     return open_list
 
 
+def _below(root: str, names: Sequence[str]) -> Callable[[], list[str]]:
+    """Paths of some fields, the same whatever the design."""
+    return lambda: [f"{root}.{name}" for name in names]
+
+
 def _open_strip(line: RecipeLine, token: Token) -> Popover:
-    recipe: PackRecipe = line.session.complete.design.recipe
-    paths = [
-        f"design.recipe.{p}" for p in ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers")
-    ]
-    return FieldsChooser(token, line.session, "Joined by", paths, SCHOOLS[recipe.joint].caution)
+    caution = SCHOOLS[line.session.complete.design.recipe.joint].caution
+    names = ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers")
+    return FieldsChooser(token, line.session, "Joined by", _below("design.recipe", names), caution)
 
 
 def _open_leads(line: RecipeLine, token: Token) -> Popover:
-    paths = [f"design.recipe.leads.{p}" for p in ("gauge_awg", "length_mm", "connector")]
+    paths = _below("design.recipe.leads", ("gauge_awg", "length_mm", "connector"))
     return FieldsChooser(token, line.session, "Leads and connector", paths)
 
 
@@ -282,7 +285,7 @@ def _open_conditions(line: RecipeLine, token: Token) -> Popover:
         "start_charge_percent",
         "cooling",
     )
-    return FieldsChooser(token, line.session, "Conditions at take-off", [f"design.conditions.{n}" for n in names])
+    return FieldsChooser(token, line.session, "Conditions at take-off", _below("design.conditions", names))
 
 
 _LANDING_FIELDS = {
@@ -306,9 +309,11 @@ def landing_words(complete: CompleteDesign) -> str:
 
 
 def _open_landing(line: RecipeLine, token: Token) -> Popover:
-    names = _LANDING_FIELDS[line.session.complete.design.landing.basis]
+    def paths() -> list[str]:
+        return _below("design.landing", _LANDING_FIELDS[line.session.complete.design.landing.basis])()
+
     return FieldsChooser(
-        token, line.session, "Landing rule", [f"design.landing.{n}" for n in names],
+        token, line.session, "Landing rule", paths,
         "Deep landings leave nothing for a go-around and cost cycles.",
     )  # fmt: skip
 

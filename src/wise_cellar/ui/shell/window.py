@@ -200,7 +200,7 @@ class MainWindow(QMainWindow):
         if broken:
             count = "1 document" if len(broken) == 1 else f"{len(broken)} documents"
             self.notice.say(
-                f"{count} of this workspace cannot be shown: {broken[0].sentence}", error=True,
+                f"{count} of this workspace cannot be shown. {broken[0].name}: {broken[0].sentence}", error=True,
                 offer=Offer("Look", self.show_broken),
             )  # fmt: skip
         elif mended:

@@ -81,14 +81,13 @@ class RowList(QWidget):
         """Remove a row, and leave the focus where it stood."""
         rows = list(self._session.value(self._path))
         gone = rows.pop(place)
-        if self._change(rows, f"Remove a {self._words}"):
+        if self._change(rows, f"Remove a {self._words}", f"Removed the {self._words} {gone.name}."):
             near = self._removers[min(place, len(rows) - 1)] if rows else self._add
             near.setFocus(Qt.FocusReason.OtherFocusReason)
-            self._session.took_away.emit(f"Removed the {self._words} {gone.name}.")
 
-    def _change(self, rows: list[Any], label: str) -> bool:
+    def _change(self, rows: list[Any], label: str, gone: str = "") -> bool:
         try:
-            self._session.edit(self._path, tuple(rows), label)
+            self._session.edit(self._path, tuple(rows), label, gone)
         except (DocumentError, WorkspaceError) as error:
             self._error.setText(str(error))
             self._error.show()

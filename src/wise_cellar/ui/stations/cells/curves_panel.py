@@ -33,6 +33,9 @@ def run_fit(curves: Sequence[DischargeCurve], cell: CellType) -> CellFit:
     return fit_cell(curves, cell)
 
 
+FIT_GONE = "Removed the fitted model: the sheet flies."
+
+
 class CurvesPanel(QWidget):
     """Discharges with a tick for those in the fit; import, trace, fit."""
 
@@ -92,7 +95,7 @@ class CurvesPanel(QWidget):
         self.forget_button = QPushButton("Fly the sheet instead")
         self.forget_button.setProperty("role", "quiet")
         self.forget_button.clicked.connect(
-            lambda: attempt(lambda: session.edit("cell_type.fitted", None, "Forget the fit"))
+            lambda: attempt(lambda: session.edit("cell_type.fitted", None, "Forget the fit", FIT_GONE))
         )
         row.addWidget(self.fit_button)
         row.addWidget(self.forget_button)

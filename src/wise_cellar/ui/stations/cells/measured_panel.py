@@ -125,7 +125,8 @@ class BenchModel(QAbstractTableModel):
         """Remove specimens."""
         kept = tuple(result for place, result in enumerate(self.results) if place not in rows)
         if kept != self.results:
-            self._session.edit("cell_type.bench_results", kept, "Remove bench results")
+            names = ", ".join(self.results[place].label for place in sorted(rows) if place < len(self.results))
+            self._session.edit("cell_type.bench_results", kept, "Remove bench results", f"Removed {names}.")
 
 
 class _BenchTable(QTableView):

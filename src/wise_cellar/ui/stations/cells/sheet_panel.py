@@ -18,6 +18,7 @@ from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.fields import ChoiceField, Field, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
+TABLE_GONE = "Removed its own voltage table: the family's flies."
 LABEL = 132
 PARTS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("", ("name", "form_factor")),
@@ -92,7 +93,9 @@ class SheetPanel(QWidget):
         inside.addSpacing(6)
         self._own_table = QPushButton("Forget its own voltage table")
         self._own_table.setProperty("role", "quiet")
-        self._own_table.clicked.connect(lambda: attempt(lambda: session.edit("cell_type.own_ocv", None)))
+        self._own_table.clicked.connect(
+            lambda: attempt(lambda: session.edit("cell_type.own_ocv", None, "", TABLE_GONE))
+        )
         inside.addWidget(self._own_table, 0, Qt.AlignmentFlag.AlignLeft)
         copy = QPushButton("Go on with a copy of this cell")
         copy.setProperty("role", "quiet")

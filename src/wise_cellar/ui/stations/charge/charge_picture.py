@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 
-from wise_cellar.core.charge import ChargePlan
+from wise_cellar.core.charge import ChargePlan, Held
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.plot_grid import PlotGrid
 from wise_cellar.ui.widgets.plots import DASHED, DOTTED, Key, key_text, pen
@@ -37,12 +37,19 @@ class ChargePicture(PlotGrid):
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
             plot.plot(minutes, drawn, pen=pen(series[(1, 0, 2, 3)[place]], 2.2))
             if not plan.drains:
-                for at in {charged.power_from_s / 60, charged.held_from_s / 60}:
+                for at in {s / 60 for s in (charged.power_from_s, charged.held_from_s) if s > 1.0}:
                     plot.addItem(pg.InfiniteLine(at, pen=pen(colours.ink, 1.0, DOTTED)), ignoreBounds=True)
             plot.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
         self.plots[1].addItem(pg.InfiniteLine(plan.full_v, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
         self.plots[2].setYRange(0, 100, padding=0.02)
         keys = [Key(f"{plan.full_v:.2f} V a cell, held", colours.brick, DASHED)]
         if not plan.drains:
-            keys.append(Key("from here the next limit holds: power, then voltage", colours.ink, DOTTED))
+            keys.append(Key(_limits_words(plan), colours.ink, DOTTED))
         self.key.setText(key_text(keys, colours))
+
+
+def _limits_words(plan: ChargePlan) -> str:
+    """What the dotted lines stand for."""
+    held = {phase.held for phase in plan.charged.phases}
+    both = held >= {Held.CURRENT, Held.POWER}
+    return "from here the power is held, then the voltage" if both else "the voltage is held from here"

@@ -227,7 +227,7 @@ class SetsPanel(QWidget):
     def _remove(self, place: int) -> None:
         sets = list(self._session.complete.design.day.sets)
         del sets[place]
-        self._change(sets, "Remove a set of packs")
+        self._change(sets, "Remove a set of packs", f"Removed set {place + 1} of the day.")
 
-    def _change(self, sets: Sequence[DaySet], label: str) -> None:
-        self.error.make(lambda: self._session.edit("design.day.sets", tuple(sets), label))
+    def _change(self, sets: Sequence[DaySet], label: str, gone: str = "") -> None:
+        self.error.make(lambda: self._session.edit("design.day.sets", tuple(sets), label, gone))

@@ -112,13 +112,13 @@ class FlightsPanel(QWidget):
         """Forget the flight in view."""
         place = self.which.currentIndex()
         name = self.which.itemText(place)
-        if self._change((*self._flights[:place], *self._flights[place + 1 :]), "Forget a known flight"):
+        others = (*self._flights[:place], *self._flights[place + 1 :])
+        if self._change(others, "Forget a known flight", f"Removed the known flight {name}."):
             near = self.remove_button if self._flights else self.add_button
             near.setFocus(Qt.FocusReason.OtherFocusReason)
-            self._session.took_away.emit(f"Removed the known flight {name}.")
 
-    def _change(self, flights: tuple[KnownFlight, ...], label: str) -> bool:
-        return self._try(lambda: self._session.edit(PATH, flights, label))
+    def _change(self, flights: tuple[KnownFlight, ...], label: str, gone: str = "") -> bool:
+        return self._try(lambda: self._session.edit(PATH, flights, label, gone))
 
     def _try(self, edit: Callable[[], object]) -> bool:
         try:

@@ -187,7 +187,7 @@ class PropulsionPanel(QWidget):
 
     def _toggle_wing(self) -> None:
         if self._craft.wing is not None:
-            self._change({"wing": None}, "Remove the wing")
+            self._change({"wing": None}, "Remove the wing", "Removed the wing.")
             return
         # A plain wing that carries the present mass at 55 g/dm², of aspect ratio 8. Flights noted on rotors say nothing
         # about its drag: they are set aside.
@@ -200,7 +200,7 @@ class PropulsionPanel(QWidget):
 
     def _toggle_hover(self) -> None:
         if self._craft.hover_test is not None:
-            self._change({"hover_test": None}, "Remove the hover test")
+            self._change({"hover_test": None}, "Remove the hover test", "Removed the hover test.")
             return
         # Starts from this design's own hover, so that nothing changes much until the user's figures replace it.
         answer, conditions = self._session.answer, self._session.complete.design.conditions
@@ -237,12 +237,12 @@ class PropulsionPanel(QWidget):
                      "Fit to a thrust stand")  # fmt: skip
 
     def _forget_stand(self) -> None:
-        self._change({"stand": None}, "Forget the thrust stand")
+        self._change({"stand": None}, "Forget the thrust stand", "Removed the table of the thrust stand.")
 
-    def _change(self, values: dict[str, object], label: str) -> None:
+    def _change(self, values: dict[str, object], label: str, gone: str = "") -> None:
         try:
             changed = Craft.from_data(self._craft.model_copy(update=values).model_dump())
-            self._session.edit("craft", changed, label)
+            self._session.edit("craft", changed, label, gone)
         except (DocumentError, WorkspaceError) as error:
             self._refuse(error)
             return

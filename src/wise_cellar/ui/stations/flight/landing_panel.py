@@ -75,8 +75,10 @@ class LandingPanel(QWidget):
         self.names: list[Field] = []
         for row_number, field in enumerate(AlarmNames.model_fields):
             value, entry = note(role=""), field_for(self._session, f"craft.alarm_names.{field}")
+            value.setWordWrap(False)
             entry.hide_label()
             if isinstance(entry.entry, QLineEdit):
+                entry.entry.setProperty("role", "")  # a box at rest too: nothing else says that it can be filled in
                 entry.entry.setPlaceholderText("its name there")
             names.addWidget(value, row_number, 0)
             names.addWidget(entry, row_number, 1)

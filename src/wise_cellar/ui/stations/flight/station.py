@@ -258,10 +258,11 @@ class FlightStation(Station):
     def remove_block(self) -> None:
         """Take the chosen block out of the mission."""
         place = self.traces.selected_block
-        self._change_mission(lambda mission: with_block_removed(mission, place), "Remove a block")
+        gone = f"Removed block {place + 1}, {self.session.complete.mission.blocks[place].label}."
+        self._change_mission(lambda mission: with_block_removed(mission, place), "Remove a block", gone)
 
-    def _change_mission(self, change: Callable[[Mission], Mission], label: str) -> None:
-        self._try(lambda: self.session.edit("mission", change(self.session.complete.mission), label))
+    def _change_mission(self, change: Callable[[Mission], Mission], label: str, gone: str = "") -> None:
+        self._try(lambda: self.session.edit("mission", change(self.session.complete.mission), label, gone))
 
     def _try(self, edit: Callable[[], object]) -> None:
         try:
