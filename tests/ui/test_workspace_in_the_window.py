@@ -21,8 +21,19 @@ from pytestqt.qtbot import QtBot
 from tests.builders import beside, cell_type, complete, whole_pack
 from tests.ui.conftest import answers, field, settle, type_into
 from wise_cellar.core.curves import Assembled, DischargeCurve
-from wise_cellar.core.documents import CellType, Design, DocumentError, Part, Strip, StripMetal, replaced
-from wise_cellar.store import Workspace, write_exchange_file
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Design,
+    DocumentError,
+    Part,
+    Strip,
+    StripMetal,
+    replaced,
+)
+from wise_cellar.core.flight import Answer
+from wise_cellar.store import Workspace, WorkspaceError, write_exchange_file
+from wise_cellar.ui import session as session_module
 from wise_cellar.ui.cell_edits import add_discharges, curves_of, rename_curve
 from wise_cellar.ui.screenshots import VIEWS, check_view
 from wise_cellar.ui.session import QUIET_MS, Session
@@ -162,10 +173,47 @@ def test_a_renamed_file_is_missed_said_and_left_behind_with_a_copy(
     successor = window.successor
     assert successor.session.workspace.path.name == "rescued.cellar"
     assert successor.session.value("craft.parts.0.mass_g") == 432.5
+    assert successor.session.workspace.undo_label() == "Change part mass", "with its history"
     successor.session.edit("craft.parts.1.mass_g", 777.0)
     successor.close()
     with Workspace.open(tmp_path / "elsewhere.cellar") as old:
         assert old.undo_label() == "Change part mass", "the file has what it had, where it is now"
+
+
+def test_a_file_that_was_written_over_is_saved_from_what_is_in_the_window(
+    window: MainWindow, workspace_path: Path, tmp_path: Path
+) -> None:
+    session = window.session
+    session.edit("craft.parts.0.mass_g", 432.5)
+    session.workspace.settle()
+    workspace_path.write_bytes(b"SQLite format 3\x00" + b"another program" * 500)
+    with pytest.raises(WorkspaceError, match="was changed by another program"):
+        session.edit("craft.parts.0.mass_g", 1.0)
+    window.files.save_copy_to(tmp_path / "rescued.cellar")
+    rescued = window.successor.session
+    assert rescued.value("craft.parts.0.mass_g") == 432.5
+    assert len(rescued.all(Design)) == len(session.all(Design))
+    window.successor.close()
+
+
+def test_a_design_that_cannot_be_flown_does_not_close_the_others(
+    window: MainWindow, open_window: Callable[[], MainWindow], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.session.open_design("dunlin-scout")
+    window.close()
+    real, raised = session_module.answer, []
+
+    def sometimes(complete: CompleteDesign) -> Answer:
+        if complete.design.id == "dunlin-scout":
+            raise RuntimeError("needs over 20 000 steps")
+        return real(complete)
+
+    monkeypatch.setattr(session_module, "answer", sometimes)
+    monkeypatch.setattr(sys, "excepthook", lambda *error: raised.append(error))
+    again = open_window()
+    assert again.session.complete.design.id != "dunlin-scout"
+    assert "Dunlin, scout is not shown: Something went wrong here that nobody foresaw" in said(again)
+    assert len(raised) == 1, "and it was logged"
 
 
 def test_a_copy_is_saved_beside_a_file_that_is_well(window: MainWindow, tmp_path: Path, workspace_path: Path) -> None:

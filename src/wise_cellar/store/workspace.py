@@ -192,6 +192,11 @@ class Workspace:
         """Whether the file that was opened still stands under its name, changed by nobody else."""
         return self._seen.still(self.path)
 
+    @property
+    def written_over(self) -> bool:
+        """Whether another program wrote into the very file that is open, which cannot be read any more then."""
+        return self._seen.still(self.path, moved_only=True) and not self.in_place
+
     def copy_to(self, path: Path) -> None:
         """Write all of it, with its history, to another file; whole or not at all. Raises :class:`WorkspaceError`."""
         with explained(path), made_whole(path) as part:

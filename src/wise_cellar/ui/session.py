@@ -29,7 +29,9 @@ from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
 from wise_cellar.store.library import Fresh, Library, Placing, fresh_of, key_of
+from wise_cellar.store.reading import told
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.unforeseen import refusal_of
 from wise_cellar.ui.work import Worker
 
 MOST_SEEN = 50
@@ -78,6 +80,7 @@ class Session(QObject):
         contents = workspace.read()
         self.library = Library(contents)
         self.mended = contents.mended
+        """What there is to be said of the opening, a sentence each."""
         self._shown: list[str] = []
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
@@ -297,13 +300,13 @@ class Session(QObject):
         self.commit(f"Delete {broken.name}", [Removal(broken.kind, broken.id)])
 
     def save_copy(self, path: Path) -> None:
-        """Write all that is here to another file; without its history where the file that was opened is gone.
+        """Write all that is here to another file; without its history where another program wrote over the file.
 
         Raises :class:`WorkspaceError` or :class:`DocumentError`.
         """
         if path.resolve() == self.workspace.path.resolve() and self.workspace.in_place:
             raise DocumentError(f"{path.name} is the workspace you are in; choose another name for the copy.")
-        if self.workspace.in_place:
+        if not self.workspace.written_over:
             self.workspace.copy_to(path)
             return
         documents = self.library.everything
@@ -335,13 +338,15 @@ class Session(QObject):
             if identifier in self.all(Design):
                 complete = self.library.assembled(self.all(Design)[identifier])
                 try:
-                    self._become(complete, answer(complete))
-                except DocumentError as error:
-                    refusals.append(str(error))
+                    answered = answer(complete)
+                except Exception as error:  # one design that cannot be flown must not close the others
+                    refusals.append(f"{complete.design.name} is not shown: {refusal_of(error)}")
                     continue
+                self.mended = (*self.mended, *refusals)
+                self._become(complete, answered)
                 return
         why = f": {refusals[0]}" if refusals else "."
-        raise WorkspaceError(f"{self.workspace.path.name} holds no design that could be shown{why}")
+        raise WorkspaceError(f"{told(self.workspace.path.name)} holds no design that could be shown{why}")
 
     def _write(
         self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None

@@ -95,3 +95,5 @@ class SourceMark(QAbstractButton):
         line.returnPressed.connect(lambda: take(self.kind))
         popover.open_below(self)
         line.setFocus()
+        line.selectAll()
+        line.setFocus()
