@@ -39,7 +39,7 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.unforeseen import Unforeseen
-from wise_cellar.ui.widgets.fields import EntryLine
+from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.segments import Segments
 
 TYPED = (

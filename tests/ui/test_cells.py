@@ -23,7 +23,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
 from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET
-from wise_cellar.ui.widgets.fields import EntryLine
+from wise_cellar.ui.widgets.entry_line import EntryLine
 
 CURVE_FILES = Path(__file__).parents[1] / "data" / "curves"
 

@@ -1,7 +1,8 @@
 """The workspace file, and files that come and go."""
 
+from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal
 from wise_cellar.store.exchange_files import read_exchange_file, write_exchange_file
-from wise_cellar.store.workspace import KIND_OF, KINDS, Broken, Contents, Journey, Removal, Workspace
+from wise_cellar.store.workspace import Workspace
 from wise_cellar.store.workspace_file import WorkspaceError
 
 __all__ = [

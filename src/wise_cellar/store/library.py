@@ -8,7 +8,7 @@ from typing import Any
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Document, DocumentError, Mission
 from wise_cellar.core.words import quoted
-from wise_cellar.store.workspace import KINDS, Broken, Contents, Removal
+from wise_cellar.store.contents import KINDS, Broken, Contents, Removal
 
 Change = Document | Removal | Broken
 Fresh = Mapping[tuple[type[Document], str], Document | None]

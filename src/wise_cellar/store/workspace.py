@@ -11,17 +11,9 @@ from pathlib import Path
 from typing import TypeVar
 
 from wise_cellar.core.documents import (
-    CellType,
-    Craft,
-    Design,
-    DischargeRecord,
     Document,
-    DocumentError,
-    Mission,
-    TracedChart,
 )
-from wise_cellar.core.documents.outside import plain_data
-from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
+from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal, document_of, name_of
 from wise_cellar.store.reading import told
 from wise_cellar.store.series import series_key
 from wise_cellar.store.workspace_file import (
@@ -36,15 +28,6 @@ from wise_cellar.store.workspace_file import (
     read_only,
 )
 
-KINDS: dict[str, type[Document]] = {
-    "craft": Craft,
-    "cell_type": CellType,
-    "mission": Mission,
-    "design": Design,
-    "discharge": DischargeRecord,
-    "chart": TracedChart,
-}
-KIND_OF = {model: kind for kind, model in KINDS.items()}
 DocumentT = TypeVar("DocumentT", bound=Document)
 
 KEPT_EDITS = 1000
@@ -64,43 +47,6 @@ class _Travel:
 
 _UNDO = _Travel("SELECT MAX(number) FROM edit WHERE done = 1", "before", "DESC", 0)
 _REDO = _Travel("SELECT MIN(number) FROM edit WHERE done = 0", "after", "ASC", 1)
-
-
-@dataclass(frozen=True)
-class Removal:
-    """Takes a document out of the workspace, as part of an edit."""
-
-    kind: str
-    id: str
-
-
-@dataclass(frozen=True)
-class Broken:
-    """A document that cannot be read, as it stands in the file, and why."""
-
-    kind: str
-    id: str
-    name: str
-    sentence: str
-    body: str
-
-
-@dataclass(frozen=True)
-class Contents:
-    """All that a workspace holds, by kind and identifier in order of name."""
-
-    documents: dict[type[Document], dict[str, Document]]
-    broken: tuple[Broken, ...]
-    mended: tuple[str, ...]
-    """What was cut or cleaned of older documents, a sentence each."""
-
-
-@dataclass(frozen=True)
-class Journey:
-    """An edit that can be taken back or made again: its label, and every document as it would then be."""
-
-    label: str
-    changes: tuple[Document | Removal | Broken, ...]
 
 
 class Workspace:
@@ -223,12 +169,14 @@ class Workspace:
         for kind, identifier, body in rows:
             if kind not in KINDS:
                 continue
-            one = _document(kind, identifier, body, mended)
+            one = document_of(kind, identifier, body, mended)
             if isinstance(one, Broken):
                 broken.append(one)
             else:
                 found[KINDS[kind]][identifier] = one
-        ordered = {model: dict(sorted(held.items(), key=lambda item: _name(item[1]))) for model, held in found.items()}
+        ordered = {
+            model: dict(sorted(held.items(), key=lambda item: name_of(item[1]))) for model, held in found.items()
+        }
         self._read = Contents(ordered, tuple(broken), tuple(mended))
         return self._read
 
@@ -361,7 +309,7 @@ class Workspace:
         for kind, identifier, body in rows:
             if kind in KINDS:
                 gone = body is None
-                changes.append(Removal(kind, identifier) if gone else _document(kind, identifier, body, []))
+                changes.append(Removal(kind, identifier) if gone else document_of(kind, identifier, body, []))
         return Journey(str(label), tuple(changes))
 
     def _travel(self, travel: _Travel) -> bool:
@@ -412,33 +360,6 @@ class Workspace:
             if self._connection.in_transaction:
                 self._connection.execute("ROLLBACK")
             raise
-
-
-def _document(kind: str, identifier: str, body: object, mended: list[str]) -> Document | Broken:
-    """A document from its body, or what is wrong with it."""
-    text = body if isinstance(body, str) else ""
-    words: list[str] = []
-    try:
-        document = KINDS[kind].from_json(text, words)
-        if getattr(document, "id", identifier) != identifier:
-            raise DocumentError(f"It calls itself {quoted(document.id)}, but it is kept as {quoted(identifier)}.")  # type: ignore[attr-defined]
-    except DocumentError as error:
-        return Broken(kind, identifier, _name_in(text) or identifier, str(error), text)
-    mended += words
-    return document
-
-
-def _name(document: Document) -> str:
-    return str(getattr(document, "name", ""))
-
-
-def _name_in(body: str) -> str:
-    """The name that a broken document still tells, or nothing."""
-    with suppress(DocumentError):
-        data = plain_data(body)
-        if isinstance(data, dict) and isinstance(data.get("name"), str):
-            return one_line(data["name"], LONGEST_NAME)
-    return ""
 
 
 def seeded(path: Path, documents: Sequence[Document], series: Mapping[str, bytes], design: str) -> None:

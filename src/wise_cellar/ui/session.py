@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -12,13 +11,10 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.documents import (
-    CellType,
     CompleteDesign,
-    Craft,
     Design,
     Document,
     DocumentError,
-    Mission,
     field_info,
     replaced,
     value_at,
@@ -28,9 +24,10 @@ from wise_cellar.core.pack import rebuilt
 from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
-from wise_cellar.store.library import Fresh, Library, Placing, fresh_of, key_of
+from wise_cellar.store.library import Library, Placing, fresh_of, key_of
 from wise_cellar.store.reading import told
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.travel import Travelled, design_shown, path_shown, seen_before
 from wise_cellar.ui.unforeseen import refusal_of
 from wise_cellar.ui.work import Worker
 
@@ -43,19 +40,6 @@ _PART_OF_ROOT: dict[str, str] = {
 }
 QUIET_MS = 1000
 """After so long without an edit the workspace's file is made whole by itself."""
-PATH_ROOTS: dict[type[Any], str] = {Design: "design", Craft: "craft", CellType: "cell_type", Mission: "mission"}
-
-
-@dataclass(frozen=True)
-class Travelled:
-    """An edit that was taken back or made again: its label, where it shows, and whether another design came into
-    view."""
-
-    label: str
-    path: str
-    """Empty where no one field was changed."""
-    design: str
-    """Name of the design that is shown for it; empty where it is the one shown before."""
 
 
 class Session(QObject):
@@ -171,12 +155,12 @@ class Session(QObject):
             return None
         self.library.check(journey.changes)
         fresh = fresh_of(journey.changes)
-        shown = self._design_of(journey)
+        shown = design_shown(self.library, journey, self.complete.design, self._shown)
         design = fresh.get((Design, shown)) or self.library.find(Design, shown)
         assert isinstance(design, Design)
         complete = self.library.assembled(design, fresh)
         answered = self.answer if complete == self.complete else answer(complete)
-        path = self._path_of(journey, complete)
+        path = path_shown(self.library, journey, complete)
         other = complete.design.name if shown != self.complete.design.id else ""
         go()
         self.library.apply(journey.changes)
@@ -184,46 +168,6 @@ class Session(QObject):
         self.workspace.remember("design", shown)
         self._become(complete, answered)
         return Travelled(journey.label, path, other)
-
-    def _design_of(self, journey: Journey) -> str:
-        """The design in which an edit shows: the present one, unless only another is changed by it."""
-        present, fresh = self.complete.design, fresh_of(journey.changes)
-        stays = fresh.get((Design, present.id), present) is not None
-        mine = {(Design, present.id)} | self.library.needs(present)
-        if stays and mine & fresh.keys():
-            return present.id
-        changed = [key for (model, key), document in fresh.items() if model is Design and document is not None]
-        users = [
-            key for key, design in self.library.all(Design).items()
-            if self.library.needs(design) & fresh.keys() and fresh.get((Design, key), design) is not None
-        ]  # fmt: skip
-        candidates = [*changed, *users, *([present.id] if stays else []), *self._seen_before(fresh)]
-        if not candidates:
-            raise DocumentError(f"“{journey.label}” would leave no design to show; it stays as it is.")
-        return candidates[0]
-
-    def _seen_before(self, fresh: Fresh) -> list[str]:
-        """Designs that could be shown, the one seen last first, without those that would be gone."""
-        here = self.library.all(Design)
-        known = [key for key in reversed(self._shown) if key in here]
-        return [key for key in dict.fromkeys([*known, *here]) if fresh.get((Design, key), here[key]) is not None]
-
-    def _path_of(self, journey: Journey, after: CompleteDesign) -> str:
-        """Path of the one field that an edit changes in the design shown; of what holds all, where it changes more."""
-        paths = []
-        for key, now in fresh_of(journey.changes).items():
-            before, root = self.library.known(*key), self._root_of(key, after)
-            if root and isinstance(now, Document) and isinstance(before, Document):
-                paths.append(changed_path(before, now, root))
-        return paths[0] if len(paths) == 1 else ""
-
-    @staticmethod
-    def _root_of(key: tuple[type[Document], str], complete: CompleteDesign) -> str:
-        model, identifier = key
-        if model in PATH_ROOTS and getattr(complete, PATH_ROOTS[model]).id == identifier:
-            return PATH_ROOTS[model]
-        places = {cell.id: place for place, cell in enumerate(complete.beside_cells)}
-        return f"beside_cells.{places[identifier]}" if model is CellType and identifier in places else ""
 
     # Designs and documents as a whole
 
@@ -255,7 +199,7 @@ class Session(QObject):
     def delete_design(self) -> None:
         """Remove the present design and show the one seen before it; the last one stays."""
         gone = self.complete.design
-        others = self._seen_before({(Design, gone.id): None})
+        others = seen_before(self.library, self._shown, {(Design, gone.id): None})
         if not others:
             raise DocumentError("This is the only design; make another before you delete it.")
         self.commit(f"Delete {gone.name}", [Removal("design", gone.id)], show=others[0])
@@ -429,20 +373,6 @@ def _validated(change: Document | Removal) -> Document | Removal:
     if isinstance(change, Removal):
         return change
     return type(change).from_data({name: getattr(change, name) for name in type(change).model_fields})
-
-
-def changed_path(before: Document, after: Document, root: str) -> str:
-    """Path of the one field in which two documents of a kind differ; where there are more, of what holds them all."""
-    path: str = root
-    old: Any = before.model_dump()
-    new: Any = after.model_dump()
-    while type(old) is type(new) and isinstance(old, dict | list | tuple) and len(old) == len(new):
-        places: list[Any] = list(old) if isinstance(old, dict) else list(range(len(old)))
-        differing = [place for place in places if old[place] != new[place]]
-        if len(differing) != 1:
-            return path
-        path, old, new = f"{path}.{differing[0]}", old[differing[0]], new[differing[0]]
-    return path
 
 
 def copied_name(name: str, number: int) -> str:

@@ -16,50 +16,22 @@ from wise_cellar.core.documents import (
     CompleteDesign,
     Craft,
     DocumentError,
-    Joint,
     LandingBasis,
     LandingPolicy,
     Mission,
-    PackRecipe,
     Strip,
-    Underlay,
 )
 from wise_cellar.core.pack import SCHOOLS
-from wise_cellar.core.units import format_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.flow_layout import FlowLayout
+from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import HEIGHT, Token
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.popover import Popover
-
-_LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
-_JOINED = {Joint.SPOT_WELD: "", Joint.SOLDERED: "soldered ", Joint.SPRING_HOLDER: "springs on "}
-
-
-def strip_words(recipe: PackRecipe) -> str:
-    """Joint and strip as the sentence says them: "nickel 8 × 0.2 mm, two layers"."""
-    strip = recipe.strip
-    layers = _LAYERS.get(strip.layers, f"{strip.layers} layers")
-    copper = "" if strip.underlay is Underlay.NONE else f" over {strip.underlay}"
-    return f"{_JOINED[recipe.joint]}{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}{copper}"
-
-
-def conditions_words(complete: CompleteDesign) -> str:
-    """Conditions as the sentence says them."""
-    weather = complete.design.conditions
-    temperature, altitude, wind = (
-        format_quantity(value, unit_of_field(name))
-        for name, value in (
-            ("air_temperature_c", weather.air_temperature_c),
-            ("altitude_m", weather.altitude_m),
-            ("wind_m_s", weather.wind_m_s),
-        )
-    )
-    return f"{temperature}, {altitude}, wind {wind}"
 
 
 def _own_leads(complete: CompleteDesign) -> bool:
@@ -233,25 +205,6 @@ def _open_own_battery(line: RecipeLine, token: Token) -> Popover:
     )
 
 
-def _own_battery_name(complete: CompleteDesign) -> str:
-    return next((pack.cell.name for pack in complete.carried if pack.own), "")
-
-
-def _others(complete: CompleteDesign) -> int:
-    """Packs on the bus besides the recipe's and the craft's own."""
-    return sum(not branch.own for branch in complete.design.beside)
-
-
-def _joined_by(complete: CompleteDesign) -> str:
-    """What stands between the cell type and the strips."""
-    more = _others(complete)
-    own = complete.design.own_battery is not None
-    if not more:
-        return "beside it, joined by" if own else "joined by"
-    others = f"{more} more {'pack' if more == 1 else 'packs'} beside it"
-    return f"and {others}, joined by" if own else f"with {others}, joined by"
-
-
 def _count_list(path: str, title: str, most: int, letter: str):  # type: ignore[no-untyped-def]
     def open_list(line: RecipeLine, token: Token) -> Popover:
         options = [Option(f"{n}{letter}", "", n) for n in range(1, most + 1)]
@@ -294,18 +247,6 @@ _LANDING_FIELDS = {
     LandingBasis.CHARGE: ("basis", "charge_percent"),
     LandingBasis.COUNTER: ("basis", "charge_percent", "counter_mah", "counter_sees"),
 }
-
-
-def landing_words(complete: CompleteDesign) -> str:
-    """The landing rule as the sentence says it, by what it goes by."""
-    rule = complete.design.landing
-    if rule.basis is LandingBasis.RESTING:
-        return f"at {rule.resting_voltage_v:.2f} V at rest"
-    if rule.basis is LandingBasis.CHARGE:
-        return f"after {rule.charge_percent:g} % of charge"
-    if rule.basis is LandingBasis.COUNTER:
-        return f"by its counter, {rule.charge_percent:g} %"
-    return f"at {rule.own_voltage_v:g} V" if rule.policy is LandingPolicy.OWN else str(rule.policy)
 
 
 def _open_landing(line: RecipeLine, token: Token) -> Popover:
@@ -374,7 +315,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
     TokenSpec(
         "Own battery",
         "design.beside",
-        _own_battery_name,
+        own_battery_name,
         _open_own_battery,
         shown=lambda c: c.design.own_battery is not None,
     ),
@@ -407,7 +348,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         ),
         _document_step(CellType, "design.cell_type_id"),
     ),
-    WordSpec(_joined_by),
+    WordSpec(joined_by),
     TokenSpec(
         "Strips",
         "design.recipe.strip",

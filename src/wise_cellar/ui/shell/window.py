@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt
+from PyQt6.QtCore import QByteArray, QSettings, QSize
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -21,12 +21,13 @@ from PyQt6.QtWidgets import (
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import format_minutes, format_share
-from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
+from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session, Travelled
+from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import Command, CommandSet
+from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findables
 from wise_cellar.ui.shell.finder import Finder
@@ -44,7 +45,7 @@ from wise_cellar.ui.stations.extend import ExtendStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.theme import Appearance, apply_appearance
-from wise_cellar.ui.widgets.fields import EntryLine, Field
+from wise_cellar.ui.travel import Travelled
 from wise_cellar.ui.widgets.marks import State
 
 STATIONS: tuple[type[Station], ...] = (
@@ -65,6 +66,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self._build()
         self.files = Files(self, session, self.notice, self._replace, self._take_in_at_cells)
+        self.entries = Entries(self, self.notice, self.go_to_field)
         self.commands = CommandSet(self, self._commands())
         self._appearance_menu()
         session.changed.connect(self.refresh)
@@ -74,8 +76,6 @@ class MainWindow(QMainWindow):
         if hints is not None:
             hints.colorSchemeChanged.connect(self._follow_desktop)
         self._behind = set(range(len(STATIONS)))
-        self._given_up: set[tuple[EntryLine, str]] = set()
-        self._left = False
         self._show_state()
         self._restore()
         self._tell_opening()
@@ -120,8 +120,8 @@ class MainWindow(QMainWindow):
         ]
         series, parallel = "design.recipe.series_count", "design.recipe.parallel_count"
         return [
-            Command("&File", "Open workspace…", self._once_taken(self.files.open_workspace), "Ctrl+O"),
-            Command("&File", "New workspace…", self._once_taken(self.files.new_workspace), "Ctrl+Shift+N"),
+            Command("&File", "Open workspace…", self.entries.once_taken(self.files.open_workspace), "Ctrl+O"),
+            Command("&File", "New workspace…", self.entries.once_taken(self.files.new_workspace), "Ctrl+Shift+N"),
             Command("&File", "Save a copy…", self.files.save_copy, "Ctrl+Shift+S"),
             Command("&File", "What cannot be shown…", self.show_broken),
             Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
@@ -333,7 +333,7 @@ class MainWindow(QMainWindow):
         self.successor = MainWindow(session, self.settings)
         self.successor.setGeometry(self.geometry())
         self.successor.show()
-        self._left = True
+        self.entries.give_up()
         self.close()
         self.deleteLater()
 
@@ -460,36 +460,9 @@ class MainWindow(QMainWindow):
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
-    def _once_taken(self, run: Callable[[], object]) -> Callable[[], None]:
-        """The same, once everything that is being typed is taken."""
-
-        def taken() -> None:
-            if self._taken_all():
-                run()
-
-        return taken
-
-    def _taken_all(self) -> bool:
-        """Whether every entry has been taken; one that is refused is shown once, and given up when asked again."""
-        refused = [line for line in self.findChildren(EntryLine) if not line.finish()]
-        left = {(line, line.text()) for line in refused}
-        if left <= self._given_up:
-            return True
-        self._given_up = left
-        field = next((field for field in self.findChildren(Field) if field.entry is refused[0]), None)
-        if field is not None:
-            self.go_to_field(field.path)
-        refused[0].setFocus(Qt.FocusReason.OtherFocusReason)
-        self.notice.say(
-            f"{quoted(refused[0].text())} was typed and is not taken: correct it, press Escape to leave it, or close"
-            " again.",
-            error=True,
-        )
-        return False
-
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
-        if event is not None and not self._left and not self._taken_all():
+        if event is not None and not self.entries.all_taken():
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())

@@ -18,7 +18,7 @@ from wise_cellar.ui.stations.cells.fit_picture import load_words
 from wise_cellar.ui.stations.cells.measured_panel import TEST_CAUTION
 from wise_cellar.ui.stations.cells.model_picture import parameter_words
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import EntryLine
+from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 from wise_cellar.ui.work import Worker
 

@@ -1,0 +1,55 @@
+"""What is still being typed when a window is left: taken, or shown once more; never dropped without a word."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QWidget
+
+from wise_cellar.core.words import quoted
+from wise_cellar.ui.shell.notice import NoticeLine
+from wise_cellar.ui.widgets.entry_line import EntryLine
+from wise_cellar.ui.widgets.fields import Field
+
+
+class Entries:
+    """The entries of one window. ``go_to_field`` shows the station and the field of a path."""
+
+    def __init__(self, window: QWidget, notice: NoticeLine, go_to_field: Callable[[str], None]) -> None:
+        self._window, self._notice, self._go_to_field = window, notice, go_to_field
+        self._asked: set[tuple[EntryLine, str]] = set()
+        self._given_up = False
+
+    def give_up(self) -> None:
+        """Leave everything as it is: the window goes, and another stands in its place."""
+        self._given_up = True
+
+    def all_taken(self) -> bool:
+        """Whether every entry has been taken; those that are refused are shown once, and given up when asked again."""
+        if self._given_up:
+            return True
+        refused = [line for line in self._window.findChildren(EntryLine) if not line.finish()]
+        left = {(line, line.text()) for line in refused}
+        if left <= self._asked:
+            return True
+        self._asked = left
+        field = next((field for field in self._window.findChildren(Field) if field.entry is refused[0]), None)
+        if field is not None:
+            self._go_to_field(field.path)
+        refused[0].setFocus(Qt.FocusReason.OtherFocusReason)
+        self._notice.say(
+            f"{quoted(refused[0].text())} was typed and is not taken: correct it, press Escape to leave it, or close"
+            " again.",
+            error=True,
+        )
+        return False
+
+    def once_taken(self, run: Callable[[], object]) -> Callable[[], None]:
+        """The same command, once everything that is being typed is taken."""
+
+        def taken() -> None:
+            if self.all_taken():
+                run()
+
+        return taken

@@ -1,0 +1,63 @@
+"""The words of the recipe line: each part of a design as the sentence says it."""
+
+from __future__ import annotations
+
+from wise_cellar.core.documents import CompleteDesign, Joint, LandingBasis, LandingPolicy, PackRecipe, Underlay
+from wise_cellar.core.units import format_quantity, unit_of_field
+
+_LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
+_JOINED = {Joint.SPOT_WELD: "", Joint.SOLDERED: "soldered ", Joint.SPRING_HOLDER: "springs on "}
+
+
+def strip_words(recipe: PackRecipe) -> str:
+    """Joint and strip as the sentence says them: "nickel 8 × 0.2 mm, two layers"."""
+    strip = recipe.strip
+    layers = _LAYERS.get(strip.layers, f"{strip.layers} layers")
+    copper = "" if strip.underlay is Underlay.NONE else f" over {strip.underlay}"
+    return f"{_JOINED[recipe.joint]}{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}{copper}"
+
+
+def conditions_words(complete: CompleteDesign) -> str:
+    """Conditions as the sentence says them."""
+    weather = complete.design.conditions
+    temperature, altitude, wind = (
+        format_quantity(value, unit_of_field(name))
+        for name, value in (
+            ("air_temperature_c", weather.air_temperature_c),
+            ("altitude_m", weather.altitude_m),
+            ("wind_m_s", weather.wind_m_s),
+        )
+    )
+    return f"{temperature}, {altitude}, wind {wind}"
+
+
+def landing_words(complete: CompleteDesign) -> str:
+    """The landing rule as the sentence says it, by what it goes by."""
+    rule = complete.design.landing
+    if rule.basis is LandingBasis.RESTING:
+        return f"at {rule.resting_voltage_v:.2f} V at rest"
+    if rule.basis is LandingBasis.CHARGE:
+        return f"after {rule.charge_percent:g} % of charge"
+    if rule.basis is LandingBasis.COUNTER:
+        return f"by its counter, {rule.charge_percent:g} %"
+    return f"at {rule.own_voltage_v:g} V" if rule.policy is LandingPolicy.OWN else str(rule.policy)
+
+
+def own_battery_name(complete: CompleteDesign) -> str:
+    """The craft's own battery; nothing where it has none beside another pack."""
+    return next((pack.cell.name for pack in complete.carried if pack.own), "")
+
+
+def _others(complete: CompleteDesign) -> int:
+    """Packs on the bus besides the recipe's and the craft's own."""
+    return sum(not branch.own for branch in complete.design.beside)
+
+
+def joined_by(complete: CompleteDesign) -> str:
+    """What stands between the cell type and the strips."""
+    more = _others(complete)
+    own = complete.design.own_battery is not None
+    if not more:
+        return "beside it, joined by" if own else "joined by"
+    others = f"{more} more {'pack' if more == 1 else 'packs'} beside it"
+    return f"and {others}, joined by" if own else f"with {others}, joined by"

@@ -1,0 +1,62 @@
+"""A line to type a value into, which never drops what was typed."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QLineEdit
+
+from wise_cellar.ui.widgets.keys import is_undo, pass_to_window
+
+
+class EntryLine(QLineEdit):
+    """A line that says when the user leaves it changed, and goes back on Escape."""
+
+    submitted = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown = ""
+        self.editingFinished.connect(self.finish)
+
+    @property
+    def untaken(self) -> bool:
+        """Whether something was typed that is not taken: it is still being typed, or was refused."""
+        return self.isModified() and self.text() != self._shown
+
+    def show_text(self, text: str) -> None:
+        """Show a value, unless another was typed for it that is not taken."""
+        if self.untaken and (self.hasFocus() or text == self._shown):
+            return
+        self._shown = text
+        self.setText(text)
+        self.setCursorPosition(0)  # a long name shows its beginning
+        self.setModified(False)
+
+    def accept_shown(self, text: str) -> None:
+        """The value was taken; show it as understood."""
+        self._shown = text
+        self.setText(text)
+        self.setModified(False)
+
+    def finish(self) -> bool:
+        """Have what was typed taken; ``False`` where it is refused."""
+        if self.untaken:
+            self.submitted.emit(self.text())
+        return not self.untaken
+
+    def go_back(self) -> None:
+        """Show the value again in place of what was typed."""
+        self.setText(self._shown)
+        self.setModified(False)
+        self.submitted.emit(self._shown)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Escape and undo go back to what was shown; undo with nothing typed takes the last edit back."""
+        if event is None:
+            return
+        back = event.key() == Qt.Key.Key_Escape or is_undo(event)
+        if back and self.text() != self._shown:
+            self.go_back()
+        elif not pass_to_window(self, event):
+            super().keyPressEvent(event)
