@@ -65,26 +65,25 @@ def kept(path: Path) -> int:
 
 def killed(way: str, random: Random, folder: Path) -> str:
     """Start one, kill it after a while, and look at what is left: what was found wrong, or nothing."""
-    process = subprocess.Popen(
-        [sys.executable, "-c", _CHILD, way, str(folder)], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-    )
-    assert process.stdout is not None
-    lines = [process.stdout.readline()]
-    wait = random.uniform(0, 0.12)
     path, apart = folder / "work.cellar", folder / "apart.cellar"
-    if way in ("renamed", "copied by others"):
-        while not lines[-1].startswith("settled"):
-            lines.append(process.stdout.readline())
-        # The log may be written again by now; what had settled is in the file alone.
-        if way == "renamed":
-            path.rename(apart)
-        else:
-            shutil.copy(path, apart)
-    time.sleep(wait)
-    process.kill()
-    lines += process.stdout.read().splitlines()
-    problem = process.stderr.read() if process.stderr is not None else ""
-    process.wait()
+    with subprocess.Popen(
+        [sys.executable, "-c", _CHILD, way, str(folder)], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    ) as process:
+        assert process.stdout is not None
+        assert process.stderr is not None
+        lines = [process.stdout.readline()]
+        if way in ("renamed", "copied by others"):
+            while not lines[-1].startswith("settled"):
+                lines.append(process.stdout.readline())
+            # The log may be written again by now; what had settled is in the file alone.
+            if way == "renamed":
+                path.rename(apart)
+            else:
+                shutil.copy(path, apart)
+        time.sleep(random.uniform(0, 0.12))
+        process.kill()
+        lines += process.stdout.read().splitlines()
+        problem = process.stderr.read()
     if problem:
         return problem[-300:]
     numbers = [int(word) for line in lines for word in line.split()[-1:] if word.isdigit()]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -38,7 +39,10 @@ def evil(window: MainWindow, qtbot: QtBot) -> MainWindow:
     return window
 
 
-def test_no_label_and_no_tooltip_reads_mark_up_from_a_name(evil: MainWindow) -> None:
+def test_names_that_look_like_mark_up_are_shown_as_they_are_everywhere(
+    evil: MainWindow, qtbot: QtBot, tmp_path: Path, open_window: Callable[[], MainWindow]
+) -> None:
+    """Labels, tooltips, legends, the notice line, saved pictures, the printed sheet; and the workspace opens again."""
     shown = 0
     for widget in evil.findChildren(QWidget):
         if isinstance(widget, QLabel):
@@ -51,32 +55,24 @@ def test_no_label_and_no_tooltip_reads_mark_up_from_a_name(evil: MainWindow) -> 
             shown += EVIL in text
         assert "<img" not in widget.toolTip()
     assert shown > 5, "the names were shown, as they are"
-
-
-def test_legends_and_titles_escape_what_others_wrote(evil: MainWindow, qtbot: QtBot) -> None:
-    evil.show_station(evil.stations.index(evil.cells))
-    settle(qtbot, evil.cells)
     assert "&lt;img" in evil.cells.picture.key.text()
-
-
-def test_the_notice_line_and_the_menu_show_a_name_as_it_is(evil: MainWindow) -> None:
-    evil.notice.say(EVIL)
-    assert evil.notice.label.textFormat() is Qt.TextFormat.PlainText
-    evil.session.edit("craft.name", "A & B")
-    evil.session.delete_design()
-    undo = next(action for text, action in evil.commands.actions.items() if text == "Undo")
-    assert undo.text().replace("&&", "").count("&") == 0, "an ampersand is no access key"
-
-
-def test_a_saved_picture_and_the_printed_sheet_escape_names(evil: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
-    picture = evil.cells.picture
-    picture.save(tmp_path / "curve.svg", EVIL)
+    evil.cells.picture.save(tmp_path / "curve.svg", EVIL)
     assert "<img" not in (tmp_path / "curve.svg").read_text()
-    evil.show_station(evil.stations.index(evil.charge))
-    settle(qtbot, evil.charge)
     printed = evil.charge.day.as_html()
     assert "&lt;img" in printed
     assert "<img" not in printed
+    evil.notice.say(EVIL)
+    assert evil.notice.label.textFormat() is Qt.TextFormat.PlainText
+    evil.close()
+    again = open_window()
+    assert again.session.complete.craft.name == EVIL
+    assert EVIL in {cell.name for cell in again.session.all(CellType).values()}
+
+
+def test_an_ampersand_in_a_label_of_undo_is_no_access_key(window: MainWindow) -> None:
+    window.session.rename("design", "A & B")
+    window.session.delete_design()
+    assert window.commands.actions["Undo"].text() == "Undo: Delete A && B"
 
 
 def test_every_label_of_ours_is_made_plain() -> None:
@@ -94,10 +90,3 @@ def test_labels_say_how_they_read_their_text(qtbot: QtBot) -> None:
     assert formatted(label).textFormat() is Qt.TextFormat.RichText
     assert tip("plain & short") == "plain & short"
     assert "<img" not in tip(EVIL)
-
-
-def test_a_workspace_with_such_names_opens_again(evil: MainWindow, open_window) -> None:  # type: ignore[no-untyped-def]
-    evil.close()
-    again = open_window()
-    assert again.session.complete.craft.name == EVIL
-    assert EVIL in {cell.name for cell in again.session.all(CellType).values()}

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
@@ -162,7 +163,8 @@ class RecipeLine(QFrame):
     def _open(self, spec: TokenSpec, token: Token) -> None:
         popover = spec.open(self, token)
         token.set_open(True)
-        popover.destroyed.connect(lambda: token.set_open(False))
+        # The window may go with its popups.
+        popover.destroyed.connect(lambda: None if sip.isdeleted(token) else token.set_open(False))
         popover.open_below(token)
 
 
