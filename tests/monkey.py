@@ -14,6 +14,7 @@ from pathlib import Path
 from random import Random
 from unittest import mock
 
+from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtPrintSupport import QPrintDialog
@@ -81,8 +82,9 @@ class Monkey:
             QApplication.processEvents()
         if len(over) > 3:
             for widget in over:
-                widget.hide()
-                widget.close()
+                for leave in (widget.hide, widget.close):
+                    if not sip.isdeleted(widget):
+                        leave()
 
     def _where(self) -> QWidget:
         """The popup, the panel or the window that has the user."""
