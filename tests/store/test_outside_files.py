@@ -72,6 +72,15 @@ def test_a_figure_of_60_000_digits_does_not_freeze_a_reader(tmp_path: Path) -> N
     assert time.process_time() - began < 10
 
 
+def test_a_line_of_twenty_thousand_fields_does_not_freeze_a_reader(tmp_path: Path) -> None:
+    """Each was taken for a column, and each column looked at for what it may mean."""
+    began = time.process_time()
+    path = log(tmp_path, "\n".join([HEAD, *ROWS[:20], "1,2,3," * 7000, *ROWS[20:]]))
+    with pytest.raises(DocumentError, match="time runs backwards at row 21"):
+        read_discharge_curve(path)
+    assert time.process_time() - began < 2
+
+
 def test_a_log_whose_time_stands_still_is_a_sentence(tmp_path: Path) -> None:
     still = "\n".join([HEAD, *(row.replace(row.split(",")[0], "7", 1) for row in ROWS)])
     with pytest.raises(DocumentError, match="time goes on by 0 s from the first row to the last"):

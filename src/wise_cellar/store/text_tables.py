@@ -18,6 +18,8 @@ SNIFFED_BYTES = 65_536
 NUMBER = re.compile(r"^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?$|^nan$", re.IGNORECASE)
 LONGEST_FIELD = 400
 """Of a name or a figure; what is longer is none."""
+MOST_COLUMNS = 400
+"""Of a table; a line of more fields is none of its rows."""
 _CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2}(\.\d+)?)?$")
 _DELIMITERS = (";", "\t", ",", "|", " ")
 
@@ -116,6 +118,8 @@ def _figures_in(fields: Sequence[str], decimal: str) -> int:
 
 def figure_fields(fields: Sequence[str], decimal: str) -> int:
     """How many fields a line has where at least half of them, and two if it has two, are figures; else 0."""
+    if len(fields) > MOST_COLUMNS:
+        return 0
     figures = _figures_in(fields, decimal)
     return len(fields) if figures >= min(2, len(fields)) and figures >= 0.5 * len(fields) else 0
 
