@@ -96,4 +96,3 @@ class SourceMark(QAbstractButton):
         popover.open_below(self)
         line.setFocus()
         line.selectAll()
-        line.setFocus()
