@@ -12,6 +12,7 @@ import resource
 import sys
 import tempfile
 import time
+import warnings
 from collections import Counter
 from collections.abc import Callable
 from functools import cache
@@ -148,7 +149,11 @@ def tried(kind: str, number: int | None, folder: Path) -> str:
 
 
 def run(count: int, first: int = 0) -> int:
-    """Change so many files; prints what came of it, and returns how many ended in something else than a sentence."""
+    """Change so many files; prints what came of it, and returns how many ended in something else than a sentence.
+
+    A warning of the arithmetic counts as something else: a user would see it between the lines of an answer.
+    """
+    warnings.simplefilter("error")
     worst: dict[str, tuple[float, int]] = {}
     ends: Counter[str] = Counter()
     wrong = 0

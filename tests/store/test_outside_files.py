@@ -87,6 +87,19 @@ def test_a_log_whose_time_stands_still_is_a_sentence(tmp_path: Path) -> None:
         read_discharge_curve(log(tmp_path, still))
 
 
+@pytest.mark.parametrize("head", [HEAD, "a,b,c", "charge [Ah],voltage [V],current [A]", "SOC,OCV [V],x"])
+@pytest.mark.parametrize("place", [0, 1, 2])
+@pytest.mark.parametrize("figure", ["1e999", "1e308", "-1e308", "1e200"])
+def test_a_figure_beyond_all_measure_is_no_number(tmp_path: Path, head: str, place: int, figure: str) -> None:
+    """Not a warning of the arithmetic either: warnings are failures here."""
+    rows = [row.split(",") for row in ROWS]
+    for row in rows[20:22]:
+        row[place] = figure
+    path = log(tmp_path, "\n".join([head, *map(",".join, rows)]))
+    with pytest.raises(DocumentError, match="row 21 of the data" if "voltage" in head else "column"):
+        read_discharge_curve(path)
+
+
 @pytest.mark.parametrize("amps", [float("nan"), float("inf"), -1.0, 0.0, 1e9])
 def test_a_held_current_that_is_none_is_a_sentence(tmp_path: Path, amps: float) -> None:
     pairs = "\n".join(f"{0.1 * n:.3f}\t{4.1 - 0.03 * n:.3f}" for n in range(40))

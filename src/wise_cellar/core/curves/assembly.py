@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.curves.columns import Column, Role, check_columns
+from wise_cellar.core.curves.columns import Column, Role, check_columns, measurable
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
@@ -140,11 +140,11 @@ def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Flo
 
 
 def _converted(column: Column, figures: Floats, name: str) -> Floats:
-    gaps = np.flatnonzero(~np.isfinite(figures))
+    gaps = np.flatnonzero(~measurable(figures))
     if gaps.size:
         raise DocumentError(
-            f"{name}, row {int(gaps[0]) + 1} of the data, {column.name}: there is no number; every row needs one, or"
-            " leave the column aside."
+            f"{name}, row {int(gaps[0]) + 1} of the data, {column.name}: there is no number that could be measured;"
+            " every row needs one, or leave the column aside."
         )
     if column.role is Role.TEMPERATURE:
         celsius = _celsius(figures, column.unit)

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.words import LONGEST_NAME, one_line
+
+MOST_FIGURE = 1e20
+"""Of any column, in any unit: nanoseconds since 1970 have 19 digits."""
 
 
 class Role(StrEnum):
@@ -112,6 +116,11 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
     return tuple(columns)
 
 
+def measurable(figures: Floats) -> Bools:
+    """Which of them are numbers that something could have measured, in any unit."""
+    return np.abs(figures) <= MOST_FIGURE
+
+
 def clock_seconds(text: str) -> float:
     """Seconds of ``1:02:03.5`` or ``62:03``; raises ``ValueError`` for anything else."""
     if len(text) > LONGEST_NAME:
@@ -201,8 +210,7 @@ def _by_figures(figures: Sequence[Floats], found: Sequence[Role]) -> list[Role]:
 def _figures(texts: Sequence[str], decimal: str) -> Floats:
     values = []
     for text in texts:
-        try:
+        with suppress(ValueError):
             values.append(clock_seconds(text.strip().replace(decimal, ".")))
-        except ValueError:
-            continue
-    return np.array(values, float)
+    figures = np.array(values, float)
+    return figures[measurable(figures)]
