@@ -141,7 +141,7 @@ def test_the_files_that_are_changed_are_read_when_they_are_not(tmp_path: Path, k
 
 
 @pytest.mark.parametrize("kind", KINDS)
-@settings(max_examples=40)
+@settings(max_examples=25)
 @given(number=st.integers(0, 2**32))
 def test_a_file_changed_at_random_is_read_or_refused_in_a_sentence(
     tmp_path_factory: pytest.TempPathFactory, kind: str, number: int

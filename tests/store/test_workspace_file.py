@@ -35,30 +35,38 @@ def mass(path: Path) -> float:
         return opened.all(CellType)["cell"].mass_g
 
 
-def test_a_kill_while_a_workspace_is_made_leaves_nothing_in_the_way(path: Path) -> None:
+def test_a_kill_while_a_workspace_is_made_leaves_nothing_in_the_way(tmp_path: Path) -> None:
     """Killed at every statement of the making: the name is free, or what stands there is whole."""
     program = f"""
-import os, sys, sqlite3
+import os, sys
 from pathlib import Path
 from wise_cellar.store import Workspace
-left = int(sys.argv[1])
-def count(*_):
+left = 0
+def count(event, _):
     global left
-    left -= 1
-    if left == -1:  # the kill itself is an event too
-        os.kill(os.getpid(), 9)
-sys.addaudithook(lambda event, _: count() if event.startswith(("sqlite3", "open", "os.", "tempfile")) else None)
-Workspace.open(Path({str(path)!r})).close()
+    if event.startswith(("sqlite3", "open", "os.", "tempfile")):
+        left -= 1
+        if left == -1:  # the kill itself is an event too
+            os.kill(os.getpid(), 9)
+for steps in range(60):
+    if os.fork() == 0:
+        left = steps
+        sys.addaudithook(count)
+        Workspace.open(Path({str(tmp_path)!r}, str(steps), "work.cellar")).close()
+        os._exit(0)
+    print(os.wait()[1])
 """
-    killed = 0
-    for steps in range(0, 40, 3):
-        path.unlink(missing_ok=True)
-        done = subprocess.run([sys.executable, "-c", program, str(steps)], check=False, capture_output=True)
-        killed += done.returncode == -signal.SIGKILL
-        with Workspace.open(path) as opened:
+    folders = [tmp_path / str(steps) for steps in range(60)]
+    for folder in folders:
+        folder.mkdir()
+    done = subprocess.run([sys.executable, "-c", program], check=True, capture_output=True, text=True)
+    ends = [int(line) for line in done.stdout.split()]
+    assert ends.count(signal.SIGKILL) > 10
+    assert ends[-1] == 0, "the last came to the end of the making"
+    for folder in folders:
+        with Workspace.open(folder / "work.cellar") as opened:
             opened.commit("Start", [cell_type()])
-        assert mass(path) == cell_type().mass_g
-    assert killed > 3
+        assert mass(folder / "work.cellar") == cell_type().mass_g
 
 
 def test_what_a_killed_making_left_is_swept_away_a_day_later(path: Path, tmp_path: Path) -> None:
