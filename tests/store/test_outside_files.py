@@ -185,6 +185,18 @@ def test_an_export_is_whole_or_not_there(
         write(tmp_path / "nowhere" / "out.json")
 
 
+def test_an_export_over_a_link_leaves_the_link_and_the_rights_of_what_it_leads_to(tmp_path: Path) -> None:
+    (tmp_path / "elsewhere").mkdir()
+    target, link = tmp_path / "elsewhere" / "own.json", tmp_path / "out.json"
+    target.write_text("old")
+    target.chmod(0o600)
+    link.symlink_to(target)
+    write_exchange_file(link, craft())
+    assert link.is_symlink()
+    assert read_exchange_file(target).document == craft()
+    assert target.stat().st_mode & 0o777 == 0o600
+
+
 def test_a_picture_that_could_not_be_drawn_leaves_the_old_one(tmp_path: Path) -> None:
     path = tmp_path / "out.png"
     path.write_bytes(b"before")

@@ -67,25 +67,32 @@ def check_name(path: Path) -> None:
 def whole(path: Path) -> Iterator[Path]:
     """Another name beside ``path`` to write to; what stands there afterwards takes the name ``path``, or nothing does.
 
-    Raises :class:`DocumentError` with one sentence, and then ``path`` is as it was.
+    A link stays a link, and rights that a file has stay its rights. Raises :class:`DocumentError` with one sentence,
+    and then ``path`` is as it was.
     """
     check_name(path)
     part: Path | None = None
     try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".wise-cellar-", suffix=path.suffix[:20])
+        place = Path(os.path.realpath(path))
+        handle, name = tempfile.mkstemp(dir=place.parent, prefix=".wise-cellar-", suffix=place.suffix[:20])
         os.close(handle)
         part = Path(name)
         yield part
-        part.chmod(0o644)
+        part.chmod(rights(place))
         with part.open("rb") as written:
             os.fsync(written.fileno())
-        os.replace(part, path)
+        os.replace(part, place)
         part = None
     except OSError as error:
         raise DocumentError(f"{told(path)} cannot be written: {_why(error)}; nothing was changed.") from error
     finally:
         if part is not None:
             part.unlink(missing_ok=True)
+
+
+def rights(path: Path) -> int:
+    """Those of the file that stands there; of a new one, to be read by everyone and written by its owner."""
+    return path.stat().st_mode & 0o777 if path.exists() else 0o644
 
 
 def write_whole(path: Path, text: str) -> None:

@@ -10,9 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
-from wise_cellar.core.documents import (
-    Document,
-)
+from wise_cellar.core.documents import Document
 from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal, document_of, name_of
 from wise_cellar.store.reading import told
 from wise_cellar.store.series import series_key
@@ -31,7 +29,6 @@ from wise_cellar.store.workspace_file import (
 DocumentT = TypeVar("DocumentT", bound=Document)
 
 KEPT_EDITS = 1000
-
 LARGEST_LOG_BYTES = 4_000_000
 
 
@@ -224,11 +221,8 @@ class Workspace:
                 if isinstance(change, Removal):
                     kind, identifier, after = change.kind, change.id, None
                 else:
-                    kind, identifier, after = (
-                        KIND_OF[type(change)],
-                        str(getattr(change, "id", "")),
-                        change.to_json(),
-                    )
+                    kind, identifier = KIND_OF[type(change)], str(getattr(change, "id", ""))
+                    after = change.to_json()
                 row = execute("SELECT body FROM document WHERE kind = ? AND id = ?", (kind, identifier)).fetchone()
                 execute(
                     "INSERT INTO edit_change VALUES (?, ?, ?, ?, ?)",

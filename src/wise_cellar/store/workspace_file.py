@@ -18,7 +18,7 @@ from pathlib import Path
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.words import one_line
-from wise_cellar.store.reading import told
+from wise_cellar.store.reading import rights, told
 
 APPLICATION_ID = 0x57434C52
 PART_PREFIX, PART_SUFFIX = ".wise-cellar-", ".part"
@@ -77,13 +77,14 @@ def made_whole(path: Path, *, over: bool = True) -> Iterator[Path]:
 
     Without ``over`` a file that stands there meanwhile is left alone, and :class:`WorkspaceError` is raised.
     """
+    path = Path(os.path.realpath(path))
     _sweep(path.parent)
     handle, name = tempfile.mkstemp(dir=path.parent, prefix=PART_PREFIX, suffix=PART_SUFFIX)
     os.close(handle)
     part = Path(name)
     try:
         yield part
-        part.chmod(0o644)
+        part.chmod(rights(path))
         with part.open("rb") as written:
             os.fsync(written.fileno())
         if over or (path.exists() and path.stat().st_size == 0):
