@@ -184,6 +184,18 @@ def test_an_own_battery_is_put_beside_a_built_pack(window: MainWindow, qtbot: Qt
     assert [pack.carried.name for pack in session.answer.packs] == ["Auxiliary", "Own battery"]
 
 
+def test_the_battery_offered_follows_the_design(window: MainWindow) -> None:
+    """Also where Extend was in view before: never one of other cells in series by itself."""
+    session, begin = window.session, window.extend.begin
+    window.show_station(EXTEND)
+    assert begin.battery.currentText() == "Reed 4S 5200"
+    session.open_design("dunlin-scout")
+    assert begin.battery.currentText() == "Reed 2S 1900 HV"
+    begin.battery.setCurrentText("Reed 4S 5200")
+    session.edit("design.conditions.wind_m_s", 1)
+    assert begin.battery.currentText() == "Reed 4S 5200", "what the user chose stays"
+
+
 def test_equal_packs_are_added_named_and_taken_off(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
     session.open_design("whimbrel-transect")

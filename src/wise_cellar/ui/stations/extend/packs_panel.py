@@ -228,6 +228,8 @@ class BeginPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._offered: tuple[object, ...] = ()
+        """The design, its cells in series and the packs that the box was filled for."""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 12, 0, 0)
         column.setSpacing(8)
@@ -263,11 +265,12 @@ class BeginPanel(QWidget):
             else f"This pack has the bus of {complete.craft.name} to itself. If the craft keeps its own battery, say"
             " which one: this pack then flies beside it as an auxiliary."
         )
-        packs = branch_edits.whole_packs(self._session)
-        if [self.battery.itemText(n) for n in range(self.battery.count())] != [pack.name for pack in packs]:
+        packs, series = branch_edits.whole_packs(self._session), complete.design.recipe.series_count
+        offered = (complete.design.id, series, *(pack.name for pack in packs))
+        if offered != self._offered:  # else what the user chose among them stays
+            self._offered = offered
             self.battery.clear()
             self.battery.addItems([pack.name for pack in packs])
-            series = complete.design.recipe.series_count
             fitting = next((n for n, pack in enumerate(packs) if pack.cells_in_series == series), 0)
             self.battery.setCurrentIndex(fitting)
         self.battery.setVisible(not whole and bool(packs))
