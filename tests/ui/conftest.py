@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
-from PyQt6.QtWidgets import QApplication, QLabel, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.store import Workspace
@@ -79,16 +79,20 @@ def field(window: MainWindow, path: str) -> Any:
     return next(f for station in stations for f in station.findChildren(Field) if f.path == path)
 
 
-def type_into(qtbot: QtBot, target: Any, text: str) -> None:
-    """Type into a field as a user does, and leave it with Enter."""
-    line = target.entry
+def write_into(qtbot: QtBot, line: QLineEdit, text: str) -> None:
+    """Write ``text`` in place of what a line holds, and stay in it."""
     line.setFocus()
     line.selectAll()
     if text:
         qtbot.keyClicks(line, text)
     else:
         qtbot.keyClick(line, Qt.Key.Key_Delete)
-    qtbot.keyClick(line, Qt.Key.Key_Return)
+
+
+def type_into(qtbot: QtBot, target: Any, text: str) -> None:
+    """Type into a field as a user does, and leave it with Enter."""
+    write_into(qtbot, target.entry, text)
+    qtbot.keyClick(target.entry, Qt.Key.Key_Return)
 
 
 def answers(window: MainWindow) -> list[str]:

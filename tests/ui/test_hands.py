@@ -10,7 +10,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, popover, type_into
+from tests.ui.conftest import field, popover, type_into, write_into
 from wise_cellar.core.documents import Design
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.widgets.search_line import SearchLine
@@ -125,9 +125,7 @@ def test_closing_takes_what_was_being_typed(
 ) -> None:
     window.show_station(0)
     mass = field(window, MASS)
-    mass.entry.setFocus()
-    mass.entry.selectAll()
-    qtbot.keyClicks(mass.entry, "432.5")
+    write_into(qtbot, mass.entry, "432.5")
     window.close()
     assert open_window().session.value(MASS) == 432.5
 
@@ -135,9 +133,7 @@ def test_closing_takes_what_was_being_typed(
 def test_closing_in_the_middle_of_a_wrong_entry_asks_once(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(0)
     mass = field(window, MASS)
-    mass.entry.setFocus()
-    mass.entry.selectAll()
-    qtbot.keyClicks(mass.entry, "12x")
+    write_into(qtbot, mass.entry, "12x")
     window.close()
     assert window.isVisible()
     assert "“12x” was typed and is not taken" in said(window)
@@ -161,17 +157,13 @@ def test_clicking_away_from_a_popup_takes_the_entry_or_keeps_it_open(window: Mai
     window.recipe.open_token("design.recipe.leads")
     over = popover()
     length = next(line for line in over.findChildren(QLineEdit) if line.accessibleName() == "Lead length")
-    length.setFocus()
-    length.selectAll()
-    qtbot.keyClicks(length, "222")
+    write_into(qtbot, length, "222")
     over.close()
     assert window.session.value("design.recipe.leads.length_mm") == 222
     window.recipe.open_token("design.recipe.leads")
     over = popover()
     length = next(line for line in over.findChildren(QLineEdit) if line.accessibleName() == "Lead length")
-    length.setFocus()
-    length.selectAll()
-    qtbot.keyClicks(length, "5 km")
+    write_into(qtbot, length, "5 km")
     over.close()
     assert over.isVisible(), "what is refused stays in sight"
     qtbot.keyClick(length, Qt.Key.Key_Escape)

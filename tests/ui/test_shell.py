@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QLabel, QLin
 from pytestqt.qtbot import QtBot
 
 from tests.builders import cell_type, complete, craft
-from tests.ui.conftest import answers, close_popovers, field, type_into
+from tests.ui.conftest import answers, close_popovers, field, type_into, write_into
 from wise_cellar.core.documents import CellType, Craft, Design, export_text
 from wise_cellar.store import Workspace, read_exchange_file
 from wise_cellar.ui.session import Session
@@ -66,9 +66,7 @@ def test_a_corrected_entry_is_taken_and_the_sentence_goes(window: MainWindow, qt
 def test_leaving_a_field_takes_what_was_typed(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(0)
     entry = field(window, KV)
-    entry.entry.setFocus()
-    entry.entry.selectAll()
-    qtbot.keyClicks(entry.entry, "660")
+    write_into(qtbot, entry.entry, "660")
     qtbot.keyClick(entry.entry, Qt.Key.Key_Tab)
     assert window.session.value(KV) == 660
 
