@@ -263,9 +263,10 @@ class MainWindow(QMainWindow):
         # Else the focus would fall into the first text field of the station, and take "]" and "[" for itself.
         self.stack.setFocus()
         self.stack.at(place)
+        # Before it is in view, so that its pictures are drawn once.
+        self._bring_up_to_date(place)
         self.stack.setCurrentIndex(place)
         self.rail.show_current(place)
-        self._bring_up_to_date(place)
         self.settings.setValue("station", place)
 
     def _bring_up_to_date(self, place: int) -> None:

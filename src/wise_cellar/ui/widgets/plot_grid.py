@@ -10,13 +10,14 @@ from PyQt6.QtWidgets import QSizePolicy
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import ThemedPlots, clear_curves, dress_plot, make_plot, title_text
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plots import ThemedPlots, title_text
 
 ROW_PX = 135
 
 
 class PlotGrid(ThemedPlots):
-    """One plot a title; :meth:`begin` clears them for a redraw. A page that is too low for it scrolls."""
+    """One plot a title; :meth:`dress` comes first in a drawing. A page that is too low for it scrolls."""
 
     def __init__(self, name: str, titles: Sequence[str], bottom_unit: str) -> None:
         super().__init__()
@@ -25,22 +26,18 @@ class PlotGrid(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(ROW_PX * -(-len(titles) // 2))
         self.key = formatted(note())
-        self.plots = [make_plot(self, bottom_unit) for _ in titles]
+        self.plots = [Plot(bottom_unit) for _ in titles]
         for place, plot in enumerate(self.plots):
             self.addItem(plot, place // 2, place % 2)
-            plot.setMouseEnabled(x=False, y=False)
             if place:
-                plot.setXLink(self.plots[0])
+                plot.box.setXLink(self.plots[0].box)
 
     def sizeHint(self) -> QSize:
         """No more than it needs."""
         return QSize(400, self.minimumHeight())
 
-    def begin(self) -> Colours:
-        """Empty plots in the present colours, with their titles."""
-        colours = self.take_colours()
+    def dress(self, colours: Colours) -> None:
+        """Axes and titles in these colours."""
         for plot, title in zip(self.plots, self._titles, strict=True):
-            clear_curves(plot)
-            dress_plot(plot, colours)
-            plot.setTitle(title_text(title, colours), justify="left")
-        return colours
+            plot.dress(colours)
+            plot.show_title(title_text(title, colours))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent
 
@@ -13,17 +12,10 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import Discharge
 from wise_cellar.core.units import format_number
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    SOLID,
-    Key,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-)
+from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.plot import OVER, Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Moment, Stroke
+from wise_cellar.ui.widgets.plots import Key, key_text
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 MOST_SHOWN = 4
@@ -40,11 +32,9 @@ class DischargePicture(SavedPlots):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Discharge curves of the chosen cells; left and right move the crosshair")
         self.height_of, self.width_of = HEIGHTS[0], WIDTHS[0]
-        self.plot = make_plot(self, "")
+        self.plot = Plot()
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(False, False)
         self.cursor: float | None = None
-        self._line: pg.InfiniteLine | None = None
         self._curves: tuple[Discharge, ...] = ()
         self.scene().sigMouseMoved.connect(self._moved)
 
@@ -66,25 +56,21 @@ class DischargePicture(SavedPlots):
         up = curve.voltage_v if self.height_of == HEIGHTS[0] else curve.voltage_v * curve.current_a
         return across, up
 
-    def redraw(self) -> None:
-        """Draw the present curves."""
-        colours = self.take_colours()
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
-        self.plot.getAxis("bottom").show_unit(self.width_of)
-        for place, curve in enumerate(self._curves):
-            self.plot.plot(*self.points(curve), pen=pen(colours.series[place], 2.0, DASHES[place]))
-        self._line = pg.InfiniteLine(angle=90, pen=pen(colours.faint, 1.0))
-        self._line.setVisible(self.cursor is not None)
-        self._line.setPos(self.cursor or 0.0)
-        self.plot.addItem(self._line)
-        self._show_key()
+    def draw(self, colours: Colours) -> None:
+        """The present curves."""
+        self.plot.dress(colours)
+        self.plot.bottom.show_unit(self.width_of)
+        self.plot.show_parts([
+            Curve(*self.points(curve), Stroke(colours.series[place], 2.0, DASHES[place]))
+            for place, curve in enumerate(self._curves)
+        ])  # fmt: skip
+        self._show_cursor()
         self.setAccessibleDescription(", ".join(curve.cell.name for curve in self._curves))
         if self._curves:
             drawn = [self.points(curve) for curve in self._curves]
             low, high = min(float(y.min()) for _, y in drawn), max(float(y.max()) for _, y in drawn)
             room = 0.06 * (high - low)
-            self.plot.setRange(
+            self.plot.box.setRange(
                 xRange=(0, max(float(x.max()) for x, _ in drawn) * 1.02 + 0.01),
                 yRange=(low - room, high + room),
                 padding=0,
@@ -103,13 +89,16 @@ class DischargePicture(SavedPlots):
         """Put the crosshair there, or take it away."""
         most = max((float(self.points(curve)[0].max()) for curve in self._curves), default=0.0)
         self.cursor = None if across is None or not 0 <= across <= most else across
-        if self._line is not None:
-            self._line.setVisible(self.cursor is not None)
-            self._line.setPos(self.cursor or 0.0)
-        self._show_key()
+        self._show_cursor()
+
+    def _show_cursor(self) -> None:
+        """The crosshair, and what it reads."""
+        line = Stroke(self.take_colours().faint, 1.0)
+        self.plot.show_parts([Moment(self.cursor, line)] if self.cursor is not None else [], OVER)
+        self.key.setText(self.key_words())
 
     def _moved(self, position: QPointF) -> None:
-        box = self.plot.getViewBox()
+        box = self.plot.box
         inside = box.sceneBoundingRect().contains(position)
         self.move_cursor(box.mapSceneToView(position).x() if inside else None)
 
@@ -126,9 +115,6 @@ class DischargePicture(SavedPlots):
             self.move_cursor(None)
         else:
             super().keyPressEvent(event)
-
-    def _show_key(self) -> None:
-        self.key.setText(self.key_words())
 
     def key_words(self) -> str:
         """Each curve's name and what the crosshair reads on it."""

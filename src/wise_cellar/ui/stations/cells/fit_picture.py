@@ -6,22 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.ui.widgets.plots import (
-    SOLID,
-    Key,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-)
+from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Stroke
+from wise_cellar.ui.widgets.plots import Key, key_text
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 DRAWN_POINTS = 700
@@ -65,17 +59,15 @@ class FitPicture(SavedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("The cell's own discharges against its model")
-        self.volts, self.residual = make_plot(self), make_plot(self, "Ah")
+        self.volts, self.residual = Plot(), Plot("Ah")
         self.addItem(self.volts, 0, 0)
         self.addItem(self.residual, 1, 0)
         self.ci.layout.setRowStretchFactor(0, 5)
         self.ci.layout.setRowStretchFactor(1, 3)
         self.ci.layout.setVerticalSpacing(4)
-        self.residual.setXLink(self.volts)
-        self.volts.getAxis("bottom").setStyle(showValues=False)
-        self.volts.getAxis("bottom").setHeight(2)
-        for plot in (self.volts, self.residual):
-            plot.setMouseEnabled(False, False)
+        self.residual.box.setXLink(self.volts.box)
+        self.volts.bottom.setStyle(showValues=False)
+        self.volts.bottom.setHeight(2)
         self._shown: tuple[Against, ...] = ()
         self._read: float | None = None
         self.scene().sigMouseMoved.connect(self._moved)
@@ -85,20 +77,19 @@ class FitPicture(SavedPlots):
         self._shown = tuple(shown)
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw the present ones: measured thin and dotted in ink, the model in colour."""
-        colours = self.take_colours()
-        for plot in (self.volts, self.residual):
-            clear_curves(plot)
-            dress_plot(plot, colours)
+    def draw(self, colours: Colours) -> None:
+        """The present ones: measured thin and dotted in ink, the model in colour."""
+        volts, off_by = [], []
         for place, one in enumerate(self._shown):
             colour = colours.series[place % len(colours.series)]
-            self.volts.plot(one.charge_ah, one.model_v, pen=pen(colour, 2.0, _dash(one)))
-            self.volts.plot(one.charge_ah, one.measured_v, pen=pen(colours.ink, 1.2, Qt.PenStyle.DotLine))
+            volts.append(Curve(one.charge_ah, one.model_v, Stroke(colour, 2.0, _dash(one))))
+            volts.append(Curve(one.charge_ah, one.measured_v, Stroke(colours.ink, 1.2, DOTTED)))
             difference = 1e3 * (one.model_v - one.measured_v)
-            self.residual.plot(one.charge_ah, difference, pen=pen(colour, 1.6, _dash(one)))
-        zero = pg.InfiniteLine(0.0, angle=0, pen=pen(colours.faint, 1.0))
-        self.residual.addItem(zero)
+            off_by.append(Curve(one.charge_ah, difference, Stroke(colour, 1.6, _dash(one))))
+        for plot in (self.volts, self.residual):
+            plot.dress(colours)
+        self.volts.show_parts(volts)
+        self.residual.show_parts([*off_by, Level(0.0, Stroke(colours.faint, 1.0))])
         self._show_key()
         if not self._shown:
             return
@@ -106,14 +97,14 @@ class FitPicture(SavedPlots):
         high = max(float(one.measured_v.max()) for one in self._shown)
         off = np.concatenate([1e3 * (one.model_v - one.measured_v)[one.measured_v > low + 0.3] for one in self._shown])
         reach = max(10.0, 1.1 * float(np.percentile(np.abs(off), 99))) if off.size else 10.0
-        self.volts.setRange(
+        self.volts.box.setRange(
             xRange=(0, 1.02 * max(float(one.charge_ah.max()) for one in self._shown)),
             yRange=(low - 0.05, high + 0.05), padding=0, disableAutoRange=True,
         )  # fmt: skip
-        self.residual.setRange(yRange=(-reach, reach), padding=0, disableAutoRange=True)
+        self.residual.box.setRange(yRange=(-reach, reach), padding=0, disableAutoRange=True)
 
     def _moved(self, position: QPointF) -> None:
-        box = self.volts.getViewBox()
+        box = self.volts.box
         inside = self.sceneRect().contains(position)
         self._read = box.mapSceneToView(position).x() if inside else None
         self._show_key()
@@ -134,7 +125,7 @@ class FitPicture(SavedPlots):
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""
         colours = self.take_colours()
-        keys = [Key("measured", colours.ink, Qt.PenStyle.DotLine)]
+        keys = [Key("measured", colours.ink, DOTTED)]
         for place, one in enumerate(self._shown):
             text = f"{one.name}{', held out' if one.held_out else ''}: {one.rms_mv:.1f} mV"
             if self._read is not None and 0 <= self._read <= one.charge_ah[-1]:
@@ -144,4 +135,4 @@ class FitPicture(SavedPlots):
 
 
 def _dash(one: Against) -> Qt.PenStyle:
-    return Qt.PenStyle.DashLine if one.held_out else SOLID
+    return DASHED if one.held_out else SOLID

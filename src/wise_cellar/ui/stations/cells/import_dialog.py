@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QDialog,
@@ -33,10 +34,12 @@ from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_tab
 from wise_cellar.ui.cell_edits import add_discharges
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
-from wise_cellar.ui.theme import font
+from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
-from wise_cellar.ui.widgets.plots import ThemedPlots, clear_curves, dress_plot, make_plot, pen
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import Curve, Part, Stroke
+from wise_cellar.ui.widgets.plots import ThemedPlots
 from wise_cellar.ui.work import Worker
 
 SIZE = (940, 620)
@@ -50,9 +53,8 @@ class _Preview(ThemedPlots):
 
     def __init__(self) -> None:
         super().__init__()
-        self.plot = make_plot(self, "Ah")
+        self.plot = Plot("Ah")
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(False, False)
         self.setMinimumHeight(130)
         self.setAccessibleName("The discharge as read")
         self._result: Assembled | RestingTable | None = None
@@ -62,20 +64,21 @@ class _Preview(ThemedPlots):
         self._result = result
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw what was read."""
-        colours = self.take_colours()
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
+    def draw(self, colours: Colours) -> None:
+        """What was read."""
+        self.plot.dress(colours)
+        parts: list[Part] = []
+        line = Stroke(colours.verdigris, 2.0)
         if isinstance(self._result, RestingTable):
-            self.plot.getAxis("bottom").show_unit("of 1")
+            self.plot.bottom.show_unit("of 1")
             table = self._result.table
-            self.plot.plot(table.soc, table.ocv_v, pen=pen(colours.verdigris, 2.0))
+            parts.append(Curve(np.array(table.soc), np.array(table.ocv_v), line))
         elif self._result is not None:
             curve = self._result.curve.thinned(1500)
-            self.plot.getAxis("bottom").show_unit("Ah")
-            self.plot.plot(curve.charge_c / 3600, curve.voltage_v, pen=pen(colours.verdigris, 2.0))
-        self.plot.autoRange(padding=0.04)
+            self.plot.bottom.show_unit("Ah")
+            parts.append(Curve(curve.charge_c / 3600, curve.voltage_v, line))
+        self.plot.show_parts(parts)
+        self.plot.box.autoRange(padding=0.04)
 
 
 class ImportDialog(QDialog):

@@ -9,7 +9,9 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.theme import Colours
-from wise_cellar.ui.widgets.plots import DASHED, Key, clear_curves, dress_plot, key_text, make_plot, pen, title_text
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Stroke
+from wise_cellar.ui.widgets.plots import Key, key_text, title_text
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 POINTS = 401
@@ -47,11 +49,9 @@ class ModelPicture(SavedPlots):
         super().__init__()
         self.setAccessibleName("Resting voltage and inner resistance over the state of charge")
         self._titles = [self.addLabel("", 0, place, justify="left") for place in range(2)]
-        self.volts, self.inner = make_plot(self, "%"), make_plot(self, "%")
+        self.volts, self.inner = Plot("%"), Plot("%")
         self.addItem(self.volts, 1, 0)
         self.addItem(self.inner, 1, 1)
-        for plot in (self.volts, self.inner):
-            plot.setMouseEnabled(False, False)
         self._cell: CellType | None = None
 
     def show_cell(self, cell: CellType) -> None:
@@ -59,30 +59,30 @@ class ModelPicture(SavedPlots):
         self._cell = cell
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw both tables."""
-        colours = self.take_colours()
+    def draw(self, colours: Colours) -> None:
+        """Both tables."""
         for label, words in zip(self._titles, ("Volts at rest", "R₀, mΩ at 25 °C"), strict=True):
             label.setText(title_text(words, colours))
         for plot in (self.volts, self.inner):
-            clear_curves(plot)
-            dress_plot(plot, colours)
+            plot.dress(colours)
         if self._cell is None:
             return
         self._draw(self._cell, colours)
         self.key.setText(self.key_words())
         for plot in (self.volts, self.inner):
-            plot.autoRange(padding=0.03)
+            plot.box.autoRange(padding=0.03)
 
     def _draw(self, cell: CellType, colours: Colours) -> None:
-        sheet = _by_sheet(cell)
-        for shown, colour, dash in ((cell, colours.series[0], None), (sheet, colours.faint, DASHED)):
+        flown, sheet = Stroke(colours.series[0], 2.0), Stroke(colours.faint, 1.4, DASHED)
+        at_rest, resisting = [], []
+        for shown, stroke in ((cell, flown), (_by_sheet(cell), sheet)):
             if shown is None:
                 continue
             soc, volts, inner = flown_tables(shown)
-            line = pen(colour, 2.0) if dash is None else pen(colour, 1.4, dash)
-            self.volts.plot(100 * soc, volts, pen=line)
-            self.inner.plot(100 * soc, inner, pen=line)
+            at_rest.append(Curve(100 * soc, volts, stroke))
+            resisting.append(Curve(100 * soc, inner, stroke))
+        self.volts.show_parts(at_rest)
+        self.inner.show_parts(resisting)
 
     def key_words(self) -> str:
         """What the lines are."""

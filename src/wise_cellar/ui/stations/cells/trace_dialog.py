@@ -22,9 +22,12 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import series_key
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.cells.chart_view import AXIS_KEYS, AXIS_WORDS, ChartView
+from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
-from wise_cellar.ui.widgets.plots import ThemedPlots, clear_curves, dress_plot, make_plot, pen
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import Curve, Stroke
+from wise_cellar.ui.widgets.plots import ThemedPlots
 from wise_cellar.ui.widgets.segments import Segments
 
 SIZE = (1080, 680)
@@ -47,9 +50,8 @@ class _Result(ThemedPlots):
 
     def __init__(self) -> None:
         super().__init__()
-        self.plot = make_plot(self, "Ah")
+        self.plot = Plot("Ah")
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(False, False)
         self.setFixedHeight(150)
         self.setAccessibleName("The curves as traced")
         self._curves: list[DischargeCurve] = []
@@ -59,15 +61,14 @@ class _Result(ThemedPlots):
         self._curves = curves
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw the present ones."""
-        colours = self.take_colours()
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
-        for place, curve in enumerate(self._curves):
-            colour = colours.series[place % len(colours.series)]
-            self.plot.plot(curve.charge_c / 3600, curve.voltage_v, pen=pen(colour, 1.8))
-        self.plot.autoRange(padding=0.05)
+    def draw(self, colours: Colours) -> None:
+        """The present ones."""
+        self.plot.dress(colours)
+        self.plot.show_parts([
+            Curve(curve.charge_c / 3600, curve.voltage_v, Stroke(colours.series[place % len(colours.series)]))
+            for place, curve in enumerate(self._curves)
+        ])  # fmt: skip
+        self.plot.box.autoRange(padding=0.05)
 
 
 class TraceDialog(QDialog):

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import pyqtgraph as pg
-
 from wise_cellar.core.charge import ChargePlan, Held
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.plot_grid import PlotGrid
-from wise_cellar.ui.widgets.plots import DASHED, DOTTED, Key, key_text, pen
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Level, Moment, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, key_text
 
 TITLES = ("Amps into the pack", "Volts a cell at the plug", "Charge inside, %", "Cells, °C")
+VOLTS = 1
 
 
 class ChargePicture(PlotGrid):
@@ -24,9 +24,9 @@ class ChargePicture(PlotGrid):
         self._plan = plan
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw everything in the present colours."""
-        colours = self.begin()
+    def draw(self, colours: Colours) -> None:
+        """The plan as it would go."""
+        self.dress(colours)
         if self._plan is not None:
             self._draw(self._plan, colours)
 
@@ -35,13 +35,15 @@ class ChargePicture(PlotGrid):
         minutes = charged.time_s / 60
         values = (charged.current_a, charged.voltage_v / plan.cells, 100 * charged.soc, charged.temperature_c)
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
-            plot.plot(minutes, drawn, pen=pen(series[(1, 0, 2, 3)[place]], 2.2))
+            parts: list[Part] = [Curve(minutes, drawn, Stroke(series[(1, 0, 2, 3)[place]], 2.2))]
             if not plan.drains:
-                for at in {s / 60 for s in (charged.power_from_s, charged.held_from_s) if s > 1.0}:
-                    plot.addItem(pg.InfiniteLine(at, pen=pen(colours.ink, 1.0, DOTTED)), ignoreBounds=True)
-            plot.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
-        self.plots[1].addItem(pg.InfiniteLine(plan.full_v, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
-        self.plots[2].setYRange(0, 100, padding=0.02)
+                begins = sorted({s / 60 for s in (charged.power_from_s, charged.held_from_s) if s > 1.0})
+                parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED)) for at in begins]
+            if place == VOLTS:
+                parts.append(Level(plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
+            plot.show_parts(parts)
+            plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
+        self.plots[2].box.setYRange(0, 100, padding=0.02)
         keys = [Key(f"{plan.full_v:.2f} V a cell, held", colours.brick, DASHED)]
         if not plan.drains:
             keys.append(Key(_limits_words(plan), colours.ink, DOTTED))

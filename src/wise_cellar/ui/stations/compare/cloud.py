@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QSizePolicy
@@ -15,18 +14,9 @@ from wise_cellar.core.search import Flown, Growth
 from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.labels import Label, formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    AXIS_WIDTH,
-    DASHED,
-    DOTTED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-)
+from wise_cellar.ui.widgets.plot import AXIS_WIDTH, OVER, Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke, Words
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
 SYMBOLS = (("o", "●"), ("s", "■"), ("t1", "▲"), ("d", "◆"), ("t", "▼"), ("p", "⬟"), ("h", "⬢"), ("t3", "◀"))
 MOST_NAMED = 12
@@ -79,15 +69,15 @@ class Cloud(ThemedPlots):
         self.setAccessibleName("Designs by take-off mass and minutes")
         self.setToolTip("Left and right walk the edge, Enter takes a design; the wheel zooms, Home shows all")
         self.key = formatted(note())
-        self.plot = make_plot(self, "g")
+        self.plot = Plot("g")
         self.addItem(self.plot, 0, 0)
-        self.plot.getViewBox().setDefaultPadding(0.0)
+        self.plot.box.setMouseEnabled(x=True, y=True)
+        self.plot.box.setDefaultPadding(0.0)
         self.shown: Shown | None = None
         self.current = -1
         self._zoomed = False
-        self._ring: pg.ScatterPlotItem | None = None
         self._under = -1
-        self.plot.getViewBox().sigRangeChangedManually.connect(lambda *_: self._note_zoom())
+        self.plot.box.sigRangeChangedManually.connect(lambda *_: self._note_zoom())
         self.setMouseTracking(True)
         self._words = Label(parent=self)
         self._words.setFont(font(11.5))
@@ -120,25 +110,20 @@ class Cloud(ThemedPlots):
         self._zoomed = False
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw everything in the present colours."""
-        colours = self.take_colours()
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
+    def draw(self, colours: Colours) -> None:
+        """The designs, their edge, and the curve of more in parallel."""
+        self.plot.dress(colours)
         shown = self.shown
         if shown is None:
-            self.plot.setRange(xRange=(0, 1), yRange=(0, 1), padding=0)
+            self.plot.show_parts([])
+            self.plot.box.setRange(xRange=(0, 1), yRange=(0, 1), padding=0)
             return
         self._fit_range(shown)
-        keys = self._draw_dots(shown, colours)
-        self._draw_growth(shown, colours, keys)
-        self._draw_edge(shown, colours, keys)
-        mass, minutes = shown.present
-        self.plot.addItem(_dots([mass], [minutes], "o", 17, pen(colours.ink, 2.2), None))
-        keys.append(Key("this design", colours.ink, mark="◯"))
-        if shown.pinned is not None:
-            self.plot.addItem(_dots([shown.pinned[0]], [shown.pinned[1]], "d", 17, pen(colours.ochre, 2.2), None))
-            keys.append(Key("pinned", colours.ochre, mark="◇"))
+        parts: list[Part] = []
+        keys: list[Key] = []
+        for add in (self._add_dots, self._add_growth, self._add_edge, self._add_present):
+            add(shown, colours, parts, keys)
+        self.plot.show_parts(parts)
         self.key.setText(key_text(keys, colours))
         self._draw_ring()
 
@@ -161,16 +146,22 @@ class Cloud(ThemedPlots):
                 minutes = np.append(minutes, grown.alone.duration_s / 60)
         low, high, top = float(mass.min()), float(mass.max()), float(minutes.max())
         room = max(high - low, 0.05 * high) * 0.05
-        self.plot.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
+        self.plot.box.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
                            disableAutoRange=True)  # fmt: skip
 
-    def _draw_dots(self, shown: Shown, colours: Colours) -> list[Key]:
+    def _add_present(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
+        parts.append(_mark(*shown.present, "o", 17, Stroke(colours.ink, 2.2)))
+        keys.append(Key("this design", colours.ink, mark="◯"))
+        if shown.pinned is not None:
+            parts.append(_mark(*shown.pinned, "d", 17, Stroke(colours.ochre, 2.2)))
+            keys.append(Key("pinned", colours.ochre, mark="◇"))
+
+    def _add_dots(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         flown, minutes = shown.flown, shown.flown.duration_s / 60
         if shown.excluded:
             some = self._thinned(flown.takeoff_g, minutes, np.flatnonzero(~shown.passes))
-            thin = pen(f"#70{colours.faint[1:]}", 0.8)
-            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], "x", 4, thin, None))
-        keys: list[Key] = []
+            thin = Stroke(f"#70{colours.faint[1:]}", 0.8)
+            parts.append(Dots(flown.takeoff_g[some], minutes[some], "x", 4, thin))
         for kind, name in enumerate(shown.names):
             mine = np.flatnonzero(shown.passes & (shown.kinds == kind))
             if not len(mine):
@@ -178,77 +169,70 @@ class Cloud(ThemedPlots):
             colour = colours.series[kind % len(colours.series)]
             symbol, mark = SYMBOLS[(kind + kind // len(colours.series)) % len(SYMBOLS)]
             some = self._thinned(flown.takeoff_g, minutes, mine)
-            self.plot.addItem(_dots(flown.takeoff_g[some], minutes[some], symbol, 7, pen(colours.sheet, 0.6), colour))
+            rim = Stroke(colours.sheet, 0.6)
+            parts.append(Dots(flown.takeoff_g[some], minutes[some], symbol, 7, rim, colour))
             if len(keys) < MOST_NAMED:
                 keys.append(Key(name, colour, mark=mark))
         if shown.excluded:
             keys.append(Key("excluded", colours.faint, mark="×"))
-        return keys
 
     def _thinned(self, mass: Floats, minutes: Floats, some: Ints) -> Ints:
         """Of dots that would lie on each other only one."""
-        box = self.plot.getViewBox().viewRange()
+        box = self.plot.box.viewRange()
         wide, high = max(self.width(), 100) / CELL_PX, max(self.height(), 100) / CELL_PX
         across = np.round((mass[some] - box[0][0]) / max(box[0][1] - box[0][0], 1e-9) * wide)
         up = np.round((minutes[some] - box[1][0]) / max(box[1][1] - box[1][0], 1e-9) * high)
         _, first = np.unique(np.stack([across, up], axis=1), axis=0, return_index=True)
         return np.asarray(some[first])
 
-    def _draw_edge(self, shown: Shown, colours: Colours, keys: list[Key]) -> None:
+    def _add_edge(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         order = self._edge_order()
         if not len(order):
             return
         mass, minutes = shown.flown.takeoff_g[order], shown.flown.duration_s[order] / 60
         if shown.stepped:
-            self.plot.plot(np.repeat(mass, 2)[1:], np.repeat(minutes, 2)[:-1], pen=pen(colours.ink, 1.4))
+            parts.append(Curve(np.repeat(mass, 2)[1:], np.repeat(minutes, 2)[:-1], Stroke(colours.ink, 1.4)))
             keys.append(Key("the edge", colours.ink))
         else:
             some = self._thinned(shown.flown.takeoff_g, shown.flown.duration_s / 60, order)
-            self.plot.addItem(_dots(shown.flown.takeoff_g[some], shown.flown.duration_s[some] / 60, "o", 11,
-                                    pen(colours.ink, 1.2), None))  # fmt: skip
+            flown = shown.flown
+            parts.append(Dots(flown.takeoff_g[some], flown.duration_s[some] / 60, "o", 11, Stroke(colours.ink, 1.2)))
             keys.append(Key("beaten by none in every aim", colours.ink, mark="○"))
 
-    def _draw_growth(self, shown: Shown, colours: Colours, keys: list[Key]) -> None:
+    def _add_growth(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         grown = shown.growth
         if grown is None:
             return
         handles = grown.handles
         good = 0 if handles is None else handles + 1
-        self.plot.plot(grown.takeoff_g[:good], grown.minutes[:good], pen=pen(colours.faint, 1.6, DASHED))
+        parts.append(Curve(grown.takeoff_g[:good], grown.minutes[:good], Stroke(colours.faint, 1.6, DASHED)))
         past = max(good - 1, 0)
-        self.plot.plot(grown.takeoff_g[past:], grown.minutes[past:], pen=pen(colours.brick, 1.6, DOTTED))
+        parts.append(Curve(grown.takeoff_g[past:], grown.minutes[past:], Stroke(colours.brick, 1.6, DOTTED)))
         peak = grown.peak
-        self.plot.addItem(_dots([grown.takeoff_g[peak]], [grown.minutes[peak]], "star", 13, pen(colours.ink, 1.0),
-                                colours.ochre))  # fmt: skip
-        for count, mass, minutes in zip(grown.parallel, grown.takeoff_g, grown.minutes, strict=True):
-            label = pg.TextItem(f"{count}P", color=colours.faint, anchor=(0.5, -0.25))
-            label.setFont(font(11.5))
-            label.setPos(mass, minutes)
-            # A label outside the picture must not widen it.
-            self.plot.addItem(label, ignoreBounds=True)
+        highest = float(grown.takeoff_g[peak]), float(grown.minutes[peak])
+        parts.append(_mark(*highest, "star", 13, Stroke(colours.ink, 1.0), colours.ochre))
+        parts += [
+            Words(f"{count}P", float(mass), float(minutes), colours.faint)
+            for count, mass, minutes in zip(grown.parallel, grown.takeoff_g, grown.minutes, strict=True)
+        ]
         if grown.alone is not None:
             bare = grown.alone
-            self.plot.addItem(_dots(bare.takeoff_g, bare.duration_s / 60, "s", 13, pen(colours.ink, 1.8), None))
+            parts.append(Dots(bare.takeoff_g, bare.duration_s / 60, "s", 13, Stroke(colours.ink, 1.8)))
             keys.append(Key("its own battery alone", colours.ink, mark="□"))
         if grown.class_g is not None:
-            self.plot.addItem(pg.InfiniteLine(grown.class_g, pen=pen(colours.ochre, 1.2, DASHED)), ignoreBounds=True)
+            parts.append(Moment(grown.class_g, Stroke(colours.ochre, 1.2, DASHED)))
             keys.append(Key(f"{grown.class_g:.0f} g, the most it may weigh", colours.ochre, DASHED))
         keys.append(Key("with more in parallel", colours.faint, DASHED))
         keys.append(Key("under the margin", colours.brick, DOTTED))
         keys.append(Key("its peak", colours.ochre, mark="★"))
 
     def _draw_ring(self) -> None:
-        if self._ring is not None and self._ring.scene() is not None:
-            self.plot.removeItem(self._ring)
-        self._ring = None
-        if self.shown is None or not 0 <= self.current < len(self.shown.flown):
-            return
-        colours = self._drawn_in
-        assert colours is not None
-        flown = self.shown.flown
-        self._ring = _dots([flown.takeoff_g[self.current]], [flown.duration_s[self.current] / 60], "o", 15,
-                           pen(colours.verdigris, 2.6), None)  # fmt: skip
-        self.plot.addItem(self._ring)
+        ring: list[Part] = []
+        if self.shown is not None and 0 <= self.current < len(self.shown.flown):
+            flown, place = self.shown.flown, self.current
+            at = float(flown.takeoff_g[place]), float(flown.duration_s[place] / 60)
+            ring.append(_mark(*at, "o", 15, Stroke(self.take_colours().verdigris, 2.6)))
+        self.plot.show_parts(ring, OVER)
 
     def _edge_order(self) -> Ints:
         """Places of the edge, lightest first."""
@@ -261,7 +245,7 @@ class Cloud(ThemedPlots):
         shown = self.shown
         if shown is None or not len(shown.flown):
             return -1
-        box = self.plot.getViewBox()
+        box = self.plot.box
         at = box.mapSceneToView(self.mapToScene(position.toPoint()))
         per_x, per_y = box.viewPixelSize()
         away = np.hypot((shown.flown.takeoff_g - at.x()) / per_x, (shown.flown.duration_s / 60 - at.y()) / per_y)
@@ -320,7 +304,7 @@ class Cloud(ThemedPlots):
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Equal):
             self._zoomed = True
             factor = 1.25 if key == Qt.Key.Key_Minus else 0.8
-            self.plot.getViewBox().scaleBy((factor, factor))
+            self.plot.box.scaleBy((factor, factor))
         else:
             super().keyPressEvent(event)
 
@@ -339,11 +323,6 @@ class Cloud(ThemedPlots):
         self._pick(int(order[place]))
 
 
-def _dots(
-    mass: Floats | list[float], minutes: Floats | list[float], symbol: str, size: float, edge: object,
-    fill: str | None,
-) -> pg.ScatterPlotItem:  # fmt: skip
-    return pg.ScatterPlotItem(
-        np.asarray(mass), np.asarray(minutes), symbol=symbol, size=size, pen=edge,
-        brush=pg.mkBrush(fill) if fill else pg.mkBrush(None), pxMode=True,
-    )  # fmt: skip
+def _mark(mass_g: float, minutes: float, symbol: str, size: float, stroke: Stroke, fill: str = "") -> Dots:
+    """One dot by itself."""
+    return Dots(np.array([mass_g]), np.array([minutes]), symbol, size, stroke, fill)

@@ -9,21 +9,12 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.flight import Answer
+from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    SOLID,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-    title_text,
-)
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Stroke
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
 DASHES = (SOLID, DASHED, DOTTED, SOLID)
 
@@ -37,10 +28,9 @@ class OverlayPicture(ThemedPlots):
         self.setMinimumHeight(116)
         self.setAccessibleName("Traces of the designs over each other")
         self.key = formatted(note())
-        self.plots = [make_plot(self, "min") for _ in range(2)]
+        self.plots = [Plot("min") for _ in range(2)]
         for place, plot in enumerate(self.plots):
             self.addItem(plot, 0, place)
-            plot.setMouseEnabled(False, False)
         self._designs: Sequence[tuple[str, Answer]] = ()
 
     def sizeHint(self) -> QSize:
@@ -52,26 +42,27 @@ class OverlayPicture(ThemedPlots):
         self._designs = designs
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw everything in the present colours."""
-        colours = self.take_colours()
+    def draw(self, colours: Colours) -> None:
+        """The flights over each other."""
         keys = []
         for plot, title in zip(self.plots, ("Volts a cell, under load", "Amps, whole pack"), strict=True):
-            clear_curves(plot)
-            dress_plot(plot, colours)
-            plot.setTitle(title_text(title, colours), justify="left")
+            plot.dress(colours)
+            plot.show_title(title_text(title, colours))
+        volts, amps = [], []
         lowest, highest, most, longest = np.inf, 0.0, 0.0, 0.0
         for place, (name, answered) in enumerate(self._designs):
             series = answered.series
-            line = pen(colours.series[place % len(colours.series)], 1.8, DASHES[place % len(DASHES)])
+            line = Stroke(colours.series[place % len(colours.series)], 1.8, DASHES[place % len(DASHES)])
             minutes = series.time_s / 60
-            self.plots[0].plot(minutes, series.loaded_v, pen=line)
-            self.plots[1].plot(minutes, series.pack_a, pen=line)
+            volts.append(Curve(minutes, series.loaded_v, line))
+            amps.append(Curve(minutes, series.pack_a, line))
             keys.append(Key(name, colours.series[place % len(colours.series)], DASHES[place % len(DASHES)]))
             lowest, highest = min(lowest, float(series.loaded_v.min())), max(highest, float(series.loaded_v.max()))
             most, longest = max(most, float(series.pack_a.max())), max(longest, float(minutes[-1]))
+        self.plots[0].show_parts(volts)
+        self.plots[1].show_parts(amps)
         self.key.setText(key_text(keys, colours))
         if self._designs:
             span = {"xRange": (0, max(longest, 0.1)), "padding": 0, "disableAutoRange": True}
-            self.plots[0].setRange(yRange=(lowest - 0.05, highest + 0.05), **span)
-            self.plots[1].setRange(yRange=(0, most * 1.06 + 0.1), **span)
+            self.plots[0].box.setRange(yRange=(lowest - 0.05, highest + 0.05), **span)
+            self.plots[1].box.setRange(yRange=(0, most * 1.06 + 0.1), **span)

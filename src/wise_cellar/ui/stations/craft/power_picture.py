@@ -3,25 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import Answer, power_against_mass
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-)
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
 
 def cruise_airspeed(complete: CompleteDesign) -> float:
@@ -38,18 +30,15 @@ class PowerPicture(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against take-off mass")
         self.key = formatted(note())
-        self.plot = make_plot(self, "g")
+        self.plot = Plot("g")
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(False, False)
 
-    def redraw(self) -> None:
-        """Draw curves and points of the present design."""
-        colours = self.take_colours()
+    def draw(self, colours: Colours) -> None:
+        """Curves and points of the present design."""
         complete, answer = self._session.complete, self._session.answer
         craft = complete.craft
         known = [flight.takeoff_mass_g for flight in craft.known_flights]
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
+        self.plot.dress(colours)
         heaviest = max(
             craft.dry_mass_g * 2.2, answer.takeoff_mass_g * 1.15, (craft.max_takeoff_mass_g or 0) * 1.08,
             max(known, default=0.0) * 1.1,
@@ -63,23 +52,24 @@ class PowerPicture(ThemedPlots):
             answer.factor,
         )
         hover, cruise = colours.series[1], colours.series[0]
-        self.plot.plot(curve.mass_g, curve.hover_w, pen=pen(hover, dash=DASHED))
+        parts: list[Part] = [Curve(curve.mass_g, curve.hover_w, Stroke(hover, dash=DASHED))]
         keys = [Key("hover" if craft.wing is None else "as slowly as is safe", hover, DASHED)]
         if speed:
-            self.plot.plot(curve.mass_g, curve.cruise_w, pen=pen(cruise))
+            parts.append(Curve(curve.mass_g, curve.cruise_w, Stroke(cruise)))
             keys.append(Key(f"cruise at {speed:g} m/s", cruise))
         top = float(np.nanmax([curve.hover_w, curve.cruise_w]))
         if craft.max_takeoff_mass_g:
-            self.plot.addItem(pg.InfiniteLine(craft.max_takeoff_mass_g, pen=pen(colours.brick, 1.2, DOTTED)))
+            parts.append(Moment(craft.max_takeoff_mass_g, Stroke(colours.brick, 1.2, DOTTED)))
             keys.append(Key("heaviest allowed", colours.brick, DOTTED))
         for mass, power, mark, fill, words in self._points(complete, answer):
-            self.plot.plot([mass], [power], pen=None, symbol=mark, symbolSize=11,
-                           symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour(fill))  # fmt: skip
+            at = np.array([mass]), np.array([power])
+            parts.append(Dots(*at, mark, 11, Stroke(colours.ink, 1.4), getattr(colours, fill)))
             ringed = {"sheet": Key(words, colours.ink, mark="○"), "ochre": Key(words, colours.ochre, mark="◆")}
             key = ringed.get(fill, Key(words, colours.verdigris, mark="●"))
             keys += [key] if key not in keys else []
         self.key.setText(key_text(keys, colours))
-        self.plot.setRange(
+        self.plot.show_parts(parts)
+        self.plot.box.setRange(
             xRange=(craft.dry_mass_g * 0.98, heaviest),
             yRange=(0, top * 1.05),
             padding=0,

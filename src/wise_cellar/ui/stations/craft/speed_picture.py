@@ -2,25 +2,18 @@
 
 from __future__ import annotations
 
-import pyqtgraph as pg
+import numpy as np
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import BlockKind
 from wise_cellar.core.flight import SpeedCurve, power_against_airspeed
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-)
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
 
 class SpeedPicture(ThemedPlots):
@@ -32,29 +25,29 @@ class SpeedPicture(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against airspeed")
         self.key, self.words = formatted(note()), note()
-        self.plot = make_plot(self, "m/s")
+        self.plot = Plot("m/s")
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(False, False)
         self.curve: SpeedCurve | None = None
 
-    def redraw(self) -> None:
-        """Draw the curve of the present design."""
-        colours = self.take_colours()
+    def draw(self, colours: Colours) -> None:
+        """The curve of the present design."""
         complete, answer = self._session.complete, self._session.answer
         curve = power_against_airspeed(complete.craft, complete.design.conditions, answer.takeoff_mass_g, answer.factor)
         self.curve = curve
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
-        self.plot.plot(curve.airspeed_m_s, curve.power_w, pen=pen(colours.series[0], 2.2))
-        for speed, dash in ((curve.longest_m_s, DASHED), (curve.furthest_m_s, DOTTED)):
-            self.plot.addItem(pg.InfiniteLine(speed, pen=pen(colours.ink, 1.2, dash)))
+        self.plot.dress(colours)
+        parts: list[Part] = [
+            Curve(curve.airspeed_m_s, curve.power_w, Stroke(colours.series[0], 2.2)),
+            Moment(curve.longest_m_s, Stroke(colours.ink, 1.2, DASHED)),
+            Moment(curve.furthest_m_s, Stroke(colours.ink, 1.2, DOTTED)),
+        ]
         if curve.stall_m_s:
-            self.plot.addItem(pg.InfiniteLine(curve.stall_m_s, pen=pen(colours.brick, 1.6)))
+            parts.append(Moment(curve.stall_m_s, Stroke(colours.brick, 1.6)))
         speeds = sorted(
             {b.airspeed_m_s for b in complete.mission.blocks if b.kind is BlockKind.CRUISE and b.airspeed_m_s}
         )
-        self.plot.plot(speeds, [curve.power_at(speed) for speed in speeds], pen=None, symbol="o", symbolSize=10,
-                       symbolPen=pen(colours.ink, 1.4), symbolBrush=colours.colour("verdigris"))  # fmt: skip
+        powers = np.array([curve.power_at(speed) for speed in speeds], float)
+        parts.append(Dots(np.array(speeds, float), powers, "o", 10, Stroke(colours.ink, 1.4), colours.verdigris))
+        self.plot.show_parts(parts)
         self.key.setText(
             key_text(
                 [
@@ -68,7 +61,7 @@ class SpeedPicture(ThemedPlots):
             )
         )
         fastest, most = float(curve.airspeed_m_s[-1]), float(curve.power_w.max())
-        self.plot.setRange(xRange=(0, fastest), yRange=(0, most * 1.05), padding=0, disableAutoRange=True)
+        self.plot.box.setRange(xRange=(0, fastest), yRange=(0, most * 1.05), padding=0, disableAutoRange=True)
         energy = answer.energy_used_wh
         stall = f"Stalls at {curve.stall_m_s:.1f} m/s. " if curve.stall_m_s else ""
         self.words.setText(

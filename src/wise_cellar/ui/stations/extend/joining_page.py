@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
@@ -14,20 +13,13 @@ from wise_cellar.core.flight.joining_findings import landed_flow
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
+from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import empty, note, paragraph
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-    title_text,
-)
+from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Level, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
 PLOT_PX = 190
 SHOWN_TIMES, FAR_LIMIT = 3.0, 6.0
@@ -48,9 +40,8 @@ class EqualisingPlot(ThemedPlots):
         self.setFixedHeight(PLOT_PX)
         self.setAccessibleName("Current between the packs after joining")
         self.key = formatted(note())
-        self.plot = make_plot(self, "min")
+        self.plot = Plot("min")
         self.addItem(self.plot, 0, 0)
-        self.plot.setMouseEnabled(x=False, y=False)
         self._shown: tuple[Joining, Equalising] | None = None
 
     def show_flow(self, joining: Joining, flow: Equalising) -> None:
@@ -58,30 +49,30 @@ class EqualisingPlot(ThemedPlots):
         self._shown = joining, flow
         self.redraw()
 
-    def redraw(self) -> None:
-        """Draw everything in the present colours."""
-        colours = self.take_colours()
-        clear_curves(self.plot)
-        dress_plot(self.plot, colours)
-        self.plot.setTitle(title_text("Amps after joining, below zero a pack takes", colours), justify="left")
+    def draw(self, colours: Colours) -> None:
+        """What flows."""
+        self.plot.dress(colours)
+        self.plot.show_title(title_text("Amps after joining, below zero a pack takes", colours))
         if self._shown is None:
             return
         joining, flow = self._shown
-        keys = []
+        keys: list[Key] = []
+        parts: list[Part] = []
         for place, (pack, amps) in enumerate(zip(joining.packs, flow.amps, strict=True)):
             colour = colours.series[place % len(colours.series)]
-            self.plot.plot(flow.time_s / 60, amps, pen=pen(colour, 2.0, DASHES[place]))
+            parts.append(Curve(flow.time_s / 60, amps, Stroke(colour, 2.0, DASHES[place])))
             keys.append(Key(pack.carried.name, colour, DASHES[place]))
         taker, first = joining.taker, max(float(np.abs(flow.amps).max()), 0.05)
         # A limit far beyond what flows would press the curves into a line.
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
-            self.plot.addItem(pg.InfiniteLine(-taker.limit_a, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
+            parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED)))
             keys.append(Key(f"the most that {taker.carried.name.lower()} may take", colours.brick, DASHED))
         settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
-        self.plot.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)
+        self.plot.show_parts(parts)
+        self.plot.box.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)
         most = max(first, taker.limit_a if drawn else 0.0)
-        self.plot.setYRange(-1.1 * most, 1.1 * most, padding=0)
+        self.plot.box.setYRange(-1.1 * most, 1.1 * most, padding=0)
         self.key.setText(key_text(keys, colours))
 
 

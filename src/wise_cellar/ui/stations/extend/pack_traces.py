@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 
 from wise_cellar.core.flight import Answer, PackAnswer
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.widgets.plot import OVER
 from wise_cellar.ui.widgets.plot_grid import PlotGrid
-from wise_cellar.ui.widgets.plots import DASHED, DOTTED, SOLID, Key, key_text, pen
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Moment, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, key_text
 
 DASHES = (SOLID, DASHED, DOTTED, SOLID, DASHED)
 TITLES = ("Amps, each pack", "Volts a cell, under load", "Charge left, %", "Cells, °C")
@@ -29,7 +31,6 @@ class PackTraces(PlotGrid):
         super().__init__("Amps, volts, charge and warmth of each pack over the flight", TITLES, "min")
         self._answer: Answer | None = None
         self._second = 0.0
-        self._lines: list[pg.InfiniteLine] = []
         self.setMouseTracking(True)
 
     def show_answer(self, answer: Answer) -> None:
@@ -40,31 +41,30 @@ class PackTraces(PlotGrid):
     def show_cursor(self, second: float) -> None:
         """Put the cursor at a time."""
         self._second = second
-        for line in self._lines:
-            line.setValue(second / 60)
+        line = Stroke(self.take_colours().ink, 1.0)
+        for plot in self.plots:
+            plot.show_parts([Moment(second / 60, line)], OVER)
 
-    def redraw(self) -> None:
-        """Draw everything in the present colours."""
-        colours = self.begin()
-        self._lines = []
+    def draw(self, colours: Colours) -> None:
+        """Every pack of the flight."""
+        self.dress(colours)
         if self._answer is None:
             return
         minutes = self._answer.series.time_s / 60
-        keys = []
+        keys: list[Key] = []
+        drawn: list[list[Part]] = [[] for _ in self.plots]
         for place, pack in enumerate(self._answer.packs):
             colour = colours.series[place % len(colours.series)]
-            for plot, values in zip(self.plots, _values(pack), strict=True):
-                plot.plot(minutes, values, pen=pen(colour, 2.0, DASHES[place]))
+            for parts, values in zip(drawn, _values(pack), strict=True):
+                parts.append(Curve(minutes, values, Stroke(colour, 2.0, DASHES[place])))
             keys.append(Key(pack.carried.name, colour, DASHES[place]))
-        amps = self.plots[0]
         if min(float(pack.series.amps.min()) for pack in self._answer.packs) < 0:
-            amps.addItem(pg.InfiniteLine(0, angle=0, pen=pen(colours.faint, 1.0)))
-        for plot in self.plots:
-            line = pg.InfiniteLine(self._second / 60, pen=pen(colours.ink, 1.0))
-            plot.addItem(line, ignoreBounds=True)
-            self._lines.append(line)
-            plot.setXRange(0, float(minutes[-1]), padding=0.01)
-        self.plots[2].setYRange(0, 100, padding=0.02)
+            drawn[0].append(Level(0, Stroke(colours.faint, 1.0)))
+        for plot, parts in zip(self.plots, drawn, strict=True):
+            plot.show_parts(parts)
+            plot.box.setXRange(0, float(minutes[-1]), padding=0.01)
+        self.show_cursor(self._second)
+        self.plots[2].box.setYRange(0, 100, padding=0.02)
         self.key.setText(key_text(keys, colours))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -82,7 +82,7 @@ class PackTraces(PlotGrid):
     def _point(self, event: QMouseEvent) -> None:
         at = self.mapToScene(event.position().toPoint())
         for plot in self.plots:
-            box = plot.getViewBox()
+            box = plot.box
             if box.sceneBoundingRect().contains(at):
                 last = float(self._answer.series.time_s[-1]) if self._answer is not None else 0.0
                 self.cursor_moved.emit(min(max(60 * box.mapSceneToView(at).x(), 0.0), last))

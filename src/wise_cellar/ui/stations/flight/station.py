@@ -6,7 +6,6 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
@@ -202,7 +201,7 @@ class FlightStation(Station):
         self._show_made_for(complete)
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
         self.traces.redraw()
-        self._show_spread()
+        self.range.show_spread(self.session.spread)
         self.explanation.refresh()
         self._show_findings()
 
@@ -233,16 +232,9 @@ class FlightStation(Station):
         self._findings.setText("\n".join(sentences))
         self._findings_sheet.setVisible(bool(sentences))
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        """A range that came while another station was in view is drawn now."""
-        super().showEvent(event)
-        if self._flown == self.session.complete:
-            self._show_spread()
-
     def _show_spread(self) -> None:
         self.range.show_spread(self.session.spread)
-        if self.session.spread is not None and self.isVisible():
-            self.traces.show_bands(self.session.spread.bands)
+        self.traces.show_range()
 
     def select_block(self, block: int) -> None:
         """Show the fields of a block."""

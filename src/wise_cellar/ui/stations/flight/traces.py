@@ -8,27 +8,18 @@ from itertools import pairwise
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
 from wise_cellar.core.documents import BlockKind, LandingBasis
-from wise_cellar.core.flight import Bands, Series
+from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plots import (
-    DASHED,
-    DOTTED,
-    Key,
-    ThemedPlots,
-    clear_curves,
-    dress_plot,
-    key_text,
-    make_plot,
-    pen,
-    title_text,
-)
+from wise_cellar.ui.widgets.plot import BEHIND, OVER, Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Band, Curve, Level, Moment, Part, Stroke
+from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
 BAND_ALPHA = 46
 BEYOND_END = 1.08
@@ -77,16 +68,26 @@ def spans(session: Session) -> list[Span]:
 class _StripItem(pg.GraphicsObject):  # type: ignore[misc]
     """The blocks as rectangles on the time axis; x in minutes, y from 0 to 1."""
 
-    def __init__(self, flown: list[Span], colours: Colours, selected: int) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._flown, self._colours, self._selected = flown, colours, selected
+        self._flown: list[Span] = []
+        self._selected = 0
+        self._colours: Colours | None = None
+
+    def show_blocks(self, flown: list[Span], selected: int, colours: Colours) -> None:
+        """Show these blocks, one of them chosen."""
+        self.prepareGeometryChange()
+        self._flown, self._selected, self._colours = flown, selected, colours
+        self.update()
 
     def boundingRect(self) -> QRectF:
         """The whole flight."""
-        return QRectF(0, 0, max(self._flown[-1].end_s / 60, 1e-6), 1)
+        return QRectF(0, 0, max(self._flown[-1].end_s / 60 if self._flown else 0.0, 1e-6), 1)
 
     def paint(self, painter: QPainter, *_: object) -> None:
         """Fill, foot and label of every block, in pixels so that text keeps its shape."""
+        if self._colours is None:
+            return
         to_screen = painter.transform()
         painter.save()
         painter.resetTransform()
@@ -133,29 +134,28 @@ class Traces(ThemedPlots):
         layout = self.ci.layout
         layout.setVerticalSpacing(1)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.strip = make_plot(self)
+        self.strip = Plot()
         self.addItem(self.strip, 0, 0)
-        self.strip.hideAxis("bottom")
-        self.strip.getAxis("left").setStyle(showValues=False)
-        self.strip.showGrid(x=False, y=False)
+        self.strip.bottom.hide()
+        self.strip.left.setStyle(showValues=False)
+        self.strip.left.setGrid(False)
         self.strip.setFixedHeight(32)
-        self.strip.setYRange(0, 1, padding=0)
+        self.strip.box.setYRange(0, 1, padding=0)
+        self._blocks = _StripItem()
+        self.strip.box.addItem(self._blocks)
         self._titles, self.plots = [], []
         for place, stretch in enumerate((40, 20, 20, 20)):
             self._titles.append(self.addLabel("", 1 + 2 * place, 0, justify="left"))
-            plot = make_plot(self, "min")
+            plot = Plot("min")
             self.addItem(plot, 2 + 2 * place, 0)
             layout.setRowPreferredHeight(2 + 2 * place, 5.0 * stretch)
             layout.setRowStretchFactor(2 + 2 * place, stretch)
-            plot.setXLink(self.strip)
-            plot.getAxis("bottom").setStyle(autoExpandTextSpace=False)
+            plot.box.setXLink(self.strip.box)
+            plot.bottom.setStyle(autoExpandTextSpace=False)
             if place < 3:
-                plot.getAxis("bottom").setStyle(showValues=False)
-                plot.getAxis("bottom").setHeight(2)
+                plot.bottom.setStyle(showValues=False)
+                plot.bottom.setHeight(2)
             self.plots.append(plot)
-        for plot in (self.strip, *self.plots):
-            plot.setMouseEnabled(False, False)
-        self._lines: list[pg.InfiniteLine] = []
         self.scene().sigMouseMoved.connect(self._pointer)
         self.scene().sigMouseClicked.connect(self._clicked)
 
@@ -169,34 +169,32 @@ class Traces(ThemedPlots):
         """The end of the flight, pauses included."""
         return float(self.series.time_s[-1])
 
-    def redraw(self) -> None:
-        """Draw the present flight."""
-        colours, answer, complete = self.take_colours(), self._session.answer, self._session.complete
+    def draw(self, colours: Colours) -> None:
+        """The present flight."""
+        answer, complete = self._session.answer, self._session.complete
         series, minutes = answer.series, answer.series.time_s / 60
         flown = spans(self._session)
         for plot in (self.strip, *self.plots):
-            clear_curves(plot)
-            dress_plot(plot, colours)
-        self.strip.getAxis("left").setPen(pen(colours.sheet))
-        self.strip.addItem(_StripItem(flown, colours, self.selected_block))
+            plot.dress(colours)
+        self.strip.left.setPen(Stroke(colours.sheet).pen())
+        self._blocks.show_blocks(flown, self.selected_block, colours)
         c = colours.series
         volts, amps, throttle, heat = self.plots
         landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.carried)
         by_volts = complete.design.landing.basis is LandingBasis.LOADED
-        if by_volts:
-            volts.addItem(pg.InfiniteLine(landing, angle=0, pen=pen(colours.ochre, 1.2, DASHED)))
-        volts.addItem(pg.InfiniteLine(least, angle=0, pen=pen(colours.brick, 1.2, DASHED)))
-        volts.plot(minutes, series.resting_v, pen=pen(colours.faint, 1.4, DASHED))
-        volts.plot(minutes, series.punch_v, pen=pen(c[4], 1.6, DOTTED))
-        volts.plot(minutes, series.loaded_v, pen=pen(c[0], 2.2))
-        amps.plot(minutes, series.pack_a, pen=pen(c[1]))
-        throttle.plot(minutes, series.throttle * 100, pen=pen(c[2]))
-        heat.plot(minutes, series.temperature_c, pen=pen(c[3]))
-        heat.addItem(
-            pg.InfiniteLine(
-                min(p.cell.max_temperature_c for p in complete.carried), angle=0, pen=pen(colours.brick, 1.2, DASHED)
-            )
-        )
+        over, events = Stroke(colours.brick, 1.2, DASHED), self._events(colours, flown)
+        volts.show_parts([
+            *([Level(landing, Stroke(colours.ochre, 1.2, DASHED))] if by_volts else []),
+            Level(least, over),
+            Curve(minutes, series.resting_v, Stroke(colours.faint, 1.4, DASHED)),
+            Curve(minutes, series.punch_v, Stroke(c[4], 1.6, DOTTED)),
+            Curve(minutes, series.loaded_v, Stroke(c[0], 2.2)),
+            *events,
+        ])  # fmt: skip
+        amps.show_parts([Curve(minutes, series.pack_a, Stroke(c[1])), *events])
+        throttle.show_parts([Curve(minutes, series.throttle * 100, Stroke(c[2])), *events])
+        hottest = min(pack.cell.max_temperature_c for pack in complete.carried)
+        heat.show_parts([Curve(minutes, series.temperature_c, Stroke(c[3])), Level(hottest, over), *events])
         keys = [
             Key("under load", c[0]),
             Key("at rest", colours.faint, DASHED),
@@ -207,32 +205,42 @@ class Traces(ThemedPlots):
         ]
         self.key.setText(key_text(keys, colours))
         for label, title in zip(self._titles, TITLES, strict=True):
-            label.setText(title_text(title, colours), justify="left")
+            if label.text != title_text(title, colours):
+                label.setText(title_text(title, colours), justify="left")
         low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least) - 0.1
         high = max(float(series.resting_v.max()), landing) + 0.06
-        volts.setYRange(max(low, 0), high, padding=0)
-        amps.setYRange(0, max(float(series.pack_a.max()) * 1.08, 1), padding=0)
-        throttle.setYRange(0, 106, padding=0)
-        heat.setYRange(
+        volts.box.setYRange(max(low, 0), high, padding=0)
+        amps.box.setYRange(0, max(float(series.pack_a.max()) * 1.08, 1), padding=0)
+        throttle.box.setYRange(0, 106, padding=0)
+        heat.box.setYRange(
             min(float(series.temperature_c.min()) - 2, 10),
             max(float(series.temperature_c.max()) * 1.1, 40),
             padding=0,
         )
-        self.strip.setXRange(0, max(self.end_s / 60 * BEYOND_END, 0.05), padding=0)
-        self._mark_events(colours, flown)
-        self._add_cursor(colours)
+        self.strip.box.setXRange(0, max(self.end_s / 60 * BEYOND_END, 0.05), padding=0)
+        self._shade(colours)
+        self.move_cursor(0.75 * self.end_s if self._parked else min(self.cursor_s, self.end_s))
 
-    def show_bands(self, bands: Bands) -> None:
-        """Shade what 8 of 10 flights do, behind the traces.
+    def show_range(self) -> None:
+        """Shade the range that has come."""
+        if self.isVisible():
+            self._shade(self.take_colours())
+        else:
+            self.redraw()
+
+    def _shade(self, colours: Colours) -> None:
+        """Shade what 8 of 10 flights do, behind the traces; nothing before their range has come.
 
         Amps and throttle are shaded to the end of this flight only: beyond it they jump whenever one of the few flights
         that go on begins to land.
         """
-        colours, minutes = colours_of(self), bands.time_s / 60
         volts, amps, throttle, heat = self.plots
-        for plot in self.plots:
-            for item in [each for each in plot.items if isinstance(each, pg.FillBetweenItem)]:
-                plot.removeItem(item)
+        if self._session.spread is None:
+            for plot in self.plots:
+                plot.show_parts([], BEHIND)
+            return
+        bands = self._session.spread.bands
+        minutes = bands.time_s / 60
         last = max(int(np.searchsorted(bands.time_s, self.end_s)), 2)
         for plot, values, colour in (
             (volts, bands.loaded_v, colours.series[0]),
@@ -240,35 +248,20 @@ class Traces(ThemedPlots):
             (throttle, 100 * bands.throttle[:, :last], colours.series[2]),
             (heat, bands.temperature_c, colours.series[3]),
         ):
-            shade = QColor(colour)
-            shade.setAlpha(BAND_ALPHA)
-            edges = [pg.PlotCurveItem(minutes[: len(edge)], edge) for edge in values]
-            fill = pg.FillBetweenItem(*edges, brush=shade)
-            fill.setZValue(-5)
-            plot.addItem(fill, ignoreBounds=True)
+            low, high = values
+            plot.show_parts([Band(minutes[: len(low)], low, high, colour, BAND_ALPHA)], BEHIND)
 
-    def _mark_events(self, colours: Colours, flown: list[Span]) -> None:
+    def _events(self, colours: Colours, flown: list[Span]) -> list[Part]:
         """Dotted lines where the landing begins and where the flight ends."""
         landings = [span.start_s for span in flown if span.kind is BlockKind.LANDING]
-        ends = [*landings[:1], self.end_s]
-        for plot in self.plots:
-            for second in ends:
-                plot.addItem(pg.InfiniteLine(second / 60, pen=pen(colours.ink, 1.0, DOTTED)))
-
-    def _add_cursor(self, colours: Colours) -> None:
-        self._lines = []
-        for plot in (self.strip, *self.plots):
-            line = pg.InfiniteLine(0, pen=pen(colours.ink, 1.2))
-            plot.addItem(line, ignoreBounds=True)
-            self._lines.append(line)
-        duration = self.end_s
-        self.move_cursor(0.75 * duration if self._parked else min(self.cursor_s, duration))
+        return [Moment(second / 60, Stroke(colours.ink, 1.0, DOTTED)) for second in (*landings[:1], self.end_s)]
 
     def move_cursor(self, second: float) -> None:
         """Put the cursor at a time of the flight."""
         self.cursor_s = float(np.clip(second, 0, self.end_s))
-        for line in self._lines:
-            line.setValue(self.cursor_s / 60)
+        line = Stroke(self.take_colours().ink, 1.2)
+        for plot in (self.strip, *self.plots):
+            plot.show_parts([Moment(self.cursor_s / 60, line)], OVER)
         self.setAccessibleDescription(f"Cursor at {format_minutes(self.cursor_s)}")
         self.cursor_moved.emit(self.cursor_s)
 
@@ -290,10 +283,7 @@ class Traces(ThemedPlots):
     def select_block(self, block: int) -> None:
         """Mark a block of the strip."""
         self.selected_block = block
-        for item in list(self.strip.items):
-            if isinstance(item, _StripItem):
-                self.strip.removeItem(item)
-        self.strip.addItem(_StripItem(spans(self._session), colours_of(self), block))
+        self._blocks.show_blocks(spans(self._session), block, self.take_colours())
 
     # Pulling the edges of blocks
 
@@ -313,7 +303,7 @@ class Traces(ThemedPlots):
 
     def strip_x(self, second: float) -> float:
         """Where a time of the flight lies on the scene."""
-        return float(self.strip.getViewBox().mapViewToScene(QPointF(second / 60, 0.5)).x())
+        return float(self.strip.box.mapViewToScene(QPointF(second / 60, 0.5)).x())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Take hold of an edge."""
@@ -330,7 +320,7 @@ class Traces(ThemedPlots):
             return
         point = self.mapToScene(event.pos())
         if self._pulled is not None:
-            second = float(self.strip.getViewBox().mapSceneToView(point).x()) * 60
+            second = float(self.strip.box.mapSceneToView(point).x()) * 60
             self._pulled = (self._pulled[0], second)
             self.move_cursor(second)
             return
@@ -350,7 +340,7 @@ class Traces(ThemedPlots):
             self.length_asked.emit(span.block, float(max(round(wanted / grain) * grain, 1)))
 
     def _second_at(self, scene_point: QPointF) -> float | None:
-        view = self.plots[0].getViewBox()
+        view = self.plots[0].box
         left = view.sceneBoundingRect()
         if not left.left() <= scene_point.x() <= left.right():
             return None

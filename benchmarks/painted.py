@@ -1,0 +1,161 @@
+"""What a user feels: from a key to the painted window at every station, first showings, colours, a held key.
+
+Run by ``script/benchmark``; alone with ``python -m benchmarks.painted``. Everything is measured in one process on an
+offscreen screen, next to the answer alone, so that ratios hold whatever the pace of the machine.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6 import sip
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from wise_cellar.core.flight import answer
+from wise_cellar.demo import EXTENDED_DESIGN_ID
+from wise_cellar.store import Workspace
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.theme import Appearance
+
+STEPS = 24
+"""Steps of the recipe line at every station, up and down in turn."""
+PARALLEL = "design.recipe.parallel_count"
+REPEAT_S = 1 / 30
+HELD = 90
+"""Repeats of the held key."""
+OF_EXTENDED = ("Extend",)
+
+Say = Callable[[str, str, str], None]
+"""Prints a row: what, what was seen, what is wanted."""
+
+
+@contextmanager
+def window_on_samples() -> Iterator[MainWindow]:
+    """A window on a fresh sample workspace, shown and painted."""
+    application = make_application(Appearance.LIMESTONE)
+    with tempfile.TemporaryDirectory() as folder:
+        settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Session(Workspace.open(Path(folder) / "painted.cellar")), settings)
+        window.resize(1280, 800)
+        window.show()
+        settled(window)
+        yield window
+        window.close()
+        sip.delete(window)
+    application.quit()
+
+
+def settled(window: MainWindow) -> None:
+    """Wait until nothing is computed beside the window and everything is painted."""
+    waiting = True
+    while waiting:
+        QApplication.processEvents()
+        time.sleep(0.002)
+        waiting = not window.session.settled or not all(station.settled for station in window.stack.made)
+    QApplication.processEvents()
+
+
+def seconds_of(act: Callable[..., object], *arguments: object) -> float:
+    """Seconds of a call and of all that it leaves to lay out and to paint."""
+    began = time.perf_counter()
+    act(*arguments)
+    QApplication.processEvents()
+    return time.perf_counter() - began
+
+
+def median_ms(seconds: list[float]) -> float:
+    """Median, in milliseconds."""
+    return 1e3 * statistics.median(seconds)
+
+
+def steps_at(window: MainWindow, place: int) -> tuple[float, float]:
+    """Milliseconds of the answer alone and from a step to the painted window, taken in turn at a station."""
+    window.session.open_design(
+        EXTENDED_DESIGN_ID if window.stations[place].title in OF_EXTENDED else "whimbrel-transect"
+    )
+    window.show_station(place)
+    settled(window)
+    alone, painted = [], []
+    for turn in range(STEPS):
+        painted.append(seconds_of(window.recipe.step, PARALLEL, 1 if turn % 2 == 0 else -1))
+        settled(window)
+        complete = window.session.complete
+        began = time.perf_counter()
+        answer(complete)
+        alone.append(time.perf_counter() - began)
+    return median_ms(alone), median_ms(painted)
+
+
+def painted_windows(say: Say) -> None:
+    """Print every figure with ``row(what, seen, wanted)``."""
+    with window_on_samples() as window:
+        for place, station in enumerate(window.stack.kinds):
+            if window.stack.currentIndex() != place:
+                first = seconds_of(window.show_station, place)
+                say(f"first showing of {station.title}", f"{1e3 * first:.0f} ms", "< 150 ms")
+            settled(window)
+        for place, station in enumerate(window.stack.kinds):
+            alone, painted = steps_at(window, place)
+            say(
+                f"key to painted window at {station.title}",
+                f"{painted:.0f} ms, {painted / alone:.1f} times the answer alone ({alone:.0f} ms)", "≤ 2.5 times",
+            )  # fmt: skip
+        window.session.open_design("whimbrel-transect")
+        window.show_station(3)
+        settled(window)
+        switches = []
+        for appearance in (Appearance.LAMPLIGHT, Appearance.LIMESTONE) * 3:
+            switches.append(seconds_of(window.show_appearance, appearance))
+            settled(window)
+        say("colours switched, every station made", f"{median_ms(switches):.0f} ms", "< 300 ms")
+        finding = []
+        for _ in range(5):
+            finding.append(seconds_of(window.open_finder))
+            window.finder.close()
+            settled(window)
+        say("Find opened", f"{1e3 * finding[0]:.0f} ms, then {median_ms(finding):.0f} ms", "< 100 ms")
+        held_key(window, say)
+
+
+def held_key(window: MainWindow, say: Say) -> None:
+    """``]`` and ``[`` repeating 30 times a second, a backlog delivered as the screen server would."""
+    keys = [Qt.Key.Key_BracketRight] * 15 + [Qt.Key.Key_BracketLeft] * 15
+    settled(window)
+    began = last = time.perf_counter()
+    frames, longest, sent = 0, 0.0, 0
+    while sent < HELD:
+        due = min(int((time.perf_counter() - began) / REPEAT_S) + 1, HELD)
+        if sent == due:
+            time.sleep(0.001)
+            continue
+        started = time.perf_counter()
+        while sent < due:
+            QTest.keyClick(window, keys[sent % len(keys)], Qt.KeyboardModifier.NoModifier)
+            sent += 1
+        QApplication.processEvents()
+        last = time.perf_counter()
+        frames += 1
+        longest = max(longest, last - started)
+    say(
+        "held key, 30 a second",
+        f"{frames / (last - began):.0f} frames a second, longest event {1e3 * longest:.0f} ms,"
+        f" {1e3 * (last - began - HELD * REPEAT_S):.0f} ms after release", "",
+    )  # fmt: skip
+
+
+if __name__ == "__main__":
+    painted_windows(lambda what, seen, wanted: print(f"| {what} | {seen} | {wanted} |"))
+    sys.stdout.flush()

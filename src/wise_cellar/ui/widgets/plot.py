@@ -1,0 +1,153 @@
+"""One plot: a view and two axes, made once and then told what to show."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Any, TypeVar
+
+import pyqtgraph as pg
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsItem, QSizePolicy
+
+from wise_cellar.core.units import format_number
+from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.widgets.plot_parts import ITEMS, RANGED, Part, Stroke
+
+AXIS_WIDTH = 46
+TITLE_PX = 30
+PER_LAYER = 1000
+"""More than the parts of any layer."""
+BEHIND, AMONG, OVER = range(3)
+"""Layers of a plot, each told by itself what to show."""
+
+AnyPart = TypeVar("AnyPart", bound=Part)
+
+
+class NumberAxis(pg.AxisItem):  # type: ignore[misc]
+    """Axis with true minus signs and spaced thousands; ``unit`` follows each number."""
+
+    def __init__(self, orientation: str, unit: str = "") -> None:
+        super().__init__(orientation)
+        self._unit = ""
+        self.show_unit(unit)
+
+    def show_unit(self, unit: str) -> None:
+        """Put another unit after each number."""
+        words = f"\u00a0{unit}" if unit else ""
+        if words != self._unit:
+            self._unit = words
+            self.picture = None
+            self.update()
+
+    def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
+        """Texts of the ticks."""
+        decimals = 0 if spacing * scale >= 1 else 1 if spacing * scale >= 0.1 else 2
+        return [format_number(value * scale, decimals) + self._unit for value in values]
+
+
+class _Kept:
+    """An item of a plot, what it shows, and how far to the front it stands."""
+
+    def __init__(self, item: Any) -> None:
+        self.item = item
+        self._part: Part | None = None
+        self._depth = -1
+        self._hidden = False
+
+    def show(self, part: Part, depth: int) -> None:
+        """Show ``part``."""
+        self.item.take(part, self._part)
+        self._part = part
+        if depth != self._depth:
+            self._depth = depth
+            self.item.setZValue(depth)
+        if self._hidden:
+            self._hidden = False
+            self.item.show()
+
+    def hide(self) -> None:
+        """Show nothing."""
+        if not self._hidden:
+            self._hidden = True
+            self.item.hide()
+
+
+class Plot(pg.GraphicsWidget):  # type: ignore[misc]
+    """A view ``box`` between the axes ``left`` and ``bottom``, with a title above where one is given.
+
+    :meth:`show_parts` says what is to be seen; items are made for what was never shown before, and else reused.
+    """
+
+    def __init__(self, bottom_unit: str = "") -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.box = pg.ViewBox(parent=self, enableMenu=False, enableMouse=False)
+        self.left, self.bottom = NumberAxis("left"), NumberAxis("bottom", bottom_unit)
+        self._grid = QGraphicsGridLayout()
+        self._lay_out()
+        self.left.setWidth(AXIS_WIDTH)
+        self.left.setTickDensity(0.6)
+        self.left.setGrid(255)
+        # The grid belongs to the axis, and would be drawn over the curves.
+        self.left.setZValue(-1000)
+        for axis in (self.left, self.bottom):
+            axis.setStyle(tickLength=0, tickTextOffset=6, maxTickLevel=0)
+        self._title: pg.LabelItem | None = None
+        self._dressed: Colours | None = None
+        self._kept: dict[int, dict[type, list[_Kept]]] = defaultdict(dict)
+        self._parts: dict[int, tuple[Part, ...]] = {}
+
+    def _lay_out(self) -> None:
+        self._grid.setContentsMargins(1, 1, 1, 1)
+        self._grid.setSpacing(0)
+        self.setLayout(self._grid)
+        self._grid.addItem(self.box, 1, 1)
+        for axis, row, column in ((self.left, 1, 0), (self.bottom, 2, 1)):
+            axis.linkToView(self.box)
+            axis.setZValue(0.5)
+            axis.setFlag(QGraphicsItem.GraphicsItemFlag.ItemNegativeZStacksBehindParent)
+            self._grid.addItem(axis, row, column)
+        self._grid.setRowStretchFactor(1, 100)
+        self._grid.setColumnStretchFactor(1, 100)
+
+    def dress(self, colours: Colours) -> None:
+        """Colour axes, numbers and grid."""
+        if self._dressed is colours:
+            return
+        self._dressed = colours
+        for axis in (self.left, self.bottom):
+            axis.setPen(Stroke(colours.rule, 1.0).pen())
+            axis.setTextPen(QColor(colours.faint))
+            axis.setTickFont(font(11.5))
+
+    def show_title(self, words: str) -> None:
+        """Rich text above the plot."""
+        if self._title is None:
+            self._title = pg.LabelItem("", size="11pt", justify="left")
+            self._title.setMaximumHeight(TITLE_PX)
+            self._grid.addItem(self._title, 0, 1)
+            self._grid.setRowFixedHeight(0, TITLE_PX)
+        if words != self._title.text:
+            self._title.setText(words)
+
+    def show_parts(self, parts: Sequence[Part], layer: int = AMONG) -> None:
+        """Show these parts and nothing else in a layer, the later ones over the earlier ones."""
+        idle = {kind: iter(kept) for kind, kept in self._kept[layer].items()}
+        self._parts[layer] = tuple(parts)
+        for place, part in enumerate(parts):
+            kept = next(idle.get(type(part), iter(())), None) or self._made(layer, type(part))
+            kept.show(part, layer * PER_LAYER + place)
+        for rest in idle.values():
+            for kept in rest:
+                kept.hide()
+
+    def parts(self, kind: type[AnyPart]) -> list[AnyPart]:
+        """What is shown of a kind, in the order in which it is drawn."""
+        return [part for layer in sorted(self._parts) for part in self._parts[layer] if isinstance(part, kind)]
+
+    def _made(self, layer: int, kind: type) -> _Kept:
+        kept = _Kept(ITEMS[kind]())
+        self.box.addItem(kept.item, ignoreBounds=kind not in RANGED)
+        self._kept[layer].setdefault(kind, []).append(kept)
+        return kept

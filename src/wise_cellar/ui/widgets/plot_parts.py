@@ -1,0 +1,187 @@
+"""What a plot can show: values that say what is to be seen, and the items that show them.
+
+A picture is told again and again what to show. Two values that are alike are the same picture, so that an item is given
+only what differs from what it shows already.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QColor, QGuiApplication, QPainterPath, QPen, QPolygonF
+from PyQt6.QtWidgets import QGraphicsPathItem
+
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.ui.theme import font
+
+SOLID, DASHED, DOTTED = Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """How a line is drawn: its colour, its width in pixels of the unscaled screen, its dash."""
+
+    colour: str
+    width: float = 1.8
+    dash: Qt.PenStyle = SOLID
+
+    def pen(self) -> QPen:
+        """The pen, of the same width whatever the plot's own scale."""
+        screen = QGuiApplication.primaryScreen()
+        made = QPen(QColor(self.colour), self.width * (screen.devicePixelRatio() if screen is not None else 1.0))
+        made.setStyle(self.dash)
+        made.setCosmetic(True)
+        return made
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """A line through points, ``(points,)`` each; it breaks where one is not a number."""
+
+    x: Floats
+    y: Floats
+    stroke: Stroke
+
+
+@dataclass(frozen=True)
+class Level:
+    """A line right across the plot."""
+
+    y: float
+    stroke: Stroke
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A line from foot to head of the plot."""
+
+    x: float
+    stroke: Stroke
+
+
+@dataclass(frozen=True, eq=False)
+class Band:
+    """The room between two lines, ``(points,)`` each."""
+
+    x: Floats
+    low: Floats
+    high: Floats
+    colour: str
+    alpha: int
+
+
+@dataclass(frozen=True, eq=False)
+class Dots:
+    """Marks of one kind at points, ``(points,)`` each; not filled without ``fill``."""
+
+    x: Floats
+    y: Floats
+    symbol: str
+    size: float
+    stroke: Stroke
+    fill: str = ""
+
+
+@dataclass(frozen=True)
+class Words:
+    """A few words above a point."""
+
+    text: str
+    x: float
+    y: float
+    colour: str
+
+
+Part = Curve | Level | Moment | Band | Dots | Words
+
+
+def _same(one: Floats, other: Floats) -> bool:
+    return one is other or np.array_equal(one, other, equal_nan=True)
+
+
+class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
+    def take(self, part: Curve, before: Curve | None) -> None:
+        if before is None or part.stroke != before.stroke:
+            self.setPen(part.stroke.pen())
+        if before is None or not (_same(part.x, before.x) and _same(part.y, before.y)):
+            whole = bool(np.isfinite(part.x).all() and np.isfinite(part.y).all())
+            self.setData(part.x, part.y, connect="all" if whole else "finite", skipFiniteCheck=whole)
+
+
+class _LevelItem(pg.InfiniteLine):  # type: ignore[misc]
+    def __init__(self) -> None:
+        super().__init__(angle=0)
+
+    def take(self, part: Level, before: Level | None) -> None:
+        if before is None or part.stroke != before.stroke:
+            self.setPen(part.stroke.pen())
+        self.setValue(part.y)
+
+
+class _MomentItem(pg.InfiniteLine):  # type: ignore[misc]
+    def __init__(self) -> None:
+        super().__init__(angle=90)
+
+    def take(self, part: Moment, before: Moment | None) -> None:
+        if before is None or part.stroke != before.stroke:
+            self.setPen(part.stroke.pen())
+        self.setValue(part.x)
+
+
+class _BandItem(QGraphicsPathItem):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setPen(QPen(Qt.PenStyle.NoPen))
+
+    def take(self, part: Band, before: Band | None) -> None:
+        if before is None or (part.colour, part.alpha) != (before.colour, before.alpha):
+            shade = QColor(part.colour)
+            shade.setAlpha(part.alpha)
+            self.setBrush(shade)
+        if before is None or not (
+            _same(part.x, before.x) and _same(part.low, before.low) and _same(part.high, before.high)
+        ):
+            around = zip(
+                [*part.x.tolist(), *part.x[::-1].tolist()], [*part.low.tolist(), *part.high[::-1].tolist()], strict=True
+            )
+            path = QPainterPath()
+            path.addPolygon(QPolygonF([QPointF(x, y) for x, y in around]))
+            self.setPath(path)
+
+
+class _DotsItem(pg.ScatterPlotItem):  # type: ignore[misc]
+    def take(self, part: Dots, before: Dots | None) -> None:
+        alike = before is not None and _looks(part) == _looks(before)
+        if before is not None and alike and _same(part.x, before.x) and _same(part.y, before.y):
+            return
+        self.setData(
+            part.x, part.y, symbol=part.symbol, size=part.size, pen=part.stroke.pen(),
+            brush=pg.mkBrush(part.fill or None),
+        )  # fmt: skip
+
+
+def _looks(dots: Dots) -> tuple[object, ...]:
+    return dots.symbol, dots.size, dots.stroke, dots.fill
+
+
+class _WordsItem(pg.TextItem):  # type: ignore[misc]
+    def __init__(self) -> None:
+        super().__init__(anchor=(0.5, -0.25))
+        self.setFont(font(11.5))
+
+    def take(self, part: Words, before: Words | None) -> None:
+        if before is None or part.colour != before.colour:
+            self.setColor(part.colour)
+        self.setText(part.text)
+        self.setPos(part.x, part.y)
+
+
+ITEMS: dict[type, type] = {
+    Curve: _CurveItem, Level: _LevelItem, Moment: _MomentItem, Band: _BandItem, Dots: _DotsItem, Words: _WordsItem,
+}  # fmt: skip
+"""The item that shows each kind of part."""
+RANGED = (Curve, Level, Dots)
+"""Kinds that a plot's own range takes in."""
