@@ -6,10 +6,14 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.ui.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
+
+
+PAUSE_MS = 10
+"""A job begins this long after it was asked for: first the window is painted, and a held key has been heard out."""
 
 
 class Worker(QObject):
@@ -29,18 +33,21 @@ class Worker(QObject):
         self._running = False
         self._pending: tuple[int, Callable[[], Any]] | None = None
         self._take_here = way_to(self._take)
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE_MS)
+        self._pause.timeout.connect(self._start)
 
     @property
     def busy(self) -> bool:
         """Whether a result is still to come."""
-        return self._running
+        return self._running or self._pending is not None
 
     def run(self, job: Callable[[], Any]) -> None:
         """Run ``job``, and forget any asked for before."""
         self._newest += 1
         self._pending = (self._newest, job)
-        if not self._running:
-            self._start()
+        self._pause.start()
 
     def forget(self) -> None:
         """Drop what was asked for; its result is not brought any more."""
@@ -62,10 +69,11 @@ class Worker(QObject):
                 self.finished.emit(result)
             else:
                 self.failed.emit(refusal_of(error))
-        self._start()
+        if not self._pause.isActive():
+            self._start()
 
     def _start(self) -> None:
-        if self._pending is None:
+        if self._pending is None or self._running:
             return
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
