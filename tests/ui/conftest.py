@@ -79,6 +79,12 @@ def field(window: MainWindow, path: str) -> Any:
     return next(f for station in stations for f in station.findChildren(Field) if f.path == path)
 
 
+def press(qtbot: QtBot, target: QWidget, key: Any) -> None:
+    """Press a key, let it go, and see the window painted: what comes sooner is taken together."""
+    qtbot.keyClick(target, key)
+    QApplication.processEvents()
+
+
 def write_into(qtbot: QtBot, line: QLineEdit, text: str) -> None:
     """Write ``text`` in place of what a line holds, and stay in it."""
     line.setFocus()

@@ -133,10 +133,14 @@ class Session(QObject):
         return value if isinstance(value, Document) else type(present).from_data(value)
 
     def step(self, path: str, by: int) -> bool:
-        """Step a whole-number field, kept inside its bounds; ``False`` at an end."""
-        info = field_info(CompleteDesign, path)
-        wanted = int(self.value(path)) + by
-        if (info.minimum is not None and wanted < info.minimum) or (info.maximum is not None and wanted > info.maximum):
+        """Step a whole-number field as far as its bounds; ``False`` where it stands at one already."""
+        info, present = field_info(CompleteDesign, path), int(self.value(path))
+        wanted = present + by
+        if info.minimum is not None:
+            wanted = max(wanted, int(info.minimum))
+        if info.maximum is not None:
+            wanted = min(wanted, int(info.maximum))
+        if wanted == present:
             return False
         self.edit(path, wanted)
         return True

@@ -11,7 +11,6 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from wise_cellar.ui.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
 
-
 PAUSE_MS = 10
 """A job begins this long after it was asked for: first the window is painted, and a held key has been heard out."""
 

@@ -19,12 +19,15 @@ class Command:
     shortcut: str = ""
     separated: bool = False
     """Whether a line stands above it in its menu."""
+    held: bool = False
+    """Whether its key may be held: then it does not wait for what the keys before it asked for."""
 
 
 class CommandSet:
     """The commands as actions of a window."""
 
-    def __init__(self, window: QMainWindow, commands: list[Command]) -> None:
+    def __init__(self, window: QMainWindow, commands: list[Command], before: Callable[[], None]) -> None:
+        """``before`` is run first by every command whose key is not one to be held."""
         self.commands = commands
         self.actions: dict[str, QAction] = {}
         self.menus: dict[str, QMenu] = {}
@@ -40,6 +43,8 @@ class CommandSet:
             action = QAction(command.text, window)
             if command.shortcut:
                 action.setShortcut(QKeySequence(command.shortcut))
+            if not command.held:
+                action.triggered.connect(lambda _checked=False: before())
             action.triggered.connect(lambda _checked=False, run=command.run: run())
             self.menus[command.menu].addAction(action)
             self.actions[command.text] = action

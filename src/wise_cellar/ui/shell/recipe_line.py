@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from PyQt6 import sip
@@ -28,11 +29,14 @@ from wise_cellar.ui import branch_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.flow_layout import FlowLayout
+from wise_cellar.ui.shell.held import HeldSteps
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import HEIGHT, Token
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.popover import Popover
+
+SERIES, PARALLEL = "design.recipe.series_count", "design.recipe.parallel_count"
 
 
 def _own_leads(complete: CompleteDesign) -> bool:
@@ -70,6 +74,8 @@ class RecipeLine(QFrame):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.held = HeldSteps(self)
+        self._counts = {path: partial(self.step, path) for path in (SERIES, PARALLEL)}
         self.setObjectName("ground")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 8, 12, 8)
@@ -138,6 +144,10 @@ class RecipeLine(QFrame):
         except (DocumentError, WorkspaceError) as error:
             self.refused.emit(str(error))
 
+    def ask_step(self, path: str, by: int) -> None:
+        """Step a count by a key that may be held."""
+        self.held.ask(self._counts[path], by)
+
     def choose(self, path: str, value: object) -> None:
         """Set what a token stands for, and say so when it is refused."""
         try:
@@ -155,8 +165,8 @@ class RecipeLine(QFrame):
         token = Token(spec.name, steps=spec.step is not None)
         token.clicked.connect(lambda: self._open(spec, token))
         if spec.step is not None:
-            stepping = spec.step
-            token.stepped.connect(lambda by: stepping(self, by))
+            stepping = self._counts.get(spec.path) or partial(spec.step, self)
+            token.stepped.connect(lambda by: self.held.ask(stepping, by))
         self.tokens[spec.path] = token
         return token
 
@@ -284,9 +294,9 @@ def _step_strip(line: RecipeLine, by: int) -> None:
     present = strip.width_mm * strip.thickness_mm * strip.layers
     larger = [size for size in _STRIP_STEPS if section(size) > present + 1e-9]
     smaller = [size for size in _STRIP_STEPS if section(size) < present - 1e-9]
-    wanted = larger[:1] if by > 0 else smaller[-1:]
+    wanted = larger[:by] if by > 0 else smaller[by:]
     if wanted:
-        line.choose("design.recipe.strip", Strip.from_data(strip.model_dump() | wanted[0]))
+        line.choose("design.recipe.strip", Strip.from_data(strip.model_dump() | wanted[-1 if by > 0 else 0]))
 
 
 def _step_landing(line: RecipeLine, by: int) -> None:
@@ -324,18 +334,18 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
     WordSpec(lambda c: "with" if c.design.own_battery is not None else ""),
     TokenSpec(
         "Cells in series",
-        "design.recipe.series_count",
+        SERIES,
         lambda c: f"{c.design.recipe.series_count}S",
-        _count_list("design.recipe.series_count", "Cells in series", MOST_SERIES, "S"),
-        _stepper("design.recipe.series_count"),
+        _count_list(SERIES, "Cells in series", MOST_SERIES, "S"),
+        _stepper(SERIES),
     ),
     "×",
     TokenSpec(
         "Cells in parallel",
-        "design.recipe.parallel_count",
+        PARALLEL,
         lambda c: f"{c.design.recipe.parallel_count}P",
-        _count_list("design.recipe.parallel_count", "Cells in parallel", MOST_PARALLEL, "P"),
-        _stepper("design.recipe.parallel_count"),
+        _count_list(PARALLEL, "Cells in parallel", MOST_PARALLEL, "P"),
+        _stepper(PARALLEL),
     ),
     "of",
     TokenSpec(

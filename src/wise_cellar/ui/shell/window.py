@@ -34,7 +34,7 @@ from wise_cellar.ui.shell.finder import Finder
 from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
-from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
 from wise_cellar.ui.shell.station_stack import Stations, StationStack
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import CellsStation
@@ -67,7 +67,7 @@ class MainWindow(QMainWindow):
         self._build()
         self.files = Files(self, session, self.notice, self._replace, self._take_in_at_cells)
         self.entries = Entries(self, self.notice, self.go_to_field)
-        self.commands = CommandSet(self, self._commands())
+        self.commands = CommandSet(self, self._commands(), self.recipe.held.take)
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
@@ -118,7 +118,7 @@ class MainWindow(QMainWindow):
             Command("&View", station.title, partial(self.show_station, place), f"Ctrl+{place + 1}")
             for place, station in enumerate(STATIONS)
         ]
-        series, parallel = "design.recipe.series_count", "design.recipe.parallel_count"
+        step = self.recipe.ask_step
         return [
             Command("&File", "Open workspace…", self.entries.once_taken(self.files.open_workspace), "Ctrl+O"),
             Command("&File", "New workspace…", self.entries.once_taken(self.files.new_workspace), "Ctrl+Shift+N"),
@@ -137,10 +137,10 @@ class MainWindow(QMainWindow):
             Command("&Edit", "Copy the picture", self.copy_picture, "Ctrl+Shift+P"),
             Command("&Edit", "Find…", self.open_finder, "Ctrl+K", separated=True),
             Command("&Design", "Pin this answer, or let the pin go", session.toggle_pin, "Ctrl+D"),
-            Command("&Design", "Add a parallel cell", lambda: self.recipe.step(parallel, 1), "]", separated=True),
-            Command("&Design", "Remove a parallel cell", lambda: self.recipe.step(parallel, -1), "["),
-            Command("&Design", "Add a series cell", lambda: self.recipe.step(series, 1), "}"),
-            Command("&Design", "Remove a series cell", lambda: self.recipe.step(series, -1), "{"),
+            Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
+            Command("&Design", "Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
+            Command("&Design", "Add a series cell", partial(step, SERIES, 1), "}", held=True),
+            Command("&Design", "Remove a series cell", partial(step, SERIES, -1), "{", held=True),
             Command(
                 "&Design",
                 "Go on with a copy",
@@ -293,7 +293,7 @@ class MainWindow(QMainWindow):
     @staticmethod
     def _on_recipe(path: str) -> bool:
         """Whether the recipe line is the better place to change a field."""
-        return path in ("design.recipe.series_count", "design.recipe.parallel_count", "design.cell_type_id")
+        return path in (SERIES, PARALLEL, "design.cell_type_id")
 
     def focus_recipe(self) -> None:
         """Put the focus on the recipe line, from anywhere."""
@@ -463,6 +463,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
+        self.recipe.held.take()
         if event is not None and not self.entries.all_taken():
             event.ignore()
             return
