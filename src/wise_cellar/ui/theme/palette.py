@@ -7,6 +7,12 @@ from dataclasses import dataclass
 from PyQt6.QtGui import QColor, QPalette
 from PyQt6.QtWidgets import QWidget
 
+SHEET_ROLES = {
+    "ground": "window", "sheet": "base", "ink": "window-text", "faint": "shadow", "rule": "mid",
+    "verdigris": "highlight", "on_accent": "highlighted-text", "ochre": "link-visited", "brick": "bright-text",
+}  # fmt: skip
+"""What the style sheet calls our colours: roles of the palette that :meth:`Colours.qt_palette` makes."""
+
 
 @dataclass(frozen=True)
 class Colours:
@@ -42,6 +48,9 @@ class Colours:
             ((role.Highlight, role.Accent, role.Link), self.verdigris),
             ((role.HighlightedText,), self.on_accent),
             ((role.Mid, role.Midlight, role.Dark), self.rule),
+            ((role.Shadow,), self.faint),
+            ((role.LinkVisited,), self.ochre),
+            ((role.BrightText,), self.brick),
         ):
             for one in roles:
                 palette.setColor(one, QColor(colour))

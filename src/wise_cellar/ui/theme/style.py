@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from pathlib import Path
+from types import SimpleNamespace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
-from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours
+from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, SHEET_ROLES, Colours
+
+_ROLES = SimpleNamespace(**{name: f"palette({role})" for name, role in SHEET_ROLES.items()})
 
 
 class Appearance(StrEnum):
@@ -26,13 +28,30 @@ def apply_appearance(application: QApplication, wanted: Appearance) -> Colours:
     dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
     colours = LAMPLIGHT if dark else LIMESTONE
     application.setPalette(colours.qt_palette())
-    application.setStyleSheet(style_sheet(colours))
+    if application.styleSheet():
+        _polish_again(application)
+    else:
+        application.setStyleSheet(_style_sheet())
     return colours
 
 
-def style_sheet(colours: Colours) -> str:
-    """Qt style sheet of a colour set: hairlines, no gradients, no shadows."""
-    c, tick = colours, (Path(__file__).parent / f"tick-{colours.name.lower()}.svg").as_posix()
+def _polish_again(application: QApplication) -> None:
+    """Let every widget take its colours from the palette anew.
+
+    Setting the sheet again would do so once for every ancestor of every widget.
+    """
+    style, widgets = application.style(), application.allWidgets()
+    if style is None:
+        return
+    for widget in widgets:
+        style.unpolish(widget)
+    for widget in widgets:
+        style.polish(widget)
+
+
+def _style_sheet() -> str:
+    """Hairlines, no gradients, no shadows. It names roles, so that it is the same in every colour set."""
+    c = _ROLES
     return f"""
     QMainWindow, QDialog, QWidget#ground {{ background: {c.ground}; }}
     QWidget#sheet {{ background: {c.sheet}; border-radius: 3px; }}
@@ -67,7 +86,7 @@ def style_sheet(colours: Colours) -> str:
     QListView::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.faint}; border-radius: 2px;
         background: {c.ground}; }}
-    QCheckBox::indicator:checked {{ background: {c.verdigris}; border-color: {c.verdigris}; image: url({tick}); }}
+    QCheckBox::indicator:checked {{ background: {c.verdigris}; border-color: {c.verdigris}; }}
     QCheckBox:focus {{ color: {c.verdigris}; }}
     QTableView {{ background: {c.sheet}; border: 1px solid transparent; outline: none;
         selection-background-color: {c.rule}; selection-color: {c.ink}; }}

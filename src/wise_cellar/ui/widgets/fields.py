@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF, QWheelEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
 from wise_cellar.core.flight import Severity
@@ -21,6 +21,7 @@ from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
+from wise_cellar.ui.widgets.tick_box import TickBox
 
 LABEL_WIDTH = 150
 ENTRY_WIDTH = 96
@@ -325,7 +326,7 @@ class CheckField(Field):
 
     def __init__(self, session: Session, path: str, title: str = "") -> None:
         super().__init__(session, path, title)
-        self._box = QCheckBox()
+        self._box = TickBox()
         self._box.clicked.connect(self._submit)
         self._row.addStretch(1)
         self._row.addWidget(self._box)
@@ -333,7 +334,7 @@ class CheckField(Field):
         self._bind(self._box)
 
     @property
-    def entry(self) -> QCheckBox:
+    def entry(self) -> TickBox:
         """The box."""
         return self._box
 

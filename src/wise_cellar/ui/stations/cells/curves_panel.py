@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
@@ -20,6 +20,7 @@ from wise_cellar.ui.stations.cells.model_picture import parameter_words
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.tick_box import TickBox
 from wise_cellar.ui.work import Worker
 
 if TYPE_CHECKING:
@@ -185,7 +186,7 @@ class CurvesPanel(QWidget):
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(0)
         grid.setColumnStretch(1, 1)
-        tick = QCheckBox()
+        tick = TickBox()
         tick.setChecked(entry.in_fit)
         tick.setToolTip("Used in the fit; without the tick it is held out, and only compared")
         tick.setAccessibleName(f"Use {entry.name} in the fit")

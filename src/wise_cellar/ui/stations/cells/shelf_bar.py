@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from wise_cellar.core.documents import FormFactor
 from wise_cellar.core.shelf import Footing
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.tick_box import TickBox
 
 FOOTINGS = tuple(Footing)
 
@@ -36,11 +37,11 @@ class ShelfBar(QWidget):
         self.search.setMaximumWidth(200)
         self.search.textChanged.connect(self.searched)
         row.addWidget(self.search, 4)
-        self.fine_only = QCheckBox("within limits")
+        self.fine_only = TickBox("within limits")
         self.fine_only.setToolTip("Only cells that stay within their limits here, and whose sheet is not impossible")
         self.fine_only.toggled.connect(self.searched)
         row.addWidget(self.fine_only)
-        self.archived = QCheckBox("archived too")
+        self.archived = TickBox("archived too")
         self.archived.toggled.connect(self.changed)
         row.addWidget(self.archived)
         row.addStretch(1)

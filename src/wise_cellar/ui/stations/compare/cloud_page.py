@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.search import FILTER_EXAMPLE, Aim, Column, Found, Growth, as_csv, columns, gains, matching, pareto
@@ -21,6 +21,7 @@ from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.tick_box import TickBox
 
 KINDS = ("Cell", "Cells in series")
 SHOWN_COLUMNS = "compare_columns"
@@ -63,8 +64,8 @@ class CloudPage(QWidget):
         row = QHBoxLayout()
         row.setSpacing(12)
         self.kinds = Segments(KINDS, "Colour and shape by")
-        self.price_aim, self.margin_aim = QCheckBox("price"), QCheckBox("margin")
-        self.excluded = QCheckBox("excluded too")
+        self.price_aim, self.margin_aim = TickBox("price"), TickBox("margin")
+        self.excluded = TickBox("excluded too")
         self.price_aim.setToolTip("The edge counts a lower price too")
         self.margin_aim.setToolTip("The edge counts a greater thrust margin too")
         self.excluded.setToolTip("Show designs that break a limit, with their reasons")
