@@ -51,6 +51,7 @@ def window_on_samples() -> Iterator[MainWindow]:
         window = MainWindow(Session(Workspace.open(Path(folder) / "painted.cellar")), settings)
         window.resize(1280, 800)
         window.show()
+        window.activateWindow()
         settled(window)
         yield window
         window.close()

@@ -34,8 +34,7 @@ class Worker(QObject):
         self._take_here = way_to(self._take)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
-        self._pause.setInterval(PAUSE_MS)
-        self._pause.timeout.connect(self._start)
+        self._pause.timeout.connect(self._paused)
 
     @property
     def busy(self) -> bool:
@@ -46,7 +45,7 @@ class Worker(QObject):
         """Run ``job``, and forget any asked for before."""
         self._newest += 1
         self._pending = (self._newest, job)
-        self._pause.start()
+        self._pause.start(PAUSE_MS)
 
     def forget(self) -> None:
         """Drop what was asked for; its result is not brought any more."""
@@ -69,6 +68,13 @@ class Worker(QObject):
             else:
                 self.failed.emit(refusal_of(error))
         if not self._pause.isActive():
+            self._start()
+
+    def _paused(self) -> None:
+        """A held key that was due at the same moment goes first, and asks anew."""
+        if self._pause.interval() > 0:
+            self._pause.start(0)
+        else:
             self._start()
 
     def _start(self) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.theme import dress_again
 
 AnyStation = TypeVar("AnyStation", bound=Station)
 
@@ -24,6 +25,7 @@ class StationStack(QStackedWidget):
         self.kinds = tuple(kinds)
         self._session = session
         self._made: dict[int, Station] = {}
+        self._undressed: set[Station] = set()
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         for _ in self.kinds:
             self.addWidget(QWidget())
@@ -44,6 +46,19 @@ class StationStack(QStackedWidget):
                 self.removeWidget(empty)
                 empty.deleteLater()
         return self._made[place]
+
+    def out_of_view(self) -> list[Station]:
+        """The stations that are made and not shown, which the caller leaves in their colours until they are."""
+        self._undressed = {station for station in self.made if station is not self.currentWidget()}
+        return list(self._undressed)
+
+    def show_at(self, place: int) -> None:
+        """Show the station at a place, in the colours of the moment."""
+        station = self.at(place)
+        if station in self._undressed:
+            self._undressed.remove(station)
+            dress_again(station)
+        self.setCurrentIndex(place)
 
     def of_kind(self, kind: type[AnyStation]) -> AnyStation:
         """The station of a kind."""

@@ -265,7 +265,7 @@ class MainWindow(QMainWindow):
         self.stack.at(place)
         # Before it is in view, so that its pictures are drawn once.
         self._bring_up_to_date(place)
-        self.stack.setCurrentIndex(place)
+        self.stack.show_at(place)
         self.rail.show_current(place)
         self.settings.setValue("station", place)
 
@@ -304,7 +304,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("appearance", appearance.value)
         application = QApplication.instance()
         if isinstance(application, QApplication):
-            apply_appearance(application, appearance)
+            apply_appearance(application, appearance, self.stack.out_of_view())
         self._show_again()
 
     def _follow_desktop(self) -> None:

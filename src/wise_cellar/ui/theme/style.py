@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from enum import StrEnum
 from types import SimpleNamespace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, SHEET_ROLES, Colours
 
@@ -21,32 +22,45 @@ class Appearance(StrEnum):
     LAMPLIGHT = "Lamplight"
 
 
-def apply_appearance(application: QApplication, wanted: Appearance) -> Colours:
-    """Dress the application; returns the set that is shown."""
+def apply_appearance(application: QApplication, wanted: Appearance, later: Collection[QWidget] = ()) -> Colours:
+    """Dress the application; returns the set that is shown.
+
+    What is in ``later`` is left out, with all that is in it: :func:`dress_again` dresses it before it comes into view.
+    """
     hints = application.styleHints()
     desktop_dark = hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
     dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
     colours = LAMPLIGHT if dark else LIMESTONE
     application.setPalette(colours.qt_palette())
     if application.styleSheet():
-        _polish_again(application)
+        left = {inside for widget in later for inside in _with_all_inside(widget)}
+        _polish([widget for widget in application.allWidgets() if widget not in left])
     else:
         application.setStyleSheet(_style_sheet())
     return colours
 
 
-def _polish_again(application: QApplication) -> None:
-    """Let every widget take its colours from the palette anew.
+def dress_again(widget: QWidget) -> None:
+    """Dress what was left for later, with all that is in it."""
+    _polish(_with_all_inside(widget))
+
+
+def _polish(widgets: Sequence[QWidget]) -> None:
+    """Let widgets take their colours from the palette anew.
 
     Setting the sheet again would do so once for every ancestor of every widget.
     """
-    style, widgets = application.style(), application.allWidgets()
+    style = QApplication.style()
     if style is None:
         return
     for widget in widgets:
         style.unpolish(widget)
     for widget in widgets:
         style.polish(widget)
+
+
+def _with_all_inside(widget: QWidget) -> list[QWidget]:
+    return [widget, *widget.findChildren(QWidget)]
 
 
 def _style_sheet() -> str:
