@@ -24,6 +24,7 @@ from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
 from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET
 from wise_cellar.ui.widgets.entry_line import EntryLine
+from wise_cellar.ui.widgets.plot_parts import Curve
 
 CURVE_FILES = Path(__file__).parents[1] / "data" / "curves"
 
@@ -186,22 +187,21 @@ def test_the_shelf_is_copied_as_text(cells: CellsStation, qtbot: QtBot) -> None:
 
 def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsStation) -> None:
     cells.table.selectAll()
-    curves = cells.picture.plot.listDataItems()
+    curves = cells.picture.plot.parts(Curve)
     assert len(curves) == 4
     for curve, discharge in zip(curves, cells.picture._curves, strict=True):
-        charge, volts = curve.getData()
-        assert charge[0] == 0
-        assert volts[-1] == pytest.approx(discharge.cell.min_voltage_v, abs=2e-3)
+        assert curve.x[0] == 0
+        assert curve.y[-1] == pytest.approx(discharge.cell.min_voltage_v, abs=2e-3)
         assert discharge.current_a == pytest.approx(cells.cell_current_a())
 
 
 def test_axes_are_volts_or_watts_over_charge_or_energy(cells: CellsStation, qtbot: QtBot) -> None:
-    charge, volts = cells.picture.plot.listDataItems()[0].getData()
+    over_charge = cells.picture.plot.parts(Curve)[0]
     qtbot.keyClick(cells.heights, Qt.Key.Key_Right)
     qtbot.keyClick(cells.widths, Qt.Key.Key_Right)
-    energy, watts = cells.picture.plot.listDataItems()[0].getData()
-    assert watts == pytest.approx(volts * cells.cell_current_a())
-    assert energy[-1] == pytest.approx(np.trapezoid(volts, charge), rel=1e-3)
+    over_energy = cells.picture.plot.parts(Curve)[0]
+    assert over_energy.y == pytest.approx(over_charge.y * cells.cell_current_a())
+    assert over_energy.x[-1] == pytest.approx(np.trapezoid(over_charge.y, over_charge.x), rel=1e-3)
 
 
 def test_the_crosshair_reads_every_curve(cells: CellsStation, qtbot: QtBot) -> None:
@@ -471,7 +471,7 @@ def test_logs_of_several_rates_are_imported_as_one_edit(cells: CellsStation, win
     dialog = importing(cells, qtbot, *(CURVE_FILES / f"cell_a_{rate}_25c.csv" for rate in ("c10", "c2", "1c")))
     assert dialog.take.text() == "Import 3 of 3"
     assert "A discharge of 5134 mAh in 10.3 h at 0.5 A" in dialog.remarks.text()
-    assert dialog.preview.plot.listDataItems()
+    assert dialog.preview.plot.parts(Curve)
     qtbot.mouseClick(dialog.take, Qt.MouseButton.LeftButton)
     records = [e.source for e in curves_of(window.session, "fell-21-45p")]
     assert sorted(round(r.mean_current_a, 1) for r in records) == [0.5, 2.5, 5.0]  # type: ignore[union-attr]

@@ -16,6 +16,7 @@ from tests.ui.conftest import field, settle, type_into, words
 from wise_cellar.core.charge import Doing, charge_plan
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.charge.station import DAY, PLAN, ChargeStation
+from wise_cellar.ui.widgets.plot_parts import Curve
 
 CHARGE = 6
 
@@ -35,8 +36,8 @@ def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeSta
         assert next(label for label in charge.findChildren(QLabel) if label.accessibleName() == name).text() == value
     for sentence in (*plan.sentences(), *(caution.sentence for caution in plan.cautions)):
         assert sentence in words(charge)
-    drawn = charge.picture.plots[0].listDataItems()[0]
-    assert drawn.yData == pytest.approx(plan.charged.current_a)
+    drawn = charge.picture.plots[0].parts(Curve)[0]
+    assert drawn.y == pytest.approx(plan.charged.current_a)
     qtbot.mouseClick(charge.settings.copy_button, Qt.MouseButton.LeftButton)
     copied = QGuiApplication.clipboard().text()  # type: ignore[union-attr]
     assert "Mode: lithium-ion, 4.20 V a cell" in copied

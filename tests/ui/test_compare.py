@@ -15,6 +15,7 @@ from tests.ui.conftest import field, settle, type_into
 from wise_cellar.core.flight import answer
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.compare.station import BESIDE, CLOUD, SLOPES, SWAP, CompareStation
+from wise_cellar.ui.widgets.plot_parts import Curve
 
 COMPARE = 4
 
@@ -33,7 +34,7 @@ def dot(compare: CompareStation, place: int) -> QPoint:
     """Where a design is in the picture."""
     flown = compare.flown
     assert flown is not None
-    box = compare.cloud.picture.plot.getViewBox()
+    box = compare.cloud.picture.plot.box
     at = box.mapViewToScene(QPointF(flown.takeoff_g[place], flown.duration_s[place] / 60))
     return compare.cloud.picture.mapFromScene(at)
 
@@ -103,9 +104,9 @@ def test_the_keyboard_walks_the_edge_and_takes(window: MainWindow, compare: Comp
     qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Left)
     chosen = compare.cloud.current
     qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Plus)
-    low, high = compare.cloud.picture.plot.getViewBox().viewRange()[0]
+    low, high = compare.cloud.picture.plot.box.viewRange()[0]
     qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Home)
-    assert np.diff(compare.cloud.picture.plot.getViewBox().viewRange()[0])[0] > high - low, "Home leaves the zoom"
+    assert np.diff(compare.cloud.picture.plot.box.viewRange()[0])[0] > high - low, "Home leaves the zoom"
     qtbot.keyClick(compare.cloud.picture, Qt.Key.Key_Return)
     assert window.session.answer.takeoff_mass_g == pytest.approx(flown.takeoff_g[chosen])
 
@@ -246,7 +247,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
         settle(qtbot, compare)
     assert compare.pages.current == BESIDE
     assert len(compare.aside.beside) == 4, "four at most"
-    assert len(compare.beside.picture.plots[0].listDataItems()) == 4
+    assert len(compare.beside.picture.plots[0].parts(Curve)) == 4
     compare._drop(1)
     settle(qtbot, compare)
     assert window.session.pinned is None

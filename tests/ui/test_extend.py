@@ -16,6 +16,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
 from wise_cellar.ui.theme.palette import LIMESTONE
+from wise_cellar.ui.widgets.plot_parts import Curve
 
 EXTEND = 5
 
@@ -39,7 +40,7 @@ def test_the_streams_are_those_of_the_moment(window: MainWindow, extend: ExtendS
     """The cursor of the traces moves the picture; keys move it in time and choose a pack."""
     answered = window.session.answer
     plot = extend.traces.plots[0]
-    at = plot.getViewBox().mapViewToScene(QPointF(5.0, float(answered.packs[0].series.amps.mean())))
+    at = plot.box.mapViewToScene(QPointF(5.0, float(answered.packs[0].series.amps.mean())))
     qtbot.mouseClick(extend.traces.viewport(), Qt.MouseButton.LeftButton, pos=extend.traces.mapFromScene(at))
     second = extend._second
     assert second == pytest.approx(300, abs=8)
@@ -57,7 +58,7 @@ def test_the_streams_are_those_of_the_moment(window: MainWindow, extend: ExtendS
     assert extend.packs.place == 1
     qtbot.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(30, 50))
     assert extend.packs.place == 0
-    assert [len(plot.listDataItems()) for plot in extend.traces.plots] == [2, 2, 2, 2]
+    assert [len(plot.parts(Curve)) for plot in extend.traces.plots] == [2, 2, 2, 2]
 
 
 def test_a_pack_s_own_fields_move_the_answer(window: MainWindow, extend: ExtendStation, qtbot: QtBot) -> None:
@@ -108,8 +109,8 @@ def test_joining_tells_current_window_and_the_lower_voltage(
     assert "on this bus it is charged to 4.20 V, 88 % of its charge" in words(extend)
     assert "0.15 V over what Tarn 18-33E may have: overcharged, it can vent and burn" in words(extend)
     assert "Still joined," in words(extend)
-    shown = extend.joining.plot.plot.listDataItems()[0]
-    assert shown.yData[0] == pytest.approx(joining.packs[0].current_a, rel=1e-3)
+    shown = extend.joining.plot.plot.parts(Curve)[0]
+    assert shown.y[0] == pytest.approx(joining.packs[0].current_a, rel=1e-3)
     assert extend.joining.level_button.text() == "Start with all charged to 4.20 V a cell"
     qtbot.mouseClick(extend.joining.level_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
@@ -267,7 +268,7 @@ def test_compare_sweeps_the_auxiliary_beside_the_same_battery(window: MainWindow
     assert grown.alone is not None
     assert "With its own battery alone it flies" in compare.grown.words.text()
     assert "its own battery alone" in compare.cloud.picture.key.text().replace("&nbsp;", " ")
-    spread = compare.cloud.picture.plot.getViewBox().viewRange()[0]
+    spread = compare.cloud.picture.plot.box.viewRange()[0]
     assert spread[0] < grown.alone.takeoff_g[0] < grown.takeoff_g[grown.peak] < spread[1], "the peak is in view"
     place = int(np.argmax(compare.flown.duration_s))
     compare.take(place)

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pyqtgraph as pg
 import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, type_into
+from tests.ui.conftest import field, press, type_into
 from wise_cellar.core.documents import Block, BlockKind
 from wise_cellar.core.flight import wing_figures
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
+from wise_cellar.ui.widgets.plot_parts import Band
 
 STAND = """Throttle (%),Thrust (g),Current (A),Voltage (V),RPM
 20,120,0.9,16.2,2750
@@ -119,7 +119,7 @@ def test_a_mission_of_another_craft_is_not_offered(window: MainWindow, qtbot: Qt
     token.setFocus()
     seen = set()
     for _ in range(4):
-        qtbot.keyClick(token, Qt.Key.Key_Down)
+        press(qtbot, token, Qt.Key.Key_Down)
         seen.add(window.session.value("design.mission_id"))
     assert seen == {"north-transect", "colony-scout"}
 
@@ -169,4 +169,4 @@ def test_bands_that_come_while_another_station_is_seen_are_drawn_on_return(windo
     window.show_station(0)
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
     window.show_station(3)
-    assert all(any(isinstance(i, pg.FillBetweenItem) for i in plot.items) for plot in window.flight.traces.plots)
+    assert all(plot.parts(Band) for plot in window.flight.traces.plots)

@@ -6,7 +6,6 @@ import itertools
 from pathlib import Path
 
 import numpy as np
-import pyqtgraph as pg
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
@@ -22,6 +21,7 @@ from wise_cellar.ui.stations.craft import CraftStation
 from wise_cellar.ui.stations.flight import FlightStation
 from wise_cellar.ui.stations.flight.readout import values_at
 from wise_cellar.ui.stations.flight.traces import spans
+from wise_cellar.ui.widgets.plot_parts import Band, Curve, Dots
 
 
 @pytest.fixture
@@ -169,7 +169,7 @@ def test_several_flights_stand_in_a_list_with_what_each_says(
     qtbot.mouseClick(used.entry, Qt.MouseButton.LeftButton)
     assert "windy one" in craft.flights.words.text()
     assert "compared only" in craft.flights.words.text()
-    points = [item for item in craft.picture.plot.listDataItems() if item.opts["symbol"] == "d"]
+    points = [dots for dots in craft.picture.plot.parts(Dots) if dots.symbol == "d"]
     assert len(points) == 2
     qtbot.mouseClick(button(craft, "Forget this flight"), Qt.MouseButton.LeftButton)
     assert [f.name for f in window.session.complete.craft.known_flights] == ["first count"]
@@ -194,17 +194,14 @@ def test_the_bay_starts_from_the_pack(craft: CraftStation, window: MainWindow, q
 
 
 def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: MainWindow) -> None:
-    curves = craft.picture.plot.listDataItems()
-    assert len(curves) == 4, "hover, cruise, this design, the known flight"
-    hover, _ = curves[0], curves[1]
-    x, y = hover.getData()
-    assert np.all(np.diff(y) > 0)
-    assert x[0] == window.session.complete.craft.dry_mass_g
-    design = curves[2].getData()
-    assert design[0][0] == pytest.approx(window.session.answer.takeoff_mass_g)
+    hover, _cruise = craft.picture.plot.parts(Curve)
+    assert np.all(np.diff(hover.y) > 0)
+    assert hover.x[0] == window.session.complete.craft.dry_mass_g
+    design, _known = craft.picture.plot.parts(Dots)
+    assert design.x[0] == pytest.approx(window.session.answer.takeoff_mass_g)
     window.session.toggle_pin()
     window.recipe.step("design.recipe.parallel_count", 1)
-    assert len(craft.picture.plot.listDataItems()) == 5, "and the pin"
+    assert len(craft.picture.plot.parts(Dots)) == 3, "and the pin"
 
 
 # Flight
@@ -246,11 +243,11 @@ def test_values_between_two_points_are_between_their_values(window: MainWindow) 
 
 def test_traces_draw_the_series(flight: FlightStation, window: MainWindow) -> None:
     series = window.session.answer.series
-    rest, punch, loaded = flight.traces.plots[0].listDataItems()
-    assert np.array_equal(rest.getData()[1], series.resting_v)
-    assert np.array_equal(punch.getData()[1], series.punch_v)
-    assert np.array_equal(loaded.getData()[0], series.time_s / 60)
-    assert np.array_equal(flight.traces.plots[1].listDataItems()[0].getData()[1], series.pack_a)
+    rest, punch, loaded = flight.traces.plots[0].parts(Curve)
+    assert np.array_equal(rest.y, series.resting_v)
+    assert np.array_equal(punch.y, series.punch_v)
+    assert np.array_equal(loaded.x, series.time_s / 60)
+    assert np.array_equal(flight.traces.plots[1].parts(Curve)[0].y, series.pack_a)
 
 
 def test_a_block_is_chosen_and_changed(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -303,7 +300,7 @@ def test_a_copied_mission_is_changed_alone(flight: FlightStation, window: MainWi
 
 
 def test_the_block_follows_the_strip_by_the_pointer(flight: FlightStation, qtbot: QtBot) -> None:
-    view = flight.traces.strip.getViewBox()
+    view = flight.traces.strip.box
     middle = view.mapViewToScene(QPointF(15.0, 0.5))
     qtbot.mouseClick(
         flight.traces.viewport(), Qt.MouseButton.LeftButton, pos=flight.traces.mapFromScene(middle)
@@ -445,11 +442,10 @@ def test_what_spreads_the_minutes_is_ranked_and_leads_to_its_field(
     best = spread.best_measurement
     assert best is not None
     assert best.measure in flight.range.words.text()
-    shades = [item for item in flight.traces.plots[0].items if isinstance(item, pg.FillBetweenItem)]
-    assert len(shades) == 1
+    assert len(flight.traces.plots[0].parts(Band)) == 1
     window.session.edit("design.landing.hold_s", 5)
     qtbot.waitUntil(lambda: window.session.settled and window.session.spread is not None, timeout=20000)
-    assert len([i for i in flight.traces.plots[0].items if isinstance(i, pg.FillBetweenItem)]) == 1
+    assert len(flight.traces.plots[0].parts(Band)) == 1
 
 
 def test_an_answer_is_explained_and_copied(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:

@@ -1,0 +1,144 @@
+"""A plot that is told again and again what to show looks like one that was told once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PyQt6 import sip
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication
+
+from wise_cellar.ui.theme import LAMPLIGHT, LIMESTONE, Colours, apply_appearance
+from wise_cellar.ui.theme.style import Appearance
+from wise_cellar.ui.widgets.plot import AMONG, BEHIND, OVER, Plot
+from wise_cellar.ui.widgets.plot_parts import DASHED, SOLID, Band, Curve, Dots, Level, Moment, Part, Stroke, Words
+from wise_cellar.ui.widgets.plots import ThemedPlots
+
+X = np.linspace(0.0, 10.0, 40)
+COLOURS = ("#1E6F66", "#A3352A", "#2B6CA8")
+
+
+class OnePlot(ThemedPlots):
+    """A plot of fixed size; counts how often it draws."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.resize(240, 160)
+        self.plot = Plot("min")
+        self.addItem(self.plot, 0, 0)
+        self.plot.box.setRange(xRange=(0, 10), yRange=(0, 5), padding=0, disableAutoRange=True)
+        self.drawn_in: list[Colours] = []
+
+    def draw(self, colours: Colours) -> None:
+        """Only the axes."""
+        self.drawn_in.append(colours)
+        self.plot.dress(colours)
+
+    def picture(self) -> QImage:
+        """What is seen."""
+        QApplication.processEvents()
+        return self.grab().toImage()
+
+
+@pytest.fixture
+def made(qapp: QApplication) -> Iterator[Callable[[], OnePlot]]:
+    """Makes plots that are in view, and takes them away."""
+    plots: list[OnePlot] = []
+
+    def make() -> OnePlot:
+        plot = OnePlot()
+        plots.append(plot)
+        plot.show()
+        plot.redraw()
+        return plot
+
+    yield make
+    for plot in plots:
+        sip.delete(plot)
+
+
+strokes = st.builds(Stroke, st.sampled_from(COLOURS), st.sampled_from((1.0, 2.2)), st.sampled_from((SOLID, DASHED)))
+heights = st.floats(0.2, 4.8)
+curves = st.builds(lambda up, stroke: Curve(X, up + 0.1 * np.sin(X), stroke), heights, strokes)
+bands = st.builds(lambda up, colour: Band(X, 0 * X + up - 0.2, 0 * X + up + 0.3, colour, 60), heights,
+                  st.sampled_from(COLOURS))  # fmt: skip
+dots = st.builds(
+    lambda up, symbol, stroke, fill: Dots(X[::8], 0 * X[::8] + up, symbol, 9, stroke, fill),
+    heights, st.sampled_from(("o", "d")), strokes, st.sampled_from(("", *COLOURS)),
+)  # fmt: skip
+words = st.builds(Words, st.sampled_from(("2P", "3P")), st.floats(1, 9), st.floats(1, 4), st.sampled_from(COLOURS))
+any_part = st.one_of(
+    curves, bands, dots, words, st.builds(Level, heights, strokes), st.builds(Moment, st.floats(0.5, 9.5), strokes)
+)
+pictures = st.lists(any_part, max_size=5)
+
+
+@settings(max_examples=25, deadline=None)
+@given(before=st.lists(pictures, min_size=1, max_size=3), last=pictures, layer=st.sampled_from((BEHIND, AMONG, OVER)))
+def test_what_was_shown_before_leaves_no_trace(before: list[list[Part]], last: list[Part], layer: int) -> None:
+    reused, fresh = OnePlot(), OnePlot()
+    try:
+        for plot in (reused, fresh):
+            plot.show()
+            plot.redraw()
+        for parts in before:
+            reused.plot.show_parts(parts, layer)
+            reused.picture()
+        for plot in (reused, fresh):
+            plot.plot.show_parts(last, layer)
+        assert reused.picture() == fresh.picture()
+        assert reused.plot.parts(Curve) == [part for part in last if isinstance(part, Curve)]
+    finally:
+        sip.delete(reused)
+        sip.delete(fresh)
+
+
+def test_the_later_part_lies_over_the_earlier_also_when_they_change_places(made: Callable[[], OnePlot]) -> None:
+    wide, other = (Level(2.5, Stroke(colour, 30.0)) for colour in COLOURS[:2])
+    plot = made()
+    for first, second in ((wide, other), (other, wide), (wide, other)):
+        plot.plot.show_parts([first, second])
+        middle = plot.picture().pixelColor(140, 70).name().upper()
+        assert middle == second.stroke.colour.upper()
+
+
+def test_layers_are_told_by_themselves(made: Callable[[], OnePlot]) -> None:
+    plot = made()
+    curve, cursor = Curve(X, 0 * X + 1, Stroke(COLOURS[0])), Moment(4.0, Stroke(COLOURS[1]))
+    plot.plot.show_parts([cursor], OVER)
+    plot.plot.show_parts([curve])
+    assert plot.plot.parts(Moment) == [cursor]
+    plot.plot.show_parts([], OVER)
+    assert plot.plot.parts(Moment) == []
+    assert plot.plot.parts(Curve) == [curve]
+
+
+def test_a_curve_breaks_where_it_is_not_a_number(made: Callable[[], OnePlot]) -> None:
+    plot, gap = made(), np.where((X > 3) & (X < 7), np.nan, 2.5)
+    plot.plot.show_parts([Curve(X, 0 * X + 2.5, Stroke(COLOURS[1], 6.0))])
+    whole = plot.picture()
+    plot.plot.show_parts([Curve(X, gap, Stroke(COLOURS[1], 6.0))])
+    broken = plot.picture()
+    middle = plot.mapFromScene(plot.plot.box.mapViewToScene(plot.plot.box.viewRect().center()))
+    assert whole.pixelColor(middle).name().upper() == COLOURS[1]
+    assert broken.pixelColor(middle).name().upper() != COLOURS[1]
+
+
+def test_a_picture_out_of_view_is_drawn_when_it_is_seen(made: Callable[[], OnePlot], qapp: QApplication) -> None:
+    plot = made()
+    drawn = len(plot.drawn_in)
+    plot.hide()
+    for _ in range(3):
+        plot.redraw()
+    apply_appearance(qapp, Appearance.LAMPLIGHT)
+    try:
+        assert len(plot.drawn_in) == drawn
+        plot.show()
+        assert plot.drawn_in[drawn:] == [LAMPLIGHT], "once, in the colours of now"
+    finally:
+        apply_appearance(qapp, Appearance.LIMESTONE)
+    assert plot.drawn_in[-1] is LIMESTONE

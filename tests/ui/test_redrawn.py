@@ -1,0 +1,69 @@
+"""Stations are made once and given new data: after a journey each looks as if it had just been made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from tests.ui.conftest import settle
+from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.theme import Appearance
+
+SERIES, PARALLEL = "design.recipe.series_count", "design.recipe.parallel_count"
+
+
+def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
+    """The station, when all that is computed beside it has come."""
+    window.notice.hide()
+    window.resize(1280, 800)
+    window.stack.setFocus()
+    qtbot.waitUntil(lambda: window.session.settled, timeout=20_000)
+    settle(qtbot, window.stations[place])
+    QApplication.processEvents()
+    return window.stations[place].grab().toImage()
+
+
+@pytest.mark.parametrize("place", range(len(STATIONS)), ids=[station.title for station in STATIONS])
+def test_a_station_that_was_led_about_looks_like_a_fresh_one(
+    open_window: Callable[[], MainWindow], qtbot: QtBot, place: int
+) -> None:
+    window = open_window()
+    window.show_station(place)
+    session = window.session
+    for design in ("turnstone-shoreline", "dunlin-extended", "whimbrel-transect"):
+        session.open_design(design)
+        QApplication.processEvents()
+    window.show_appearance(Appearance.LAMPLIGHT)
+    for path, by in ((PARALLEL, 2), (SERIES, 1), (PARALLEL, -3), (PARALLEL, 3)):
+        window.recipe.step(path, by)
+        QApplication.processEvents()
+    window.show_station((place + 1) % len(STATIONS))
+    session.edit("design.conditions.air_temperature_c", 3)
+    window.show_appearance(Appearance.LIMESTONE)
+    session.undo()
+    window.show_station(place)
+    led_about = looks(window, qtbot, place)
+    window.close()
+    again = open_window()
+    again.show_station(place)
+    fresh = looks(again, qtbot, place)
+    assert different(led_about, fresh) == ""
+
+
+def different(one: QImage, other: QImage) -> str:
+    """Where two pictures differ first, or nothing."""
+    if one.size() != other.size():
+        return f"{one.size()} and {other.size()}"
+    rows = [y for y in range(one.height()) if row(one, y) != row(other, y)]
+    return f"rows {rows[0]} to {rows[-1]}" if rows else ""
+
+
+def row(picture: QImage, y: int) -> bytes:
+    """The pixels of a row."""
+    line = picture.constScanLine(y)
+    assert line is not None
+    return line.asstring(picture.bytesPerLine())
