@@ -127,7 +127,7 @@ def test_wishes_exclude_and_the_excluded_are_shown_with_their_reasons(
     assert len(compare.cloud.table.places) == 32
     place = int(np.flatnonzero(~after.passes)[0])
     compare.cloud.choose(place)
-    shown = [compare.chosen._reasons.itemAt(n).widget().text() for n in range(compare.chosen._reasons.count())]  # type: ignore[union-attr]
+    shown = [line.text for line in compare.chosen.reasons.lines]
     assert shown == after.reasons(place)
     type_into(qtbot, field(window, "design.search.wishes.least_duration_min"), "1000")
     settle(qtbot, compare)

@@ -13,6 +13,7 @@ class FlowLayout(QLayout):
         super().__init__(parent)
         self._items: list[QLayoutItem] = []
         self._gap, self._line_gap = gap, line_gap
+        self._heights: dict[int, int] = {}
         self.setContentsMargins(0, 0, 0, 0)
 
     def addItem(self, item: QLayoutItem | None) -> None:
@@ -42,7 +43,14 @@ class FlowLayout(QLayout):
 
     def heightForWidth(self, width: int) -> int:
         """Height that the lines need at a width."""
-        return self._lay(QRect(0, 0, width, 0), move=False)
+        if width not in self._heights:
+            self._heights[width] = self._lay(QRect(0, 0, width, 0), move=False)
+        return self._heights[width]
+
+    def invalidate(self) -> None:
+        """Forget what was found for items that may be others now."""
+        self._heights.clear()
+        super().invalidate()
 
     def setGeometry(self, rect: QRect) -> None:
         """Place the items."""

@@ -28,8 +28,10 @@ class RailButton(QAbstractButton):
 
     def show_state(self, state: State, sentence: str) -> None:
         """Show the state, and its word and reason in the tooltip."""
-        self._state = state
         said = f"{self.text()}: {state.value}" + (f". {sentence}" if sentence else "")
+        if said == self.accessibleDescription():
+            return
+        self._state = state
         self.setToolTip(tip(f"{said}\nCtrl+{self._number}"))
         self.setAccessibleName(self.text())
         self.setAccessibleDescription(said)

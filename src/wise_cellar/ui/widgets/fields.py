@@ -44,9 +44,7 @@ class Field(QWidget):
         self._label.setFixedWidth(LABEL_WIDTH)
         self._row.addWidget(self._label)
         self._column.addLayout(self._row)
-        self._error = note(role="error")
-        self._error.hide()
-        self._column.addWidget(self._error)
+        self._error: QLabel | None = None
         self._finding: QLabel | None = None
         self._marked = ""
         if self.info.description:
@@ -100,7 +98,7 @@ class Field(QWidget):
 
     def error_text(self) -> str:
         """The sentence shown, or nothing."""
-        return self._error.text() if not self._error.isHidden() else ""
+        return self._error.text() if self._error is not None and not self._error.isHidden() else ""
 
     def _bind(self, widget: QWidget) -> None:
         widget.setAccessibleName(self.title)
@@ -110,6 +108,9 @@ class Field(QWidget):
     def _say(self, sentence: str) -> None:
         if sentence == self.error_text():
             return  # polishing a widget again is slow, and every refresh of every field comes here
+        if self._error is None:
+            self._error = note(role="error")
+            self._column.insertWidget(1, self._error)
         self._error.setText(sentence)
         self._error.setVisible(bool(sentence))
         if sentence:
@@ -119,7 +120,7 @@ class Field(QWidget):
         _polish(self.entry)
 
     def _reveal_error(self) -> None:
-        if not sip.isdeleted(self) and not self._error.isHidden():
+        if not sip.isdeleted(self) and self._error is not None and not self._error.isHidden():
             reveal(self._error)
 
     @property

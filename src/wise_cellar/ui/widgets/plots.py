@@ -47,6 +47,8 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self._waiting = not self.isVisible()
         if not self._waiting:
             self.draw(self.take_colours())
+            # Else ranges are settled while painting, and everything is painted a second time.
+            self.scene().prepareForPaint()
 
     def take_colours(self) -> Colours:
         """The present colours, and their sheet as the ground."""

@@ -16,7 +16,8 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
 from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
 from wise_cellar.ui.stations.charge.timetable import DayPage
-from wise_cellar.ui.widgets.panel import empty, paragraph, scrolling
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import paragraph, scrolling
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
 
@@ -98,7 +99,7 @@ class ChargeStation(Station):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(6)
-        self._sentences, self._cautions = QVBoxLayout(), QVBoxLayout()
+        self._sentences, self._cautions = Lines(paragraph), Lines(paragraph)
         self._sentences.setSpacing(2)
         self._cautions.setSpacing(3)
         column.addLayout(self._sentences)
@@ -155,13 +156,11 @@ class ChargeStation(Station):
         plan = planned.plan
         self.settings.show_plan(plan)
         self.picture.show_plan(plan)
-        empty(self._sentences)
-        for sentence in plan.sentences():
-            self._sentences.addWidget(paragraph(sentence))
-        empty(self._cautions)
-        for caution in plan.cautions:
-            role = "error" if caution.severity is Severity.OVER else "caution"
-            self._cautions.addWidget(paragraph(caution.sentence, role, 11.5))
+        self._sentences.show_lines([Line(sentence) for sentence in plan.sentences()])
+        self._cautions.show_lines([
+            Line(caution.sentence, "error" if caution.severity is Severity.OVER else "caution", 11.5)
+            for caution in plan.cautions
+        ])  # fmt: skip
         if planned.day is None:
             self.day.show_error(planned.missing)
         else:

@@ -22,6 +22,7 @@ from wise_cellar.ui.widgets.column_table import ColumnTable
 from wise_cellar.ui.widgets.fields import Chooser, QuantityField
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
+from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import empty, heading, note
 
 SWAP_PACK = "design.search.swap_pack_id"
@@ -157,7 +158,7 @@ class BesidePage(QWidget):
         self._grid.setHorizontalSpacing(18)
         self._grid.setVerticalSpacing(0)
         column.addWidget(self._grid_home)
-        self._sentences = QVBoxLayout()
+        self._sentences = Lines()
         column.addLayout(self._sentences)
         self.picture = OverlayPicture()
         column.addWidget(self.picture.key)
@@ -171,8 +172,8 @@ class BesidePage(QWidget):
         for widget in (self._grid_home, self.picture, self.picture.key):
             widget.setVisible(not alone)
         empty(self._grid)
-        empty(self._sentences)
-        self.sentences = []
+        self.sentences = [f"{one.name}: {one.more.sentence()}" for one in designs if one.more is not None]
+        self._sentences.show_lines([Line(sentence, size=11.5) for sentence in self.sentences])
         if alone:
             return
         for line, (name, values) in enumerate(_lines(designs)):
@@ -191,10 +192,6 @@ class BesidePage(QWidget):
             button.setAccessibleName(f"Take {designs[place].name} away")
             button.clicked.connect(lambda _checked=False, which=place: self.dropped.emit(which))
             self._grid.addWidget(button, 99, place + 1, Qt.AlignmentFlag.AlignRight)
-        for one in designs:
-            if one.more is not None:
-                self.sentences.append(f"{one.name}: {one.more.sentence()}")
-                self._sentences.addWidget(note(self.sentences[-1], ""))
         self.picture.show_designs([(one.name, one.answer) for one in designs])
 
 

@@ -13,7 +13,8 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import CheckField, FieldGrid, QuantityField, TextField, field_for
-from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 CELLS = "design.search.cell_ids"
 LIST_ROWS, ROW_PX = 6, 23
@@ -37,8 +38,8 @@ class ChosenPanel(QWidget):
         self.words = note(role="")
         self.words.setFont(font(13))
         inside.addWidget(self.words)
-        self._reasons = QVBoxLayout()
-        inside.addLayout(self._reasons)
+        self.reasons = Lines()
+        inside.addLayout(self.reasons)
         row = QHBoxLayout()
         self.take_button, self.beside_button = QPushButton("Take it"), QPushButton("Put beside")
         self.take_button.setToolTip("Make it this design; undo gives the present one back")
@@ -57,9 +58,7 @@ class ChosenPanel(QWidget):
         self.words.setText(
             words if chosen else "Click one, or walk the edge with the arrow keys. Enter takes it into the recipe."
         )
-        empty(self._reasons)
-        for sentence in reasons:
-            self._reasons.addWidget(note(sentence, "error"))
+        self.reasons.show_lines([Line(sentence, "error", 11.5) for sentence in reasons])
         self.take_button.setVisible(chosen)
         self.beside_button.setVisible(chosen)
 

@@ -16,7 +16,8 @@ from wise_cellar.ui.stations.extend.pack_traces import DASHES
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.labels import formatted
-from wise_cellar.ui.widgets.panel import empty, note, paragraph
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Level, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
@@ -94,7 +95,7 @@ class JoiningPage(QWidget):
         row.addWidget(self.level_button)
         row.addStretch(1)
         column.addLayout(row)
-        self._sentences = QVBoxLayout()
+        self._sentences = Lines(paragraph)
         self._sentences.setSpacing(4)
         column.addLayout(self._sentences)
         self.error = Attempt()
@@ -123,10 +124,7 @@ class JoiningPage(QWidget):
         self.level_button.setEnabled(not level)
 
     def _say(self, words: Sequence[tuple[str, str]]) -> None:
-        empty(self._sentences)
-        for text, role in words:
-            if text:
-                self._sentences.addWidget(paragraph(text, role, 11.5 if role else 13))
+        self._sentences.show_lines([Line(text, role, 11.5 if role else 13) for text, role in words if text])
 
     def _level(self) -> None:
         joining = self._session.answer.joining

@@ -20,7 +20,8 @@ from wise_cellar.ui.stations.extend.counter_page import CounterPage
 from wise_cellar.ui.stations.extend.joining_page import JoiningPage
 from wise_cellar.ui.stations.extend.pack_traces import PackTraces
 from wise_cellar.ui.stations.extend.packs_panel import BeginPanel, PacksPanel, WeightPanel
-from wise_cellar.ui.widgets.panel import empty, heading, note, scrolling, sheet
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import heading, scrolling, sheet
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
 
@@ -97,7 +98,7 @@ class ExtendStation(Station):
     def _findings_panel(self) -> QWidget:
         self._findings_sheet, column = sheet(spacing=6)
         column.addWidget(heading("Be careful about"))
-        self._findings = QVBoxLayout()
+        self._findings = Lines()
         column.addLayout(self._findings)
         return self._findings_sheet
 
@@ -142,15 +143,15 @@ class ExtendStation(Station):
 
     def _show_findings(self, answer: Answer) -> None:
         """What hangs on packs beside, on the links of any pack, and on joining."""
-        empty(self._findings)
         mine = [
             finding for finding in answer.findings
             if finding.field.startswith(GOVERNED) or finding.field == "design.conditions.start_charge_percent"
             or any(finding.sentence.startswith(f"{pack.carried.name}:") for pack in answer.packs)
         ]  # fmt: skip
-        for finding in mine[:MOST_FINDINGS]:
-            role = "error" if finding.severity is Severity.OVER else "caution"
-            self._findings.addWidget(note(finding.sentence, role))
+        self._findings.show_lines([
+            Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution", 11.5)
+            for finding in mine[:MOST_FINDINGS]
+        ])  # fmt: skip
         self._findings_sheet.setVisible(bool(mine))
 
     def _show_moment(self, second: float) -> None:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.flight import Asked, as_text, explain
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Chooser
-from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import heading, sheet
 
 
 class ExplainPanel(QWidget):
@@ -35,7 +35,7 @@ class ExplainPanel(QWidget):
         self.asked.addItems([asked.value for asked in Asked])
         self.asked.activated.connect(lambda _: self.refresh())
         inside.addWidget(self.asked)
-        self._steps = QVBoxLayout()
+        self._steps = Lines()
         self._steps.setSpacing(4)
         inside.addLayout(self._steps)
 
@@ -45,15 +45,18 @@ class ExplainPanel(QWidget):
         return list(Asked)[self.asked.currentIndex()]
 
     def refresh(self) -> None:
-        """Explain the present answer."""
-        empty(self._steps)
+        """Explain the present answer, once somebody can read it."""
+        if not self.isVisible():
+            return
+        lines: list[Line] = []
         for step in explain(self._session.complete, self._session.answer, self.chosen):
-            name = note(step.name)
-            name.setFont(font(11.5, strong=True))
-            words = note(step.sentence, role="")
-            words.setFont(font(13))
-            self._steps.addWidget(name)
-            self._steps.addWidget(words)
+            lines += [Line(step.name, "faint", 11.5, strong=True), Line(step.sentence)]
+        self._steps.show_lines(lines)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Explain what is the answer by now."""
+        super().showEvent(event)
+        self.refresh()
 
     def copy(self) -> None:
         """Put the steps on the clipboard."""

@@ -13,10 +13,9 @@ from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, alarm_val
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.lines import Line, WordTable
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 _FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah",
            "counter_sees", "least_margin")  # fmt: skip
@@ -52,7 +51,7 @@ class LandingPanel(QWidget):
         inside.addWidget(self.fields)
         self.words = note()
         inside.addWidget(self.words)
-        self._grid = QGridLayout()
+        self._grid = WordTable()
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(2)
         inside.addLayout(self._grid)
@@ -137,26 +136,16 @@ class LandingPanel(QWidget):
     def show_policies(self, outcomes: tuple[PolicyOutcome, ...]) -> None:
         """One line a policy, the design's own marked."""
         self.outcomes = outcomes
-        empty(self._grid)
         rule = self._session.complete.design.landing
-        for column, words in enumerate(_HEADINGS):
-            self._cell(0, column, words, faint=True)
-        for row, outcome in enumerate(outcomes, start=1):
+        rows = [[Line(words, "faint", 11.5) for words in _HEADINGS]]
+        for outcome in outcomes:
             mine = rule.basis is LandingBasis.LOADED and rule.policy is outcome.policy
             values = (
                 outcome.policy.value, f"{outcome.threshold_v:.2f}", f"{outcome.duration_s / 60:.1f}",
                 format_share(outcome.used_share), f"{outcome.resting_v:.2f} V", format_minutes(outcome.hover_left_s),
             )  # fmt: skip
-            for column, text in enumerate(values):
-                self._cell(row, column, text, strong=mine)
-
-    def _cell(self, row: int, column: int, text: str, *, faint: bool = False, strong: bool = False) -> None:
-        label = Label(text)
-        label.setFont(font(11.5, strong=strong))
-        label.setProperty("role", "faint" if faint else "")
-        if column:
-            label.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self._grid.addWidget(label, row, column)
+            rows.append([Line(text, size=11.5, strong=mine) for text in values])
+        self._grid.show_rows(rows)
 
     def copy(self) -> None:
         """Put the card on the clipboard."""

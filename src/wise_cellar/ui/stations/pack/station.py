@@ -7,7 +7,6 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QVBoxLayout
 
 from wise_cellar.core.advice import Outcome, PackStudy, study_pack
 from wise_cellar.core.documents import CompleteDesign, DocumentError
@@ -23,9 +22,9 @@ from wise_cellar.ui.stations.pack.chain_view import ChainView
 from wise_cellar.ui.stations.pack.controls import PackControls
 from wise_cellar.ui.stations.pack.drawing import PackDrawing
 from wise_cellar.ui.stations.pack.ledgers import MASS_COLUMNS, OHM_COLUMNS, mass_rows, resistance_rows
-from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.ledger import Ledger
-from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.work import Worker
 
 SIDE = 424
@@ -62,7 +61,7 @@ class PackStation(Station):
         column.addWidget(self.controls)
         self.findings_sheet, inside = sheet(spacing=4)
         inside.addWidget(heading("Look at this"))
-        self._findings = QVBoxLayout()
+        self._findings = Lines()
         inside.addLayout(self._findings)
         side.addWidget(self.findings_sheet)
         panel, inside = sheet()
@@ -193,15 +192,14 @@ class PackStation(Station):
     def _show_findings(self) -> None:
         """What the chain does not show already: room, balance, placement, strips."""
         in_chain = tuple(f"{link.name}:" for link in self.session.answer.links)
-        empty(self._findings)
         found = [
             f for f in self.session.answer.findings
             if f.field.startswith(("design.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
         ]  # fmt: skip
-        for finding in found[:MOST_FINDINGS]:
-            words = note(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")
-            words.setFont(font(13))
-            self._findings.addWidget(words)
+        self._findings.show_lines([
+            Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")
+            for finding in found[:MOST_FINDINGS]
+        ])  # fmt: skip
         self.findings_sheet.setVisible(bool(found))
 
 
