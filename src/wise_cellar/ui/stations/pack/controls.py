@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Arrangement, Joint, Underlay
@@ -46,6 +46,11 @@ class _Pages(QStackedWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Words wrap anew."""
         super().resizeEvent(event)
+        self.fit()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Only now the style sheet has said how high everything is."""
+        super().showEvent(event)
         self.fit()
 
 
