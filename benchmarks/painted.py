@@ -123,11 +123,12 @@ def painted_windows(say: Say) -> None:
             settled(window)
         say("colours switched, every station made", f"{median_ms(switches):.0f} ms", "< 300 ms")
         finding = []
-        for _ in range(5):
+        for turn in range(6):
+            window.recipe.step(PARALLEL, 1 if turn % 2 == 0 else -1)
+            settled(window)
             finding.append(seconds_of(window.open_finder))
             window.finder.close()
-            settled(window)
-        say("Find opened", f"{1e3 * finding[0]:.0f} ms, then {median_ms(finding):.0f} ms", "< 100 ms")
+        say("Find opened, after an edit", f"{median_ms(finding):.0f} ms", "< 100 ms")
         held_key(window, say)
 
 

@@ -94,6 +94,7 @@ def test_whole_numbers_stay_whole(window: MainWindow, qtbot: QtBot) -> None:
 def find(window: MainWindow, qtbot: QtBot, typed: str) -> Finder:
     qtbot.keyClick(window, "k", Qt.KeyboardModifier.ControlModifier)
     qtbot.keyClicks(window.finder.line, typed)
+    qtbot.waitUntil(lambda: window.finder.whole)
     return window.finder
 
 
@@ -125,6 +126,20 @@ def test_find_by_arrow_keys_and_with_nothing_found(window: MainWindow, qtbot: Qt
     assert not finder._nothing.isHidden()
     qtbot.keyClick(finder.line, Qt.Key.Key_Return)
     assert finder.isVisible()
+    close_popovers(window)
+
+
+def test_find_opens_at_once_and_gathers_fields_while_nothing_else_is_to_be_done(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    made = len(window.stack.made)
+    qtbot.keyClick(window, "k", Qt.KeyboardModifier.ControlModifier)
+    assert window.finder.isVisible()
+    assert len(window.stack.made) == made, "no station was made for it"
+    qtbot.keyClicks(window.finder.line, "x" * 9)
+    assert not window.finder.whole
+    qtbot.waitUntil(lambda: window.finder.whole)
+    assert len(window.stack.made) == len(window.stations)
     close_popovers(window)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import partial
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
@@ -18,12 +18,10 @@ Guard = Callable[[Callable[[], object]], Callable[[], None]]
 def findables(
     session: Session,
     commands: CommandSet,
-    stations: Sequence[Station],
     recipe: RecipeLine,
-    go_to_field: Callable[[str], None],
     guard: Guard,
 ) -> list[Findable]:
-    """Commands, tokens, documents and fields. ``guard`` says what a choice was refused for."""
+    """Commands, documents and tokens. ``guard`` says what a choice was refused for."""
     keys = dict(commands.bindings())
     found = [Findable("command", words, keys.get(words, ""), run) for words, run in commands.by_words().items()]
     for kind, model, path in (
@@ -39,13 +37,16 @@ def findables(
         if token.isHidden():
             continue
         found.append(Findable("recipe", token.name, token.text(), partial(recipe.open_token, path)))
-    for station in stations:
-        for field in station.fields():
-            if not field.stands:
-                continue  # a row or a part of the craft that this one does not have
-            words = field_words(session, field.path)
-            found.append(Findable("field", words, station.title, partial(go_to_field, field.path)))
     return found
+
+
+def findable_fields(session: Session, station: Station, go_to_field: Callable[[str], None]) -> list[Findable]:
+    """The fields of a station that shows the present design."""
+    return [
+        Findable("field", field_words(session, field.path), station.title, partial(go_to_field, field.path))
+        for field in station.fields()
+        if field.stands  # else a row or a part of the craft that this one does not have
+    ]
 
 
 def field_words(session: Session, path: str) -> str:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
@@ -49,11 +49,16 @@ def matching(things: Sequence[Findable], typed: str) -> list[Findable]:
 
 
 class Finder(Popover):
-    """A line and what matches it; Enter goes."""
+    """A line and what matches it; Enter goes. ``more`` brings what takes longer to gather, one part at a time while
+    nothing else is to be done."""
 
-    def __init__(self, owner: QWidget, things: Sequence[Findable]) -> None:
+    def __init__(self, owner: QWidget, things: Sequence[Findable], more: Iterable[Sequence[Findable]] = ()) -> None:
         super().__init__(owner)
-        self._things = things
+        self._things, self._more = list(things), iter(more)
+        self.whole = False
+        """Whether everything has been gathered."""
+        self._idle = QTimer(self)
+        self._idle.timeout.connect(self._gather)
         self._shown: list[Findable] = []
         self.setFixedWidth(WIDTH)
         self.line = QLineEdit()
@@ -80,6 +85,7 @@ class Finder(Popover):
         self.adjustSize()
         self.move(window.mapToGlobal(QPoint((window.width() - WIDTH) // 2, 84)))
         self.show()
+        self._idle.start(0)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Up and down walk the list while typing."""
@@ -90,6 +96,22 @@ class Finder(Popover):
                 return True
         return super().eventFilter(watched, event)
 
+    def _gather(self) -> None:
+        """One more part; what was chosen stays chosen."""
+        part = next(self._more, None)
+        if part is None:
+            self.whole = True
+            self._idle.stop()
+            self._nothing.setVisible(not self._shown)
+            return
+        row = self.list.currentRow()
+        chosen = self._shown[row] if 0 <= row < len(self._shown) else None
+        self._things += part
+        if self.line.text():
+            self._search(self.line.text())
+            if row > 0 and chosen in self._shown:
+                self.list.setCurrentRow(self._shown.index(chosen))
+
     def _search(self, typed: str) -> None:
         self._shown = matching(self._things, typed)[:MOST_SHOWN]
         self.list.clear()
@@ -99,7 +121,7 @@ class Finder(Popover):
         self.list.setCurrentRow(0)
         self.list.setFixedHeight(max(len(self._shown), 1) * max(self.list.sizeHintForRow(0), 24) + 6)
         self.list.setVisible(bool(self._shown))
-        self._nothing.setVisible(not self._shown)
+        self._nothing.setVisible(self.whole and not self._shown)
         self.adjustSize()
 
     def _go(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
@@ -29,8 +29,8 @@ from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import Command, CommandSet
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
-from wise_cellar.ui.shell.findables import findables
-from wise_cellar.ui.shell.finder import Finder
+from wise_cellar.ui.shell.findables import findable_fields, findables
+from wise_cellar.ui.shell.finder import Findable, Finder
 from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
@@ -321,12 +321,16 @@ class MainWindow(QMainWindow):
     # Finding
 
     def open_finder(self) -> None:
-        """Open Find. Lists have fields only once their station has shown the design."""
-        for place in range(len(STATIONS)):
-            self._bring_up_to_date(place)
-        found = findables(self.session, self.commands, self.stations, self.recipe, self.go_to_field, self._guarded)
-        self.finder = Finder(self, found)
+        """Open Find."""
+        found = findables(self.session, self.commands, self.recipe, self._guarded)
+        self.finder = Finder(self, found, self._fields_to_find())
         self.finder.open_over(self)
+
+    def _fields_to_find(self) -> Iterator[list[Findable]]:
+        """The fields of each station, which has them only once it has shown the design."""
+        for place, station in enumerate(self.stations):
+            self._bring_up_to_date(place)
+            yield findable_fields(self.session, station, self.go_to_field)
 
     def _replace(self, session: Session) -> None:
         """Show another session in a new window where this one stands."""
