@@ -450,6 +450,7 @@ def test_what_spreads_the_minutes_is_ranked_and_leads_to_its_field(
 
 def test_an_answer_is_explained_and_copied(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
     panel = flight.explanation
+    flight.views.choose(4)
     words = [label.text() for label in panel.findChildren(QLabel)]
     assert any(f"= {window.session.answer.takeoff_mass_g:.0f} g" in text for text in words)
     mass = panel.asked.findText("the take-off mass")
