@@ -11,7 +11,16 @@ from hypothesis import strategies as st
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
 from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Leads, Load, Part
-from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly, lower, lower_one
+from wise_cellar.core.flight import (
+    Ending,
+    FlightBatch,
+    FlightTraces,
+    UnwantedError,
+    fly,
+    lower,
+    lower_one,
+    while_wanted,
+)
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
 
@@ -318,3 +327,19 @@ def test_a_current_too_large_ends_at_the_cut_off() -> None:
     flown = fly(gentle)
     assert flown.ending[0] == Ending.CELL_CUT_OFF
     assert flown.end_cell_v[0] == pytest.approx(2.5, abs=2e-4)
+
+
+def test_a_flight_that_nobody_waits_for_ends_at_its_next_step() -> None:
+    one, asked = batch(complete()), list[int]()
+
+    def five_times() -> bool:
+        asked.append(len(asked))
+        return len(asked) <= 5
+
+    whole = fly(one)
+    with while_wanted(five_times), pytest.raises(UnwantedError):
+        fly(one)
+    assert len(asked) == 6
+    with while_wanted(lambda: True):
+        assert fly(one).end_s == whole.end_s
+    assert fly(one).end_s == whole.end_s, "and outside of it nobody asks"

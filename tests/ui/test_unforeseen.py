@@ -15,8 +15,10 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from tests.builders import complete
 from tests.ui.conftest import answers
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.flight import fly, lower, lower_one
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.unforeseen import Unforeseen
 from wise_cellar.ui.work import Worker
@@ -168,3 +170,23 @@ def test_a_fault_while_importing_names_the_file_and_reads_the_others(
     assert "nobody foresaw (ZeroDivisionError" in dialog.files[0].error
     assert dialog.files[1].result is not None
     dialog.reject()
+
+
+def test_the_flights_of_a_job_that_is_forgotten_end(qtbot: QtBot) -> None:
+    begun, ended = threading.Event(), threading.Event()
+    batch = lower([lower_one(complete(), 1.0)])
+
+    def fly_on() -> None:
+        try:
+            while True:
+                fly(batch)
+                begun.set()
+        finally:
+            ended.set()
+
+    worker = Worker()
+    worker.run(fly_on)
+    qtbot.waitUntil(begun.is_set)
+    worker.forget()
+    qtbot.waitUntil(ended.is_set)
+    worker.close()

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from wise_cellar.core.flight import while_wanted
 from wise_cellar.ui.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
 
@@ -28,9 +30,9 @@ class Worker(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._executor: ThreadPoolExecutor | None = None
-        self._newest = 0
+        self._newest = _Order(0)
         self._running = False
-        self._pending: tuple[int, Callable[[], Any]] | None = None
+        self._pending: tuple[_Order, Callable[[], Any]] | None = None
         self._take_here = way_to(self._take)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -43,13 +45,14 @@ class Worker(QObject):
 
     def run(self, job: Callable[[], Any]) -> None:
         """Run ``job``, and forget any asked for before."""
-        self._newest += 1
+        self.forget()
         self._pending = (self._newest, job)
         self._pause.start(PAUSE_MS)
 
     def forget(self) -> None:
-        """Drop what was asked for; its result is not brought any more."""
-        self._newest += 1
+        """Drop what was asked for; its result is not brought any more, and its flights end."""
+        self._newest.wanted = False
+        self._newest = _Order(self._newest.number + 1)
         self._pending = None
 
     def close(self) -> None:
@@ -62,7 +65,7 @@ class Worker(QObject):
 
     def _take(self, number: int, result: Any, error: Exception | None) -> None:
         self._running = False
-        if number == self._newest:
+        if number == self._newest.number:
             if error is None:
                 self.finished.emit(result)
             else:
@@ -82,15 +85,24 @@ class Worker(QObject):
             return
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
-        (number, job), self._pending, self._running = self._pending, None, True
-        self._executor.submit(_work, self._take_here, number, job)
+        (order, job), self._pending, self._running = self._pending, None, True
+        self._executor.submit(_work, self._take_here, order, job)
 
 
-def _work(take: Callable[..., None], number: int, job: Callable[[], Any]) -> None:
+@dataclass
+class _Order:
+    """A job that was asked for, and whether it still is."""
+
+    number: int
+    wanted: bool = True
+
+
+def _work(take: Callable[..., None], order: _Order, job: Callable[[], Any]) -> None:
     """Run a job in the thread, which knows nothing of the worker but the way to it."""
     result, error = None, None
     try:
-        result = job()
+        with while_wanted(lambda: order.wanted):
+            result = job()
     except Exception as raised:
         error = raised
-    take(number, result, error)
+    take(order.number, result, error)

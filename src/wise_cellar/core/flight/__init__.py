@@ -22,6 +22,7 @@ from wise_cellar.core.flight.power_curve import PowerCurve, SpeedCurve, power_ag
 from wise_cellar.core.flight.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
 from wise_cellar.core.flight.spread import Bands, Doubts, Driver, Spread, spread
 from wise_cellar.core.flight.stand import StandCurves, StandFit, StandResidual, fitted_craft, residual, stand_curves
+from wise_cellar.core.flight.stopping import UnwantedError, while_wanted
 from wise_cellar.core.flight.wing_flight import WingFigures, wing_figures
 
 __all__ = [
@@ -51,6 +52,7 @@ __all__ = [
     "StandCurves",
     "StandFit",
     "StandResidual",
+    "UnwantedError",
     "WingFigures",
     "alarm_card",
     "alarm_values",
@@ -71,5 +73,6 @@ __all__ = [
     "residual",
     "spread",
     "stand_curves",
+    "while_wanted",
     "wing_figures",
 ]

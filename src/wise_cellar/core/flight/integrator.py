@@ -15,6 +15,7 @@ import numpy as np
 
 from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate, over_packs
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
@@ -438,11 +439,13 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
 
     ``record`` keeps every step of every flight, for plots; leave it off for large batches. ``tolerance_v`` is the error
     allowed in a step: less of it where what flows between packs at rest is asked for. Raises
-    ``RuntimeError`` if a flight needs more steps than any sound one does.
+    ``RuntimeError`` if a flight needs more steps than any sound one does, and :class:`UnwantedError` where its caller
+    has said that nobody waits for it any more.
     """
     flying = _Flying(batch, _Recorder(batch.flights) if record else None, tolerance_v)
     steps = 0
     while flying.active:
+        ask()
         flying.step()
         steps += 1
         if steps > _MOST_STEPS:
