@@ -6,7 +6,6 @@ import os
 import shutil
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
@@ -98,7 +97,6 @@ def test_pictures_that_cannot_be_saved_are_a_sentence(tmp_path: Path, capsys: py
 def test_a_workspace_that_cannot_be_opened_ends_with_2(tmp_path: Path) -> None:
     foreign = tmp_path / "diary.cellar"
     foreign.write_text("Dear diary")
-    started = time.monotonic()
     done = subprocess.run(
         [sys.executable, "-m", "wise_cellar", str(foreign)],
         env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
@@ -107,7 +105,6 @@ def test_a_workspace_that_cannot_be_opened_ends_with_2(tmp_path: Path) -> None:
         timeout=60,
         check=False,
     )
-    assert time.monotonic() - started < 60
     assert done.returncode == 2
     assert "is not a Wise Cellar workspace" in done.stderr
     assert foreign.read_text() == "Dear diary"
