@@ -20,6 +20,7 @@ import numpy as np
 from tests.reference_flight import ReferenceFlight
 
 from benchmarks.memory import peak_mb
+from benchmarks.painted import painted_windows
 from wise_cellar.core.advice import study_pack
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
@@ -314,6 +315,7 @@ def start() -> None:
 
 if __name__ == "__main__":
     print("| what | seen | wanted |\n|---|---|---|")
+    painted_windows(row)
     edits()
     against_solve_ivp()
     many()
