@@ -36,10 +36,17 @@ def settle(qtbot: QtBot, station: CellsStation) -> None:
 
 
 @pytest.fixture
-def cells(window: MainWindow, qtbot: QtBot) -> CellsStation:
+def cells(window: MainWindow) -> CellsStation:
+    """The station, whose shelf has not been flown yet."""
     window.show_station(1)
-    settle(qtbot, window.cells)
     return window.cells
+
+
+@pytest.fixture
+def shelf(cells: CellsStation, qtbot: QtBot) -> CellsStation:
+    """The station with its shelf flown and its claims judged."""
+    settle(qtbot, cells)
+    return cells
 
 
 @pytest.fixture
@@ -65,6 +72,7 @@ def sentence(cells: CellsStation) -> str:
 # The shelf
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_shelf_has_every_cell_and_the_present_one_as_the_band_says(cells: CellsStation, window: MainWindow) -> None:
     session = window.session
     minutes = column(cells, "Minutes")
@@ -76,6 +84,7 @@ def test_the_shelf_has_every_cell_and_the_present_one_as_the_band_says(cells: Ce
     assert cells.table.selected_ids() == ["fell-21-45p"]
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     window.session.edit("cell_type.capacity_mah", 45000)
     settle(qtbot, cells)
@@ -86,6 +95,7 @@ def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainW
         assert order == sorted(order), head
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_shelf_follows_the_recipe(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     before = column(cells, "Minutes")
     window.recipe.step("design.recipe.parallel_count", -1)
@@ -94,6 +104,7 @@ def test_the_shelf_follows_the_recipe(cells: CellsStation, window: MainWindow, q
     assert all(float(after[name]) < float(before[name]) for name in before)
 
 
+@pytest.mark.usefixtures("shelf")
 def test_at_equal_mass_light_cells_get_more_in_parallel(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     cells.bar.footing.setFocus()
     qtbot.keyClick(cells.bar.footing, Qt.Key.Key_Right)
@@ -106,6 +117,7 @@ def test_at_equal_mass_light_cells_get_more_in_parallel(cells: CellsStation, win
     assert all(600 < mass < 1200 for mass in grams.values())
 
 
+@pytest.mark.usefixtures("shelf")
 def test_searching_and_filtering_hide_rows_and_say_so(cells: CellsStation, qtbot: QtBot) -> None:
     qtbot.keyClicks(cells.bar.search, "reed polymer")
     assert set(column(cells, "Cell")) == {"Reed 4S 5200", "Reed 2S 1900 HV"}
@@ -118,6 +130,7 @@ def test_searching_and_filtering_hide_rows_and_say_so(cells: CellsStation, qtbot
     assert all(int(text.split()[0]) <= 100 for text in shown.values())
 
 
+@pytest.mark.usefixtures("shelf")
 def test_archived_cells_leave_the_shelf_and_the_recipes_list(
     cells: CellsStation, window: MainWindow, qtbot: QtBot
 ) -> None:
@@ -138,6 +151,7 @@ def test_archived_cells_leave_the_shelf_and_the_recipes_list(
     assert not window.session.all(CellType)["tarn-18-29p"].archived
 
 
+@pytest.mark.usefixtures("shelf")
 def test_enter_takes_a_cell_into_the_recipe(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     cells.table.setFocus()
     cells.table.selectRow(0)
@@ -147,6 +161,7 @@ def test_enter_takes_a_cell_into_the_recipe(cells: CellsStation, window: MainWin
     assert window.recipe.tokens["design.cell_type_id"].text() == window.session.complete.cell_type.name
 
 
+@pytest.mark.usefixtures("shelf")
 def test_each_row_has_its_line_and_its_mark(cells: CellsStation) -> None:
     rows = {row.cell.id: row for row in cells.table.shelf.rows}
     assert rows["fell-18-60x"].verdict is Verdict.CANNOT_BE
@@ -156,6 +171,7 @@ def test_each_row_has_its_line_and_its_mark(cells: CellsStation) -> None:
     assert picture.width() > 300
 
 
+@pytest.mark.usefixtures("shelf")
 def test_columns_give_way_in_a_narrow_window(cells: CellsStation, window: MainWindow, qapp: QApplication) -> None:
     def shown() -> list[str]:
         return [c.head for place, c in enumerate(COLUMNS) if not cells.table.isColumnHidden(place)]
@@ -175,6 +191,7 @@ def test_columns_give_way_in_a_narrow_window(cells: CellsStation, window: MainWi
     assert width <= viewport.width() + 1
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_shelf_is_copied_as_text(cells: CellsStation, qtbot: QtBot) -> None:
     qtbot.keyClick(cells.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     clipboard = QApplication.clipboard()
@@ -185,6 +202,7 @@ def test_the_shelf_is_copied_as_text(cells: CellsStation, qtbot: QtBot) -> None:
 # The picture
 
 
+@pytest.mark.usefixtures("shelf")
 def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsStation) -> None:
     cells.table.selectAll()
     curves = cells.picture.plot.parts(Curve)
@@ -195,6 +213,7 @@ def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsSta
         assert discharge.current_a == pytest.approx(cells.cell_current_a())
 
 
+@pytest.mark.usefixtures("shelf")
 def test_axes_are_volts_or_watts_over_charge_or_energy(cells: CellsStation, qtbot: QtBot) -> None:
     over_charge = cells.picture.plot.parts(Curve)[0]
     qtbot.keyClick(cells.heights, Qt.Key.Key_Right)
@@ -204,6 +223,7 @@ def test_axes_are_volts_or_watts_over_charge_or_energy(cells: CellsStation, qtbo
     assert over_energy.x[-1] == pytest.approx(np.trapezoid(over_charge.y, over_charge.x), rel=1e-3)
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_crosshair_reads_every_curve(cells: CellsStation, qtbot: QtBot) -> None:
     cells.picture.setFocus()
     qtbot.keyClick(cells.picture, Qt.Key.Key_Right)
@@ -220,6 +240,7 @@ def test_the_crosshair_reads_every_curve(cells: CellsStation, qtbot: QtBot) -> N
     assert cells.picture.cursor is None
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_picture_is_saved_in_three_formats(cells: CellsStation, tmp_path: Path) -> None:
     for suffix in ("png", "svg", "csv"):
         cells.save_curves(tmp_path / f"curves.{suffix}")
@@ -241,6 +262,7 @@ def test_the_picture_is_saved_in_three_formats(cells: CellsStation, tmp_path: Pa
 # Claims
 
 
+@pytest.mark.usefixtures("shelf")
 def test_claims_follow_the_sheet(cells: CellsStation, qtbot: QtBot, window: MainWindow) -> None:
     found = {claim.title: claim for claim in cells.claims.claims}
     assert found["Heat at its rated 35 A"].verdict is Verdict.DOUBTFUL
@@ -253,6 +275,7 @@ def test_claims_follow_the_sheet(cells: CellsStation, qtbot: QtBot, window: Main
     assert {claim.title: claim for claim in cells.claims.claims}["Energy for its mass"].verdict is Verdict.CANNOT_BE
 
 
+@pytest.mark.usefixtures("shelf")
 def test_the_current_that_can_be_held_is_taken_as_the_limit_and_given_back(
     cells: CellsStation, window: MainWindow, qtbot: QtBot
 ) -> None:
@@ -277,6 +300,7 @@ def test_the_current_that_can_be_held_is_taken_as_the_limit_and_given_back(
 # The sheet
 
 
+@pytest.mark.usefixtures("shelf")
 def test_a_copy_of_a_cell_is_changed_by_its_sheet(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     cells.views.choose(SHEET)
     count = len(column(cells, "Cell"))
@@ -752,6 +776,7 @@ def test_findings_lead_to_the_field_on_the_sheet(cells: CellsStation, window: Ma
     assert cells.views.current == CURVES
 
 
+@pytest.mark.usefixtures("shelf")
 def test_a_result_of_an_earlier_design_is_never_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     for _ in range(4):
         window.recipe.step("design.recipe.parallel_count", 1)
@@ -766,6 +791,7 @@ def test_a_tested_cell_travels_with_its_fit_sources_and_bench_results(tested: Ce
     assert json.loads(export_text(cell))["document"]["schema_version"] == 2
 
 
+@pytest.mark.usefixtures("shelf")
 def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     """The shelf is on its way when the user goes to Flight and changes the recipe there."""
     before = column(cells, "Minutes")
@@ -785,6 +811,7 @@ def test_a_chart_whose_picture_is_gone_is_a_sentence(cells: CellsStation, window
     assert "are missing; import its file again" in sentence(cells)
 
 
+@pytest.mark.usefixtures("shelf")
 def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     window.session.edit("cell_type.dcir_mohm", 480)
     settle(qtbot, cells)
