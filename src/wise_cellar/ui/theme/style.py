@@ -34,7 +34,7 @@ def apply_appearance(application: QApplication, wanted: Appearance, later: Colle
     application.setPalette(colours.qt_palette())
     if application.styleSheet():
         left = {inside for widget in later for inside in _with_all_inside(widget)}
-        _polish([widget for widget in application.allWidgets() if widget not in left])
+        polish_again([widget for widget in application.allWidgets() if widget not in left])
     else:
         application.setStyleSheet(_style_sheet())
     return colours
@@ -42,21 +42,25 @@ def apply_appearance(application: QApplication, wanted: Appearance, later: Colle
 
 def dress_again(widget: QWidget) -> None:
     """Dress what was left for later, with all that is in it."""
-    _polish(_with_all_inside(widget))
+    polish_again(_with_all_inside(widget))
 
 
-def _polish(widgets: Sequence[QWidget]) -> None:
-    """Let widgets take their colours from the palette anew.
+def polish_again(widgets: Sequence[QWidget]) -> None:
+    """Let widgets take their looks from the palette and from their properties anew.
 
     Setting the sheet again would do so once for every ancestor of every widget.
     """
     style = QApplication.style()
     if style is None:
         return
+    # Unpolished, a widget goes back to the font that it was first shown in.
+    fonts = [(widget, widget.font()) for widget in widgets if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont)]
     for widget in widgets:
         style.unpolish(widget)
     for widget in widgets:
         style.polish(widget)
+    for widget, font in fonts:
+        widget.setFont(font)
 
 
 def _with_all_inside(widget: QWidget) -> list[QWidget]:

@@ -17,7 +17,7 @@ from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.theme import colours_of, font, polish_again
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
@@ -76,7 +76,7 @@ class Field(QWidget):
             self._column.addWidget(self._finding)
         over = found is not None and found.severity is Severity.OVER
         self._finding.setProperty("role", "error" if over else "caution")
-        _polish(self._finding)
+        polish_again([self._finding])
         self._finding.setText(sentence)
         self._finding.setVisible(bool(sentence) and not self._label.isHidden())
 
@@ -117,7 +117,7 @@ class Field(QWidget):
             # The layout learns of the sentence's height only when the event loop runs again.
             QTimer.singleShot(0, self._reveal_error)
         self.entry.setProperty("wrong", "true" if sentence else "false")
-        _polish(self.entry)
+        polish_again([self.entry])
 
     def _reveal_error(self) -> None:
         if not sip.isdeleted(self) and self._error is not None and not self._error.isHidden():
@@ -144,14 +144,6 @@ class Field(QWidget):
             return False
         self._say("")
         return True
-
-
-def _polish(widget: QWidget) -> None:
-    """Let the style sheet see a changed property."""
-    style = widget.style()
-    if style is not None:
-        style.unpolish(widget)
-        style.polish(widget)
 
 
 class QuantityField(Field):

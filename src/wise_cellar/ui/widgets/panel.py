@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from wise_cellar.ui.theme import font
+from wise_cellar.ui.theme import font, polish_again
 from wise_cellar.ui.widgets.labels import Label
 
 
@@ -40,10 +40,7 @@ def note(text: str = "", role: str = "faint") -> QLabel:
 def show_role(label: QLabel, role: str) -> None:
     """Give a line another role, and let the style sheet see it."""
     label.setProperty("role", role)
-    style = label.style()
-    if style is not None:
-        style.unpolish(label)
-        style.polish(label)
+    polish_again([label])
 
 
 def paragraph(text: str = "", role: str = "", size: float = 13) -> QLabel:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.panel import show_role
 
 
 class _Word(Label):
@@ -27,12 +28,7 @@ class _Word(Label):
     def show_chosen(self, chosen: bool) -> None:
         """Stand out, or not."""
         self.chosen = chosen
-        self.setProperty("role", "" if chosen else "faint")
-        style = self.style()
-        if style is not None:
-            style.unpolish(self)
-            style.polish(self)
-        # After the style, which brings back the font that it found.
+        show_role(self, "" if chosen else "faint")
         self.setFont(font(self._size, strong=chosen))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -49,7 +49,7 @@ from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
 from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.panel import note, show_role
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.work import Worker
@@ -390,11 +390,7 @@ class CellsStation(Station):
     def _say(self, sentence: str, *, error: bool = False) -> None:
         """A sentence under the shelf; the hint again when there is none."""
         self._hint.setText(sentence or HINT)
-        self._hint.setProperty("role", "error" if error else "faint")
-        style = self._hint.style()
-        if style is not None:
-            style.unpolish(self._hint)
-            style.polish(self._hint)
+        show_role(self._hint, "error" if error else "faint")
 
     # Files
 
