@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import os
 import statistics
-import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -38,6 +37,7 @@ REPEAT_S = 1 / 30
 HELD = 90
 """Repeats of the held key."""
 OF_EXTENDED = ("Extend",)
+"""Stations that are stepped with a design of two packs."""
 
 Say = Callable[[str, str, str], None]
 """Prints a row: what, what was seen, what is wanted."""
@@ -102,7 +102,7 @@ def steps_at(window: MainWindow, place: int) -> tuple[float, float]:
 
 
 def painted_windows(say: Say) -> None:
-    """Print every figure with ``row(what, seen, wanted)``."""
+    """Say every figure."""
     with window_on_samples() as window:
         for place, station in enumerate(window.stack.kinds):
             if window.stack.currentIndex() != place:
@@ -155,10 +155,9 @@ def held_key(window: MainWindow, say: Say) -> None:
     say(
         "held key, 30 a second",
         f"{len(waits) / (answered[-1] - began):.0f} answers a second, the longest after {1e3 * max(waits):.0f} ms;"
-        f" at rest {1e3 * behind:.0f} ms after the last repeat", "",
+        f" at rest {1e3 * behind:.0f} ms after the last repeat", "no delay",
     )  # fmt: skip
 
 
 if __name__ == "__main__":
     painted_windows(lambda what, seen, wanted: print(f"| {what} | {seen} | {wanted} |"))
-    sys.stdout.flush()

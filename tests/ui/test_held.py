@@ -13,7 +13,7 @@ PARALLEL = "design.recipe.parallel_count"
 
 
 class Painted(QObject):
-    """Counts how often a widget is painted."""
+    """What a widget says each time that it is painted."""
 
     def __init__(self, widget: QObject) -> None:
         super().__init__()

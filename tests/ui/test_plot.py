@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from wise_cellar.ui.theme.style import Appearance
 from wise_cellar.ui.widgets.plot import AMONG, BEHIND, OVER, Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, SOLID, Band, Curve, Dots, Level, Moment, Part, Stroke, Words
 from wise_cellar.ui.widgets.plots import ThemedPlots
+from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 X = np.linspace(0.0, 10.0, 40)
 COLOURS = ("#1E6F66", "#A3352A", "#2B6CA8")
@@ -142,3 +144,40 @@ def test_a_picture_out_of_view_is_drawn_when_it_is_seen(made: Callable[[], OnePl
     finally:
         apply_appearance(qapp, Appearance.LIMESTONE)
     assert plot.drawn_in[-1] is LIMESTONE
+
+
+class SavedOnePlot(SavedPlots):
+    """A curve at a height, to be saved."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.resize(240, 160)
+        self.plot = Plot()
+        self.addItem(self.plot, 0, 0)
+        self.plot.box.setRange(xRange=(0, 10), yRange=(0, 5), padding=0, disableAutoRange=True)
+        self.height_shown = 1.0
+
+    def draw(self, colours: Colours) -> None:
+        self.plot.dress(colours)
+        self.plot.show_parts([Curve(X, 0 * X + self.height_shown, Stroke(colours.brick, 4.0))])
+
+    def key_words(self) -> str:
+        return ""
+
+
+def test_a_picture_out_of_view_is_saved_as_it_would_be_seen(qapp: QApplication, tmp_path: Path) -> None:
+    picture = SavedOnePlot()
+    picture.show()
+    picture.redraw()
+    QApplication.processEvents()
+    picture.height_shown = 4.0
+    picture.redraw()
+    picture.save(tmp_path / "seen.png", "A caption")
+    picture.height_shown = 1.0
+    picture.redraw()
+    picture.hide()
+    picture.height_shown = 4.0
+    picture.redraw()
+    picture.save(tmp_path / "hidden.png", "A caption")
+    assert QImage(str(tmp_path / "hidden.png")) == QImage(str(tmp_path / "seen.png"))
+    sip.delete(picture)

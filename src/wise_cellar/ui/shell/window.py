@@ -262,7 +262,6 @@ class MainWindow(QMainWindow):
         """Show a station, brought up to date."""
         # Else the focus would fall into the first text field of the station, and take "]" and "[" for itself.
         self.stack.setFocus()
-        self.stack.at(place)
         # Before it is in view, so that its pictures are drawn once.
         self._bring_up_to_date(place)
         self.stack.show_at(place)

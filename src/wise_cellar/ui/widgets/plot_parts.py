@@ -6,7 +6,10 @@ only what differs from what it shows already.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
@@ -111,24 +114,11 @@ class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
             self.setData(part.x, part.y, connect="all" if whole else "finite", skipFiniteCheck=whole)
 
 
-class _LevelItem(pg.InfiniteLine):  # type: ignore[misc]
-    def __init__(self) -> None:
-        super().__init__(angle=0)
-
-    def take(self, part: Level, before: Level | None) -> None:
+class _LineItem(pg.InfiniteLine):  # type: ignore[misc]
+    def take(self, part: Level | Moment, before: Level | Moment | None) -> None:
         if before is None or part.stroke != before.stroke:
             self.setPen(part.stroke.pen())
-        self.setValue(part.y)
-
-
-class _MomentItem(pg.InfiniteLine):  # type: ignore[misc]
-    def __init__(self) -> None:
-        super().__init__(angle=90)
-
-    def take(self, part: Moment, before: Moment | None) -> None:
-        if before is None or part.stroke != before.stroke:
-            self.setPen(part.stroke.pen())
-        self.setValue(part.x)
+        self.setValue(part.y if isinstance(part, Level) else part.x)
 
 
 class _BandItem(QGraphicsPathItem):
@@ -179,9 +169,10 @@ class _WordsItem(pg.TextItem):  # type: ignore[misc]
         self.setPos(part.x, part.y)
 
 
-ITEMS: dict[type, type] = {
-    Curve: _CurveItem, Level: _LevelItem, Moment: _MomentItem, Band: _BandItem, Dots: _DotsItem, Words: _WordsItem,
+ITEMS: dict[type, Callable[[], Any]] = {
+    Curve: _CurveItem, Level: partial(_LineItem, angle=0), Moment: partial(_LineItem, angle=90), Band: _BandItem,
+    Dots: _DotsItem, Words: _WordsItem,
 }  # fmt: skip
-"""The item that shows each kind of part."""
+"""What makes the item that shows each kind of part."""
 RANGED = (Curve, Level, Dots)
 """Kinds that a plot's own range takes in."""

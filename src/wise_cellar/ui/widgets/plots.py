@@ -44,19 +44,21 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
 
     def redraw(self) -> None:
         """Draw now, or as soon as somebody can see it."""
-        self._waiting = not self.isVisible()
-        if not self._waiting:
-            self.draw(self.take_colours())
-            # Else ranges are settled while painting, and everything is painted a second time.
-            self.scene().prepareForPaint()
+        if self.isVisible():
+            self.draw_now()
+        else:
+            self._waiting = True
 
-    def take_colours(self) -> Colours:
-        """The present colours, and their sheet as the ground."""
+    def draw_now(self) -> None:
+        """Draw in the present colours, in view or not."""
+        self._waiting = False
         colours = colours_of(self)
         if colours is not self._drawn_in:
             self._drawn_in = colours
             self.setBackground(colours.sheet)
-        return colours
+        self.draw(colours)
+        # Else ranges are settled while painting, and everything is painted a second time.
+        self.scene().prepareForPaint()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         """Draw what has waited."""

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store.reading import write_picture, write_whole
+from wise_cellar.ui.theme import colours_of
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plots import ThemedPlots
@@ -63,7 +64,8 @@ class SavedPlots(ThemedPlots):
         return Path(path).stat().st_size > 0
 
     def _paint(self, painter: QPainter, size: QSize, caption: str) -> None:
-        colours = self.take_colours()
+        self.draw_now()
+        colours = colours_of(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(QRectF(0, 0, size.width(), size.height()), colours.colour("sheet"))
         words = QTextDocument()

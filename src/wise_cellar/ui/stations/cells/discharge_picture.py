@@ -12,7 +12,7 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import Discharge
 from wise_cellar.core.units import format_number
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import OVER, Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Moment, Stroke
 from wise_cellar.ui.widgets.plots import Key, key_text
@@ -93,7 +93,7 @@ class DischargePicture(SavedPlots):
 
     def _show_cursor(self) -> None:
         """The crosshair, and what it reads."""
-        line = Stroke(self.take_colours().faint, 1.0)
+        line = Stroke(colours_of(self).faint, 1.0)
         self.plot.show_parts([Moment(self.cursor, line)] if self.cursor is not None else [], OVER)
         self.key.setText(self.key_words())
 
@@ -118,7 +118,7 @@ class DischargePicture(SavedPlots):
 
     def key_words(self) -> str:
         """Each curve's name and what the crosshair reads on it."""
-        colours = self.take_colours()
+        colours = colours_of(self)
         unit, decimals = ("V", 2) if self.height_of == HEIGHTS[0] else ("W", 1)
         heights: list[float | None] = [None] * len(self._curves)
         if self.cursor is not None:

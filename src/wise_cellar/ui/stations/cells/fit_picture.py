@@ -12,7 +12,7 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Stroke
 from wise_cellar.ui.widgets.plots import Key, key_text
@@ -124,7 +124,7 @@ class FitPicture(SavedPlots):
 
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""
-        colours = self.take_colours()
+        colours = colours_of(self)
         keys = [Key("measured", colours.ink, DOTTED)]
         for place, one in enumerate(self._shown):
             text = f"{one.name}{', held out' if one.held_out else ''}: {one.rms_mv:.1f} mV"

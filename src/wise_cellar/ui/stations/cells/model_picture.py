@@ -8,7 +8,7 @@ from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Stroke
 from wise_cellar.ui.widgets.plots import Key, key_text, title_text
@@ -86,7 +86,7 @@ class ModelPicture(SavedPlots):
 
     def key_words(self) -> str:
         """What the lines are."""
-        colours, cell = self.take_colours(), self._cell
+        colours, cell = colours_of(self), self._cell
         if cell is None:
             return ""
         keys = [Key("fitted" if cell.fitted is not None else "flown", colours.series[0])]

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search import Flown, Growth
-from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import Label, formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plot import AXIS_WIDTH, OVER, Plot
@@ -231,7 +231,7 @@ class Cloud(ThemedPlots):
         if self.shown is not None and 0 <= self.current < len(self.shown.flown):
             flown, place = self.shown.flown, self.current
             at = float(flown.takeoff_g[place]), float(flown.duration_s[place] / 60)
-            ring.append(_mark(*at, "o", 15, Stroke(self.take_colours().verdigris, 2.6)))
+            ring.append(_mark(*at, "o", 15, Stroke(colours_of(self).verdigris, 2.6)))
         self.plot.show_parts(ring, OVER)
 
     def _edge_order(self) -> Ints:

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QMouseEvent
 
 from wise_cellar.core.flight import Answer, PackAnswer
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import OVER
 from wise_cellar.ui.widgets.plot_grid import PlotGrid
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Moment, Part, Stroke
@@ -41,7 +41,7 @@ class PackTraces(PlotGrid):
     def show_cursor(self, second: float) -> None:
         """Put the cursor at a time."""
         self._second = second
-        line = Stroke(self.take_colours().ink, 1.0)
+        line = Stroke(colours_of(self).ink, 1.0)
         for plot in self.plots:
             plot.show_parts([Moment(second / 60, line)], OVER)
 

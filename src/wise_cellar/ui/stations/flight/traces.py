@@ -14,7 +14,7 @@ from wise_cellar.core.documents import BlockKind, LandingBasis
 from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plot import BEHIND, OVER, Plot
@@ -224,7 +224,7 @@ class Traces(ThemedPlots):
     def show_range(self) -> None:
         """Shade the range that has come."""
         if self.isVisible():
-            self._shade(self.take_colours())
+            self._shade(colours_of(self))
         else:
             self.redraw()
 
@@ -259,7 +259,7 @@ class Traces(ThemedPlots):
     def move_cursor(self, second: float) -> None:
         """Put the cursor at a time of the flight."""
         self.cursor_s = float(np.clip(second, 0, self.end_s))
-        line = Stroke(self.take_colours().ink, 1.2)
+        line = Stroke(colours_of(self).ink, 1.2)
         for plot in (self.strip, *self.plots):
             plot.show_parts([Moment(self.cursor_s / 60, line)], OVER)
         self.setAccessibleDescription(f"Cursor at {format_minutes(self.cursor_s)}")
@@ -283,7 +283,7 @@ class Traces(ThemedPlots):
     def select_block(self, block: int) -> None:
         """Mark a block of the strip."""
         self.selected_block = block
-        self._blocks.show_blocks(spans(self._session), block, self.take_colours())
+        self._blocks.show_blocks(spans(self._session), block, colours_of(self))
 
     # Pulling the edges of blocks
 
