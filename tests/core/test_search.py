@@ -271,11 +271,11 @@ def test_where_no_process_lives_the_search_is_flown_here(monkeypatch: pytest.Mon
 
     from wise_cellar.core.search import pool
 
-    def broken(*_: object) -> Any:
-        raise BrokenProcessPool
-        yield
+    class Broken:
+        def __init__(self, *_: object, **__: object) -> None:
+            raise BrokenProcessPool
 
-    monkeypatch.setattr(pool.Flyers, "_fly_apart", broken)
+    monkeypatch.setattr(pool, "ProcessPoolExecutor", Broken)
     space = wide(sample("whimbrel-transect"), policies=())
     assert len(joined(list(Flyers(2).fly(space, 1.0)))) == len(space.rows)
 

@@ -11,7 +11,7 @@ import pytest
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
 from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight
 from wise_cellar.core.flight import Doubts, Spread, answer, fly, lower, lower_one, spread
-from wise_cellar.core.flight.spread import DRIVE, _percentiles, doubts
+from wise_cellar.core.flight.spread import DRIVE, doubts, percentiles
 
 
 def known(cell: CellType, **changes: Any) -> Doubts:
@@ -167,4 +167,4 @@ def test_bands_hold_the_flight_and_widen_towards_its_end() -> None:
 def test_percentiles_are_numpys() -> None:
     values = np.random.default_rng(3).normal(size=(50, 8))
     values[20:, 5:] = np.nan
-    assert _percentiles(values) == pytest.approx(np.nanpercentile(values, (10, 90), axis=0))
+    assert percentiles(values) == pytest.approx(np.nanpercentile(values, (10, 90), axis=0))

@@ -17,6 +17,7 @@ import numpy as np
 import pytest
 
 from tests.builders import cell_type, complete, craft, mission
+from tests.disk import SmallDisk
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, Craft, Design, DischargeRecord, DocumentError, Mission
 from wise_cellar.store import Removal, Workspace, WorkspaceError
@@ -131,11 +132,11 @@ def test_history_is_bounded(workspace: Workspace, monkeypatch: pytest.MonkeyPatc
     assert mass(workspace) == 62
 
 
-def test_a_full_disk_is_a_sentence_and_the_last_state_stays(workspace: Workspace, path: Path) -> None:
-    """A page limit makes SQLite report exactly what a full disk does."""
+def test_a_full_disk_is_a_sentence_and_the_last_state_stays(path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    disk = SmallDisk(monkeypatch)
+    workspace = Workspace.open(path)
     workspace.commit("Start", [heavier(60)])
-    pages = workspace._connection.execute("PRAGMA page_count").fetchone()[0]
-    workspace._connection.execute(f"PRAGMA max_page_count = {pages + 1}")
+    disk.fill(pages_left=1)
     with pytest.raises(WorkspaceError, match=r"is full\. The last change was not kept; free some space"):
         workspace.commit("Too much", [cell_type(id=f"cell-{n}", notes="x" * 4000) for n in range(20)])
     assert list(workspace.all(CellType)) == ["cell"]
@@ -342,10 +343,12 @@ def test_a_missing_series_is_a_sentence(tmp_path: Path) -> None:
 
 def test_a_refused_commit_keeps_no_series(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = tmp_path / "w.cellar"
+    disk = SmallDisk(monkeypatch)
     with Workspace.open(path) as workspace:
-        monkeypatch.setattr(workspace, "_put", lambda *_: (_ for _ in ()).throw(sqlite3.OperationalError("no")))
-        with pytest.raises(WorkspaceError):
-            workspace.commit("import", [record("abc")], {"abc": b"points"})
+        disk.fill(pages_left=1)
+        large = [cell_type(id=f"cell-{n}", notes="x" * 4000) for n in range(20)]
+        with pytest.raises(WorkspaceError, match="is full"):
+            workspace.commit("import", [record("abc"), *large], {"abc": b"points"})
     assert kept_series(path) == set()
 
 

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 import itertools
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollBar, QWidget
 from pytestqt.qtbot import QtBot
 
+from wise_cellar.demo import sample_documents, sample_series
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
-from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.fields import Field
+from wise_cellar.ui.widgets.segments import Segments
 
 
 @pytest.fixture(scope="session")
@@ -26,36 +30,94 @@ def qapp() -> QApplication:
     return make_application(Appearance.LIMESTONE)
 
 
-@pytest.fixture
-def workspace_path(tmp_path: Path) -> Path:
-    return tmp_path / "sample.cellar"
+@pytest.fixture(scope="session")
+def sample_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The sample workspace, which is copied rather than written anew."""
+    path = tmp_path_factory.mktemp("sample") / "sample.cellar"
+    with Workspace.open(path) as workspace:
+        workspace.seed(sample_documents(), sample_series())
+    return path
 
 
 @pytest.fixture
-def open_window(qtbot: QtBot, tmp_path: Path, workspace_path: Path) -> Iterator[Callable[[], MainWindow]]:
-    """Opens the window on the workspace; again after it was closed, with the same settings."""
+def workspace_path(tmp_path: Path, sample_file: Path) -> Path:
+    return Path(shutil.copy(sample_file, tmp_path / "sample.cellar"))
+
+
+@pytest.fixture
+def open_window(qapp: QApplication, tmp_path: Path, workspace_path: Path) -> Iterator[Callable[[], MainWindow]]:
+    """Opens a window on the workspace; again after it was closed, with the same settings."""
     opened: list[MainWindow] = []
 
     def opener() -> MainWindow:
-        settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
-        window = MainWindow(Session(Workspace.open(workspace_path)), settings)
-        window.show()
-        window.activateWindow()
-        qtbot.waitActive(window)
-        opened.append(window)
-        return window
+        opened.append(shown_window(workspace_path, tmp_path / "settings.ini"))
+        return opened[-1]
 
     yield opener
     for window in opened:
-        close_popovers(window)
-        window.close()
-        window.deleteLater()
-    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        dispose(window)
+
+
+@pytest.fixture(scope="module")
+def windows(qapp: QApplication, tmp_path_factory: pytest.TempPathFactory) -> Iterator[list[MainWindow]]:
+    """The window that the tests of a module share; none before the first."""
+    shared: list[MainWindow] = []
+    yield shared
+    for window in shared:
+        dispose(window)
 
 
 @pytest.fixture
-def window(open_window: Callable[[], MainWindow]) -> MainWindow:
-    return open_window()
+def window(
+    windows: list[MainWindow], workspace_path: Path, tmp_path_factory: pytest.TempPathFactory, request: Any
+) -> MainWindow:
+    """The module's window on a fresh workspace, at the module's ``STATION``, or at Flight."""
+    station = getattr(request.module, "STATION", "Flight")
+    if windows and windows[-1].isVisible():
+        put_back(windows[-1], workspace_path, station)
+    else:
+        settings = tmp_path_factory.mktemp("settings") / "settings.ini"
+        windows.append(shown_window(workspace_path, settings, station))
+    return windows[-1]
+
+
+def shown_window(workspace_path: Path, settings_path: Path, station: str = "") -> MainWindow:
+    """A window on a workspace; it opens at the station where it was left, or at the one that is named."""
+    settings = QSettings(str(settings_path), QSettings.Format.IniFormat)
+    if station:
+        settings.setValue("station", place_of(station))
+    window = MainWindow(Session(Workspace.open(workspace_path)), settings)
+    window.show()
+    window.activateWindow()
+    QTest.qWaitForWindowActive(window)
+    return window
+
+
+def place_of(station: str) -> int:
+    return [kind.title for kind in STATIONS].index(station)
+
+
+def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
+    """Show a fresh workspace in a window that was used, as one that was just opened would."""
+    close_popovers(window)
+    window.activateWindow()
+    QTest.qWaitForWindowActive(window)
+    for segments in window.findChildren(Segments):
+        segments.choose(0)
+    window.resize(1280, 800)
+    window.settings.clear()
+    window.show_station(place_of(station))
+    window.session.go_on_in(Workspace.open(workspace_path))
+    for bar in window.findChildren(QScrollBar):
+        bar.setValue(0)
+    QApplication.processEvents()
+
+
+def dispose(window: MainWindow) -> None:
+    close_popovers(window)
+    window.close()
+    window.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
 def close_popovers(window: MainWindow) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from tests.disk import SmallDisk
 from tests.ui.conftest import answers, field
 from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes
@@ -18,6 +19,8 @@ from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.widgets.marks import State
+
+STATION = "Craft"
 
 PARALLEL = "design.recipe.parallel_count"
 
@@ -175,10 +178,12 @@ def test_the_answer_as_text(window: MainWindow) -> None:
     assert "Ends because the reserve is reached" in text
 
 
-def test_a_full_disk_changes_nothing_on_the_screen(window: MainWindow, qtbot: QtBot) -> None:
-    pages = window.session.workspace._connection.execute("PRAGMA page_count").fetchone()[0]
-    window.session.workspace._connection.execute(f"PRAGMA max_page_count = {pages}")
-    window.show_station(0)
+def test_a_full_disk_changes_nothing_on_the_screen(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    disk = SmallDisk(monkeypatch)
+    window.files.show_workspace(tmp_path / "small.cellar")
+    disk.fill()
     before = answers(window)
     notes = "long " * 799
     with pytest.raises(Exception, match="is full"):

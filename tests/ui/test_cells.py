@@ -15,16 +15,19 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QApplication, QCheckBox, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import answers, field, popover, type_into
+from tests.ui.conftest import answers, field, popover, type_into, write_into
 from wise_cellar.core.documents import CellType, DischargeRecord, SourceKind, TracedChart, export_text, import_text
 from wise_cellar.core.shelf import Verdict
-from wise_cellar.ui.cell_edits import curves_of, delete_cell_types, rename_curve
+from wise_cellar.ui.cell_edits import curves_of
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
+from wise_cellar.ui.stations.cells.source_mark import SourceMark
 from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.plot_parts import Curve
+
+STATION = "Cells"
 
 CURVE_FILES = Path(__file__).parents[1] / "data" / "curves"
 
@@ -66,7 +69,7 @@ def column(cells: CellsStation, head: str) -> dict[str, str]:
 
 def sentence(cells: CellsStation) -> str:
     """What is said under the shelf."""
-    return cells._hint.text()
+    return cells.hint.text()
 
 
 # The shelf
@@ -142,7 +145,7 @@ def test_archived_cells_leave_the_shelf_and_the_recipes_list(
     assert "Tarn 18-29P" not in column(cells, "Cell")
     window.recipe.open_token("design.cell_type_id")
     chooser = popover()
-    assert not any("Tarn 18-29P" in option.text for option in chooser._options)  # type: ignore[attr-defined]
+    assert not any("Tarn 18-29P" in option.text for option in chooser.options)  # type: ignore[attr-defined]
     chooser.close()
     cells.bar.archived.click()
     settle(qtbot, cells)
@@ -207,7 +210,7 @@ def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsSta
     cells.table.selectAll()
     curves = cells.picture.plot.parts(Curve)
     assert len(curves) == 4
-    for curve, discharge in zip(curves, cells.picture._curves, strict=True):
+    for curve, discharge in zip(curves, cells.picture.curves, strict=True):
         assert curve.x[0] == 0
         assert curve.y[-1] == pytest.approx(discharge.cell.min_voltage_v, abs=2e-3)
         assert discharge.current_a == pytest.approx(cells.cell_current_a())
@@ -269,7 +272,7 @@ def test_claims_follow_the_sheet(cells: CellsStation, qtbot: QtBot, window: Main
     type_into(qtbot, field(window, "cell_type.continuous_current_a"), "15")
     settle(qtbot, cells)
     assert all(claim.verdict is Verdict.HOLDS for claim in cells.claims.claims)
-    assert "all claims hold" in cells.claims._title.text()
+    assert "all claims hold" in cells.claims.title.text()
     type_into(qtbot, field(window, "cell_type.capacity_mah"), "9900")
     settle(qtbot, cells)
     assert {claim.title: claim for claim in cells.claims.claims}["Energy for its mass"].verdict is Verdict.CANNOT_BE
@@ -347,8 +350,8 @@ def test_another_form_brings_the_sizes_it_needs(cells: CellsStation, window: Mai
 
 def test_the_source_of_a_value_is_set_by_its_mark(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     cells.views.choose(SHEET)
-    mark = cells.sheet._rows["mass_g"][2]
-    assert mark is not None
+    row = field(window, "cell_type.mass_g").parentWidget()
+    mark = row.findChild(SourceMark)
     assert mark.toolTip() == "maker's sheet"
     mark.setFocus()
     qtbot.keyClick(mark, Qt.Key.Key_Space)
@@ -357,7 +360,7 @@ def test_the_source_of_a_value_is_set_by_its_mark(cells: CellsStation, window: M
     qtbot.keyClicks(line, "2026-13-40")
     button = next(b for b in chooser.findChildren(QPushButton) if b.text() == "measured")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    assert "is no date" in " ".join(label.text() for label in chooser.findChildren(type(cells._hint)))
+    assert "is no date" in " ".join(label.text() for label in chooser.findChildren(type(cells.hint)))
     line.clear()  # type: ignore[union-attr]
     qtbot.keyClicks(line, "2026-03-14")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -395,10 +398,12 @@ def test_the_table_goes_out_and_comes_back_changed(cells: CellsStation, window: 
 def test_a_cell_in_use_is_not_deleted_one_that_is_not_goes_with_its_curves(
     tested: CellsStation, window: MainWindow
 ) -> None:
-    assert not tested._try(lambda: delete_cell_types(window.session, ["fell-21-50e"]))
+    tested.bar.delete_asked.emit()
     assert "is used by the design “Whimbrel, long transect”: archive it" in sentence(tested)
     window.session.edit("design.cell_type_id", "fell-21-45p")
-    assert tested._try(lambda: delete_cell_types(window.session, ["fell-21-50e"]))
+    tested.table.selectRow(tested.table.shown_ids().index("fell-21-50e"))
+    tested.bar.delete_asked.emit()
+    assert "fell-21-50e" not in window.session.all(CellType)
     assert window.session.all(DischargeRecord) == {}
     window.session.undo()
     assert len(window.session.all(DischargeRecord)) == 4
@@ -410,7 +415,7 @@ def test_a_cell_in_use_is_not_deleted_one_that_is_not_goes_with_its_curves(
 def test_own_discharges_stand_against_the_model(tested: CellsStation, qtbot: QtBot) -> None:
     tested.which.setFocus()
     qtbot.keyClick(tested.which, Qt.Key.Key_Right)
-    shown = {one.name: one for one in tested.fit_picture._shown}
+    shown = {one.name: one for one in tested.fit_picture.shown}
     assert set(shown) == {"C/10", "C/2", "1C", "pulses"}
     assert shown["pulses"].held_out
     assert shown["C/2"].rms_mv < 6
@@ -470,13 +475,13 @@ def test_a_fit_that_cannot_be_is_a_sentence(
 def test_a_discharge_is_renamed_in_its_row(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     tested.views.choose(CURVES)
     line = next(n for n in tested.curves.findChildren(EntryLine) if n.text() == "C/2")
-    line.setFocus()
-    line.selectAll()
-    qtbot.keyClicks(line, "half an hour")
+    write_into(qtbot, line, "half an hour")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, tested)
-    assert "half an hour" in {one.name for one in tested.fit_picture._shown}
-    assert not tested._try(lambda: rename_curve(window.session, tested.curves.entries[0], "  "))
+    assert "half an hour" in {one.name for one in tested.fit_picture.shown}
+    line = next(n for n in tested.curves.findChildren(EntryLine) if n.text() == "half an hour")
+    write_into(qtbot, line, "  ")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
     assert "must be some text" in sentence(tested)
     window.session.undo()
     assert "C/2" in {entry.name for entry in curves_of(window.session, "fell-21-50e")}
@@ -609,7 +614,7 @@ def test_a_table_of_resting_voltage_becomes_the_cells_own(
     assert own.ocv_v[-1] == pytest.approx(4.2)
     assert answers(window)[0] != before
     settle(qtbot, cells)
-    assert "its own voltage table" in cells.sheet._words.text()
+    assert "its own voltage table" in cells.sheet.words.text()
 
 
 def drop(window: MainWindow, *paths: Path) -> None:
@@ -623,7 +628,7 @@ def drop(window: MainWindow, *paths: Path) -> None:
 def test_dropped_files_go_where_they_belong(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     drop(window, CURVE_FILES / "cell_a_c2_25c.csv")
     assert window.stack.currentWidget() is window.cells
-    dialog = window.cells._dialog
+    dialog = window.cells.dialog
     assert dialog is not None
     assert dialog.isVisible()
     dialog.close()
@@ -650,16 +655,16 @@ def test_a_traced_chart_is_kept_opened_again_and_corrected(
     dialog = cells.open_trace(picture=picture)
     assert dialog is not None
     for x, y in ((100, 550), (700, 550), (100, 550), (100, 50)):
-        dialog._place(QPointF(x, y))
+        dialog.view.placed.emit(QPointF(x, y))
     for line, text in zip(dialog.values, ("0", "3000", "2,5", "4.2"), strict=True):
         line.setText(text)
-    dialog._values_changed()
+    dialog.values[-1].editingFinished.emit()
     dialog.unit.choose(1)
     # 4.2 V at 0 mAh, 3.35 V at 1 500, 2.5 V at 3 000: 600 pixels across, 500 down.
     for share in (0.0, 0.25, 0.5, 0.75, 1.0):
-        dialog._place(QPointF(100 + 600 * share, 50 + 500 * share))
+        dialog.view.placed.emit(QPointF(100 + 600 * share, 50 + 500 * share))
     dialog.current.setText("1.5 A")
-    dialog._curve_changed()
+    dialog.current.editingFinished.emit()
     assert dialog.error.text() == ""
     dialog.keep()
     chart = next(c for c in window.session.all(TracedChart).values() if c.cell_type_id == "fell-21-45p")
@@ -727,17 +732,17 @@ def test_bench_results_are_typed_into_the_table_and_widen_or_narrow_the_range(
         return model.setData(model.index(row, place), text)
 
     assert not put(0, 0, "first")
-    assert "Type a measured capacity, resistance or mass first" in cells.bench._error.text()
+    assert "Type a measured capacity, resistance or mass first" in cells.bench.error.text()
     for row, capacity in enumerate(("3600", "4.4 Ah", "5200")):
         assert put(row, 1, capacity)
     assert [r.capacity_mah for r in window.session.complete.cell_type.bench_results] == [3600, 4400, 5200]
     assert put(0, 3, "16,5")
     assert put(0, 5, "2026-03-14")
     assert not put(0, 5, "yesterday")
-    assert "is no date" in cells.bench._error.text()
+    assert "is no date" in cells.bench.error.text()
     assert not put(0, 4, "heavy")
     assert window.session.complete.cell_type.bench_results[0].dcir_mohm == 16.5
-    assert "4 400 mAh ± 23.3 % (3)" in cells.bench._summary.text().replace("\u202f", " ")
+    assert "4 400 mAh ± 23.3 % (3)" in cells.bench.said.text().replace("\u202f", " ")
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20_000)
     assert window.session.spread is not None
     assert window.session.spread.doubts.capacity_because == "3 specimens measured"
@@ -795,7 +800,7 @@ def test_a_tested_cell_travels_with_its_fit_sources_and_bench_results(tested: Ce
 def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     """The shelf is on its way when the user goes to Flight and changes the recipe there."""
     before = column(cells, "Minutes")
-    cells._fly()
+    cells.bar.changed.emit()
     window.show_station(3)
     window.recipe.step("design.recipe.parallel_count", 2)
     settle(qtbot, cells)
@@ -820,5 +825,5 @@ def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: Main
     cells.table.selectAll()
     cells.which.choose(2)
     assert cells.cell_current_a() == pytest.approx(4.4 / 20)
-    assert len(cells.picture._curves) == 4
+    assert len(cells.picture.curves) == 4
     assert {c.title: c.verdict for c in cells.claims.claims}["Heat at its rated 35 A"] is Verdict.CANNOT_BE

@@ -18,6 +18,8 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.charge.station import DAY, PLAN, ChargeStation
 from wise_cellar.ui.widgets.plot_parts import Curve
 
+STATION = "Charge"
+
 CHARGE = 6
 
 
@@ -31,7 +33,7 @@ def charge(window: MainWindow, qtbot: QtBot) -> ChargeStation:
 
 def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeStation, qtbot: QtBot) -> None:
     plan = charge_plan(window.session.complete, window.session.answer)
-    assert charge._headline.text().startswith("Auxiliary, Tarn 18-33E:")
+    assert charge.headline.text().startswith("Auxiliary, Tarn 18-33E:")
     for name, value in plan.settings():
         assert next(label for label in charge.findChildren(QLabel) if label.accessibleName() == name).text() == value
     for sentence in (*plan.sentences(), *(caution.sentence for caution in plan.cautions)):
@@ -84,11 +86,11 @@ def test_the_day_is_drawn_listed_and_leads_from_bar_to_line(
     charge.pages.choose(DAY)
     table = charge.day.table
     assert table is not None
-    assert charge._headline.text().startswith(f"{table.flights} flights")
+    assert charge.headline.text().startswith(f"{table.flights} flights")
     assert " ".join(table.sentences()) in words(charge)
     listed = [entry for entry in table.entries if entry.doing is not Doing.READY]
     assert charge.day.list.model().rowCount() == len(listed)  # type: ignore[union-attr]
-    box, entry = charge.day.picture._bars()[2]
+    box, entry = charge.day.picture.bars()[2]
     at = QPoint(round(box.center().x()), round(box.center().y()))
     qtbot.mouseClick(charge.day.picture, Qt.MouseButton.LeftButton, pos=at)
     assert listed[charge.day.list.currentIndex().row()] == entry
@@ -107,7 +109,7 @@ def test_sets_chargers_and_hours_change_the_day(window: MainWindow, charge: Char
     assert {"Dunlin, extended 3"} <= set(charge.day.table.sets)
     charge.sets.add()
     settle(qtbot, charge)
-    box = charge.sets._choosers[-1]
+    box = charge.sets.choosers[-1]
     box.setCurrentIndex(box.findText("Whimbrel, long transect"))
     box.activated.emit(box.currentIndex())
     settle(qtbot, charge)
@@ -125,7 +127,7 @@ def test_a_set_of_a_design_that_is_gone_is_told(window: MainWindow, charge: Char
     window.session.edit("design.day.sets.1.design_id", "nobody")
     settle(qtbot, charge)
     assert "a set for a design “nobody” that is not in this workspace" in words(charge)
-    assert charge.sets._choosers[1].currentText() == "nobody, not here"
+    assert charge.sets.choosers[1].currentText() == "nobody, not here"
 
 
 def test_the_day_prints_and_is_saved(charge: ChargeStation, tmp_path: Path) -> None:

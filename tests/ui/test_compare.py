@@ -17,6 +17,8 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.compare.station import BESIDE, CLOUD, SLOPES, SWAP, CompareStation
 from wise_cellar.ui.widgets.plot_parts import Curve
 
+STATION = "Compare"
+
 COMPARE = 4
 
 
@@ -50,7 +52,7 @@ def test_every_combination_is_flown_and_the_present_design_is_one(window: MainWi
     assert compare.search.words.text() == "32 designs flown."
     judged = compare.found and compare.found.judged
     assert judged is not None
-    assert compare._headline.text().startswith(f"{judged.passes.sum()} of 32 designs keep to every limit")
+    assert compare.headline.text().startswith(f"{judged.passes.sum()} of 32 designs keep to every limit")
     assert "excludes most" in compare.exclusion.words.text()
     assert f"Longest at {compare.aside.growth.peak + 1}P" in compare.grown.words.text()  # type: ignore[union-attr]
 
@@ -79,7 +81,7 @@ def test_a_dot_is_pointed_at_chosen_and_taken(window: MainWindow, compare: Compa
     assert flown.takeoff_g[found] == pytest.approx(flown.takeoff_g[place], rel=0.01)
     qtbot.mouseMove(compare.cloud.picture.viewport(), dot(compare, place))
     compare.cloud.point(place)
-    assert compare.found.name(place) in compare.cloud.picture._words.text()
+    assert compare.found.name(place) in compare.cloud.picture.words.text()
     qtbot.mouseClick(compare.cloud.picture.viewport(), Qt.MouseButton.LeftButton, pos=dot(compare, place))
     assert compare.cloud.current == found
     assert compare.chosen.title.text() == compare.found.name(found)
@@ -132,7 +134,7 @@ def test_wishes_exclude_and_the_excluded_are_shown_with_their_reasons(
     type_into(qtbot, field(window, "design.search.wishes.least_duration_min"), "1000")
     settle(qtbot, compare)
     compare.cloud.excluded.setChecked(False)
-    assert compare._headline.text().startswith("All 32 designs break a limit")
+    assert compare.headline.text().startswith("All 32 designs break a limit")
     assert compare.cloud.picture.shown is not None
     assert compare.cloud.picture.shown.visible.all(), "where nothing passes, all are shown"
     assert "Least time in the air excludes most: 32 of 32" in compare.exclusion.words.text()
@@ -162,12 +164,12 @@ def test_the_table_is_sorted_filtered_copied_and_saved(
     minutes = flown.duration_s[compare.cloud.table.places]
     assert (np.diff(minutes) <= 0).all(), "the longest first"
     heads = [column.head for column in compare.cloud.table.shown_columns]
-    compare.cloud.table._sort_by(heads.index("Take-off g"))
+    compare.cloud.table.horizontalHeader().sectionClicked.emit(heads.index("Take-off g"))
     assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) <= 0).all()
     model = compare.cloud.table.model()
     assert model is not None
     assert model.headerData(heads.index("Take-off g"), Qt.Orientation.Horizontal) == "Take-off g\u00a0▾"
-    compare.cloud.table._sort_by(heads.index("Take-off g"))
+    compare.cloud.table.horizontalHeader().sectionClicked.emit(heads.index("Take-off g"))
     assert (np.diff(flown.takeoff_g[compare.cloud.table.places]) >= 0).all()
     qtbot.keyClicks(compare.cloud.filter, "tarn 4s")
     assert len(compare.cloud.table.places) == 4
@@ -204,7 +206,7 @@ def test_a_pack_of_the_same_mass(window: MainWindow, compare: CompareStation, qt
     window.session.edit("design.search.cell_ids", ())
     compare.pages.choose(SWAP)
     settle(qtbot, compare)
-    pack = next(place for place, name in enumerate(compare.swap._ids) if name == "reed-4s-5200")
+    pack = compare.swap.packs.findText("Reed 4S 5200")
     compare.swap.packs.setCurrentIndex(pack)
     compare.swap.packs.activated.emit(pack)
     settle(qtbot, compare)
@@ -248,7 +250,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     assert compare.pages.current == BESIDE
     assert len(compare.aside.beside) == 4, "four at most"
     assert len(compare.beside.picture.plots[0].parts(Curve)) == 4
-    compare._drop(1)
+    compare.beside.dropped.emit(1)
     settle(qtbot, compare)
     assert window.session.pinned is None
     assert "Pinned" not in [one.name for one in compare.aside.beside]

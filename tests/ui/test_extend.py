@@ -18,6 +18,8 @@ from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
 from wise_cellar.ui.theme.palette import LIMESTONE
 from wise_cellar.ui.widgets.plot_parts import Curve
 
+STATION = "Extend"
+
 EXTEND = 5
 
 
@@ -31,7 +33,7 @@ def extend(window: MainWindow, qtbot: QtBot) -> ExtendStation:
 
 def test_the_headline_says_what_each_pack_gives(window: MainWindow, extend: ExtendStation) -> None:
     aux, own = window.session.answer.packs
-    said = extend._headline.text().replace("\u202f", "").replace("\u00a0", " ")
+    said = extend.headline.text().replace("\u202f", "").replace("\u00a0", " ")
     assert f"auxiliary {aux.given_mah:.0f} mAh ({100 * aux.charge_left:.0f} % left)" in said
     assert f"own battery {own.given_mah:.0f} mAh" in said
 
@@ -42,7 +44,7 @@ def test_the_streams_are_those_of_the_moment(window: MainWindow, extend: ExtendS
     plot = extend.traces.plots[0]
     at = plot.box.mapViewToScene(QPointF(5.0, float(answered.packs[0].series.amps.mean())))
     qtbot.mouseClick(extend.traces.viewport(), Qt.MouseButton.LeftButton, pos=extend.traces.mapFromScene(at))
-    second = extend._second
+    second = extend.second
     assert second == pytest.approx(300, abs=8)
     picture: Confluence = extend.confluence
     for stream, pack in zip(picture.streams, answered.packs, strict=True):
@@ -53,7 +55,7 @@ def test_the_streams_are_those_of_the_moment(window: MainWindow, extend: ExtendS
     assert sum(stream.share for stream in picture.streams) == pytest.approx(1)
     picture.setFocus()
     qtbot.keyClick(picture, Qt.Key.Key_Right)
-    assert extend._second > second
+    assert extend.second > second
     qtbot.keyClick(picture, Qt.Key.Key_Down)
     assert extend.packs.place == 1
     qtbot.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(30, 50))
@@ -124,8 +126,7 @@ def test_joining_tells_current_window_and_the_lower_voltage(
 
 def test_packs_outside_the_window_are_marked_on_the_rail(window: MainWindow, extend: ExtendStation) -> None:
     window.session.edit("design.beside.0.start_charge_percent", 50)
-    _, sentence = window._state_of(ExtendStation)
-    assert "Joined as they rest" in sentence
+    assert "Joined as they rest" in window.rail.buttons[EXTEND].accessibleDescription()
     extend.packs.show_place(1)
     assert "Joined as they rest" in field(window, "design.beside.0.start_charge_percent").finding_text()
 

@@ -15,6 +15,8 @@ from wise_cellar.core.documents import Design
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.widgets.search_line import SearchLine
 
+STATION = "Craft"
+
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 MASS = "craft.parts.0.mass_g"
 

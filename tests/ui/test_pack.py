@@ -20,6 +20,8 @@ from wise_cellar.ui.stations.pack.chain_view import link_tip, link_words
 from wise_cellar.ui.stations.pack.controls import BAY, FITTINGS, JOINING, LEADS, PLACEMENT
 from wise_cellar.ui.stations.pack.faces import MARGIN, place_faces
 
+STATION = "Pack"
+
 
 @pytest.fixture
 def pack(window: MainWindow) -> PackStation:
@@ -118,12 +120,11 @@ def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWind
 
 def test_chain_and_ledger_by_keyboard(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
     pack.masses.setFocus()
-    for _ in range(3):
-        qtbot.keyClick(pack.masses, Qt.Key.Key_Down)
-    qtbot.keyClick(pack.masses, Qt.Key.Key_Return)
+    for key in (Qt.Key.Key_Home, Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Return):
+        qtbot.keyClick(pack.masses, key)
     assert QApplication.focusWidget() is field(window, "design.recipe.leads.gauge_awg").entry
     pack.chain.setFocus()
-    qtbot.keyClick(pack.chain, Qt.Key.Key_Down)
+    qtbot.keyClick(pack.chain, Qt.Key.Key_Home)
     qtbot.keyClick(pack.chain, Qt.Key.Key_Return)
     assert QApplication.focusWidget() is field(window, "cell_type.continuous_current_a").entry
 
@@ -138,7 +139,7 @@ def test_links_say_their_worse_side_and_how_long_a_punch_may_last(window: MainWi
 
 
 def test_a_pack_too_large_for_the_bay_is_said(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    assert "Fits Whimbrel's bay" in pack._fit.text()
+    assert "Fits Whimbrel's bay" in pack.fit.text()
     assert pack.findings_sheet.isHidden()
     window.session.edit("craft.bay.width_mm", 50)
     window.session.edit("craft.bay.length_mm", 120)
@@ -162,7 +163,7 @@ def test_each_joint_says_its_caution_and_what_it_is_good_for(
     box.activated.emit(place)
     assert window.session.complete.design.recipe.joint is joint
     assert pack.controls.caution.text() == SCHOOLS[joint].caution
-    assert SCHOOLS[joint].good_for in pack.controls._good_for.text()
+    assert SCHOOLS[joint].good_for in pack.controls.good_for.text()
     assert field(window, "design.recipe.welds").isHidden() == (joint is not Joint.SPOT_WELD)
 
 
@@ -274,7 +275,7 @@ def test_cards_say_size_room_and_strip(pack: PackStation, window: MainWindow, qt
 def test_cells_are_placed_by_dragging_and_turned_with_a_double_click(
     pack: PackStation, window: MainWindow, qtbot: QtBot
 ) -> None:
-    qtbot.mouseClick(pack.controls._by_hand, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(pack.controls.by_hand, Qt.MouseButton.LeftButton)
     assert window.session.value("design.recipe.arrangement") is Arrangement.OWN
     assert len(window.session.value("design.recipe.own_places")) == 12
     layout, (view, *_) = window.session.answer.build.layout, pack.drawing.views()
@@ -296,7 +297,7 @@ def test_cells_are_placed_by_dragging_and_turned_with_a_double_click(
 def test_a_cell_put_on_another_stays_where_it_was_with_a_sentence(
     pack: PackStation, window: MainWindow, qtbot: QtBot
 ) -> None:
-    qtbot.mouseClick(pack.controls._by_hand, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(pack.controls.by_hand, Qt.MouseButton.LeftButton)
     before = window.session.complete
     pack.drawing.move_asked.emit(0, 1, 0)
     assert "would stand in each other" in pack.error.text()
@@ -312,7 +313,7 @@ def test_cells_are_placed_by_key_and_on_the_underside_too(pack: PackStation, win
     assert window.session.answer.build.layout.cells[drawing.chosen].group == 1
     qtbot.keyClick(drawing, Qt.Key.Key_T)
     assert window.session.value("design.recipe.arrangement") is Arrangement.SQUARE, "only by hand"
-    qtbot.mouseClick(pack.controls._by_hand, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(pack.controls.by_hand, Qt.MouseButton.LeftButton)
     drawing.chosen = 0
     qtbot.keyClick(drawing, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     places = window.session.value("design.recipe.own_places")

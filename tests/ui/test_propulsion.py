@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, press, type_into
@@ -14,6 +15,8 @@ from wise_cellar.core.flight import wing_figures
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.widgets.plot_parts import Band
+
+STATION = "Craft"
 
 STAND = """Throttle (%),Thrust (g),Current (A),Voltage (V),RPM
 20,120,0.9,16.2,2750
@@ -39,14 +42,14 @@ def turnstone(window: MainWindow, panel: PropulsionPanel) -> PropulsionPanel:
 def test_the_wing_is_a_page_of_fields_and_words(window: MainWindow, turnstone: PropulsionPanel, qtbot: QtBot) -> None:
     before = window.session.answer
     stall = wing_figures(window.session.complete, before).stall_m_s  # type: ignore[union-attr]
-    assert f"Stalls at {stall:.1f} m/s" in turnstone._wing_words.text()
-    assert "drag coefficient of 0.034" in window.craft._calibration.text()
+    assert f"Stalls at {stall:.1f} m/s" in turnstone.wing_words.text()
+    assert "drag coefficient of 0.034" in window.craft.calibration.text()
     assert not field(window, "craft.rotors.coaxial").isVisible()
     type_into(qtbot, field(window, "craft.wing.area_dm2"), "0.3 m2")
     assert window.session.value("craft.wing.area_dm2") == 30
     assert window.session.answer.duration_s != before.duration_s
     faster = wing_figures(window.session.complete, window.session.answer).stall_m_s  # type: ignore[union-attr]
-    assert f"Stalls at {faster:.1f} m/s" in turnstone._wing_words.text()
+    assert f"Stalls at {faster:.1f} m/s" in turnstone.wing_words.text()
     assert faster > stall
     type_into(qtbot, field(window, "craft.wing.span_mm"), "500 mm")
     assert "aspect ratio" in field(window, "craft.wing.span_mm").error_text()
@@ -66,7 +69,7 @@ def test_a_wing_is_put_on_and_taken_off(window: MainWindow, panel: PropulsionPan
     qtbot.mouseClick(panel.wing_button, Qt.MouseButton.LeftButton)
     assert window.session.value("craft.wing") is not None
     assert panel.error.isHidden()
-    assert "Stalls at" in panel._wing_words.text()
+    assert "Stalls at" in panel.wing_words.text()
     assert not any(flight.used for flight in window.session.complete.craft.known_flights), "they were flown on rotors"
     qtbot.mouseClick(panel.wing_button, Qt.MouseButton.LeftButton)
     assert window.session.value("craft.wing") is None
@@ -95,7 +98,8 @@ def test_temperatures_outside_the_cell_s_limits_are_marked_at_their_field(window
     cold = field(window, "design.conditions.pack_temperature_c")
     type_into(qtbot, cold, "-25")
     assert "may not be discharged below" in cold.finding_text()
-    qtbot.waitUntil(lambda: cold._finding is not None and cold._finding.isVisible())
+    (said,) = [label for label in cold.findChildren(QLabel) if label.text() == cold.finding_text()]
+    qtbot.waitUntil(said.isVisible)
 
 
 def test_a_loiter_is_flown_and_bound_missions_are_offered_to_their_craft(
@@ -106,10 +110,10 @@ def test_a_loiter_is_flown_and_bound_missions_are_offered_to_their_craft(
     window.flight.select_block(circles[0])
     type_into(qtbot, field(window, f"mission.blocks.{circles[0]}.radius_m"), "8")
     assert "tighter than" in field(window, f"mission.blocks.{circles[0]}.radius_m").finding_text()
-    assert "Turnstone only" in window.flight._made_for.text()
+    assert "Turnstone only" in window.flight.made_for.text()
     qtbot.mouseClick(window.flight.bind_button, Qt.MouseButton.LeftButton)
     assert window.session.value("mission.craft_id") == ""
-    assert "every craft" in window.flight._made_for.text()
+    assert "every craft" in window.flight.made_for.text()
     qtbot.mouseClick(window.flight.bind_button, Qt.MouseButton.LeftButton)
     assert window.session.value("mission.craft_id") == "turnstone"
 
@@ -132,13 +136,13 @@ def test_a_stand_s_table_is_fitted_and_its_residual_shown(
     before = window.session.answer.late_punch.thrust_margin
     panel.take_stand(path)
     qtbot.waitUntil(lambda: window.session.value("craft.stand") is not None, timeout=20000)
-    assert "Against shed, 5 rows" in panel._stand_words.text()
+    assert "Against shed, 5 rows" in panel.stand_words.text()
     fitted = window.session.value("craft.rotors.thrust_coefficient")
     assert field(window, "craft.rotors.thrust_coefficient").entry.text() == f"{fitted:.3f}"
     assert window.session.answer.late_punch.thrust_margin != pytest.approx(before, rel=1e-3)
-    shown = panel._stand_words.text()
+    shown = panel.stand_words.text()
     type_into(qtbot, field(window, "craft.rotors.thrust_coefficient"), "0.09")
-    assert panel._stand_words.text() != shown, "the residual is that of the numbers in the fields"
+    assert panel.stand_words.text() != shown, "the residual is that of the numbers in the fields"
     path.write_text(STAND.replace("395", ""), encoding="utf-8")
     panel.take_stand(path)
     assert "line 3: thrust is missing" in panel.error.text()

@@ -16,6 +16,8 @@ from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
 from wise_cellar.ui.shell.recipe_line import SENTENCE, TokenSpec
 from wise_cellar.ui.shell.window import MainWindow
 
+STATION = "Extend"
+
 PARALLEL = "design.recipe.parallel_count"
 SERIES = "design.recipe.series_count"
 

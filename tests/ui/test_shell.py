@@ -124,7 +124,7 @@ def test_find_by_arrow_keys_and_with_nothing_found(window: MainWindow, qtbot: Qt
     assert finder.list.currentRow() == 1
     qtbot.keyClicks(finder.line, "xyz")
     assert finder.list.isHidden()
-    assert not finder._nothing.isHidden()
+    assert not finder.nothing_found.isHidden()
     qtbot.keyClick(finder.line, Qt.Key.Key_Return)
     assert finder.isVisible()
     close_popovers(window)
@@ -212,11 +212,10 @@ def test_an_export_that_cannot_be_written_says_so(window: MainWindow, tmp_path: 
 def test_another_workspace_takes_the_place_of_this_one(window: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     other = tmp_path / "other.cellar"
     window.files.show_workspace(other)
-    assert not window.isVisible()
-    assert window.successor.isVisible()
-    assert window.successor.session.workspace.path == other
-    assert answers(window.successor)[4] == "the reserve is reached"
-    window.successor.close()
+    assert window.session.workspace.path == other
+    assert window.windowTitle() == "Whimbrel, long transect — other.cellar — Wise Cellar"
+    assert window.settings.value("workspace") == str(other)
+    assert answers(window)[4] == "the reserve is reached"
 
 
 def test_a_workspace_that_cannot_be_opened_leaves_this_one(window: MainWindow, tmp_path: Path) -> None:

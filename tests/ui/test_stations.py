@@ -87,7 +87,7 @@ def test_a_heavier_part_makes_a_shorter_flight(craft: CraftStation, window: Main
     assert window.session.value("craft.parts.0.mass_g") == pytest.approx(453.592, abs=1e-3)
     assert window.session.answer.takeoff_mass_g == pytest.approx(mass + 21.592, abs=1e-2)
     assert window.session.answer.duration_s < seconds
-    assert "1\u202f172 g without a battery" in craft._headline.text()
+    assert "1\u202f172 g without a battery" in craft.headline.text()
 
 
 def test_parts_are_added_named_and_removed(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -109,8 +109,8 @@ def test_a_craft_keeps_a_part(craft: CraftStation, window: MainWindow) -> None:
         craft.parts.remove_row(0)
     craft.parts.remove_row(0)
     assert len(window.session.complete.craft.parts) == 1
-    assert not craft.parts._error.isHidden()
-    assert craft.parts._error.text()
+    assert not craft.parts.error.isHidden()
+    assert craft.parts.error.text()
 
 
 def test_a_load_with_a_high_minimum_browns_out(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -135,13 +135,13 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
     assert window.session.answer.factor > 1.05
     qtbot.mouseClick(button(craft, "Forget this flight"), Qt.MouseButton.LeftButton)
     assert window.session.answer.factor == 1
-    assert "No known flight" in craft._calibration.text()
+    assert "No known flight" in craft.calibration.text()
     qtbot.mouseClick(button(craft, "Add a known flight"), Qt.MouseButton.LeftButton)
     assert len(window.session.complete.craft.known_flights) == 1
     assert 0.8 < window.session.answer.factor < 1.3, "it starts from this design's own prediction"
     type_into(qtbot, field(window, "craft.known_flights.0.charge_used_mah"), "8 Ah")
-    assert "times the predicted shaft power" in craft._calibration.text()
-    assert "says that an input is wrong" in craft._calibration.text()
+    assert "times the predicted shaft power" in craft.calibration.text()
+    assert "says that an input is wrong" in craft.calibration.text()
 
 
 def test_overlapping_propellers_are_marked_on_the_rail(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -162,7 +162,7 @@ def test_several_flights_stand_in_a_list_with_what_each_says(
     found = window.session.answer.calibration
     assert found is not None
     assert found.count == 2
-    assert "2 known flights ask for" in craft._calibration.text()
+    assert "2 known flights ask for" in craft.calibration.text()
     assert f"windy one: {found.readings[1].measured_w:.0f} W where" in craft.flights.words.text()
     used = field(window, "craft.known_flights.1.used")
     qtbot.waitUntil(used.isVisible)
@@ -287,7 +287,7 @@ def test_blocks_are_added_changed_in_kind_and_removed(flight: FlightStation, win
 def test_a_block_after_landing_is_refused(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
     flight.select_block(6)
     qtbot.mouseClick(button(flight, "Add one before it"), Qt.MouseButton.LeftButton)
-    assert "is never flown, because block 6 (North leg, until landing)" in flight._block_error.text()
+    assert "is never flown, because block 6 (North leg, until landing)" in flight.block_error.text()
     assert len(window.session.complete.mission.blocks) == 7
 
 
@@ -306,7 +306,7 @@ def test_the_block_follows_the_strip_by_the_pointer(flight: FlightStation, qtbot
         flight.traces.viewport(), Qt.MouseButton.LeftButton, pos=flight.traces.mapFromScene(middle)
     )  # fmt: skip
     qtbot.waitUntil(lambda: flight.traces.selected_block == 3, timeout=2000)
-    assert flight._blocks.currentText() == "4  South leg"
+    assert flight.blocks.currentText() == "4  South leg"
 
 
 def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -317,16 +317,16 @@ def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, 
 
 
 def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
-    assert flight._findings_sheet.isHidden(), "the sample has nothing to be careful about"
+    assert flight.findings_sheet.isHidden(), "the sample has nothing to be careful about"
     type_into(qtbot, field(window, "design.conditions.air_temperature_c"), "-10")
-    assert "Below 0\u00a0°C cells sag strongly" in flight._findings.text().replace("0 °C", "0\u00a0°C")
+    assert "Below 0\u00a0°C cells sag strongly" in flight.findings.text().replace("0 °C", "0\u00a0°C")
     assert window.rail.buttons[3].state != "fine"
 
 
 def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWindow) -> None:
     flight.select_block(6)
     window.session.edit("design.mission_id", "colony-scout")
-    assert flight._blocks.count() == 6
+    assert flight.blocks.count() == 6
     assert flight.traces.selected_block == 5
 
 
@@ -517,5 +517,5 @@ def test_what_a_step_up_would_buy_is_said_where_a_load_stops(
     assert found is not None
     assert found.gain_s > 60
     assert f"A step-up in front of survey camera (+6 g) would give +{format_minutes(found.gain_s)}" in (
-        flight._findings.text()
+        flight.findings.text()
     )

@@ -33,7 +33,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.flight import Answer
 from wise_cellar.store import Workspace, WorkspaceError, write_exchange_file
-from wise_cellar.ui import session as session_module
+from wise_cellar.ui import opening as opening_module
 from wise_cellar.ui.cell_edits import add_discharges, curves_of, rename_curve
 from wise_cellar.ui.screenshots import VIEWS, check_view
 from wise_cellar.ui.session import QUIET_MS, Session
@@ -114,7 +114,7 @@ def test_a_workspace_without_a_whole_design_still_opens(window: MainWindow, work
         session = Session(workspace)
         assert session.complete is not None
         assert len(session.library.broken) >= 5
-        session._quiet.stop()
+        session.close()
 
 
 def test_a_long_name_of_an_older_workspace_is_cut_and_said(
@@ -154,7 +154,7 @@ def test_after_a_quiet_second_a_copy_of_the_file_has_every_edit(
     with Workspace.open(copy) as opened:
         session = Session(opened)
         assert session.value("craft.parts.0.mass_g") == 432.5
-        session._quiet.stop()
+        session.close()
 
 
 def test_a_renamed_file_is_missed_said_and_left_behind_with_a_copy(
@@ -170,12 +170,10 @@ def test_a_renamed_file_is_missed_said_and_left_behind_with_a_copy(
     assert "was moved, renamed or deleted while it was open here" in mass.error_text()
     assert answers(window) == before
     window.files.save_copy_to(tmp_path / "rescued.cellar")
-    successor = window.successor
-    assert successor.session.workspace.path.name == "rescued.cellar"
-    assert successor.session.value("craft.parts.0.mass_g") == 432.5
-    assert successor.session.workspace.undo_label() == "Change part mass", "with its history"
-    successor.session.edit("craft.parts.1.mass_g", 777.0)
-    successor.close()
+    assert session.workspace.path.name == "rescued.cellar"
+    assert session.value("craft.parts.0.mass_g") == 432.5
+    assert session.workspace.undo_label() == "Change part mass", "with its history"
+    session.edit("craft.parts.1.mass_g", 777.0)
     with Workspace.open(tmp_path / "elsewhere.cellar") as old:
         assert old.undo_label() == "Change part mass", "the file has what it had, where it is now"
 
@@ -189,11 +187,11 @@ def test_a_file_that_was_written_over_is_saved_from_what_is_in_the_window(
     workspace_path.write_bytes(b"SQLite format 3\x00" + b"another program" * 500)
     with pytest.raises(WorkspaceError, match="was changed by another program"):
         session.edit("craft.parts.0.mass_g", 1.0)
+    designs = session.all(Design)
     window.files.save_copy_to(tmp_path / "rescued.cellar")
-    rescued = window.successor.session
-    assert rescued.value("craft.parts.0.mass_g") == 432.5
-    assert len(rescued.all(Design)) == len(session.all(Design))
-    window.successor.close()
+    assert session.workspace.path.name == "rescued.cellar"
+    assert session.value("craft.parts.0.mass_g") == 432.5
+    assert session.all(Design) == designs
 
 
 def test_a_design_that_cannot_be_flown_does_not_close_the_others(
@@ -201,14 +199,14 @@ def test_a_design_that_cannot_be_flown_does_not_close_the_others(
 ) -> None:
     window.session.open_design("dunlin-scout")
     window.close()
-    real, raised = session_module.answer, []
+    real, raised = opening_module.answer, []
 
     def sometimes(complete: CompleteDesign) -> Answer:
         if complete.design.id == "dunlin-scout":
             raise RuntimeError("needs over 20 000 steps")
         return real(complete)
 
-    monkeypatch.setattr(session_module, "answer", sometimes)
+    monkeypatch.setattr(opening_module, "answer", sometimes)
     monkeypatch.setattr(sys, "excepthook", lambda *error: raised.append(error))
     again = open_window()
     assert again.session.complete.design.id != "dunlin-scout"

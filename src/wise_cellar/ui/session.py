@@ -22,13 +22,11 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.flight import Answer, Spread, answer, spread
 from wise_cellar.core.pack import rebuilt
 from wise_cellar.core.words import LONGEST_NAME, quoted
-from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
-from wise_cellar.store.library import Library, Placing, fresh_of, key_of
-from wise_cellar.store.reading import told
+from wise_cellar.store.library import Placing, fresh_of
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.opening import Opening, opened
 from wise_cellar.ui.travel import Travelled, design_shown, path_shown, seen_before
-from wise_cellar.ui.unforeseen import refusal_of
 from wise_cellar.ui.work import Worker
 
 MOST_SEEN = 50
@@ -48,35 +46,46 @@ class Session(QObject):
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
     then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
     ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come; ``took_away`` says, in a
-    sentence, what a user has just deleted or removed.
+    sentence, what a user has just deleted or removed; ``leaving`` tells that another workspace is about to be
+    shown, ``opened`` that it is.
     """
 
     changed = pyqtSignal()
     pin_changed = pyqtSignal()
     spread_changed = pyqtSignal()
     took_away = pyqtSignal(str)
+    leaving = pyqtSignal()
+    opened = pyqtSignal()
 
     def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.workspace = workspace
-        if workspace.blank:
-            workspace.seed(sample_documents(), sample_series())
-        contents = workspace.read()
-        self.library = Library(contents)
-        self.mended = contents.mended
-        """What there is to be said of the opening, a sentence each."""
-        self._shown: list[str] = []
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.setInterval(QUIET_MS)
         self._quiet.timeout.connect(self._settle)
-        self.complete: CompleteDesign
-        self.answer: Answer
-        self.spread: Spread | None = None
-        self.pinned: tuple[CompleteDesign, Answer] | None = None
         self._ranging = Worker(self)
         self._ranging.finished.connect(self._take_spread)
-        self._load()
+        self._begin(opened(workspace))
+
+    def go_on_in(self, workspace: Workspace) -> None:
+        """Show another workspace, and close the present one.
+
+        Raises :class:`WorkspaceError`, with nothing changed, where it holds nothing that could be shown.
+        """
+        opening = opened(workspace)
+        self.leaving.emit()
+        self._quiet.stop()
+        self.workspace.close()
+        self._begin(opening)
+        self.opened.emit()
+
+    def _begin(self, opening: Opening) -> None:
+        self.workspace, self.library = opening.workspace, opening.library
+        self.remarks = opening.remarks
+        """What there is to be said of the opening, a sentence each."""
+        self.pinned: tuple[CompleteDesign, Answer] | None = None
+        self._shown: list[str] = []
+        self._become(opening.complete, opening.answer)
 
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""
@@ -268,34 +277,6 @@ class Session(QObject):
 
     # Inside
 
-    def _load(self) -> None:
-        wanted = self.workspace.setting("design") or FIRST_DESIGN_ID
-        if not self.all(Design):
-            # Something must be shown; what is here stays as it is.
-            samples = [one for one in sample_documents() if self.library.known(*key_of(one)) is None]
-            self.workspace.seed(samples, sample_series())
-            self.library.apply(samples)
-        if not self.all(Design):
-            # The samples' own designs are among the broken ones: one of them once more, under another identifier.
-            first = next(one for one in sample_documents() if isinstance(one, Design))
-            again = [first.model_copy(update={"id": self.free_id(Design, first.name)})]
-            self.workspace.seed(again)
-            self.library.apply(again)
-        refusals = []
-        for identifier in [wanted, *self.all(Design)]:
-            if identifier in self.all(Design):
-                complete = self.library.assembled(self.all(Design)[identifier])
-                try:
-                    answered = answer(complete)
-                except Exception as error:  # one design that cannot be flown must not close the others
-                    refusals.append(f"{complete.design.name} is not shown: {refusal_of(error)}")
-                    continue
-                self.mended = (*self.mended, *refusals)
-                self._become(complete, answered)
-                return
-        why = f": {refusals[0]}" if refusals else "."
-        raise WorkspaceError(f"{told(self.workspace.path.name)} holds no design that could be shown{why}")
-
     def _write(
         self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
     ) -> None:
@@ -314,7 +295,8 @@ class Session(QObject):
         if self._shown[-1:] != [complete.design.id]:
             self._shown = [*self._shown[-MOST_SEEN:], complete.design.id]
         if answered is not getattr(self, "answer", None):
-            self.complete, self.answer, self.spread = complete, answered, None
+            self.complete, self.answer = complete, answered
+            self.spread: Spread | None = None
             self._ranging.run(partial(spread, complete, answered))
         self.changed.emit()
 

@@ -236,10 +236,10 @@ def _bands(batch: FlightBatch, flown: FlightTraces) -> Bands:
             ("temperature_c", -over_packs(-trace.state.temperature_k) - ZERO_CELSIUS_K),
         ):
             rows[name].append(np.where(ended, np.nan, np.interp(clock, trace.time_s, values)))
-    return Bands(clock, *(_percentiles(np.array(rows[name])) for name in rows))
+    return Bands(clock, *(percentiles(np.array(rows[name])) for name in rows))
 
 
-def _percentiles(values: Floats) -> Floats:
+def percentiles(values: Floats) -> Floats:
     """10th and 90th percentile of each column, those that are not a number aside; shape ``(2, columns)``.
 
     As numpy's ``nanpercentile``, which takes the columns one by one.

@@ -40,7 +40,7 @@ class ListChooser(Popover):
         choose: Callable[[Any], None],
     ) -> None:
         super().__init__(owner)
-        self._options, self._choose = options, choose
+        self.options, self._choose = options, choose
         self.column.addWidget(heading(title))
         self._list = QListWidget()
         self._list.setAccessibleName(title)
@@ -70,7 +70,7 @@ class ListChooser(Popover):
 
     def _try(self, row: int) -> None:
         try:
-            self._choose(self._options[row].value)
+            self._choose(self.options[row].value)
         except (DocumentError, WorkspaceError) as error:
             self._error.setText(str(error))
             self._error.show()

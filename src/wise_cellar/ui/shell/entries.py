@@ -19,16 +19,15 @@ class Entries:
     def __init__(self, window: QWidget, notice: NoticeLine, go_to_field: Callable[[str], None]) -> None:
         self._window, self._notice, self._go_to_field = window, notice, go_to_field
         self._asked: set[tuple[EntryLine, str]] = set()
-        self._given_up = False
 
-    def give_up(self) -> None:
-        """Leave everything as it is: the window goes, and another stands in its place."""
-        self._given_up = True
+    def forget(self) -> None:
+        """Leave what was typed and refused: what it was typed into is not shown any more."""
+        self._asked = set()
+        for line in self._window.findChildren(EntryLine):
+            line.setModified(False)
 
     def all_taken(self) -> bool:
         """Whether every entry has been taken; those that are refused are shown once, and given up when asked again."""
-        if self._given_up:
-            return True
         refused = [line for line in self._window.findChildren(EntryLine) if not line.finish()]
         left = {(line, line.text()) for line in refused}
         if left <= self._asked:

@@ -21,7 +21,7 @@ WORKSPACES = "Wise Cellar workspaces (*.cellar)"
 class Files:
     """File commands of one window.
 
-    ``replace`` shows another session in place of this one; ``elsewhere`` takes in what is no export, or answers no.
+    ``elsewhere`` takes in what is no export, or answers no.
     """
 
     def __init__(
@@ -29,11 +29,9 @@ class Files:
         window: QWidget,
         session: Session,
         notice: NoticeLine,
-        replace: Callable[[Session], None],
         elsewhere: Callable[[list[Path]], bool],
     ) -> None:
-        self._window, self._session, self._notice, self._replace = window, session, notice, replace
-        self._elsewhere = elsewhere
+        self._window, self._session, self._notice, self._elsewhere = window, session, notice, elsewhere
 
     def import_files(self) -> None:
         """Ask for files and take them in."""
@@ -109,7 +107,7 @@ class Files:
         try:
             self._session.save_copy(path)
             if lost:
-                self._replace(Session(Workspace.open(path)))
+                self._session.go_on_in(Workspace.open(path))
                 return
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
@@ -122,11 +120,9 @@ class Files:
             if _is_there(path) and path.resolve() == self._session.workspace.path.resolve():
                 self._notice.say(f"{path.name} is the workspace you are in.")
                 return
-            session = Session(Workspace.open(path))
+            self._session.go_on_in(Workspace.open(path))
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
-            return
-        self._replace(session)
 
 
 def _is_there(path: Path) -> bool:

@@ -75,8 +75,8 @@ class Finder(Popover):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.itemClicked.connect(lambda _item: self._go())
         self.column.addWidget(self.list)
-        self._nothing = note("Nothing is called that. Try part of a name, such as “lead” or “Tarn”.")
-        self.column.addWidget(self._nothing)
+        self.nothing_found = note("Nothing is called that. Try part of a name, such as “lead” or “Tarn”.")
+        self.column.addWidget(self.nothing_found)
         self._search("")
         self.line.setFocus()
 
@@ -102,7 +102,7 @@ class Finder(Popover):
         if part is None:
             self.whole = True
             self._idle.stop()
-            self._nothing.setVisible(not self._shown)
+            self.nothing_found.setVisible(not self._shown)
             return
         row = self.list.currentRow()
         chosen = self._shown[row] if 0 <= row < len(self._shown) else None
@@ -121,7 +121,7 @@ class Finder(Popover):
         self.list.setCurrentRow(0)
         self.list.setFixedHeight(max(len(self._shown), 1) * max(self.list.sizeHintForRow(0), 24) + 6)
         self.list.setVisible(bool(self._shown))
-        self._nothing.setVisible(self.whole and not self._shown)
+        self.nothing_found.setVisible(self.whole and not self._shown)
         self.adjustSize()
 
     def _go(self) -> None:

@@ -65,13 +65,15 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self._build()
-        self.files = Files(self, session, self.notice, self._replace, self._take_in_at_cells)
+        self.files = Files(self, session, self.notice, self._take_in_at_cells)
         self.entries = Entries(self, self.notice, self.go_to_field)
         self.commands = CommandSet(self, self._commands(), self.recipe.held.take)
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
         session.took_away.connect(self._tell_gone)
+        session.leaving.connect(self._leave)
+        session.opened.connect(self._opened)
         hints = QGuiApplication.styleHints()
         if hints is not None:
             hints.colorSchemeChanged.connect(self._follow_desktop)
@@ -194,18 +196,31 @@ class MainWindow(QMainWindow):
         offer = Offer("Copy details", lambda: clipboard.setText(details)) if clipboard is not None else None
         self.notice.say(sentence, error=True, offer=offer)
 
+    def _leave(self) -> None:
+        """Another workspace comes: what was refused or is being computed is of the present one."""
+        self.entries.forget()
+        self._stop_work()
+        for station in self.stack.made:
+            station.forget_choices()
+
+    def _opened(self) -> None:
+        """Another workspace is shown, which is the one to open with the next time."""
+        self.settings.setValue("workspace", str(self.session.workspace.path))
+        self.notice.hide()
+        self._tell_opening()
+
     def _tell_opening(self) -> None:
         """What is to be known of the workspace that was opened."""
-        broken, mended = self.session.library.broken, self.session.mended
+        broken, remarks = self.session.library.broken, self.session.remarks
         if broken:
             count = "1 document" if len(broken) == 1 else f"{len(broken)} documents"
             self.notice.say(
                 f"{count} of this workspace cannot be shown. {broken[0].name}: {broken[0].sentence}", error=True,
                 offer=Offer("Look", self.show_broken),
             )  # fmt: skip
-        elif mended:
-            more = f" And {len(mended) - 1} more like it." if len(mended) > 1 else ""
-            self.notice.say(mended[0] + more)
+        elif remarks:
+            more = f" And {len(remarks) - 1} more like it." if len(remarks) > 1 else ""
+            self.notice.say(remarks[0] + more)
 
     def _appearance_menu(self) -> None:
         """Colour sets in the View menu."""
@@ -331,16 +346,6 @@ class MainWindow(QMainWindow):
             self._bring_up_to_date(place)
             yield findable_fields(self.session, station, self.go_to_field)
 
-    def _replace(self, session: Session) -> None:
-        """Show another session in a new window where this one stands."""
-        self.settings.setValue("workspace", str(session.workspace.path))
-        self.successor = MainWindow(session, self.settings)
-        self.successor.setGeometry(self.geometry())
-        self.successor.show()
-        self.entries.give_up()
-        self.close()
-        self.deleteLater()
-
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files."""
         data = event.mimeData() if event is not None else None
@@ -464,6 +469,11 @@ class MainWindow(QMainWindow):
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
+    def _stop_work(self) -> None:
+        """Drop what the stations compute beside the window."""
+        for station in self.stack.made:
+            station.close_work()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
         self.recipe.held.take()
@@ -471,8 +481,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
-        for station in self.stack.made:
-            station.close_work()
+        self._stop_work()
         self.session.close()
         super().closeEvent(event)
 

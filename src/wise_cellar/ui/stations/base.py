@@ -55,6 +55,9 @@ class Station(QWidget):
     def close_work(self) -> None:
         """Stop what runs beside the window; most stations run nothing."""
 
+    def forget_choices(self) -> None:
+        """Choose nothing of the present workspace any more, as another is about to be shown."""
+
     def fields(self) -> list[Field]:
         """The fields on this station, for Find and for :meth:`focus_field`."""
         return self.findChildren(Field)

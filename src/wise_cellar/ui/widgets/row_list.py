@@ -41,9 +41,9 @@ class RowList(QWidget):
         self._rows = QVBoxLayout()
         self._rows.setSpacing(2)
         column.addLayout(self._rows)
-        self._error = note(role="error")
-        self._error.hide()
-        column.addWidget(self._error)
+        self.error = note(role="error")
+        self.error.hide()
+        column.addWidget(self.error)
         self._add = QPushButton(f"Add a {words}")
         self._add.setProperty("role", "quiet")
         self._add.clicked.connect(self.add_row)
@@ -89,10 +89,10 @@ class RowList(QWidget):
         try:
             self._session.edit(self._path, tuple(rows), label, gone)
         except (DocumentError, WorkspaceError) as error:
-            self._error.setText(str(error))
-            self._error.show()
+            self.error.setText(str(error))
+            self.error.show()
             return False
-        self._error.hide()
+        self.error.hide()
         return True
 
     def _make_row(self, place: int) -> None:

@@ -13,7 +13,7 @@ RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class Rows(QWidget):
-    """Title and rows of one height. Up and down walk the rows; Enter or a click asks for the row's field."""
+    """Title and rows of one height. Up, down, Home and End walk the rows; Enter or a click asks for the row's field."""
 
     field_requested = pyqtSignal(str)
 
@@ -38,17 +38,22 @@ class Rows(QWidget):
         return QSize(240, self.top + self.row * len(self._fields))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Up and down walk the rows; Enter goes to the field."""
+        """Walk the rows; Enter goes to the field."""
         if event is None:
             return
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
-            self._at = min(max(self._at + step, 0), len(self._fields) - 1)
-            self.update()
+            self._go_to(self._at + step)
+        elif event.key() in (Qt.Key.Key_Home, Qt.Key.Key_End):
+            self._go_to(0 if event.key() == Qt.Key.Key_Home else len(self._fields) - 1)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and 0 <= self._at < len(self._fields):
             self.field_requested.emit(self._fields[self._at])
         else:
             super().keyPressEvent(event)
+
+    def _go_to(self, place: int) -> None:
+        self._at = min(max(place, 0), len(self._fields) - 1)
+        self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """A click goes to the field of the row."""

@@ -43,10 +43,10 @@ class ClaimsPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         panel, self._inside = sheet(spacing=10)
         column.addWidget(panel)
-        self._title = Label()
-        self._title.setFont(font(15, strong=True))
-        self._title.setWordWrap(True)
-        self._inside.addWidget(self._title)
+        self.title = Label()
+        self.title.setFont(font(15, strong=True))
+        self.title.setWordWrap(True)
+        self._inside.addWidget(self.title)
         self._entries = QVBoxLayout()
         self._entries.setSpacing(12)
         self._inside.addLayout(self._entries)
@@ -63,7 +63,7 @@ class ClaimsPanel(QWidget):
         counts = Counter(claim.verdict for claim in claims if claim.verdict is not Verdict.HOLDS)
         faults = ", ".join(f"{count} {verdict.words}" for verdict, count in sorted(counts.items(), reverse=True))
         rest = f"of {len(claims)} claims {faults}" if faults else "all claims hold"
-        self._title.setText(f"{name}: {rest}")
+        self.title.setText(f"{name}: {rest}")
         empty(self._entries)
         for claim in claims:
             self._entries.addWidget(_entry(claim))

@@ -35,12 +35,12 @@ class DischargePicture(SavedPlots):
         self.plot = Plot()
         self.addItem(self.plot, 0, 0)
         self.cursor: float | None = None
-        self._curves: tuple[Discharge, ...] = ()
+        self.curves: tuple[Discharge, ...] = ()
         self.scene().sigMouseMoved.connect(self._moved)
 
     def show_curves(self, curves: Sequence[Discharge]) -> None:
         """Draw these curves."""
-        self._curves = tuple(curves)
+        self.curves = tuple(curves)
         self.redraw()
 
     def show_axes(self, height_of: str, width_of: str) -> None:
@@ -62,12 +62,12 @@ class DischargePicture(SavedPlots):
         self.plot.bottom.show_unit(self.width_of)
         self.plot.show_parts([
             Curve(*self.points(curve), Stroke(colours.series[place], 2.0, DASHES[place]))
-            for place, curve in enumerate(self._curves)
+            for place, curve in enumerate(self.curves)
         ])  # fmt: skip
         self._show_cursor()
-        self.setAccessibleDescription(", ".join(curve.cell.name for curve in self._curves))
-        if self._curves:
-            drawn = [self.points(curve) for curve in self._curves]
+        self.setAccessibleDescription(", ".join(curve.cell.name for curve in self.curves))
+        if self.curves:
+            drawn = [self.points(curve) for curve in self.curves]
             low, high = min(float(y.min()) for _, y in drawn), max(float(y.max()) for _, y in drawn)
             room = 0.06 * (high - low)
             self.plot.box.setRange(
@@ -80,14 +80,14 @@ class DischargePicture(SavedPlots):
     def read_at(self, across: float) -> list[tuple[str, float | None]]:
         """Each curve's name and height at ``across``; none beyond its end."""
         found: list[tuple[str, float | None]] = []
-        for curve in self._curves:
+        for curve in self.curves:
             x, y = self.points(curve)
             found.append((curve.cell.name, float(np.interp(across, x, y)) if across <= x[-1] else None))
         return found
 
     def move_cursor(self, across: float | None) -> None:
         """Put the crosshair there, or take it away."""
-        most = max((float(self.points(curve)[0].max()) for curve in self._curves), default=0.0)
+        most = max((float(self.points(curve)[0].max()) for curve in self.curves), default=0.0)
         self.cursor = None if across is None or not 0 <= across <= most else across
         self._show_cursor()
 
@@ -106,7 +106,7 @@ class DischargePicture(SavedPlots):
         """Left and right move the crosshair, Escape takes it away."""
         if event is None:
             return
-        most = max((float(self.points(curve)[0].max()) for curve in self._curves), default=0.0)
+        most = max((float(self.points(curve)[0].max()) for curve in self.curves), default=0.0)
         steps = {Qt.Key.Key_Left: -STEP_SHARE, Qt.Key.Key_Right: STEP_SHARE}
         if event.key() in steps and most > 0:
             start = self.cursor if self.cursor is not None else 0.5 * most
@@ -120,11 +120,11 @@ class DischargePicture(SavedPlots):
         """Each curve's name and what the crosshair reads on it."""
         colours = colours_of(self)
         unit, decimals = ("V", 2) if self.height_of == HEIGHTS[0] else ("W", 1)
-        heights: list[float | None] = [None] * len(self._curves)
+        heights: list[float | None] = [None] * len(self.curves)
         if self.cursor is not None:
             heights = [height for _, height in self.read_at(self.cursor)]
         keys = []
-        for place, (curve, height) in enumerate(zip(self._curves, heights, strict=True)):
+        for place, (curve, height) in enumerate(zip(self.curves, heights, strict=True)):
             read = f" {format_number(height, decimals)} {unit}" if height is not None else ""
             dash = DASHES[place] if DASHES[place] is not Qt.PenStyle.DashDotLine else DASHED
             keys.append(Key(f"{curve.cell.name}{read}", colours.series[place], dash))
@@ -138,7 +138,7 @@ class DischargePicture(SavedPlots):
         head = ["cell", "current_a", "charge_ah", "energy_wh", "voltage_v", "temperature_c"]
         rows = (
             [c.cell.name, f"{c.current_a:.4f}", *(f"{value:.5f}" for value in row)]
-            for c in self._curves
+            for c in self.curves
             for row in zip(c.charge_ah, c.energy_wh, c.voltage_v, c.temperature_c, strict=True)
         )
         return csv_text([head, *rows])

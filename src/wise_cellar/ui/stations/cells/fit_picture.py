@@ -68,19 +68,19 @@ class FitPicture(SavedPlots):
         self.residual.box.setXLink(self.volts.box)
         self.volts.bottom.setStyle(showValues=False)
         self.volts.bottom.setHeight(2)
-        self._shown: tuple[Against, ...] = ()
+        self.shown: tuple[Against, ...] = ()
         self._read: float | None = None
         self.scene().sigMouseMoved.connect(self._moved)
 
     def show_against(self, shown: Sequence[Against]) -> None:
         """Draw these."""
-        self._shown = tuple(shown)
+        self.shown = tuple(shown)
         self.redraw()
 
     def draw(self, colours: Colours) -> None:
         """The present ones: measured thin and dotted in ink, the model in colour."""
         volts, off_by = [], []
-        for place, one in enumerate(self._shown):
+        for place, one in enumerate(self.shown):
             colour = colours.series[place % len(colours.series)]
             volts.append(Curve(one.charge_ah, one.model_v, Stroke(colour, 2.0, _dash(one))))
             volts.append(Curve(one.charge_ah, one.measured_v, Stroke(colours.ink, 1.2, DOTTED)))
@@ -91,14 +91,14 @@ class FitPicture(SavedPlots):
         self.volts.show_parts(volts)
         self.residual.show_parts([*off_by, Level(0.0, Stroke(colours.faint, 1.0))])
         self._show_key()
-        if not self._shown:
+        if not self.shown:
             return
-        low = min(float(one.measured_v.min()) for one in self._shown)
-        high = max(float(one.measured_v.max()) for one in self._shown)
-        off = np.concatenate([1e3 * (one.model_v - one.measured_v)[one.measured_v > low + 0.3] for one in self._shown])
+        low = min(float(one.measured_v.min()) for one in self.shown)
+        high = max(float(one.measured_v.max()) for one in self.shown)
+        off = np.concatenate([1e3 * (one.model_v - one.measured_v)[one.measured_v > low + 0.3] for one in self.shown])
         reach = max(10.0, 1.1 * float(np.percentile(np.abs(off), 99))) if off.size else 10.0
         self.volts.box.setRange(
-            xRange=(0, 1.02 * max(float(one.charge_ah.max()) for one in self._shown)),
+            xRange=(0, 1.02 * max(float(one.charge_ah.max()) for one in self.shown)),
             yRange=(low - 0.05, high + 0.05), padding=0, disableAutoRange=True,
         )  # fmt: skip
         self.residual.box.setRange(yRange=(-reach, reach), padding=0, disableAutoRange=True)
@@ -113,20 +113,20 @@ class FitPicture(SavedPlots):
         """Measured and modelled volts of every discharge."""
         rows = (
             [one.name, *(f"{value:.5f}" for value in row)]
-            for one in self._shown
+            for one in self.shown
             for row in zip(one.charge_ah, one.measured_v, one.model_v, strict=True)
         )
         return csv_text([["discharge", "charge_ah", "measured_v", "model_v"], *rows])
 
     def _show_key(self) -> None:
         self.key.setText(self.key_words())
-        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self._shown))
+        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self.shown))
 
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""
         colours = colours_of(self)
         keys = [Key("measured", colours.ink, DOTTED)]
-        for place, one in enumerate(self._shown):
+        for place, one in enumerate(self.shown):
             text = f"{one.name}{', held out' if one.held_out else ''}: {one.rms_mv:.1f} mV"
             if self._read is not None and 0 <= self._read <= one.charge_ah[-1]:
                 text += f" ({np.interp(self._read, one.charge_ah, 1e3 * (one.model_v - one.measured_v)):+.0f} here)"

@@ -172,11 +172,11 @@ class MeasuredPanel(QWidget):
         for place, wanted in enumerate(COLUMNS):
             self.table.setColumnWidth(place, wanted.width)
         inside.addWidget(self.table)
-        self._error = note(role="error")
-        self._error.hide()
-        inside.addWidget(self._error)
-        self._summary = note(role="")
-        inside.addWidget(self._summary)
+        self.error = note(role="error")
+        self.error.hide()
+        inside.addWidget(self.error)
+        self.said = note(role="")
+        inside.addWidget(self.said)
         self.use = QPushButton("Use the medians as the cell's values")
         self.use.clicked.connect(lambda: attempt(self._use_medians))
         inside.addWidget(self.use, 0, Qt.AlignmentFlag.AlignLeft)
@@ -194,13 +194,13 @@ class MeasuredPanel(QWidget):
         cell = self._session.complete.cell_type
         self._title.setText(f"{cell.name} on the bench")
         self.model.show_results(cell.bench_results)
-        self._summary.setText(summary(cell))
+        self.said.setText(summary(cell))
         self.use.setVisible(bool(cell.bench_results) and bool(_medians(cell)))
         self.table.setFixedHeight(34 + ROW_HEIGHT * (len(cell.bench_results) + 1))
 
     def _say(self, sentence: str) -> None:
-        self._error.setText(sentence)
-        self._error.setVisible(bool(sentence))
+        self.error.setText(sentence)
+        self.error.setVisible(bool(sentence))
 
     def _use_medians(self) -> None:
         cell = self._session.complete.cell_type

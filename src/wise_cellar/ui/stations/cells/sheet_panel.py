@@ -79,8 +79,8 @@ class SheetPanel(QWidget):
         column.addWidget(panel)
         self._title = heading("")
         inside.addWidget(self._title)
-        self._words = note()
-        inside.addWidget(self._words)
+        self.words = note()
+        inside.addWidget(self.words)
         inside.addWidget(_Legend())
         for title, names in PARTS:
             if title:
@@ -131,7 +131,7 @@ class SheetPanel(QWidget):
         """Show the present cell's sheet."""
         cell = self._session.complete.cell_type
         self._title.setText(cell.name)
-        self._words.setText(source_words(cell))
+        self.words.setText(source_words(cell))
         self._own_table.setVisible(cell.own_ocv is not None)
         cylinder = cell.form_factor.cylindrical
         for name, (row, field, mark) in self._rows.items():

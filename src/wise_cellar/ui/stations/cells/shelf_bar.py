@@ -67,6 +67,12 @@ class ShelfBar(QWidget):
         self.more.setMenu(menu)
         row.addWidget(self.more)
 
+    def hide_none(self) -> None:
+        """Search for nothing and filter nothing; the archived ones stay away."""
+        self.search.clear()
+        self.fine_only.setChecked(False)
+        self.archived.setChecked(False)
+
     @property
     def present_footing(self) -> Footing:
         """On what footing cells are compared."""

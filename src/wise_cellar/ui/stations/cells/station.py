@@ -121,7 +121,7 @@ class CellsStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.picture, self.fit_picture, self.model_picture = DischargePicture(), FitPicture(), ModelPicture()
         self.pictures = _Pictures()
         self._drawn: tuple[SavedPlots, ...] = (self.picture, self.fit_picture, self.model_picture)
@@ -133,13 +133,13 @@ class CellsStation(Station):
         self.bar, self.table = ShelfBar(), ShelfTable()
         column.addWidget(self.bar)
         column.addWidget(self.table, 6)
-        self._hint = note(HINT)
-        column.addWidget(self._hint)
+        self.hint = note(HINT)
+        column.addWidget(self.hint)
         self._fill_side(side)
         self._worker = Worker(self)
         self._worker.finished.connect(self._take_flown)
         self._worker.failed.connect(lambda error: self._say(str(error), error=True))
-        self._dialog: QDialog | None = None
+        self.dialog: QDialog | None = None
         self._judged: Judged | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
@@ -209,7 +209,7 @@ class CellsStation(Station):
         recipe = session.complete.design.recipe
         count = sum(not cell.archived for cell in session.all(CellType).values())
         types = "cell type" if count == 1 else "cell types"
-        self._headline.setText(
+        self.headline.setText(
             f"{count} {types} at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
             f" {recipe.parallel_count}P: {self.cell_current_a():.1f} A a cell,"
             f" {session.complete.design.conditions.air_temperature_c:g}\u00a0°C air"
@@ -235,8 +235,13 @@ class CellsStation(Station):
         """Stop what runs beside the window."""
         self._worker.close()
         self.curves.close_work()
-        if self._dialog is not None:
-            self._dialog.close()
+        if self.dialog is not None:
+            self.dialog.close()
+
+    def forget_choices(self) -> None:
+        """Choose no cell, and hide none."""
+        self.bar.hide_none()
+        self.table.clearSelection()
 
     def shown_cells(self) -> list[CellType]:
         """The cell types on the shelf: all but the archived ones, which come where asked for or where in use."""
@@ -292,7 +297,7 @@ class CellsStation(Station):
     def _search(self) -> None:
         self.table.filter.search(self.bar.search.text(), fine_only=self.bar.fine_only.isChecked())
         hidden = len(self.table.shelf.rows) - self.table.filter.rowCount()
-        self._hint.setText(f"{hidden} cell types are hidden by the search or the limits." if hidden else HINT)
+        self.hint.setText(f"{hidden} cell types are hidden by the search or the limits." if hidden else HINT)
 
     def _show_picture(self, place: int) -> None:
         self.pictures.setCurrentIndex(place)
@@ -389,8 +394,8 @@ class CellsStation(Station):
 
     def _say(self, sentence: str, *, error: bool = False) -> None:
         """A sentence under the shelf; the hint again when there is none."""
-        self._hint.setText(sentence or HINT)
-        show_role(self._hint, "error" if error else "faint")
+        self.hint.setText(sentence or HINT)
+        show_role(self.hint, "error" if error else "faint")
 
     # Files
 
@@ -404,7 +409,7 @@ class CellsStation(Station):
         place = self.which.current
         caption = f"{self.session.complete.cell_type.name}: {PICTURES[place].lower()}"
         if place == LOAD:
-            load = self._headline.text().split(": ", 1)[1]
+            load = self.headline.text().split(": ", 1)[1]
             caption = f"{load}, {self.picture.height_of} against {self.picture.width_of}"
         if self._try(lambda: self._drawn[place].save(path, caption)):
             self._say(f"Saved to {path}.")
@@ -483,11 +488,11 @@ class CellsStation(Station):
 
     def _open(self, dialog: QDialog) -> None:
         """Open a panel over the window; it goes when it is left."""
-        self._dialog = dialog
+        self.dialog = dialog
         dialog.finished.connect(lambda _result: self._close(dialog))
         dialog.open()
 
     def _close(self, dialog: QDialog) -> None:
-        if self._dialog is dialog:
-            self._dialog = None
+        if self.dialog is dialog:
+            self.dialog = None
         dialog.deleteLater()

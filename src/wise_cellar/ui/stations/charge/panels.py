@@ -144,7 +144,7 @@ class SetsPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._choosers: list[Chooser] = []
+        self.choosers: list[Chooser] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         panel, inside = sheet(spacing=6)
@@ -169,16 +169,16 @@ class SetsPanel(QWidget):
         """Show the sets, made anew where there are more or fewer."""
         self.fields.refresh()
         sets = self._session.complete.design.day.sets
-        if len(sets) != len(self._choosers):
+        if len(sets) != len(self.choosers):
             empty(self._rows)
-            self._choosers = []
+            self.choosers = []
             for place in range(len(sets)):
                 self._rows.addWidget(self._row(place, several=len(sets) > 1))
         designs = self._session.all(Design)
         present = self._session.complete.design.id
         keys = ["", *(key for key in designs if key != present)]
         words = ["This design", *(designs[key].name for key in keys[1:])]
-        for chooser, one in zip(self._choosers, sets, strict=True):
+        for chooser, one in zip(self.choosers, sets, strict=True):
             chooser.clear()
             for key, text in zip(keys, words, strict=True):
                 chooser.addItem(text, key)
@@ -203,7 +203,7 @@ class SetsPanel(QWidget):
         chooser.setMinimumContentsLength(8)
         chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         chooser.activated.connect(lambda _row: self._chosen(place))
-        self._choosers.append(chooser)
+        self.choosers.append(chooser)
         row.addWidget(chooser, 1)
         count = QuantityField(self._session, f"design.day.sets.{place}.count")
         count.hide_label()
@@ -221,7 +221,7 @@ class SetsPanel(QWidget):
 
     def _chosen(self, place: int) -> None:
         sets = list(self._session.complete.design.day.sets)
-        sets[place] = sets[place].model_copy(update={"design_id": str(self._choosers[place].currentData())})
+        sets[place] = sets[place].model_copy(update={"design_id": str(self.choosers[place].currentData())})
         self._change(sets, "Choose the design of a set")
 
     def _remove(self, place: int) -> None:

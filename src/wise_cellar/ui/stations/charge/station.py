@@ -76,7 +76,7 @@ class ChargeStation(Station):
         super().__init__(session)
         self.planned: Planned | None = None
         self._worker = Worker(self)
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is planned")
         column.addWidget(self.pages)
         self._stack = QStackedWidget()
@@ -176,14 +176,14 @@ class ChargeStation(Station):
     def _show_headline(self) -> None:
         planned = self.planned
         if planned is None:
-            self._headline.setText("Planning…")
+            self.headline.setText("Planning…")
         elif self.pages.current == DAY and planned.day is not None:
             day = planned.day
-            self._headline.setText(f"{day.flights} flights, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
+            self.headline.setText(f"{day.flights} flights, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
         else:
             plan = planned.plan
             time = about(plan.charged.seconds) if plan.charged.done else "more than two days"
-            self._headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {plan.end_v:.2f} V a cell")
+            self.headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {plan.end_v:.2f} V a cell")
 
     def focus_field(self, path: str) -> bool:
         """Bring the page with the field into view first."""

@@ -74,7 +74,7 @@ class DayPicture(QWidget):
         assert self.table is not None
         return [(name, TOP + place * LANE) for place, name in enumerate(self.table.sets)]
 
-    def _bars(self) -> list[tuple[QRectF, Entry]]:
+    def bars(self) -> list[tuple[QRectF, Entry]]:
         """Every bar with what it stands for."""
         table, found = self.table, []
         if table is None:
@@ -115,7 +115,7 @@ class DayPicture(QWidget):
         for name, top in self._lanes():
             words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(NAME - 10))
             painter.drawText(QRectF(0, top, NAME - 8, LANE - 4), LEFT, words)
-        for box, entry in self._bars():
+        for box, entry in self.bars():
             colour, path = colour_of(entry.doing, colours), QPainterPath()
             path.addRoundedRect(box, 2, 2)
             if entry.doing is Doing.COOL:
@@ -128,7 +128,7 @@ class DayPicture(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Tell what was clicked."""
         if event is not None:
-            for box, entry in self._bars():
+            for box, entry in self.bars():
                 if box.adjusted(-1, -2, 1, 2).contains(event.position()):
                     self.pointed.emit(entry)
 

@@ -79,19 +79,19 @@ class Cloud(ThemedPlots):
         self._under = -1
         self.plot.box.sigRangeChangedManually.connect(lambda *_: self._note_zoom())
         self.setMouseTracking(True)
-        self._words = Label(parent=self)
-        self._words.setFont(font(11.5))
-        self._words.setAutoFillBackground(True)
-        self._words.setMargin(3)
-        self._words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self._words.move(AXIS_WIDTH + 14, 4)
-        self._words.hide()
+        self.words = Label(parent=self)
+        self.words.setFont(font(11.5))
+        self.words.setAutoFillBackground(True)
+        self.words.setMargin(3)
+        self.words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.words.move(AXIS_WIDTH + 14, 4)
+        self.words.hide()
 
     def tell(self, words: str) -> None:
         """Say something in the corner of the picture, such as what is under the pointer."""
-        self._words.setText(words)
-        self._words.adjustSize()
-        self._words.setVisible(bool(words))
+        self.words.setText(words)
+        self.words.adjustSize()
+        self.words.setVisible(bool(words))
 
     def show_designs(self, shown: Shown) -> None:
         """Draw these designs; a zoom is kept."""

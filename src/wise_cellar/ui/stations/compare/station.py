@@ -107,7 +107,7 @@ class CompareStation(Station):
         self.aside: Aside | None = None
         self._parts: list[Flown] = []
         self._beside: list[tuple[str, CompleteDesign]] = []
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is compared")
         column.addWidget(self.pages)
         self._stack = QStackedWidget()
@@ -246,7 +246,7 @@ class CompareStation(Station):
         space, flown = self.space, self.flown
         if space is None or flown is None or not len(flown):
             self.found = None
-            self._headline.setText("Nothing is searched" if space is None else "Every combination is flown…")
+            self.headline.setText("Nothing is searched" if space is None else "Every combination is flown…")
             self.cloud.show_nothing()
             self._show_chosen()
             return
@@ -254,7 +254,7 @@ class CompareStation(Station):
         aside = self.aside
         grown = aside.growth if aside is not None and aside.complete == self.session.complete else None
         self.cloud.show_found(found, grown)
-        self._headline.setText(found.headline())
+        self.headline.setText(found.headline())
         exclusion = worst_exclusion(found.judged, flown)
         self.exclusion.say(exclusion.sentence(len(flown), flown) if exclusion is not None else "")
         self._show_chosen()

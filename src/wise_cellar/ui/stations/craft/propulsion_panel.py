@@ -57,7 +57,7 @@ class PropulsionPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(12)
-        self._wing_words, self._hover_words, self._stand_words = note(), note(), note()
+        self.wing_words, self._hover_words, self.stand_words = note(), note(), note()
         column.addWidget(self._wing_sheet())
         column.addWidget(self._drive_sheet())
 
@@ -81,7 +81,7 @@ class PropulsionPanel(QWidget):
         }
         self._wing = FieldGrid([self._field(f"craft.wing.{name}", unset.get(name)) for name in Wing.model_fields])
         column.addWidget(self._wing)
-        column.addWidget(self._wing_words)
+        column.addWidget(self.wing_words)
         self.wing_button = self._quiet(column, self._toggle_wing)
         return panel
 
@@ -101,8 +101,8 @@ class PropulsionPanel(QWidget):
         motors = [self._field(f"craft.{name}", anything.get(name)) for name in _MOTOR]
         self._grid = FieldGrid([*rotors, drag, *motors])
         column.addWidget(self._grid)
-        self._stand_words.setProperty("role", "")
-        column.addWidget(self._stand_words)
+        self.stand_words.setProperty("role", "")
+        column.addWidget(self.stand_words)
         self.stand_button = self._quiet(column, self.ask_stand, "Fit to a thrust-stand table…")
         self.forget_button = self._quiet(column, self._forget_stand, "Forget the table")
         self._hover = FieldGrid([self._hover_field(name) for name in HoverTest.model_fields])
@@ -168,9 +168,9 @@ class PropulsionPanel(QWidget):
 
     def _show_words(self, craft: Craft) -> None:
         figures = self._figures()
-        self._wing_words.setVisible(figures is not None)
+        self.wing_words.setVisible(figures is not None)
         if figures is not None:
-            self._wing_words.setText(_wing_words(figures))
+            self.wing_words.setText(_wing_words(figures))
         self._hover_words.setVisible(craft.hover_test is not None)
         if craft.hover_test is not None:
             numbers = self._numbers()
@@ -180,10 +180,10 @@ class PropulsionPanel(QWidget):
                 " estimate from it."
             )
         stand = craft.stand
-        self._stand_words.setVisible(stand is not None)
+        self.stand_words.setVisible(stand is not None)
         self.forget_button.setVisible(stand is not None)
         if stand is not None:
-            self._stand_words.setText(_stand_words(craft, stand))
+            self.stand_words.setText(_stand_words(craft, stand))
 
     def _toggle_wing(self) -> None:
         if self._craft.wing is not None:

@@ -36,7 +36,7 @@ class CraftStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.picture = PowerPicture(session)
         self.speeds = SpeedPicture(session)
         self.which = Segments(("Against take-off mass", "Against airspeed"), "What the watts stand against")
@@ -52,8 +52,8 @@ class CraftStation(Station):
         column.addWidget(self.picture, 1)
         column.addWidget(self.speeds, 1)
         self._choose_picture(0)
-        self._calibration = note()
-        column.addWidget(self._calibration)
+        self.calibration = note()
+        column.addWidget(self.calibration)
         self._grids: list[FieldGrid] = []
         side.addWidget(self._scale())
         self.propulsion = PropulsionPanel(session)
@@ -77,7 +77,7 @@ class CraftStation(Station):
     def refresh(self) -> None:
         """Show the present craft."""
         craft, answer = self.session.complete.craft, self.session.answer
-        self._headline.setText(
+        self.headline.setText(
             f"{craft.name} weighs {format_number(craft.dry_mass_g, 0)} g without a battery and"
             f" {format_number(answer.takeoff_mass_g, 0)} g with this one"
         )
@@ -99,7 +99,7 @@ class CraftStation(Station):
         for grid in self._grids:
             grid.refresh()
         self._redraw()
-        self._calibration.setText(self._calibration_words())
+        self.calibration.setText(self._calibration_words())
 
     def _redraw(self) -> None:
         (self.speeds if self.which.current else self.picture).redraw()
@@ -228,7 +228,7 @@ class CraftStation(Station):
         try:
             self.session.edit(path, value)
         except (DocumentError, WorkspaceError) as error:
-            self._calibration.setText(str(error))
+            self.calibration.setText(str(error))
 
     def focus_field(self, path: str) -> bool:
         """Focus a field; the flight of a known flight's field comes into view first."""

@@ -58,9 +58,9 @@ class ExtendStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.aside: Aside | None = None
-        self._second = 0.0
+        self.second = 0.0
         self._worker = Worker(self)
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is shown of the packs")
         column.addWidget(self.pages)
         self._stack = QStackedWidget()
@@ -96,11 +96,11 @@ class ExtendStation(Station):
         return page
 
     def _findings_panel(self) -> QWidget:
-        self._findings_sheet, column = sheet(spacing=6)
+        self.findings_sheet, column = sheet(spacing=6)
         column.addWidget(heading("Be careful about"))
-        self._findings = Lines()
-        column.addLayout(self._findings)
-        return self._findings_sheet
+        self.findings = Lines()
+        column.addLayout(self.findings)
+        return self.findings_sheet
 
     @property
     def settled(self) -> bool:
@@ -120,16 +120,16 @@ class ExtendStation(Station):
         self.begin.setVisible(not several)
         self.packs.setVisible(several)
         self.weight.refresh()
-        self._headline.setText(_headline(complete, answer))
+        self.headline.setText(headline(complete, answer))
         self._show_findings(answer)
         if not several:
             self.begin.refresh()
             return
         self.packs.refresh()
         self.confluence.choose(self.packs.place)
-        self._second = min(self._second or answer.landing_call_s / 2, float(answer.series.time_s[-1]))
+        self.second = min(self.second or answer.landing_call_s / 2, float(answer.series.time_s[-1]))
         self.traces.show_answer(answer)
-        self._show_moment(self._second)
+        self._show_moment(self.second)
         if self.aside is None or self.aside.complete != complete:
             self._worker.run(partial(fly_aside, complete, answer.factor))
         else:
@@ -148,27 +148,27 @@ class ExtendStation(Station):
             if finding.field.startswith(GOVERNED) or finding.field == "design.conditions.start_charge_percent"
             or any(finding.sentence.startswith(f"{pack.carried.name}:") for pack in answer.packs)
         ]  # fmt: skip
-        self._findings.show_lines([
+        self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution", 11.5)
             for finding in mine[:MOST_FINDINGS]
         ])  # fmt: skip
-        self._findings_sheet.setVisible(bool(mine))
+        self.findings_sheet.setVisible(bool(mine))
 
     def _show_moment(self, second: float) -> None:
-        self._second = second
+        self.second = second
         self.confluence.show_moment(self.session.answer, second)
         self.traces.show_cursor(second)
 
     def _step(self, by: int) -> None:
         last = float(self.session.answer.series.time_s[-1])
-        self._show_moment(float(np.clip(self._second + by * STEP_SHARE * last, 0.0, last)))
+        self._show_moment(float(np.clip(self.second + by * STEP_SHARE * last, 0.0, last)))
 
     def take_rule(self, rule: LandingRule) -> None:
         """Land by a rule from now on, in one edit."""
         try:
             self.session.edit("design.landing", rule, "Land by another rule")
         except (DocumentError, WorkspaceError) as error:
-            self._headline.setText(str(error))
+            self.headline.setText(str(error))
 
     def focus_field(self, path: str) -> bool:
         """Bring the pack that a field belongs to into view first."""
@@ -181,7 +181,7 @@ class ExtendStation(Station):
         return super().focus_field(path)
 
 
-def _headline(complete: CompleteDesign, answer: Answer) -> str:
+def headline(complete: CompleteDesign, answer: Answer) -> str:
     """What each pack gives, and what is left."""
     if not complete.design.beside:
         return f"One pack has the bus to itself; {complete.craft.name} flies {format_minutes(answer.duration_s)} on it"

@@ -67,7 +67,7 @@ class FlightStation(Station):
         self._flown: CompleteDesign | None = None
         self._step_up: StepUp | None = None
         self._worker = Worker(self)
-        column, self._headline, side = self.lay_out(SIDE)
+        column, self.headline, side = self.lay_out(SIDE)
         self.traces = Traces(session)
         column.addWidget(self.traces.key)
         column.addWidget(self.traces, 1)
@@ -127,18 +127,18 @@ class FlightStation(Station):
     def _block_panel(self) -> QWidget:
         panel, column = sheet()
         column.addWidget(heading("Block of the mission"))
-        self._blocks = Chooser()
-        self._blocks.setAccessibleName("Block of the mission")
-        self._blocks.activated.connect(self.select_block)
-        column.addWidget(self._blocks)
+        self.blocks = Chooser()
+        self.blocks.setAccessibleName("Block of the mission")
+        self.blocks.activated.connect(self.select_block)
+        column.addWidget(self.blocks)
         self._block_fields = SwappedFields()
         column.addWidget(self._block_fields)
         column.addWidget(
             note("Pull its edge on the strip, or type. Without a duration it lasts until the landing rule calls.")
         )
-        self._block_error = note(role="error")
-        self._block_error.hide()
-        column.addWidget(self._block_error)
+        self.block_error = note(role="error")
+        self.block_error.hide()
+        column.addWidget(self.block_error)
         row = QHBoxLayout()
         for text, act in (("Add one before it", self.add_block), ("Remove it", self.remove_block)):
             button = QPushButton(text)
@@ -153,8 +153,8 @@ class FlightStation(Station):
             units=False,
         )  # fmt: skip
         column.addWidget(self.repeats)
-        self._made_for = note()
-        column.addWidget(self._made_for)
+        self.made_for = note()
+        column.addWidget(self.made_for)
         self.bind_button = QPushButton()
         self.bind_button.setProperty("role", "quiet")
         self.bind_button.clicked.connect(self._bind_mission)
@@ -172,17 +172,17 @@ class FlightStation(Station):
         return Repeat(first=self.traces.selected_block + 1, last=self.traces.selected_block + 1, times=2)
 
     def _findings_panel(self) -> QWidget:
-        self._findings_sheet, column = sheet()
+        self.findings_sheet, column = sheet()
         column.addWidget(heading("Be careful about"))
-        self._findings = note()
-        self._findings.setProperty("role", "")
-        column.addWidget(self._findings)
-        return self._findings_sheet
+        self.findings = note()
+        self.findings.setProperty("role", "")
+        column.addWidget(self.findings)
+        return self.findings_sheet
 
     def refresh(self) -> None:
         """Show the present flight."""
         complete, answer = self.session.complete, self.session.answer
-        self._headline.setText(answer.reason.sentence)
+        self.headline.setText(answer.reason.sentence)
         self._conditions.refresh()
         self.readout.show_margin(
             complete.design.landing.least_margin, answer.margin_until_s, float(answer.series.time_s[-1])
@@ -194,9 +194,9 @@ class FlightStation(Station):
             self._worker.run(partial(_beside, complete, answer))
         blocks = complete.mission.blocks
         texts = [f"{place}  {block.label}" for place, block in enumerate(blocks, start=1)]
-        if [self._blocks.itemText(i) for i in range(self._blocks.count())] != texts:
-            self._blocks.clear()
-            self._blocks.addItems(texts)
+        if [self.blocks.itemText(i) for i in range(self.blocks.count())] != texts:
+            self.blocks.clear()
+            self.blocks.addItems(texts)
         self.repeats.refresh()
         self._show_made_for(complete)
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
@@ -209,7 +209,7 @@ class FlightStation(Station):
         bound = complete.mission.craft_id
         crafts = self.session.all(Craft)
         name = crafts[bound].name if bound in crafts else bound
-        self._made_for.setText(
+        self.made_for.setText(
             f"{complete.mission.name} is offered to {name} only." if bound else
             f"{complete.mission.name} is offered to every craft."
         )  # fmt: skip
@@ -229,8 +229,8 @@ class FlightStation(Station):
                 f" {'+' if self._step_up.gain_s >= 0 else ''}{gain}; it would then work down to"
                 f" {self._step_up.least_bus_v:.1f} V."
             )
-        self._findings.setText("\n".join(sentences))
-        self._findings_sheet.setVisible(bool(sentences))
+        self.findings.setText("\n".join(sentences))
+        self.findings_sheet.setVisible(bool(sentences))
 
     def _show_spread(self) -> None:
         self.range.show_spread(self.session.spread)
@@ -260,14 +260,14 @@ class FlightStation(Station):
         try:
             edit()
         except (DocumentError, WorkspaceError) as error:
-            self._block_error.setText(str(error))
-            self._block_error.show()
+            self.block_error.setText(str(error))
+            self.block_error.show()
             return
-        self._block_error.hide()
+        self.block_error.hide()
 
     def _show_block(self, block: int) -> None:
         shown = self.session.complete.mission.blocks[block]
-        self._blocks.setCurrentIndex(block)
+        self.blocks.setCurrentIndex(block)
         self.traces.selected_block = block
         self._block_fields.show_for(
             (block, shown.kind),

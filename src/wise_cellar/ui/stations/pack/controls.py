@@ -103,10 +103,10 @@ class PackControls(QWidget):
         page, row = _page()
         left = QVBoxLayout()
         left.addWidget(self._grid(("arrangement", "tiers", "bands", "fittings.spacer")))
-        self._by_hand = QPushButton("Place the cells by hand")
-        self._by_hand.setProperty("role", "quiet")
-        self._by_hand.clicked.connect(self.by_hand_asked)
-        left.addWidget(self._by_hand)
+        self.by_hand = QPushButton("Place the cells by hand")
+        self.by_hand.setProperty("role", "quiet")
+        self.by_hand.clicked.connect(self.by_hand_asked)
+        left.addWidget(self.by_hand)
         self._hand_words = note(
             "Drag a cell, or choose one and use Shift and the arrows; T or a double click turns it over."
         )
@@ -127,9 +127,9 @@ class PackControls(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._grid(_JOINING, 2))
-        self._good_for = note()
+        self.good_for = note()
         self.caution = note(role="caution")
-        column.addWidget(self._good_for)
+        column.addWidget(self.good_for)
         column.addWidget(self.caution)
         column.addStretch(1)
         return page
@@ -198,10 +198,10 @@ class PackControls(QWidget):
             grid.refresh()
         self._enable_what_applies()
         own = recipe.arrangement is Arrangement.OWN and cell.form_factor.cylindrical
-        self._by_hand.setVisible(not own and cell.form_factor.cylindrical)
+        self.by_hand.setVisible(not own and cell.form_factor.cylindrical)
         self._hand_words.setVisible(own)
         school = SCHOOLS[recipe.joint]
-        self._good_for.setText("" if cell.whole_pack else f"Good for: {school.good_for}")
+        self.good_for.setText("" if cell.whole_pack else f"Good for: {school.good_for}")
         self.caution.setText(
             "A pack bought whole is not opened or re-joined; strips, joints and layout here do not apply to it."
             if cell.whole_pack

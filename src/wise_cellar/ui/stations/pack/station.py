@@ -49,9 +49,9 @@ class PackStation(Station):
         self._pause.setSingleShot(True)
         self._pause.setInterval(PAUSE_MS)
         self._pause.timeout.connect(self._start_study)
-        column, self._headline, side = self.lay_out(SIDE)
-        self._fit = note()
-        column.addWidget(self._fit)
+        column, self.headline, side = self.lay_out(SIDE)
+        self.fit = note()
+        column.addWidget(self.fit)
         self.drawing = PackDrawing(session)
         column.addWidget(self.drawing, 1)
         self.error = note(role="error")
@@ -61,8 +61,8 @@ class PackStation(Station):
         column.addWidget(self.controls)
         self.findings_sheet, inside = sheet(spacing=4)
         inside.addWidget(heading("Look at this"))
-        self._findings = Lines()
-        inside.addLayout(self._findings)
+        self.findings = Lines()
+        inside.addLayout(self.findings)
         side.addWidget(self.findings_sheet)
         panel, inside = sheet()
         self.chain = ChainView()
@@ -102,6 +102,10 @@ class PackStation(Station):
         self._pause.stop()
         self._worker.close()
 
+    def forget_choices(self) -> None:
+        """Choose no cell of the drawing."""
+        self.drawing.chosen = None
+
     def _start_study(self) -> None:
         self._worker.run(partial(study_pack, self.session.complete, self.session.answer))
 
@@ -115,12 +119,12 @@ class PackStation(Station):
             self.advice.show_waiting()
             self._worker.forget()
             self._pause.start()
-        self._headline.setText(
+        self.headline.setText(
             f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
             f" {format_number(build.mass_g, 0)} g, {format_number(build.energy_wh, 0)} Wh"
         )
-        self._fit.setText(self._fit_words())
-        self._fit.setVisible(bool(self._fit.text()))
+        self.fit.setText(self._fit_words())
+        self.fit.setVisible(bool(self.fit.text()))
         self._show_findings()
         self.drawing.refresh()
         self.controls.refresh()
@@ -196,7 +200,7 @@ class PackStation(Station):
             f for f in self.session.answer.findings
             if f.field.startswith(("design.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
         ]  # fmt: skip
-        self._findings.show_lines([
+        self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")
             for finding in found[:MOST_FINDINGS]
         ])  # fmt: skip
