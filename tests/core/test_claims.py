@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib.resources import files
 
 import numpy as np
@@ -11,7 +12,7 @@ from scipy.integrate import solve_ivp
 from tests.builders import cell_type, complete, fitted_model, whole_pack
 from wise_cellar.core.cells import sheet_verdict
 from wise_cellar.core.documents import BenchResult, CellType
-from wise_cellar.core.shelf import Claim, Verdict, claims, sustained
+from wise_cellar.core.shelf import Claim, Sustained, Verdict, claims, sustained
 
 _TABLE = np.loadtxt(files("wise_cellar") / "data" / "ocv" / "liion_energy_nmc_siox.csv", delimiter=",", skiprows=1)
 RESTING_V = abs(float(np.trapezoid(_TABLE[:, 1], _TABLE[:, 0])))
@@ -22,8 +23,14 @@ def cell(**changes: object) -> CellType:
     return cell_type(**(MODEST | changes))
 
 
-def judged(of: CellType) -> dict[str, Claim]:
-    found = claims(of, sustained(complete(cell=of)))
+@cache
+def modest() -> Sustained:
+    """What the modest cell sustains; for claims that do not hang on heat, it stands in for what any cell does."""
+    return sustained(complete(cell=cell()))
+
+
+def judged(of: CellType, held: Sustained | None = None) -> dict[str, Claim]:
+    found = claims(of, held or sustained(complete(cell=of)))
     assert [c.verdict for c in found] == sorted((c.verdict for c in found), reverse=True), "the worst come first"
     return {claim.title: claim for claim in found}
 
@@ -36,7 +43,7 @@ def test_everything_on_a_modest_sheet_holds() -> None:
 def test_more_than_the_can_holds_cannot_be() -> None:
     """9 900 mAh in an 18650: 36.9 Wh in 17.3 ml is over 2 100 Wh a litre, and over 780 Wh/kg at 47 g."""
     liar = cell(form_factor="18650", capacity_mah=9900, diameter_mm=18.4, length_mm=65.2, mass_g=47)
-    found = judged(liar)
+    found = judged(liar, modest())
     for title in ("Energy for its mass", "Energy for its size"):
         assert found[title].verdict is Verdict.CANNOT_BE
         assert "no 18650 cells have held more than" in found[title].sentence
@@ -52,7 +59,7 @@ def test_more_than_the_can_holds_cannot_be() -> None:
 )  # fmt: skip
 def test_mass_is_held_against_size(mass_g: float, verdict: Verdict, says: str) -> None:
     """A 21700 of 24.8 ml: 70 g are 2.8 g/ml, 58 g 2.3, 40 g 1.6, 95 g 3.8; steel cans have 2.5 to 3.1."""
-    found = judged(cell(mass_g=mass_g))["Mass against size"]
+    found = judged(cell(mass_g=mass_g), modest())["Mass against size"]
     assert found.verdict is verdict
     assert says in found.sentence
 
@@ -100,22 +107,25 @@ def test_the_bearable_current_agrees_with_a_heat_balance_of_its_own() -> None:
 def test_a_sag_at_the_rating_is_reckoned_in_volts() -> None:
     """20 A × 45 mΩ = 0.9 V is doubtful, 30 A × 45 mΩ = 1.35 V takes a cell under its minimum."""
     title = "Rated current against resistance"
-    doubtful = judged(cell(continuous_current_a=20, dcir_mohm=45))[title]
+    doubtful = judged(cell(continuous_current_a=20, dcir_mohm=45), modest())[title]
     assert (doubtful.verdict, doubtful.arithmetic) == (Verdict.DOUBTFUL, "20 A × 45 mΩ = 0.90 V")
-    assert judged(cell(continuous_current_a=30, pulse_current_a=None, dcir_mohm=45))[title].verdict is Verdict.CANNOT_BE
+    assert (
+        judged(cell(continuous_current_a=30, pulse_current_a=None, dcir_mohm=45), modest())[title].verdict
+        is Verdict.CANNOT_BE
+    )
 
 
 def test_a_c_rating_is_held_against_the_packs_own_resistance() -> None:
     """120C of 2 Ah is 240 A; through 9 mΩ that is 2.2 V. 0.6 V lets 67 A through: 33C."""
     pack = whole_pack(capacity_mah=2000, dcir_mohm=9, c_rating=120)
-    found = judged(pack)["C-rating against resistance"]
+    found = judged(pack, modest())["C-rating against resistance"]
     assert found.verdict is Verdict.CANNOT_BE
     assert "At 120C each cell would lose 2.16 V" in found.sentence
     assert "about 33C" in found.sentence
 
 
 def test_an_ac_reading_is_never_taken_for_dc_silently() -> None:
-    found = judged(cell(dcir_mohm=None, ac_resistance_mohm=12))["Rated current against resistance"]
+    found = judged(cell(dcir_mohm=None, ac_resistance_mohm=12), modest())["Rated current against resistance"]
     assert found.arithmetic == "10 A × 20 mΩ (from 12 mΩ AC ÷ 0.6) = 0.20 V"
 
 
@@ -123,21 +133,21 @@ def test_an_ac_reading_is_never_taken_for_dc_silently() -> None:
     ("measured", "verdict"), [(4480, Verdict.HOLDS), (4100, Verdict.DOUBTFUL), (2000, Verdict.CANNOT_BE)]
 )
 def test_capacity_is_held_against_bench_and_curves(measured: float, verdict: Verdict) -> None:
-    on_bench = judged(cell(bench_results=(BenchResult(label="a", capacity_mah=measured),)))["Capacity"]
-    by_curves = judged(cell(fitted=fitted_model(capacity_mah=measured)))["Capacity"]
+    on_bench = judged(cell(bench_results=(BenchResult(label="a", capacity_mah=measured),)), modest())["Capacity"]
+    by_curves = judged(cell(fitted=fitted_model(capacity_mah=measured)), modest())["Capacity"]
     assert on_bench.verdict is by_curves.verdict is verdict
     assert f"{measured} mAh where 4500 are written" in on_bench.sentence
     assert by_curves.sentence.startswith("By its own discharge curves")
-    assert "Capacity" not in judged(cell(fitted=fitted_model(capacity_mah=measured, capacity_given=True)))
+    assert "Capacity" not in judged(cell(fitted=fitted_model(capacity_mah=measured, capacity_given=True)), modest())
 
 
 def test_nominal_voltage_is_held_against_what_rests_in_the_cell() -> None:
     """4.5 Ah × 3.7 V = 16.65 Wh; the family's table has 3.72 V in the mean. 4.2 V on a label promises 13 % more."""
-    assert judged(cell(nominal_voltage_v=3.7))["Nominal voltage as energy"].verdict is Verdict.HOLDS
-    found = judged(cell(nominal_voltage_v=4.2))["Nominal voltage as energy"]
+    assert judged(cell(nominal_voltage_v=3.7), modest())["Nominal voltage as energy"].verdict is Verdict.HOLDS
+    found = judged(cell(nominal_voltage_v=4.2), modest())["Nominal voltage as energy"]
     assert found.verdict is Verdict.DOUBTFUL
     assert f"18.9 Wh are promised, but it has {4.5 * RESTING_V:.1f} Wh at rest" in found.sentence
-    assert "Nominal voltage as energy" not in judged(cell())
+    assert "Nominal voltage as energy" not in judged(cell(), modest())
 
 
 def test_a_cell_that_can_give_nothing_sustains_nothing() -> None:

@@ -34,7 +34,7 @@ from wise_cellar.core.documents import (
     parse_counts,
     replaced,
 )
-from wise_cellar.core.flight import Severity, answer
+from wise_cellar.core.flight import Answer, Severity, answer
 from wise_cellar.core.search import (
     Aim,
     Flown,
@@ -90,11 +90,11 @@ def picked(space: Space, count: int, seed: int = 1) -> np.ndarray:
     return np.sort(np.random.default_rng(seed).choice(space.rows, count, replace=False))
 
 
-def shares(base: CompleteDesign) -> dict[str, float]:
+def shares(one: Answer) -> dict[str, float]:
     """Of the weakest link of each sort."""
     found = {"cell": 0.0, "strip": 0.0, "lead": 0.0, "craft": 0.0, "beside": 0.0}
     sorts = {"bus": "strip", "connector": "lead"}
-    for link in answer(base).links:
+    for link in one.links:
         if link.kind != "group":
             sort = "beside" if link.pack else sorts.get(str(link.kind), str(link.kind))
             found[sort] = max(found[sort], link.worst_share)
@@ -212,7 +212,7 @@ def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
             "late_v": one.late_punch.volts_a_cell, "late_margin": one.late_punch.thrust_margin,
             "early_margin": one.early_punch.thrust_margin, "hottest_c": one.packs[0].hottest_c,
             "coldest_c": one.packs[0].coldest_c, "cruise_a": one.currents.cruise_a,
-            "punch_a": one.currents.punch_a, **{f"{sort}_share": share for sort, share in shares(design).items()},
+            "punch_a": one.currents.punch_a, **{f"{sort}_share": share for sort, share in shares(one).items()},
         }.items():  # fmt: skip
             assert getattr(found, name)[place] == pytest.approx(value, rel=1e-9, abs=1e-9), (name, row)
         assert found.ending[place] == one.reason.ending
