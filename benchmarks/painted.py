@@ -104,12 +104,12 @@ def steps_at(window: MainWindow, place: int) -> tuple[float, float]:
 def painted_windows(say: Say) -> None:
     """Say every figure."""
     with window_on_samples() as window:
-        for place, station in enumerate(window.stack.kinds):
+        for place, station in enumerate(window.stack.doorways):
             if window.stack.currentIndex() != place:
                 first = seconds_of(window.show_station, place)
                 say(f"first showing of {station.title}", f"{1e3 * first:.0f} ms", "< 150 ms")
             settled(window)
-        for place, station in enumerate(window.stack.kinds):
+        for place, station in enumerate(window.stack.doorways):
             alone, painted = steps_at(window, place)
             say(
                 f"key to painted window at {station.title}",

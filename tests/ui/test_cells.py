@@ -20,10 +20,9 @@ from wise_cellar.core.documents import CellType, DischargeRecord, SourceKind, Tr
 from wise_cellar.core.shelf import Verdict
 from wise_cellar.ui.cell_edits import curves_of
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.stations.cells import CellsStation
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
 from wise_cellar.ui.stations.cells.source_mark import SourceMark
-from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET
+from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET, CellsStation
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.plot_parts import Curve
 
@@ -42,7 +41,7 @@ def settle(qtbot: QtBot, station: CellsStation) -> None:
 def cells(window: MainWindow) -> CellsStation:
     """The station, whose shelf has not been flown yet."""
     window.show_station(1)
-    return window.cells
+    return window.station(CellsStation)
 
 
 @pytest.fixture
@@ -518,13 +517,13 @@ def test_logs_of_several_rates_are_imported_as_one_edit(cells: CellsStation, win
 def test_imported_discharges_are_there_after_reopening(open_window: Callable[[], MainWindow], qtbot: QtBot) -> None:
     first = open_window()
     first.show_station(1)
-    dialog = importing(first.cells, qtbot, CURVE_FILES / "cell_a_c2_25c.csv")
+    dialog = importing(first.station(CellsStation), qtbot, CURVE_FILES / "cell_a_c2_25c.csv")
     dialog.import_ready()
     first.close()
     again = open_window()
     again.show_station(1)
-    settle(qtbot, again.cells)
-    curve, in_fit = again.cells.curves.curves[0]
+    settle(qtbot, again.station(CellsStation))
+    curve, in_fit = again.station(CellsStation).curves.curves[0]
     assert in_fit
     assert curve.charge_c[-1] / 3.6 == pytest.approx(5071, abs=5)
 
@@ -627,15 +626,15 @@ def drop(window: MainWindow, *paths: Path) -> None:
 
 def test_dropped_files_go_where_they_belong(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     drop(window, CURVE_FILES / "cell_a_c2_25c.csv")
-    assert window.stack.currentWidget() is window.cells
-    dialog = window.cells.dialog
+    assert window.stack.currentWidget() is window.station(CellsStation)
+    dialog = window.station(CellsStation).dialog
     assert dialog is not None
     assert dialog.isVisible()
     dialog.close()
     table = tmp_path / "cells.csv"
-    window.cells.put_out_table(table)
+    window.station(CellsStation).put_out_table(table)
     drop(window, table)
-    assert "12 cell types came from cells.csv." in sentence(window.cells)
+    assert "12 cell types came from cells.csv." in sentence(window.station(CellsStation))
     other = tmp_path / "notes.pdf"
     other.write_bytes(b"%PDF")
     drop(window, other)

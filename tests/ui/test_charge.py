@@ -27,8 +27,8 @@ CHARGE = 6
 def charge(window: MainWindow, qtbot: QtBot) -> ChargeStation:
     window.session.open_design("dunlin-extended")
     window.show_station(CHARGE)
-    settle(qtbot, window.charge)
-    return window.charge
+    settle(qtbot, window.station(ChargeStation))
+    return window.station(ChargeStation)
 
 
 def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeStation, qtbot: QtBot) -> None:

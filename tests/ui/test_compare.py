@@ -28,8 +28,8 @@ def compare(window: MainWindow, qtbot: QtBot) -> CompareStation:
     window.session.edit("design.search.cell_ids", ("fell-21-45p", "tarn-18-33e"))
     window.session.edit("design.search.parallel", "1:4")
     window.show_station(COMPARE)
-    settle(qtbot, window.compare)
-    return window.compare
+    settle(qtbot, window.station(CompareStation))
+    return window.station(CompareStation)
 
 
 def dot(compare: CompareStation, place: int) -> QPoint:

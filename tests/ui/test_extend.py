@@ -13,6 +13,7 @@ from wise_cellar.core.documents import CounterSees, Design, LandingBasis
 from wise_cellar.core.flight import answer
 from wise_cellar.ui import branch_edits
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
 from wise_cellar.ui.theme.palette import LIMESTONE
@@ -27,8 +28,8 @@ EXTEND = 5
 def extend(window: MainWindow, qtbot: QtBot) -> ExtendStation:
     window.session.open_design("dunlin-extended")
     window.show_station(EXTEND)
-    settle(qtbot, window.extend)
-    return window.extend
+    settle(qtbot, window.station(ExtendStation))
+    return window.station(ExtendStation)
 
 
 def test_the_headline_says_what_each_pack_gives(window: MainWindow, extend: ExtendStation) -> None:
@@ -160,7 +161,7 @@ def test_a_pack_alone_is_told_what_to_do_first(window: MainWindow, qtbot: QtBot)
     session = window.session
     session.open_design("dunlin-own")
     window.show_station(EXTEND)
-    extend = window.extend
+    extend = window.station(ExtendStation)
     assert "Reed 2S 1900 HV has the bus of Dunlin to itself" in words(extend)
     assert not extend.pages.isVisible()
     qtbot.mouseClick(extend.begin.wire_button, Qt.MouseButton.LeftButton)
@@ -178,17 +179,17 @@ def test_an_own_battery_is_put_beside_a_built_pack(window: MainWindow, qtbot: Qt
     session = window.session
     session.open_design("dunlin-scout")
     window.show_station(EXTEND)
-    begin = window.extend.begin
+    begin = window.station(ExtendStation).begin
     assert begin.battery.currentText() == "Reed 2S 1900 HV", "the one of as many cells in series"
     qtbot.mouseClick(begin.own_button, Qt.MouseButton.LeftButton)
-    settle(qtbot, window.extend)
+    settle(qtbot, window.station(ExtendStation))
     assert session.complete.design.own_battery is not None
     assert [pack.carried.name for pack in session.answer.packs] == ["Auxiliary", "Own battery"]
 
 
 def test_the_battery_offered_follows_the_design(window: MainWindow) -> None:
     """Also where Extend was in view before: never one of other cells in series by itself."""
-    session, begin = window.session, window.extend.begin
+    session, begin = window.session, window.station(ExtendStation).begin
     window.show_station(EXTEND)
     assert begin.battery.currentText() == "Reed 4S 5200"
     session.open_design("dunlin-scout")
@@ -202,7 +203,7 @@ def test_equal_packs_are_added_named_and_taken_off(window: MainWindow, qtbot: Qt
     session = window.session
     session.open_design("whimbrel-transect")
     window.show_station(EXTEND)
-    extend = window.extend
+    extend = window.station(ExtendStation)
     alone = session.answer
     qtbot.mouseClick(extend.begin.equal_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
@@ -260,7 +261,7 @@ def test_an_extended_design_travels_whole(window: MainWindow, extend: ExtendStat
 def test_compare_sweeps_the_auxiliary_beside_the_same_battery(window: MainWindow, qtbot: QtBot) -> None:
     window.session.open_design("dunlin-extended")
     window.show_station(4)
-    compare = window.compare
+    compare = window.station(CompareStation)
     qtbot.waitUntil(lambda: compare.settled, timeout=20_000)
     assert compare.flown is not None
     assert len(compare.flown) == 3 * 6

@@ -13,6 +13,8 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import field, popover, type_into, write_into
 from wise_cellar.core.documents import Design
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells.station import CellsStation
+from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.widgets.search_line import SearchLine
 
 STATION = "Craft"
@@ -69,13 +71,13 @@ def test_undo_goes_to_what_it_changed_and_says_so(window: MainWindow, qtbot: QtB
     window.session.edit(MASS, 555.0)
     window.show_station(3)
     undo(qtbot, window)
-    assert window.stack.currentWidget() is window.craft
+    assert window.stack.currentWidget() is window.station(CraftStation)
     assert field(window, MASS).entry.hasFocus()
     assert said(window) == "Taken back: Change part mass."
     window.show_station(3)
     redo(qtbot, window)
     assert said(window) == "Made again: Change part mass."
-    assert window.stack.currentWidget() is window.craft
+    assert window.stack.currentWidget() is window.station(CraftStation)
 
 
 def test_undo_of_an_edit_of_another_design_shows_that_design(window: MainWindow, qtbot: QtBot) -> None:
@@ -97,8 +99,8 @@ def test_undo_works_over_a_popup_and_in_a_search(window: MainWindow, qtbot: QtBo
     assert session.value("design.recipe.leads.length_mm") == before
     popover().close()
     session.edit("design.recipe.leads.length_mm", 321.0)
-    window.show_station(window.stations.index(window.cells))
-    search = window.cells.findChild(SearchLine)
+    window.show_station(window.stations.index(window.station(CellsStation)))
+    search = window.station(CellsStation).findChild(SearchLine)
     assert search is not None
     search.setFocus()
     undo(qtbot, search)
@@ -207,7 +209,7 @@ def test_the_wheel_changes_a_token_only_with_the_focus(window: MainWindow, path:
 @pytest.mark.parametrize("path", ["craft.parts", "craft.loads"])
 def test_after_a_row_is_added_or_removed_the_focus_stays_beside_it(window: MainWindow, qtbot: QtBot, path: str) -> None:
     window.show_station(0)
-    rows = window.craft.parts if path == "craft.parts" else window.craft.loads
+    rows = window.station(CraftStation).parts if path == "craft.parts" else window.station(CraftStation).loads
     count = len(window.session.value(path))
     rows.add_row()
     assert field(window, f"{path}.{count}.name").entry.hasFocus()
@@ -222,7 +224,7 @@ def test_after_a_row_is_added_or_removed_the_focus_stays_beside_it(window: MainW
 
 def test_after_a_known_flight_is_added_or_forgotten_the_focus_stays_there(window: MainWindow) -> None:
     window.show_station(0)
-    flights = window.craft.flights
+    flights = window.station(CraftStation).flights
     before = len(window.session.complete.craft.known_flights)
     flights.add()
     assert field(window, f"craft.known_flights.{before}.name").entry.hasFocus()

@@ -13,12 +13,12 @@ from wise_cellar.core.advice import study_pack
 from wise_cellar.core.documents import Arrangement, Balance, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Face, RunKind, balance_of, build_pack, run_heats
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.stations.pack import PackStation
 from wise_cellar.ui.stations.pack.advice_panel import outcome_words
 from wise_cellar.ui.stations.pack.alternatives_view import card_words
 from wise_cellar.ui.stations.pack.chain_view import link_tip, link_words
 from wise_cellar.ui.stations.pack.controls import BAY, FITTINGS, JOINING, LEADS, PLACEMENT
 from wise_cellar.ui.stations.pack.faces import MARGIN, place_faces
+from wise_cellar.ui.stations.pack.station import PackStation
 
 STATION = "Pack"
 

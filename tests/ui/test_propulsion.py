@@ -14,6 +14,8 @@ from wise_cellar.core.documents import Block, BlockKind
 from wise_cellar.core.flight import wing_figures
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
+from wise_cellar.ui.stations.craft.station import CraftStation
+from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.widgets.plot_parts import Band
 
 STATION = "Craft"
@@ -30,7 +32,7 @@ STAND = """Throttle (%),Thrust (g),Current (A),Voltage (V),RPM
 @pytest.fixture
 def panel(window: MainWindow) -> PropulsionPanel:
     window.show_station(0)
-    return window.craft.propulsion
+    return window.station(CraftStation).propulsion
 
 
 @pytest.fixture
@@ -43,7 +45,7 @@ def test_the_wing_is_a_page_of_fields_and_words(window: MainWindow, turnstone: P
     before = window.session.answer
     stall = wing_figures(window.session.complete, before).stall_m_s  # type: ignore[union-attr]
     assert f"Stalls at {stall:.1f} m/s" in turnstone.wing_words.text()
-    assert "drag coefficient of 0.034" in window.craft.calibration.text()
+    assert "drag coefficient of 0.034" in window.station(CraftStation).calibration.text()
     assert not field(window, "craft.rotors.coaxial").isVisible()
     type_into(qtbot, field(window, "craft.wing.area_dm2"), "0.3 m2")
     assert window.session.value("craft.wing.area_dm2") == 30
@@ -57,11 +59,12 @@ def test_the_wing_is_a_page_of_fields_and_words(window: MainWindow, turnstone: P
 
 
 def test_the_speed_picture_begins_at_the_stall(window: MainWindow, turnstone: PropulsionPanel) -> None:
-    window.craft.which.choose(1)
-    assert window.craft.speeds.curve is not None
-    assert "Stalls at" in window.craft.speeds.words.text()
-    assert "stall" in window.craft.speeds.key.text()
-    assert window.craft.speeds.curve.airspeed_m_s[0] == pytest.approx(window.craft.speeds.curve.stall_m_s)
+    craft = window.station(CraftStation)
+    craft.which.choose(1)
+    assert craft.speeds.curve is not None
+    assert "Stalls at" in craft.speeds.words.text()
+    assert "stall" in craft.speeds.key.text()
+    assert craft.speeds.curve.airspeed_m_s[0] == pytest.approx(craft.speeds.curve.stall_m_s)
 
 
 def test_a_wing_is_put_on_and_taken_off(window: MainWindow, panel: PropulsionPanel, qtbot: QtBot) -> None:
@@ -82,7 +85,7 @@ def test_a_block_under_the_stall_is_marked_at_its_field(
     window: MainWindow, turnstone: PropulsionPanel, qtbot: QtBot
 ) -> None:
     window.show_station(3)
-    window.flight.select_block(1)
+    window.station(FlightStation).select_block(1)
     type_into(qtbot, field(window, "mission.blocks.1.ground_speed_m_s"), "")
     entry = field(window, "mission.blocks.1.airspeed_m_s")
     type_into(qtbot, entry, "6")
@@ -94,7 +97,7 @@ def test_a_block_under_the_stall_is_marked_at_its_field(
 
 def test_temperatures_outside_the_cell_s_limits_are_marked_at_their_field(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(3)
-    window.flight.views.choose(1)
+    window.station(FlightStation).views.choose(1)
     cold = field(window, "design.conditions.pack_temperature_c")
     type_into(qtbot, cold, "-25")
     assert "may not be discharged below" in cold.finding_text()
@@ -107,14 +110,14 @@ def test_a_loiter_is_flown_and_bound_missions_are_offered_to_their_craft(
 ) -> None:
     window.show_station(3)
     circles = [n for n, block in enumerate(window.session.complete.mission.blocks) if block.kind is BlockKind.LOITER]
-    window.flight.select_block(circles[0])
+    window.station(FlightStation).select_block(circles[0])
     type_into(qtbot, field(window, f"mission.blocks.{circles[0]}.radius_m"), "8")
     assert "tighter than" in field(window, f"mission.blocks.{circles[0]}.radius_m").finding_text()
-    assert "Turnstone only" in window.flight.made_for.text()
-    qtbot.mouseClick(window.flight.bind_button, Qt.MouseButton.LeftButton)
+    assert "Turnstone only" in window.station(FlightStation).made_for.text()
+    qtbot.mouseClick(window.station(FlightStation).bind_button, Qt.MouseButton.LeftButton)
     assert window.session.value("mission.craft_id") == ""
-    assert "every craft" in window.flight.made_for.text()
-    qtbot.mouseClick(window.flight.bind_button, Qt.MouseButton.LeftButton)
+    assert "every craft" in window.station(FlightStation).made_for.text()
+    qtbot.mouseClick(window.station(FlightStation).bind_button, Qt.MouseButton.LeftButton)
     assert window.session.value("mission.craft_id") == "turnstone"
 
 
@@ -173,4 +176,4 @@ def test_bands_that_come_while_another_station_is_seen_are_drawn_on_return(windo
     window.show_station(0)
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
     window.show_station(3)
-    assert all(plot.parts(Band) for plot in window.flight.traces.plots)
+    assert all(plot.parts(Band) for plot in window.station(FlightStation).traces.plots)

@@ -17,9 +17,9 @@ from wise_cellar.core.documents import LandingBasis
 from wise_cellar.core.pack import stow
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.stations.craft import CraftStation
-from wise_cellar.ui.stations.flight import FlightStation
+from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.flight.readout import values_at
+from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.stations.flight.traces import spans
 from wise_cellar.ui.widgets.plot_parts import Band, Curve, Dots
 

@@ -20,6 +20,7 @@ from tests.ui.conftest import answers
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import fly, lower, lower_one
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.unforeseen import Unforeseen
 from wise_cellar.ui.work import Worker
 
@@ -164,8 +165,8 @@ def test_a_fault_while_importing_names_the_file_and_reads_the_others(
         return real(table, *others)
 
     monkeypatch.setattr(incoming, "read_table", sometimes)
-    window.show_station(window.stations.index(window.cells))
-    dialog = window.cells.open_import(paths)
+    window.show_station(window.stations.index(window.station(CellsStation)))
+    dialog = window.station(CellsStation).open_import(paths)
     qtbot.waitUntil(lambda: not dialog.busy, timeout=10_000)
     assert "nobody foresaw (ZeroDivisionError" in dialog.files[0].error
     assert dialog.files[1].result is not None

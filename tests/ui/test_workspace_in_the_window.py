@@ -39,7 +39,10 @@ from wise_cellar.ui.screenshots import VIEWS, check_view
 from wise_cellar.ui.session import QUIET_MS, Session
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.charge.station import ChargeStation
+from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
+from wise_cellar.ui.stations.flight.station import FlightStation
 
 DOCS = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -339,7 +342,7 @@ def test_building_a_weighed_pack_otherwise_says_what_becomes_of_the_scale(window
 def test_the_field_day_follows_the_other_designs_of_its_sets(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
     session.edit("design.day.sets", ({"design_id": "", "count": 1}, {"design_id": "whimbrel-energy", "count": 1}))
-    first, charge = session.complete.design.id, window.charge
+    first, charge = session.complete.design.id, window.station(ChargeStation)
     window.show_station(window.stations.index(charge))
     settle(qtbot, charge)
     before = charge.planned.day.air_s  # type: ignore[union-attr]
@@ -356,7 +359,7 @@ def test_the_field_day_follows_the_other_designs_of_its_sets(window: MainWindow,
 
 
 def test_the_field_day_keeps_to_no_faster_than_and_to_any_air(window: MainWindow, qtbot: QtBot) -> None:
-    session, charge = window.session, window.charge
+    session, charge = window.session, window.station(ChargeStation)
     window.show_station(window.stations.index(charge))
     session.edit("design.charger.current_a", 60.0)
     session.edit("design.charger.power_w", 1500.0)
@@ -377,7 +380,7 @@ def test_a_swapped_pack_that_does_not_fit_takes_nothing_else_with_it(window: Mai
     unfit = whole_pack(id="three", name="Reed 3S", cells_in_series=3)
     session.commit("A pack of three", [unfit])
     session.edit("design.search.swap_pack_id", "three")
-    compare = window.compare
+    compare = window.station(CompareStation)
     window.show_station(window.stations.index(compare))
     settle(qtbot, compare)
     assert compare.aside is not None
@@ -399,11 +402,11 @@ def test_every_picture_of_the_documents_names_what_it_must_show() -> None:
 
 
 def test_a_picture_of_the_wrong_station_page_or_design_is_refused(window: MainWindow) -> None:
-    window.show_station(window.stations.index(window.charge))
+    window.show_station(window.stations.index(window.station(ChargeStation)))
     for name in ("pack-joining", "pack-by-hand", "cells-lamplight"):
         with pytest.raises(DocumentError, match=rf"{name}\.png would show Charge"):
             check_view(name, window)
-    flight = window.flight
+    flight = window.station(FlightStation)
     window.show_station(window.stations.index(flight))
     flight.views.choose(FLIGHT_VIEWS.index("Mission"))
     check_view("flight", window)

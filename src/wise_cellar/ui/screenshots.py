@@ -22,11 +22,15 @@ from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.base import Station
-from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN
-from wise_cellar.ui.stations.charge.station import DAY
-from wise_cellar.ui.stations.extend.station import JOIN
+from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN, CellsStation
+from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
+from wise_cellar.ui.stations.compare.station import CompareStation
+from wise_cellar.ui.stations.craft.station import CraftStation
+from wise_cellar.ui.stations.extend.station import JOIN, ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
+from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
+from wise_cellar.ui.stations.pack.station import PackStation
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -98,8 +102,8 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
 
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    session, cells = window.session, window.cells
-    window.show_station(window.stations.index(window.pack))
+    session, cells = window.session, window.station(CellsStation)
+    window.show_station(window.stations.index(window.station(PackStation)))
     yield from _packs(application, window, folder)
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -133,7 +137,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
 def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     """Landing policies and alarm card, and power against airspeed on a wing."""
     window.session.open_design("whimbrel-transect")
-    flight, craft = window.flight, window.craft
+    flight, craft = window.station(FlightStation), window.station(CraftStation)
     window.show_station(window.stations.index(flight))
     window.notice.hide()
     flight.views.choose(FLIGHT_VIEWS.index("Landing"))
@@ -150,7 +154,7 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
 
 def _extended(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     """Packs on one bus and joined at unlike volts, the charge of one, and a day in the field."""
-    session, extend, charge = window.session, window.extend, window.charge
+    session, extend, charge = window.session, window.station(ExtendStation), window.station(ChargeStation)
     session.open_design(EXTENDED_DESIGN_ID)
     window.show_station(window.stations.index(extend))
     window.notice.hide()
@@ -168,7 +172,7 @@ def _extended(application: QApplication, window: MainWindow, folder: Path) -> It
 def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
     """The present design beside the longest flight of the search."""
     window.session.open_design("whimbrel-transect")
-    compare = window.compare
+    compare = window.station(CompareStation)
     window.show_station(window.stations.index(compare))
     _settled(application, window)
     if compare.found is not None:
@@ -182,7 +186,7 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
 
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     """The Pack station with thin strips and what would mend them, and with cells placed by hand; then as it was."""
-    session, pack = window.session, window.pack
+    session, pack = window.session, window.station(PackStation)
     session.edit("design.recipe.strip.layers", 1)
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
@@ -200,7 +204,7 @@ def _packs(application: QApplication, window: MainWindow, folder: Path) -> Itera
 def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
     curves = resources.files("wise_cellar.demo") / "curves"
     with resources.as_file(curves) as found:
-        panel = window.cells.open_import(sorted(found.glob("*.csv")))
+        panel = window.station(CellsStation).open_import(sorted(found.glob("*.csv")))
         while panel.busy:
             application.processEvents()
         saved = _save(application, window, path, panel)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import dress_again
 
 AnyStation = TypeVar("AnyStation", bound=Station)
@@ -20,14 +21,14 @@ class StationStack(QStackedWidget):
 
     field_requested = pyqtSignal(str)
 
-    def __init__(self, session: Session, kinds: Sequence[type[Station]]) -> None:
+    def __init__(self, session: Session, doorways: Sequence[Doorway]) -> None:
         super().__init__()
-        self.kinds = tuple(kinds)
+        self.doorways = tuple(doorways)
         self._session = session
         self._made: dict[int, Station] = {}
         self._undressed: set[Station] = set()
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        for _ in self.kinds:
+        for _ in self.doorways:
             self.addWidget(QWidget())
 
     @property
@@ -38,7 +39,7 @@ class StationStack(QStackedWidget):
     def at(self, place: int) -> Station:
         """The station at a place of the rail."""
         if place not in self._made:
-            station = self._made[place] = self.kinds[place](self._session)
+            station = self._made[place] = self.doorways[place].station_class()(self._session)
             station.field_requested.connect(self.field_requested)
             empty = self.widget(place)
             self.insertWidget(place, station)
@@ -62,7 +63,7 @@ class StationStack(QStackedWidget):
 
     def of_kind(self, kind: type[AnyStation]) -> AnyStation:
         """The station of a kind."""
-        station = self.at(self.kinds.index(kind))
+        station = self.at(self.doorways.index(kind.doorway))
         assert isinstance(station, kind)
         return station
 
@@ -74,7 +75,7 @@ class Stations(Sequence[Station]):
         self._stack = stack
 
     def __len__(self) -> int:
-        return len(self._stack.kinds)
+        return len(self._stack.doorways)
 
     @overload
     def __getitem__(self, place: int) -> Station: ...

@@ -19,7 +19,6 @@ from PyQt6.QtWidgets import (
 )
 
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
@@ -35,22 +34,12 @@ from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
-from wise_cellar.ui.shell.station_stack import Stations, StationStack
-from wise_cellar.ui.stations.base import Station
-from wise_cellar.ui.stations.cells import CellsStation
-from wise_cellar.ui.stations.charge import ChargeStation
-from wise_cellar.ui.stations.compare import CompareStation
-from wise_cellar.ui.stations.craft import CraftStation
-from wise_cellar.ui.stations.extend import ExtendStation
-from wise_cellar.ui.stations.flight import FlightStation
-from wise_cellar.ui.stations.pack import PackStation
+from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
+from wise_cellar.ui.stations import STATIONS
+from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing
 from wise_cellar.ui.theme import Appearance, apply_appearance
 from wise_cellar.ui.travel import Travelled
-from wise_cellar.ui.widgets.marks import State
 
-STATIONS: tuple[type[Station], ...] = (
-    CraftStation, CellsStation, PackStation, FlightStation, CompareStation, ExtendStation, ChargeStation,
-)  # fmt: skip
 FIRST_STATION = 3
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
@@ -65,7 +54,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self._build()
-        self.files = Files(self, session, self.notice, self._take_in_at_cells)
+        self.files = Files(self, session, self.notice, self._take_in_at_a_station)
         self.entries = Entries(self, self.notice, self.go_to_field)
         self.commands = CommandSet(self, self._commands(), self.recipe.held.take)
         self._appearance_menu()
@@ -131,7 +120,7 @@ class MainWindow(QMainWindow):
             Command("&File", "Export this craft…", partial(self.files.export, "craft")),
             Command("&File", "Export this cell type…", partial(self.files.export, "cell_type")),
             Command("&File", "Export this mission…", partial(self.files.export, "mission")),
-            Command("&File", "Export the shelf as a table…", self._at_cells(CellsStation.ask_table_out)),
+            *self._of_stations("&File"),
             Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
             Command("&Edit", "Undo", guard(partial(self._travel, session.undo, "Taken back")), UNDO_KEYS),
             Command("&Edit", "Redo", guard(partial(self._travel, session.redo, "Made again")), REDO_KEYS),
@@ -155,12 +144,9 @@ class MainWindow(QMainWindow):
             Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
             Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
             Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
-            Command("&Design", "Add a cell type", self._at_cells(CellsStation.add_like_present)),
-            Command("&Design", "Import discharges of this cell…", self._at_cells(CellsStation.ask_import)),
-            Command("&Design", "Trace a printed chart of this cell…", self._at_cells(CellsStation.open_trace)),
-            Command("&Design", "Fit this cell to its discharges", self._at_cells(CellsStation.fit)),
             Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
             Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
+            *self._of_stations("&Design"),
             *stations,
             Command("&View", "Recipe line", self.focus_recipe, "Ctrl+R", separated=True),
             Command("&Help", "Shortcuts", lambda: shortcuts_sheet(self, self.commands.bindings()), "F1"),
@@ -254,7 +240,7 @@ class MainWindow(QMainWindow):
         complete = self.session.complete
         self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
         for place, station in enumerate(STATIONS):
-            state, sentence = self._state_of(station)
+            state, sentence = station.state_of(self.session.answer.findings)
             self.rail.buttons[place].show_state(state, sentence)
         workspace = self.session.workspace
         for text, label in (("Undo", workspace.undo_label()), ("Redo", workspace.redo_label())):
@@ -262,16 +248,6 @@ class MainWindow(QMainWindow):
             action.setEnabled(label is not None)
             # An ampersand would be taken for the mark of an access key.
             action.setText(f"{text}: {one_line(label, LONGEST_NAME)}".replace("&", "&&") if label else text)
-
-    def _state_of(self, station: type[Station]) -> tuple[State, str]:
-        """The worst finding that hangs on a field of the station."""
-        worst, sentence = State.FINE, ""
-        for finding in self.session.answer.findings:
-            if any(finding.field == p or finding.field.startswith(p + ".") for p in station.prefixes):
-                state = State.OVER if finding.severity is Severity.OVER else State.CAUTION
-                if worst is State.FINE or (state is State.OVER and worst is not State.OVER):
-                    worst, sentence = state, finding.sentence
-        return worst, sentence
 
     def show_station(self, place: int) -> None:
         """Show a station, brought up to date."""
@@ -291,14 +267,8 @@ class MainWindow(QMainWindow):
 
     def go_to_field(self, path: str) -> None:
         """Show the station that governs ``path`` and put the focus on the field or token."""
-        governing = [
-            (len(prefix), place)
-            for place, station in enumerate(STATIONS)
-            for prefix in station.prefixes
-            if path == prefix or path.startswith(prefix + ".")
-        ]
-        if governing:
-            place = max(governing, key=lambda found: (found[0], -found[1]))[1]
+        place = governing(STATIONS, path)
+        if place is not None:
             self.show_station(place)
             if not self._on_recipe(path) and self.stations[place].focus_field(path):
                 return
@@ -358,53 +328,32 @@ class MainWindow(QMainWindow):
         if data is not None:
             self.files.take_in_all([Path(url.toLocalFile()) for url in data.urls()])
 
-    @property
-    def cells(self) -> CellsStation:
-        """The Cells station, which has commands of its own."""
-        return self.stack.of_kind(CellsStation)
+    def station(self, kind: type[AnyStation]) -> AnyStation:
+        """The station of a class."""
+        return self.stack.of_kind(kind)
 
-    @property
-    def pack(self) -> PackStation:
-        """The Pack station."""
-        return self.stack.of_kind(PackStation)
+    def _of_stations(self, menu: str) -> list[Command]:
+        """The commands that stations declare for a menu."""
+        return [
+            Command(menu, command.text, partial(self._run_at, doorway, command), separated=command.separated)
+            for doorway in STATIONS
+            for command in doorway.commands
+            if command.menu == menu
+        ]
 
-    @property
-    def flight(self) -> FlightStation:
-        """The Flight station."""
-        return self.stack.of_kind(FlightStation)
+    def _run_at(self, doorway: Doorway, command: StationCommand) -> None:
+        """Show a station, then do something there."""
+        self.show_station(STATIONS.index(doorway))
+        command.run(self.stack.currentWidget())
 
-    @property
-    def craft(self) -> CraftStation:
-        """The Craft station."""
-        return self.stack.of_kind(CraftStation)
-
-    @property
-    def compare(self) -> CompareStation:
-        """The Compare station."""
-        return self.stack.of_kind(CompareStation)
-
-    @property
-    def extend(self) -> ExtendStation:
-        """The Extend station."""
-        return self.stack.of_kind(ExtendStation)
-
-    @property
-    def charge(self) -> ChargeStation:
-        """The Charge station."""
-        return self.stack.of_kind(ChargeStation)
-
-    def _at_cells(self, run: Callable[[CellsStation], object]) -> Callable[[], None]:
-        """Show the Cells station, then do something there."""
-
-        def shown() -> None:
-            self.show_station(STATIONS.index(CellsStation))
-            run(self.cells)
-
-        return shown
-
-    def _take_in_at_cells(self, paths: list[Path]) -> bool:
-        self.show_station(STATIONS.index(CellsStation))
-        return self.cells.take_in(paths)
+    def _take_in_at_a_station(self, paths: list[Path]) -> bool:
+        """Give files to the station that knows them."""
+        for place, doorway in enumerate(STATIONS):
+            if doorway.takes_in is not None:
+                self.show_station(place)
+                if doorway.takes_in(self.stations[place], paths):
+                    return True
+        return False
 
     # Smaller commands
 

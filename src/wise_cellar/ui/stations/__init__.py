@@ -1,1 +1,5 @@
-"""One folder per station, in working order. Stations do not know each other; the window wires them."""
+"""The stations in working order. A new one is a folder that declares a ``DOORWAY``, and its name here."""
+
+from wise_cellar.ui.stations import cells, charge, compare, craft, extend, flight, pack
+
+STATIONS = tuple(room.DOORWAY for room in (craft, cells, pack, flight, compare, extend, charge))

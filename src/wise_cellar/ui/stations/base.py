@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.ui.session import Session
+from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.labels import Label
@@ -13,13 +14,9 @@ from wise_cellar.ui.widgets.panel import reveal, scrolling_column, sheet
 
 
 class Station(QWidget):
-    """A station: shows the present design, and puts the focus on a field when asked.
+    """A station: shows the present design, and puts the focus on a field when asked."""
 
-    ``prefixes`` are the field paths it governs, by which findings and answers find it.
-    """
-
-    title = ""
-    prefixes: tuple[str, ...] = ()
+    doorway: Doorway
     field_requested = pyqtSignal(str)
 
     def __init__(self, session: Session) -> None:
@@ -27,6 +24,11 @@ class Station(QWidget):
         self.session = session
         self.setObjectName("ground")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+
+    @property
+    def title(self) -> str:
+        """Its name on the rail."""
+        return self.doorway.title
 
     def lay_out(self, side_width: int) -> tuple[QVBoxLayout, QLabel, QVBoxLayout]:
         """The column of the main picture with its headline, and the scrolling column beside it."""

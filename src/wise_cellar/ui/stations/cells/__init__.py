@@ -1,5 +1,18 @@
 """Cells: the shelf, what each cell is worth at this craft's load, and the sheet of the present one."""
 
-from wise_cellar.ui.stations.cells.station import CellsStation
+from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
-__all__ = ["CellsStation"]
+DOORWAY = Doorway(
+    title="Cells",
+    prefixes=("cell_type", "design.cell_type_id"),
+    module="wise_cellar.ui.stations.cells.station",
+    name="CellsStation",
+    commands=(
+        StationCommand("&File", "Export the shelf as a table…", lambda cells: cells.ask_table_out()),
+        StationCommand("&Design", "Add a cell type", lambda cells: cells.add_like_present(), separated=True),
+        StationCommand("&Design", "Import discharges of this cell…", lambda cells: cells.ask_import()),
+        StationCommand("&Design", "Trace a printed chart of this cell…", lambda cells: cells.open_trace()),
+        StationCommand("&Design", "Fit this cell to its discharges", lambda cells: cells.fit()),
+    ),
+    takes_in=lambda cells, paths: cells.take_in(paths),
+)

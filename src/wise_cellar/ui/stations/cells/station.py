@@ -37,6 +37,7 @@ from wise_cellar.store.cell_tables import is_cell_table, read_cell_table, write_
 from wise_cellar.ui.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.cells import DOORWAY
 from wise_cellar.ui.stations.cells.claims_panel import ClaimsPanel
 from wise_cellar.ui.stations.cells.curves_panel import CurvesPanel
 from wise_cellar.ui.stations.cells.discharge_picture import HEIGHTS, MOST_SHOWN, WIDTHS, DischargePicture
@@ -116,8 +117,7 @@ class _Pictures(QStackedWidget):
 class CellsStation(Station):
     """Discharge curves above, the shelf under them; beside them claims, sheet, discharges and bench results."""
 
-    title = "Cells"
-    prefixes = ("cell_type", "design.cell_type_id")
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -1,5 +1,10 @@
 """The Charge station: the charge of one pack, and a day in the field."""
 
-from wise_cellar.ui.stations.charge.station import ChargeStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["ChargeStation"]
+DOORWAY = Doorway(
+    title="Charge",
+    prefixes=("design.charge", "design.charger", "design.day"),
+    module="wise_cellar.ui.stations.charge.station",
+    name="ChargeStation",
+)

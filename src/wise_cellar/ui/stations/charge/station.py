@@ -13,6 +13,7 @@ from wise_cellar.core.documents import Charger, CompleteDesign, Design, Document
 from wise_cellar.core.flight import Answer, Severity, answer
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.charge import DOORWAY
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
 from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
 from wise_cellar.ui.stations.charge.timetable import DayPage
@@ -69,8 +70,7 @@ class ChargeStation(Station):
     """The charge of one pack over time with its cautions, or a day of flying and charging; beside them what is
     asked."""
 
-    title = "Charge"
-    prefixes = ("design.charge", "design.charger", "design.day")
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

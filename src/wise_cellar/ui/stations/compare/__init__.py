@@ -1,5 +1,10 @@
 """The Compare station: every buildable pack, flown."""
 
-from wise_cellar.ui.stations.compare.station import CompareStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["CompareStation"]
+DOORWAY = Doorway(
+    title="Compare",
+    prefixes=("design.search",),
+    module="wise_cellar.ui.stations.compare.station",
+    name="CompareStation",
+)

@@ -31,6 +31,7 @@ from wise_cellar.core.search import (
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.compare import DOORWAY
 from wise_cellar.ui.stations.compare.cloud_page import CloudPage
 from wise_cellar.ui.stations.compare.pages import (
     BesidePage,
@@ -96,8 +97,7 @@ def fly_aside(
 class CompareStation(Station):
     """Every combination in one picture and one table; beside them the chosen one, the search and its limits."""
 
-    title = "Compare"
-    prefixes = ("design.search",)
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

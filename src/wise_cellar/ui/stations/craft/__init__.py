@@ -1,5 +1,10 @@
 """Craft: what it weighs, what drives it, what else draws power, what it was seen to do."""
 
-from wise_cellar.ui.stations.craft.station import CraftStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["CraftStation"]
+DOORWAY = Doorway(
+    title="Craft",
+    prefixes=("craft",),
+    module="wise_cellar.ui.stations.craft.station",
+    name="CraftStation",
+)

@@ -13,6 +13,7 @@ from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.craft import DOORWAY
 from wise_cellar.ui.stations.craft.feed_panel import FeedPanel
 from wise_cellar.ui.stations.craft.flights_panel import FlightsPanel
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture
@@ -31,8 +32,7 @@ SIDE = 400
 class CraftStation(Station):
     """Picture of power against mass; beside it the parts scale, propulsion, limits, loads and the known flight."""
 
-    title = "Craft"
-    prefixes = ("craft",)
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

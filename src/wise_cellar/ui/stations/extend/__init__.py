@@ -1,5 +1,10 @@
 """The Extend station: packs that share the craft's bus."""
 
-from wise_cellar.ui.stations.extend.station import ExtendStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["ExtendStation"]
+DOORWAY = Doorway(
+    title="Extend",
+    prefixes=("design.beside", "beside_cells", "design.taken_off"),
+    module="wise_cellar.ui.stations.extend.station",
+    name="ExtendStation",
+)

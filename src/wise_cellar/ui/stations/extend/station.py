@@ -15,6 +15,7 @@ from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.extend import DOORWAY
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.counter_page import CounterPage
 from wise_cellar.ui.stations.extend.joining_page import JoiningPage
@@ -30,7 +31,6 @@ PAGES = ("On the bus", "Joining", "Own counter")
 BUS, JOIN, COUNTER = range(3)
 STEP_SHARE = 0.02
 MOST_FINDINGS = 5
-GOVERNED = ("design.beside", "beside_cells", "design.taken_off")
 
 
 @dataclass(frozen=True)
@@ -52,8 +52,7 @@ class ExtendStation(Station):
     """Streams and traces of every pack; joining them; the craft's own counter. Beside: the packs and what they
     weigh."""
 
-    title = "Extend"
-    prefixes = GOVERNED
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -145,7 +144,7 @@ class ExtendStation(Station):
         """What hangs on packs beside, on the links of any pack, and on joining."""
         mine = [
             finding for finding in answer.findings
-            if finding.field.startswith(GOVERNED) or finding.field == "design.conditions.start_charge_percent"
+            if finding.field.startswith(DOORWAY.prefixes) or finding.field == "design.conditions.start_charge_percent"
             or any(finding.sentence.startswith(f"{pack.carried.name}:") for pack in answer.packs)
         ]  # fmt: skip
         self.findings.show_lines([

@@ -1,5 +1,10 @@
 """Flight: the mission over time, with what the pack and the craft do under it."""
 
-from wise_cellar.ui.stations.flight.station import FlightStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["FlightStation"]
+DOORWAY = Doorway(
+    title="Flight",
+    prefixes=("mission", "design.mission_id", "design.conditions", "design.landing", "craft.alarm_names"),
+    module="wise_cellar.ui.stations.flight.station",
+    name="FlightStation",
+)

@@ -26,6 +26,7 @@ from wise_cellar.core.units import format_minutes
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.flight import DOORWAY
 from wise_cellar.ui.stations.flight.explain_panel import ExplainPanel
 from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
 from wise_cellar.ui.stations.flight.range_panel import RangePanel
@@ -59,8 +60,7 @@ UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radi
 class FlightStation(Station):
     """Mission strip and traces; beside them the cursor's values, the landing rule, the block and the conditions."""
 
-    title = "Flight"
-    prefixes = ("mission", "design.mission_id", "design.conditions", "design.landing", "craft.alarm_names")
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

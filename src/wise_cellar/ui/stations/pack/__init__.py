@@ -1,5 +1,10 @@
 """Pack: what is built, drawn to scale, with what it weighs, resists and stands."""
 
-from wise_cellar.ui.stations.pack.station import PackStation
+from wise_cellar.ui.stations.doorway import Doorway
 
-__all__ = ["PackStation"]
+DOORWAY = Doorway(
+    title="Pack",
+    prefixes=("design.recipe",),
+    module="wise_cellar.ui.stations.pack.station",
+    name="PackStation",
+)

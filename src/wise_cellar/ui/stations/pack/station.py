@@ -17,6 +17,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui import pack_edits
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.pack import DOORWAY
 from wise_cellar.ui.stations.pack.advice_panel import AdvicePanel
 from wise_cellar.ui.stations.pack.chain_view import ChainView
 from wise_cellar.ui.stations.pack.controls import PackControls
@@ -35,8 +36,7 @@ PAUSE_MS = 200
 class PackStation(Station):
     """All faces to scale; beside them the chain, what is worth changing, and the ledgers of mass and resistance."""
 
-    title = "Pack"
-    prefixes = ("design.recipe",)
+    doorway = DOORWAY
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
