@@ -53,6 +53,7 @@ def window_on_samples() -> Iterator[MainWindow]:
         window.resize(1280, 800)
         window.show()
         window.activateWindow()
+        window.stack.import_when_idle()
         settled(window)
         yield window
         window.close()

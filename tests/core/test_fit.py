@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -24,6 +25,7 @@ def curve(name: str) -> DischargeCurve:
     return read_discharge_curve(FOLDER / f"{name}.csv")
 
 
+@cache
 def fitted(*names: str) -> FittedModel:
     return fit_cell([curve(name) for name in names], CELL).model
 

@@ -115,6 +115,13 @@ def test_lists_have_a_greatest_length() -> None:
         Craft.from_data(data)
 
 
+ANYTHING = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=60),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=10), inner, max_size=4),
+    max_leaves=8,
+)
+
+
 @pytest.mark.parametrize("document", [complete(), craft(), cell_type(), mission()], ids=lambda d: type(d).__name__)
 @given(data=st.data())
 def test_changed_documents_are_read_or_refused_in_a_sentence(document: Document, data: st.DataObject) -> None:
@@ -128,12 +135,7 @@ def test_changed_documents_are_read_or_refused_in_a_sentence(document: Document,
         if not isinstance(inner, dict) or not inner:
             break
         target = inner
-    anything = st.recursive(
-        st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=60),
-        lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=10), inner, max_size=4),
-        max_leaves=8,
-    )
-    target[data.draw(st.sampled_from(sorted(target)))] = data.draw(anything)
+    target[data.draw(st.sampled_from(sorted(target)))] = data.draw(ANYTHING)
     try:
         type(document).from_data(whole)
     except DocumentError as error:

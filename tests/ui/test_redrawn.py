@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import settle
+from tests.ui.conftest import dispose, settle, shown_window
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.theme import Appearance
 
@@ -29,9 +29,8 @@ def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
 
 @pytest.mark.parametrize("place", range(len(STATIONS)), ids=[station.title for station in STATIONS])
 def test_a_station_that_was_led_about_looks_like_a_fresh_one(
-    open_window: Callable[[], MainWindow], qtbot: QtBot, place: int
+    window: MainWindow, qtbot: QtBot, tmp_path: Path, place: int
 ) -> None:
-    window = open_window()
     window.show_station(place)
     session = window.session
     for design in ("turnstone-shoreline", "dunlin-extended", "whimbrel-transect"):
@@ -47,11 +46,12 @@ def test_a_station_that_was_led_about_looks_like_a_fresh_one(
     session.undo()
     window.show_station(place)
     led_about = looks(window, qtbot, place)
-    window.close()
-    again = open_window()
-    again.show_station(place)
-    fresh = looks(again, qtbot, place)
-    assert different(led_about, fresh) == ""
+    session.save_copy(tmp_path / "copy.cellar")
+    again = shown_window(tmp_path / "copy.cellar", tmp_path / "settings.ini", STATIONS[place].title)
+    try:
+        assert different(led_about, looks(again, qtbot, place)) == ""
+    finally:
+        dispose(again)
 
 
 def different(one: QImage, other: QImage) -> str:

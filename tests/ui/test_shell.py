@@ -93,14 +93,15 @@ def test_whole_numbers_stay_whole(window: MainWindow, qtbot: QtBot) -> None:
 
 
 def find(window: MainWindow, qtbot: QtBot, typed: str) -> Finder:
+    """Find, opened and typed into; the fields of stations come after everything else."""
     qtbot.keyClick(window, "k", Qt.KeyboardModifier.ControlModifier)
     qtbot.keyClicks(window.finder.line, typed)
-    qtbot.waitUntil(lambda: window.finder.whole)
     return window.finder
 
 
 def test_find_reaches_a_field(window: MainWindow, qtbot: QtBot) -> None:
     finder = find(window, qtbot, "winding")
+    qtbot.waitUntil(lambda: finder.whole)
     qtbot.keyClick(finder.line, Qt.Key.Key_Return)
     assert window.stations[window.stack.currentIndex()].title == "Craft"
     assert QApplication.focusWidget() is field(window, "craft.motor.resistance_mohm").entry
@@ -119,6 +120,7 @@ def test_find_reaches_cells_crafts_designs_and_commands(window: MainWindow, qtbo
 
 def test_find_by_arrow_keys_and_with_nothing_found(window: MainWindow, qtbot: QtBot) -> None:
     finder = find(window, qtbot, "lead")
+    qtbot.waitUntil(lambda: finder.whole)
     assert finder.list.count() >= 2
     qtbot.keyClick(finder.line, Qt.Key.Key_Down)
     assert finder.list.currentRow() == 1

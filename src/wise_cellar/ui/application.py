@@ -59,6 +59,7 @@ def run(workspace: Path | None, *, demo: bool = False) -> int:
     window = MainWindow(session, settings)
     unforeseen.happened.connect(_tell_unforeseen)
     window.show()
+    window.stack.import_when_idle()
     status = application.exec()
     delete_windows()
     unforeseen.remove()

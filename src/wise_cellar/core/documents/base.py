@@ -10,6 +10,7 @@ import types
 import typing
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Self, TypeVar
 
 from annotated_types import Ge, Gt, Le, Lt
@@ -71,6 +72,7 @@ class FieldInfo:
     description: str
 
 
+@lru_cache(maxsize=2000)
 def field_info(model: type[BaseModel], path: str) -> FieldInfo:
     """Information on the field at ``path`` below ``model``; raises ``KeyError`` for a path that names none."""
     annotation: Any = model

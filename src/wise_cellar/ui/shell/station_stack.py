@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TypeVar, overload
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from wise_cellar.ui.session import Session
@@ -14,6 +14,8 @@ from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import dress_again
 
 AnyStation = TypeVar("AnyStation", bound=Station)
+IDLE_MS = 60
+"""From one import to the next: a key in between is answered first."""
 
 
 class StationStack(QStackedWidget):
@@ -47,6 +49,18 @@ class StationStack(QStackedWidget):
                 self.removeWidget(empty)
                 empty.deleteLater()
         return self._made[place]
+
+    def import_when_idle(self) -> None:
+        """Import what is not shown yet, one station at a time, whenever nothing else is to be done."""
+        waiting, timer = list(self.doorways), QTimer(self)
+
+        def import_one() -> None:
+            waiting.pop(0).station_class()
+            if not waiting:
+                timer.stop()
+
+        timer.timeout.connect(import_one)
+        timer.start(IDLE_MS)
 
     def out_of_view(self) -> list[Station]:
         """The stations that are made and not shown, which the caller leaves in their colours until they are."""
