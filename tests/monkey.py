@@ -33,7 +33,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from tests.mutation import mutated, seeds
+from tests.damage import damaged, seeds
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
@@ -219,7 +219,7 @@ class Monkey:
         body = seeds()[kind]
         suffix = {"workspace": ".cellar"}.get(kind, ".json" if body.startswith(b"{") else ".csv")
         path = self.folder / f"{kind}-{self.random.randrange(9)}{suffix}"
-        path.write_bytes(body if self.random.random() < 0.5 else mutated(body, self.random))
+        path.write_bytes(body if self.random.random() < 0.5 else damaged(body, self.random))
         return str(path)
 
     def drop(self) -> str:

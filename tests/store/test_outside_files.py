@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, craft
-from tests.mutation import KINDS, READERS, tried
+from tests.damage import KINDS, READERS, tried
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError, read_exchange_file, write_exchange_file
@@ -146,8 +146,8 @@ def test_the_files_that_are_changed_are_read_when_they_are_not(tmp_path: Path, k
 def test_a_file_changed_at_random_is_read_or_refused_in_a_sentence(
     tmp_path_factory: pytest.TempPathFactory, kind: str, number: int
 ) -> None:
-    """tests/mutation.py tells how files are changed, and runs many more by hand."""
-    said = tried(kind, number, tmp_path_factory.mktemp("mutated"))
+    """tests/damage.py tells how files are changed, and runs many more by hand."""
+    said = tried(kind, number, tmp_path_factory.mktemp("damaged"))
     assert len(said) <= 300, said
     assert said.count("\n") == 0
 

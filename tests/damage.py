@@ -1,6 +1,6 @@
 """Files changed at random, given to every reader and every command: read, or refused in one sentence.
 
-By hand: ``script/mutate 20000`` changes so many files and tells the slowest and the most memory; any that ends in
+By hand: ``script/damage 20000`` changes so many files and tells the slowest and the most memory; any that ends in
 something else is named with its number, by which :func:`tried` makes it again.
 """
 
@@ -95,7 +95,7 @@ def _whole(kind: str, folder: Path) -> Path:
     return path
 
 
-def mutated(seed: bytes, random: Random) -> bytes:
+def damaged(seed: bytes, random: Random) -> bytes:
     """The file with bytes flipped, cut, blown up, nested, taken out, or encoded anew, in up to three places."""
     data = bytearray(seed)
     for _ in range(random.randint(1, 3)):
@@ -134,7 +134,7 @@ def tried(kind: str, number: int | None, folder: Path) -> str:
     seed = kind if kind in READERS else COMMANDS[kind][0]
     path = folder / ("file.cellar" if kind == "workspace" else "file.csv")
     whole = seeds()[seed]
-    path.write_bytes(whole if number is None else mutated(whole, Random(number)))
+    path.write_bytes(whole if number is None else damaged(whole, Random(number)))
     if kind in READERS:
         try:
             READERS[kind](path)

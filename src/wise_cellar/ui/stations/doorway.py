@@ -1,0 +1,73 @@
+"""What the window knows of a station before anyone goes in: its name, what it governs, its commands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from importlib import import_module
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from wise_cellar.core.flight import Finding, Severity
+from wise_cellar.ui.widgets.marks import State
+
+if TYPE_CHECKING:
+    from wise_cellar.ui.stations.base import Station
+
+
+@dataclass(frozen=True)
+class StationCommand:
+    """A command that is run at a station, which is shown first; ``run`` is given the station."""
+
+    menu: str
+    text: str
+    run: Callable[[Any], object]
+    separated: bool = False
+    """Whether a line stands above it in its menu."""
+
+
+@dataclass(frozen=True)
+class Doorway:
+    """A station as it declares itself. Its modules are imported when it is first asked for.
+
+    ``module`` and ``name`` say where its class is; ``prefixes`` are the field paths it governs, by which findings and
+    answers find it; ``takes_in`` gives it files that are no exports, and says whether it knew them.
+    """
+
+    title: str
+    prefixes: tuple[str, ...]
+    module: str
+    name: str
+    commands: tuple[StationCommand, ...] = ()
+    takes_in: Callable[[Any, list[Path]], bool] | None = None
+
+    def station_class(self) -> type[Station]:
+        """The class of the station."""
+        found: type[Station] = getattr(import_module(self.module), self.name)
+        return found
+
+    def state_of(self, findings: Iterable[Finding]) -> tuple[State, str]:
+        """The worst finding that hangs on a field of the station, and its sentence."""
+        worst, sentence = State.FINE, ""
+        for finding in findings:
+            if any(is_within(finding.field, prefix) for prefix in self.prefixes):
+                state = State.OVER if finding.severity is Severity.OVER else State.CAUTION
+                if worst is State.FINE or (state is State.OVER and worst is not State.OVER):
+                    worst, sentence = state, finding.sentence
+        return worst, sentence
+
+
+def is_within(path: str, prefix: str) -> bool:
+    """Whether a field path is ``prefix`` or below it."""
+    return path == prefix or path.startswith(prefix + ".")
+
+
+def governing(doorways: Sequence[Doorway], path: str) -> int | None:
+    """Which of the stations governs a field path: the one that names it most closely, and the first of those."""
+    found = [
+        (len(prefix), -place)
+        for place, doorway in enumerate(doorways)
+        for prefix in doorway.prefixes
+        if is_within(path, prefix)
+    ]
+    return -max(found)[1] if found else None
