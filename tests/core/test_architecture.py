@@ -24,3 +24,28 @@ print(answer(whole).duration_s > 300)
 """
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
     assert done.stdout.strip() == "True", done.stderr
+
+
+def test_a_window_imports_no_station_but_the_one_it_shows() -> None:
+    """What is declared at the doors is enough for the rail, the menus and the way to a field."""
+    program = """
+import sys, tempfile
+from pathlib import Path
+from PyQt6.QtCore import QSettings
+from wise_cellar.store import Workspace
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.session import Session
+from wise_cellar.ui.shell.window import MainWindow
+application = make_application()
+folder = tempfile.mkdtemp()
+window = MainWindow(
+    Session(Workspace.open(Path(folder) / "sample.cellar")),
+    QSettings(folder + "/settings.ini", QSettings.Format.IniFormat),
+)
+window.show()
+print(sorted(name.split(".")[3] for name in sys.modules if name.startswith("wise_cellar.ui.stations.")
+             and name.endswith(".station")))
+window.close()
+"""
+    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+    assert done.stdout.strip() == "['flight']", done.stderr

@@ -39,6 +39,7 @@ from wise_cellar.ui.screenshots import VIEWS, check_view
 from wise_cellar.ui.session import QUIET_MS, Session
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
@@ -195,6 +196,66 @@ def test_a_file_that_was_written_over_is_saved_from_what_is_in_the_window(
     assert session.workspace.path.name == "rescued.cellar"
     assert session.value("craft.parts.0.mass_g") == 432.5
     assert session.all(Design) == designs
+
+
+def test_what_was_refused_for_one_workspace_is_not_shown_in_another(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window.show_station(0)
+    mass = field(window, "craft.parts.0.mass_g")
+    before = mass.entry.text()
+    type_into(qtbot, mass, "heavy")
+    assert "is not a number" in mass.error_text()
+    window.files.show_workspace(tmp_path / "other.cellar")
+    assert (mass.entry.text(), mass.error_text()) == (before, "")
+    assert window.session.workspace.undo_label() is None, "and nothing was written there"
+
+
+def test_a_fit_for_one_workspace_is_not_put_into_another(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    cells = window.station(CellsStation)
+    window.session.edit("design.cell_type_id", "fell-21-50e")
+    cells.refresh()
+    cells.curves.fit()
+    assert cells.curves.busy
+    window.files.show_workspace(tmp_path / "other.cellar")
+    window.session.edit("design.cell_type_id", "fell-21-50e")
+    assert not cells.curves.busy
+    settle(qtbot, cells)
+    assert window.session.workspace.undo_label() == "Change cell type", "nothing came of the fit"
+
+
+def test_what_was_chosen_in_one_workspace_is_not_chosen_in_another(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window.show_station(1)
+    cells = window.station(CellsStation)
+    settle(qtbot, cells)
+    cells.table.selectRow(cells.table.shown_ids().index("tarn-18-29p"))
+    cells.bar.search.setText("tarn")
+    window.session.toggle_pin()
+    window.files.show_workspace(tmp_path / "other.cellar")
+    settle(qtbot, cells)
+    assert cells.table.selected_ids() == [window.session.complete.cell_type.id]
+    assert len(cells.table.shown_ids()) == len(window.session.all(CellType))
+    assert window.session.pinned is None
+
+
+def test_a_workspace_that_shows_nothing_is_refused_and_closed(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def never(_complete: CompleteDesign) -> Answer:
+        raise RuntimeError("needs over 20 000 steps")
+
+    monkeypatch.setattr(opening_module, "answer", never)
+    monkeypatch.setattr(sys, "excepthook", lambda *_: None)
+    before, path = answers(window), window.session.workspace.path
+    opened = Workspace.open(tmp_path / "other.cellar")
+    with pytest.raises(WorkspaceError, match="holds no design that could be shown"):
+        window.session.go_on_in(opened)
+    with pytest.raises(WorkspaceError, match="a closed database"):
+        opened.setting("design")
+    assert (answers(window), window.session.workspace.path) == (before, path)
+    window.session.edit("craft.parts.0.mass_g", 432.5)
 
 
 def test_a_design_that_cannot_be_flown_does_not_close_the_others(

@@ -270,7 +270,7 @@ def _sentence(path: Path, error: sqlite3.Error) -> str:
         return read_only(path)
     if name.startswith(("SQLITE_NOTADB", "SQLITE_CORRUPT")):
         return damaged(path)
-    said = one_line(str(error), 100)
+    said = one_line(str(error), 100).rstrip(".")
     if name.startswith("SQLITE_IOERR"):
         return (
             f"{told(path)} cannot be read or written: the disk reports an error ({said}); the last change was not kept."
