@@ -34,7 +34,6 @@ from wise_cellar.core.pack import (
     shape_of,
     stow,
 )
-from wise_cellar.ui.stations.cells.station import CellsStation
 
 CELL = cell_type()
 SHAPE = shape_of(CELL)
@@ -279,7 +278,7 @@ def test_alternatives_are_ranked_by_fit_then_strip() -> None:
     assert {way.recipe.arrangement for way in found} >= {Arrangement.SQUARE, Arrangement.STICKS}
     for way in found:
         again = arrange(way.recipe, SHAPE)
-        assert again.station(CellsStation) == way.layout.cells, "taking it gives what was offered"
+        assert again.cells == way.layout.cells, "taking it gives what was offered"
         assert way.fits == (stow(again, flying.bay) is not None)  # type: ignore[arg-type]
 
 

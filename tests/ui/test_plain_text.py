@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import settle
 from wise_cellar.core.documents import CellType
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.widgets.labels import Label, formatted, tip
 
 EVIL = "x <img src='/dev/zero'> & <b>y"
@@ -55,8 +56,8 @@ def test_names_that_look_like_mark_up_are_shown_as_they_are_everywhere(
             shown += EVIL in text
         assert "<img" not in widget.toolTip()
     assert shown > 5, "the names were shown, as they are"
-    assert "&lt;img" in evil.cells.picture.key.text()
-    evil.cells.picture.save(tmp_path / "curve.svg", EVIL)
+    assert "&lt;img" in evil.station(CellsStation).picture.key.text()
+    evil.station(CellsStation).picture.save(tmp_path / "curve.svg", EVIL)
     assert "<img" not in (tmp_path / "curve.svg").read_text()
     printed = evil.charge.day.as_html()
     assert "&lt;img" in printed
