@@ -15,6 +15,7 @@ from tests.ui.conftest import settle
 from wise_cellar.core.documents import CellType
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells.station import CellsStation
+from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.widgets.labels import Label, formatted, tip
 
 EVIL = "x <img src='/dev/zero'> & <b>y"
@@ -59,7 +60,7 @@ def test_names_that_look_like_mark_up_are_shown_as_they_are_everywhere(
     assert "&lt;img" in evil.station(CellsStation).picture.key.text()
     evil.station(CellsStation).picture.save(tmp_path / "curve.svg", EVIL)
     assert "<img" not in (tmp_path / "curve.svg").read_text()
-    printed = evil.charge.day.as_html()
+    printed = evil.station(ChargeStation).day.as_html()
     assert "&lt;img" in printed
     assert "<img" not in printed
     evil.notice.say(EVIL)
