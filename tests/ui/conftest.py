@@ -20,8 +20,8 @@ from wise_cellar.ui.application import make_application
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.doorway import governing
 from wise_cellar.ui.theme import Appearance
-from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.segments import Segments
 
 
@@ -102,14 +102,16 @@ def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
     close_popovers(window)
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
-    for segments in window.findChildren(Segments):
-        segments.choose(0)
+    # Looking through all that a window holds is slow: once.
+    for one in window.findChildren((Segments, QScrollBar)):
+        if isinstance(one, Segments):
+            one.choose(0)
+        else:
+            one.setValue(0)
     window.resize(1280, 800)
     window.settings.clear()
     window.show_station(place_of(station))
     window.session.go_on_in(Workspace.open(workspace_path))
-    for bar in window.findChildren(QScrollBar):
-        bar.setValue(0)
     QApplication.processEvents()
 
 
@@ -136,9 +138,12 @@ def popover() -> QWidget:
 
 
 def field(window: MainWindow, path: str) -> Any:
-    """The field at ``path``, on whichever station; those made already are searched first."""
-    stations = itertools.chain(list(window.stack.made), window.stations)
-    return next(f for station in stations for f in station.findChildren(Field) if f.path == path)
+    """The field at ``path``, at the station that governs it or on whichever has it."""
+    first = governing(STATIONS, path)
+    stations = itertools.chain(
+        [window.stations[first]] if first is not None else [], window.stack.made, window.stations
+    )
+    return next(f for station in stations for f in station.fields() if f.path == path)
 
 
 def press(qtbot: QtBot, target: QWidget, key: Any) -> None:

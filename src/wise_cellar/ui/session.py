@@ -72,7 +72,7 @@ class Session(QObject):
 
         Raises :class:`WorkspaceError`, with nothing changed, where it holds nothing that could be shown.
         """
-        opening = opened(workspace)
+        opening = opened(workspace, (self.complete, self.answer))
         self.leaving.emit()
         self._quiet.stop()
         self.workspace.close()
@@ -297,7 +297,7 @@ class Session(QObject):
         if answered is not getattr(self, "answer", None):
             self.complete, self.answer = complete, answered
             self.spread: Spread | None = None
-            self._ranging.run(partial(spread, complete, answered))
+            self._ranging.run(partial(spread, complete, answered), of=complete)
         self.changed.emit()
 
     def _take_spread(self, found: Spread) -> None:

@@ -13,6 +13,8 @@ from wise_cellar.core.flight import while_wanted
 from wise_cellar.ui.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
 
+MOST_KNOWN = 6
+"""Results that a worker remembers."""
 PAUSE_MS = 10
 """A job begins this long after it was asked for: first the window is painted, and a held key has been heard out."""
 
@@ -30,9 +32,10 @@ class Worker(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._executor: ThreadPoolExecutor | None = None
-        self._newest = _Order(0)
+        self._newest = _Order()
         self._running = False
         self._pending: tuple[_Order, Callable[[], Any]] | None = None
+        self._known: list[tuple[Any, Any]] = []
         self._take_here = way_to(self._take)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -43,16 +46,21 @@ class Worker(QObject):
         """Whether a result is still to come."""
         return self._running or self._pending is not None
 
-    def run(self, job: Callable[[], Any]) -> None:
-        """Run ``job``, and forget any asked for before."""
+    def run(self, job: Callable[[], Any], of: Any = None) -> None:
+        """Run ``job``, and forget any asked for before.
+
+        ``of`` is a value that holds all that the result hangs on: what came of an equal one before, as after undo or
+        when a design is shown again, is brought again.
+        """
         self.forget()
+        self._newest.of = of
         self._pending = (self._newest, job)
         self._pause.start(PAUSE_MS)
 
     def forget(self) -> None:
         """Drop what was asked for; its result is not brought any more, and its flights end."""
         self._newest.wanted = False
-        self._newest = _Order(self._newest.number + 1)
+        self._newest = _Order()
         self._pending = None
 
     def close(self) -> None:
@@ -63,9 +71,11 @@ class Worker(QObject):
             self._executor = None
         self._running = False
 
-    def _take(self, number: int, result: Any, error: Exception | None) -> None:
+    def _take(self, order: _Order, result: Any, error: Exception | None) -> None:
         self._running = False
-        if number == self._newest.number:
+        if error is None and order.of is not None:
+            self._known = [(order.of, result), *self._known][:MOST_KNOWN]
+        if order is self._newest:
             if error is None:
                 self.finished.emit(result)
             else:
@@ -83,18 +93,24 @@ class Worker(QObject):
     def _start(self) -> None:
         if self._pending is None or self._running:
             return
+        (order, job), self._pending = self._pending, None
+        known = next((pair for pair in self._known if pair[0] == order.of), None)
+        if known is not None:
+            self._known.sort(key=lambda pair: pair is not known)  # the one asked for last is forgotten last
+            self.finished.emit(known[1])
+            return
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
-        (order, job), self._pending, self._running = self._pending, None, True
+        self._running = True
         self._executor.submit(_work, self._take_here, order, job)
 
 
-@dataclass
+@dataclass(eq=False)
 class _Order:
     """A job that was asked for, and whether it still is."""
 
-    number: int
     wanted: bool = True
+    of: Any = None
 
 
 def _work(take: Callable[..., None], order: _Order, job: Callable[[], Any]) -> None:
@@ -105,4 +121,4 @@ def _work(take: Callable[..., None], order: _Order, job: Callable[[], Any]) -> N
             result = job()
     except Exception as raised:
         error = raised
-    take(order.number, result, error)
+    take(order, result, error)

@@ -185,9 +185,8 @@ class MainWindow(QMainWindow):
     def _leave(self) -> None:
         """Another workspace comes: what was refused or is being computed is of the present one."""
         self.entries.forget()
-        self._stop_work()
         for station in self.stack.made:
-            station.forget_choices()
+            station.leave_workspace()
 
     def _opened(self) -> None:
         """Another workspace is shown, which is the one to open with the next time."""
@@ -418,11 +417,6 @@ class MainWindow(QMainWindow):
         place = int(self.settings.value("station", FIRST_STATION))
         self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
 
-    def _stop_work(self) -> None:
-        """Drop what the stations compute beside the window."""
-        for station in self.stack.made:
-            station.close_work()
-
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
         self.recipe.held.take()
@@ -430,7 +424,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
-        self._stop_work()
+        for station in self.stack.made:
+            station.close_work()
         self.session.close()
         super().closeEvent(event)
 

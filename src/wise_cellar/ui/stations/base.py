@@ -57,8 +57,8 @@ class Station(QWidget):
     def close_work(self) -> None:
         """Stop what runs beside the window; most stations run nothing."""
 
-    def forget_choices(self) -> None:
-        """Choose nothing of the present workspace any more, as another is about to be shown."""
+    def leave_workspace(self) -> None:
+        """Another is about to be shown: choose nothing of the present one, and stop what would be written into it."""
 
     def fields(self) -> list[Field]:
         """The fields on this station, for Find and for :meth:`focus_field`."""

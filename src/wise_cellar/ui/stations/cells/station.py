@@ -235,11 +235,16 @@ class CellsStation(Station):
         """Stop what runs beside the window."""
         self._worker.close()
         self.curves.close_work()
+        self._close_dialog()
+
+    def _close_dialog(self) -> None:
         if self.dialog is not None:
             self.dialog.close()
 
-    def forget_choices(self) -> None:
-        """Choose no cell, and hide none."""
+    def leave_workspace(self) -> None:
+        """Choose no cell, hide none, and fit none."""
+        self.curves.close_work()
+        self._close_dialog()
         self.bar.hide_none()
         self.table.clearSelection()
 
@@ -258,12 +263,14 @@ class CellsStation(Station):
         return [shelf[key] for key in wanted[:MOST_SHOWN]]
 
     def _fly(self) -> None:
-        session = self.session
+        session, shown, chosen = self.session, self.shown_cells(), self._chosen()
+        footing = self.bar.present_footing
         self._worker.run(
             partial(
-                fly_shelf, session.complete, self.shown_cells(), self._chosen(), session.answer.factor,
-                self.cell_current_a(), self.bar.present_footing, self._judged,
-            )
+                fly_shelf, session.complete, shown, chosen, session.answer.factor, self.cell_current_a(), footing,
+                self._judged,
+            ),
+            of=(session.complete, shown, chosen, footing),
         )  # fmt: skip
 
     def _fly_on_footing(self) -> None:
@@ -271,7 +278,7 @@ class CellsStation(Station):
         self._fly()
 
     def _take_flown(self, flown: Flown) -> None:
-        if flown.complete is not self.session.complete:
+        if flown.complete != self.session.complete:
             return  # the design was changed from another station meanwhile; coming back here flies it again
         cell = flown.complete.cell_type
         self.table.show_rows(flown.rows, cell.id)

@@ -127,7 +127,7 @@ class ChargeStation(Station):
         if known is not None and (known.complete, known.sets, known.missing) == (complete, tuple(sets), missing):
             self._take(known)
             return
-        self._worker.run(partial(plan_all, complete, answered, sets, missing))
+        self._worker.run(partial(plan_all, complete, answered, sets, missing), of=(complete, sets, missing))
 
     def _sets(self, complete: CompleteDesign) -> tuple[list[tuple[str, int, CompleteDesign]], str]:
         """The sets of the day by the designs that fly them; and a sentence where one is not here."""

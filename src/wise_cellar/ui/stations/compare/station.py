@@ -175,7 +175,8 @@ class CompareStation(Station):
         pinned = self.session.pinned
         if pinned is not None and pinned[0] != complete:
             beside.insert(0, ("Pinned", pinned[0]))
-        self._worker.run(partial(fly_aside, complete, answered, pack, tuple(beside[:MOST_BESIDE])))
+        others = tuple(beside[:MOST_BESIDE])
+        self._worker.run(partial(fly_aside, complete, answered, pack, others), of=(complete, pack, others))
         try:
             space = Space.searched(complete, list(self.session.all(CellType).values()))
         except DocumentError as error:

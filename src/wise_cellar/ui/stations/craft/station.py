@@ -74,6 +74,10 @@ class CraftStation(Station):
         """Stop fitting."""
         self.propulsion.close_work()
 
+    def leave_workspace(self) -> None:
+        """Fit no drive for it any more."""
+        self.propulsion.close_work()
+
     def refresh(self) -> None:
         """Show the present craft."""
         craft, answer = self.session.complete.craft, self.session.answer

@@ -130,7 +130,7 @@ class ExtendStation(Station):
         self.traces.show_answer(answer)
         self._show_moment(self.second)
         if self.aside is None or self.aside.complete != complete:
-            self._worker.run(partial(fly_aside, complete, answer.factor))
+            self._worker.run(partial(fly_aside, complete, answer.factor), of=complete)
         else:
             self._take_aside(self.aside)
 

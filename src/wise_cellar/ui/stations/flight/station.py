@@ -191,7 +191,7 @@ class FlightStation(Station):
         if self._flown != complete:
             self._flown = complete
             self._step_up = None
-            self._worker.run(partial(_beside, complete, answer))
+            self._worker.run(partial(_beside, complete, answer), of=complete)
         blocks = complete.mission.blocks
         texts = [f"{place}  {block.label}" for place, block in enumerate(blocks, start=1)]
         if [self.blocks.itemText(i) for i in range(self.blocks.count())] != texts:

@@ -102,12 +102,13 @@ class PackStation(Station):
         self._pause.stop()
         self._worker.close()
 
-    def forget_choices(self) -> None:
+    def leave_workspace(self) -> None:
         """Choose no cell of the drawing."""
         self.drawing.chosen = None
 
     def _start_study(self) -> None:
-        self._worker.run(partial(study_pack, self.session.complete, self.session.answer))
+        complete = self.session.complete
+        self._worker.run(partial(study_pack, complete, self.session.answer), of=complete)
 
     def refresh(self) -> None:
         """Show the present pack."""
