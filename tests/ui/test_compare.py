@@ -331,3 +331,32 @@ def test_a_search_is_stopped_and_what_came_stays(window: MainWindow, compare: Co
     qtbot.mouseClick(compare.search.stop_button, Qt.MouseButton.LeftButton)
     settle(qtbot, compare)
     assert len(compare.flown) == len(compare.space.rows)  # type: ignore[union-attr, arg-type]
+
+
+def test_a_search_that_was_flown_is_shown_again_without_flying(
+    window: MainWindow, compare: CompareStation, qtbot: QtBot
+) -> None:
+    flown = compare.flown
+    assert flown is not None
+    window.session.edit("design.search.parallel", "2:3")
+    settle(qtbot, compare)
+    assert compare.flown is not flown
+    window.session.undo()
+    settle(qtbot, compare)
+    assert compare.flown is flown
+    assert compare.found is not None
+    assert compare.found.flown is flown
+    assert compare.headline.text().startswith(f"{compare.found.judged.passes.sum()} of {len(flown)} designs")
+
+
+def test_designs_beside_are_left_with_their_workspace(
+    window: MainWindow, compare: CompareStation, qtbot: QtBot, tmp_path: Path
+) -> None:
+    compare.cloud.choose(0)
+    compare.put_beside()
+    settle(qtbot, compare)
+    assert compare.aside is not None
+    assert len(compare.aside.beside) == 2
+    window.files.show_workspace(tmp_path / "other.cellar")
+    settle(qtbot, compare)
+    assert len(compare.aside.beside) == 1

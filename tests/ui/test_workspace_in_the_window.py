@@ -248,6 +248,7 @@ def test_a_workspace_that_shows_nothing_is_refused_and_closed(
 
     monkeypatch.setattr(opening_module, "answer", never)
     monkeypatch.setattr(sys, "excepthook", lambda *_: None)
+    window.session.edit("craft.parts.0.mass_g", 432.5)
     before, path = answers(window), window.session.workspace.path
     opened = Workspace.open(tmp_path / "other.cellar")
     with pytest.raises(WorkspaceError, match="holds no design that could be shown"):
@@ -255,7 +256,7 @@ def test_a_workspace_that_shows_nothing_is_refused_and_closed(
     with pytest.raises(WorkspaceError, match="a closed database"):
         opened.setting("design")
     assert (answers(window), window.session.workspace.path) == (before, path)
-    window.session.edit("craft.parts.0.mass_g", 432.5)
+    window.session.edit("craft.parts.0.mass_g", 433.5)
 
 
 def test_a_design_that_cannot_be_flown_does_not_close_the_others(

@@ -51,6 +51,8 @@ SIDE = 348
 PAGES = ("Every pack", "Same mass", "Side by side", "A little more")
 CLOUD, SWAP, BESIDE, SLOPES = range(4)
 MOST_BESIDE = 3
+MOST_KEPT, LARGEST_KEPT = 3, 20_000
+"""Searches that are shown again as they came, and how many designs one of them may have."""
 PAUSE_MS, BETWEEN_MS = 120, 700
 
 
@@ -107,6 +109,7 @@ class CompareStation(Station):
         self.aside: Aside | None = None
         self._parts: list[Flown] = []
         self._beside: list[tuple[str, CompleteDesign]] = []
+        self._searched: list[tuple[tuple[object, ...], Flown]] = []
         column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is compared")
         column.addWidget(self.pages)
@@ -158,6 +161,10 @@ class CompareStation(Station):
         self.runner.close()
         self._worker.close()
 
+    def leave_workspace(self) -> None:
+        """Put no design of it beside others any more."""
+        self._beside.clear()
+
     # Searching
 
     def refresh(self) -> None:
@@ -193,7 +200,13 @@ class CompareStation(Station):
     def _run(self, space: Space) -> None:
         self.space, self._parts, self.flown = space, [], None
         self.cloud.choose(-1)
-        self.runner.run(space, self.session.answer.factor)
+        known = next((flown for question, flown in self._searched if question == space.question), None)
+        if known is None:
+            self.runner.run(space, self.session.answer.factor)
+        else:
+            self.runner.stop()
+            self.flown, self._parts = known, [known]
+            self._draw()
         self._show_progress()
 
     def _stop(self) -> None:
@@ -219,6 +232,8 @@ class CompareStation(Station):
             self._drawn.start()
 
     def _ended(self) -> None:
+        if self.space is not None and self.flown is not None and len(self.flown) <= LARGEST_KEPT:
+            self._searched = [(self.space.question, self.flown), *self._searched][:MOST_KEPT]
         self._show_progress()
         self._draw()
 
