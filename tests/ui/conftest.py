@@ -99,7 +99,7 @@ def place_of(station: str) -> int:
 
 def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
     """Show a fresh workspace in a window that was used, as one that was just opened would."""
-    close_popovers(window)
+    close_popovers()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
     # Looking through all that a window holds is slow: once.
@@ -116,15 +116,16 @@ def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
 
 
 def dispose(window: MainWindow) -> None:
-    close_popovers(window)
+    close_popovers()
     window.close()
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
-def close_popovers(window: MainWindow) -> None:
+def close_popovers() -> None:
+    """Close what stands over the windows."""
     for widget in QApplication.topLevelWidgets():
-        if widget is not window and widget.isVisible():
+        if not isinstance(widget, MainWindow) and widget.isVisible():
             widget.close()
     QApplication.processEvents()
 

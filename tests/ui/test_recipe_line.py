@@ -210,7 +210,7 @@ def test_every_list_opens_on_the_present_value(window: MainWindow, path: str) ->
     rows = opened.findChild(QListWidget)
     assert rows.currentRow() >= 0
     assert window.recipe.tokens[path].text() in rows.currentItem().text()
-    close_popovers(window)
+    close_popovers()
 
 
 def test_conditions_take_units_and_show_what_they_understood(window: MainWindow, qtbot: QtBot) -> None:
@@ -233,7 +233,7 @@ def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) ->
     metal.entry.setCurrentIndex(2)
     metal.entry.activated.emit(2)
     assert window.session.value("design.recipe.strip.metal") is StripMetal.COPPER
-    close_popovers(window)
+    close_popovers()
     window.recipe.open_token("design.recipe.leads")
     fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
     type_into(qtbot, fields["design.recipe.leads.gauge_awg"], "14 awg")

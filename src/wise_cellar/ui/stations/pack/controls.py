@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Arrangement, Joint, Underlay
 from wise_cellar.core.flight import Answer
-from wise_cellar.core.pack import SCHOOLS, balance_of, stow
+from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, stow
 from wise_cellar.core.units import format_change, format_number
 from wise_cellar.ui.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
@@ -116,6 +118,9 @@ class PackControls(QWidget):
         right = QVBoxLayout()
         self.alternatives = AlternativesView()
         self.ways_words = note()
+        # Two lines from the first moment, so that the drawing does not move when the words come.
+        two_lines = self.ways_words.fontMetrics().size(0, "x\nx")
+        self.ways_words.setMinimumHeight(two_lines.height())
         right.addWidget(self.alternatives)
         right.addWidget(self.ways_words)
         right.addStretch(1)
@@ -189,6 +194,13 @@ class PackControls(QWidget):
         self.bay_view = BayView()
         row.addWidget(self.bay_view, 1)
         return page
+
+    def show_ways(self, ways: Sequence[Alternative], present: PackLayout, words: str) -> None:
+        """Show other ways to lay the cells out, and what there is to say of them."""
+        self.alternatives.show_alternatives(ways, present)
+        self.alternatives.setVisible(bool(ways))
+        self.ways_words.setText(words)
+        self._pages.fit()
 
     def refresh(self) -> None:
         """Show the present recipe."""

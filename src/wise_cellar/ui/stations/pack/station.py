@@ -149,9 +149,7 @@ class PackStation(Station):
         answer = self.session.answer
         self.advice.show_study(study, answer)
         self.resistances.show_rows(*resistance_rows(answer, study))
-        self.controls.alternatives.show_alternatives(study.alternatives, answer.build.layout)
-        self.controls.ways_words.setText(self._ways_words(study))
-        self.controls.alternatives.setVisible(bool(study.alternatives))
+        self.controls.show_ways(study.alternatives, answer.build.layout, self._ways_words(study))
 
     def _ways_words(self, study: PackStudy) -> str:
         recipe = self.session.complete.design.recipe
