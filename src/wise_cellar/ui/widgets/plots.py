@@ -31,12 +31,17 @@ class Key:
 class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     """Plots that are drawn in the colour set of the moment, and only while they are in view.
 
-    :meth:`redraw` is asked for; :meth:`draw` is what a picture is made of.
+    :meth:`redraw` is asked for; :meth:`draw` is what a picture is made of. One that few will see lays its plots out in
+    :meth:`lay_out`, which is called once, before the first drawing.
     """
 
     # On the class, because the toolkit sends the first palette before __init__ is done.
     _drawn_in: Colours | None = None
     _waiting = False
+    _laid_out = False
+
+    def lay_out(self) -> None:
+        """Make what is drawn on."""
 
     def draw(self, colours: Colours) -> None:
         """Say what is to be seen now."""
@@ -52,6 +57,9 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     def draw_now(self) -> None:
         """Draw in the present colours, in view or not."""
         self._waiting = False
+        if not self._laid_out:
+            self._laid_out = True
+            self.lay_out()
         colours = colours_of(self)
         if colours is not self._drawn_in:
             self._drawn_in = colours

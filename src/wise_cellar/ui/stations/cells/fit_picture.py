@@ -59,6 +59,11 @@ class FitPicture(SavedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("The cell's own discharges against its model")
+        self.shown: tuple[Against, ...] = ()
+        self._read: float | None = None
+
+    def lay_out(self) -> None:
+        """Two plots over one axis."""
         self.volts, self.residual = Plot(), Plot("Ah")
         self.addItem(self.volts, 0, 0)
         self.addItem(self.residual, 1, 0)
@@ -68,8 +73,6 @@ class FitPicture(SavedPlots):
         self.residual.box.setXLink(self.volts.box)
         self.volts.bottom.setStyle(showValues=False)
         self.volts.bottom.setHeight(2)
-        self.shown: tuple[Against, ...] = ()
-        self._read: float | None = None
         self.scene().sigMouseMoved.connect(self._moved)
 
     def show_against(self, shown: Sequence[Against]) -> None:

@@ -48,11 +48,14 @@ class ModelPicture(SavedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Resting voltage and inner resistance over the state of charge")
+        self._cell: CellType | None = None
+
+    def lay_out(self) -> None:
+        """Two plots side by side."""
         self._titles = [self.addLabel("", 0, place, justify="left") for place in range(2)]
         self.volts, self.inner = Plot("%"), Plot("%")
         self.addItem(self.volts, 1, 0)
         self.addItem(self.inner, 1, 1)
-        self._cell: CellType | None = None
 
     def show_cell(self, cell: CellType) -> None:
         """Draw what this cell is flown by."""

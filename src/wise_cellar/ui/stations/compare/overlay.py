@@ -28,10 +28,13 @@ class OverlayPicture(ThemedPlots):
         self.setMinimumHeight(116)
         self.setAccessibleName("Traces of the designs over each other")
         self.key = formatted(note())
+        self._designs: Sequence[tuple[str, Answer]] = ()
+
+    def lay_out(self) -> None:
+        """Two plots side by side."""
         self.plots = [Plot("min") for _ in range(2)]
         for place, plot in enumerate(self.plots):
             self.addItem(plot, 0, place)
-        self._designs: Sequence[tuple[str, Answer]] = ()
 
     def sizeHint(self) -> QSize:
         """Low: what stands above it is read first; it takes the room that is left."""

@@ -25,9 +25,12 @@ class SpeedPicture(ThemedPlots):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Power needed against airspeed")
         self.key, self.words = formatted(note()), note()
+        self.curve: SpeedCurve | None = None
+
+    def lay_out(self) -> None:
+        """One plot."""
         self.plot = Plot("m/s")
         self.addItem(self.plot, 0, 0)
-        self.curve: SpeedCurve | None = None
 
     def draw(self, colours: Colours) -> None:
         """The curve of the present design."""
