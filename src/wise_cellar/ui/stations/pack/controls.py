@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -121,6 +121,7 @@ class PackControls(QWidget):
         # Two lines from the first moment, so that the drawing does not move when the words come.
         two_lines = self.ways_words.fontMetrics().size(0, "x\nx")
         self.ways_words.setMinimumHeight(two_lines.height())
+        self.ways_words.setAlignment(Qt.AlignmentFlag.AlignTop)
         right.addWidget(self.alternatives)
         right.addWidget(self.ways_words)
         right.addStretch(1)
