@@ -1,12 +1,13 @@
 """Small faults put into the code one at a time, each to be noticed by the tests that reach it.
 
-By hand: ``script/mutants 300`` runs the suite once to learn which tests reach which line, then draws so many faults, a
-third each from the core, the store and the interface, puts each into a copy of the tree and runs the tests that reach
-its line: two dozen at most, those that reach least of the program first. A fault that no test reaches was not noticed.
+By hand: ``script/mutants`` runs the suite once to learn which tests reach which line, then puts each of the faults kept
+in ``tests/data/faults.json`` (a hundred each of the core, the store and the interface, drawn at random) into a copy of
+the tree and runs the tests that reach its line: two dozen at most, those that reach least of the program first. A fault
+that no test reaches was not noticed; one whose line is not there any more is left out.
 
-To hold two suites against each other, give both the same faults: ``--tree`` and ``--like`` are two checkouts, of which
-only lines that stand in both are drawn, and ``--drawn`` is a file that keeps what was drawn. ``--kept`` is a folder
-that keeps what was learned of a tree's suite.
+``--drawn FILE`` puts in the faults of another file, and draws 300 into it where it is not there: of lines that stand in
+``--like TREE`` too, if given, so that the suites of two versions can be held against each other. ``--tree`` is the
+checkout that is tried, ``--kept FOLDER`` keeps what was learned of its suite.
 """
 
 from __future__ import annotations
@@ -37,6 +38,8 @@ from coverage import CoverageData
 
 ROOMS = ("core", "store", "ui")
 PACKAGE = Path("src/wise_cellar")
+DRAWN = Path(__file__).parent / "data" / "faults.json"
+COUNT = 300
 MOST_TESTS = 24
 """That a fault is given to."""
 FAULTS = (
@@ -243,22 +246,19 @@ def told(found: list[Verdict]) -> Iterator[str]:
 
 def chosen_faults(asked: argparse.Namespace) -> list[Fault]:
     """Those that a file keeps, or others drawn now."""
-    if asked.drawn is not None and asked.drawn.exists():
-        return found_in(asked.tree, [tuple(key) for key in json.loads(asked.drawn.read_text())])
-    keys = drawn(asked.tree, asked.like, asked.count, asked.seed)
-    if asked.drawn is not None:
-        asked.drawn.write_text(json.dumps(keys))
-    return found_in(asked.tree, keys)
+    if not asked.drawn.exists():
+        keys = drawn(asked.tree, asked.like, COUNT, asked.seed)
+        asked.drawn.write_text("[\n" + ",\n".join(json.dumps(key, ensure_ascii=False) for key in keys) + "\n]\n")
+    return found_in(asked.tree, [tuple(key) for key in json.loads(asked.drawn.read_text())])
 
 
 def main() -> None:
     """Draw, put in, count."""
     parser = argparse.ArgumentParser(description="Put small faults into the code and see which the suite notices.")
-    parser.add_argument("count", type=int, nargs="?", default=300)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--tree", type=Path, default=Path.cwd())
     parser.add_argument("--like", type=Path)
-    parser.add_argument("--drawn", type=Path)
+    parser.add_argument("--drawn", type=Path, default=DRAWN)
     parser.add_argument("--kept", type=Path)
     parser.add_argument("--at-once", type=int, default=os.cpu_count() or 1)
     asked = parser.parse_args()
