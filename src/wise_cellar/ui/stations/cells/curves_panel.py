@@ -56,8 +56,11 @@ class CurvesPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(12)
+        column.addWidget(self._discharges_sheet())
+        column.addWidget(self._model_sheet())
+
+    def _discharges_sheet(self) -> QWidget:
         panel, inside = sheet(spacing=6)
-        column.addWidget(panel)
         self._title = heading("")
         inside.addWidget(self._title)
         self._empty = note(
@@ -78,8 +81,10 @@ class CurvesPanel(QWidget):
         buttons.addStretch(1)
         inside.addLayout(buttons)
         inside.addWidget(note(TEST_CAUTION, "caution"))
+        return panel
+
+    def _model_sheet(self) -> QWidget:
         panel, inside = sheet(spacing=6)
-        column.addWidget(panel)
         inside.addWidget(heading("Fitted model"))
         self.words = note(role="")
         self.words.setFont(font(13))
@@ -96,7 +101,7 @@ class CurvesPanel(QWidget):
         self.forget_button = QPushButton("Fly the sheet instead")
         self.forget_button.setProperty("role", "quiet")
         self.forget_button.clicked.connect(
-            lambda: attempt(lambda: session.edit("cell_type.fitted", None, "Forget the fit", FIT_GONE))
+            lambda: self._attempt(lambda: self._session.edit("cell_type.fitted", None, "Forget the fit", FIT_GONE))
         )
         row.addWidget(self.fit_button)
         row.addWidget(self.forget_button)
@@ -105,6 +110,7 @@ class CurvesPanel(QWidget):
         self.error = note(role="error")
         self.error.hide()
         inside.addWidget(self.error)
+        return panel
 
     def close_work(self) -> None:
         """Stop a fit that is running."""
