@@ -162,8 +162,8 @@ def known_suite(tree: Path, folder: Path) -> Suite:
     data, times = folder / "reached", folder / "times.xml"
     if not times.exists():
         folder.mkdir(parents=True, exist_ok=True)
-        run = [sys.executable, "-m", "pytest", "-n", "2", "-q", "--cov=wise_cellar", "--cov-context=test",
-               "--cov-report=", f"--junitxml={times}"]  # fmt: skip
+        run = [sys.executable, "-m", "pytest", "-n", "2", "--dist", "loadfile", "-q", "--cov=wise_cellar",
+               "--cov-context=test", "--cov-report=", f"--junitxml={times}"]  # fmt: skip
         subprocess.run(run, cwd=tree, env=surroundings(tree) | {"COVERAGE_FILE": str(data)}, check=False)
     reached = CoverageData(str(data))
     reached.read()
