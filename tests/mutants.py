@@ -150,11 +150,12 @@ class Suite:
         contexts = [context for context in here.get(fault.line, []) if context]
         if not contexts and fault.line in here:
             contexts = [context for line in here.values() for context in line if context]
-        tests = {context.split("|")[0] for context in contexts}
-        # What is made once for a file of tests is looked at by all of them.
+        itself = {context.split("|")[0] for context in contexts if context.endswith("|run")}
+        # What is made once for a file of tests is looked at by all of them, after those that reach it themselves.
         made_for = {context.split("::")[0] for context in contexts if context.endswith("|setup")}
-        tests |= {test for test in self.seconds if test.split("::")[0] in made_for}
-        return sorted(tests & self.seconds.keys(), key=lambda test: self.breadth[test])[:MOST_TESTS]
+        tests = itself | {test for test in self.seconds if test.split("::")[0] in made_for}
+        order = sorted(tests & self.seconds.keys(), key=lambda test: (test not in itself, self.breadth[test]))
+        return order[:MOST_TESTS]
 
 
 def known_suite(tree: Path, folder: Path) -> Suite:
