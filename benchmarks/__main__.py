@@ -22,6 +22,7 @@ from tests.reference_flight import ReferenceFlight
 from benchmarks.memory import peak_mb
 from benchmarks.painted import painted_windows
 from wise_cellar.core.advice import study_pack
+from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import (
@@ -37,7 +38,8 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.extend import equalise
 from wise_cellar.core.fit import fit_cell
-from wise_cellar.core.flight import answer, fly, lower, lower_one, spread
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.pack import arrange, shape_of
 from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
@@ -58,7 +60,7 @@ began = time.perf_counter()
 from PyQt6.QtCore import QSettings
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 application = make_application()
 folder = Path(tempfile.mkdtemp())
@@ -106,7 +108,7 @@ def edits() -> None:
     """From an edit to the new answer: validated, flown, committed."""
     from PyQt6.QtCore import QCoreApplication
 
-    from wise_cellar.ui.session import Session
+    from wise_cellar.ui.state.session import Session
 
     _application = QCoreApplication.instance() or QCoreApplication([])
     with tempfile.TemporaryDirectory() as folder, Workspace.open(Path(folder) / "w.cellar") as workspace:

@@ -22,12 +22,12 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from wise_cellar.core.flight import answer
+from wise_cellar.core.answer import answer
 from wise_cellar.demo import EXTENDED_DESIGN_ID
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance
 
 STEPS = 24

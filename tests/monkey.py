@@ -36,8 +36,8 @@ from PyQt6.QtWidgets import (
 from tests.damage import damaged, seeds
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.unforeseen import Unforeseen
 from wise_cellar.ui.widgets.entry_line import EntryLine

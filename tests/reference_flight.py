@@ -16,7 +16,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import lower, lower_one
+from wise_cellar.core.lowering import lower, lower_one
 
 
 class ReferenceFlight:

@@ -11,8 +11,8 @@ import pytest
 
 from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.cli import main
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CellType, PackRecipe, export_text
-from wise_cellar.core.flight import answer
 from wise_cellar.store import read_exchange_file
 
 DESIGN = complete(flown=mission(cruise(60), PUNCH, cruise(), LANDING))

@@ -9,8 +9,8 @@ import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
 from wise_cellar.cli import main
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CellType, Strip, export_text
-from wise_cellar.core.flight import answer
 from wise_cellar.demo import sample_documents
 from wise_cellar.store import Workspace
 from wise_cellar.store.cell_tables import write_cell_table

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from wise_cellar.core.answer import answer, wing_figures
 from wise_cellar.core.cells import Verdict, sheet_verdict
 from wise_cellar.core.curves import traced_discharge
 from wise_cellar.core.documents import (
@@ -18,7 +19,7 @@ from wise_cellar.core.documents import (
     TracedChart,
 )
 from wise_cellar.core.fit import fit_cell
-from wise_cellar.core.flight import Ending, answer, wing_figures
+from wise_cellar.core.flight import Ending
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.demo.bench import fitted_curves, sample_fit
 from wise_cellar.demo.sample_world import bench_cell

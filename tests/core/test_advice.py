@@ -6,6 +6,7 @@ import pytest
 
 from tests.builders import PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.core.advice import CELLS, PackStudy, Target, proposals, study_pack
+from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.documents import (
     Bay,
     CompleteDesign,
@@ -17,8 +18,8 @@ from wise_cellar.core.documents import (
     Strip,
     replaced,
 )
-from wise_cellar.core.flight import Answer, answer, fly
-from wise_cellar.core.flight.lowering import lower, lower_one
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering.designs import lower, lower_one
 
 FLOWN = mission(TAKE_OFF, cruise(300), PUNCH, cruise())
 

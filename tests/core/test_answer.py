@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
+from wise_cellar.core.answer import Answer, Severity, answer
 from wise_cellar.core.documents import (
     Bay,
     Block,
@@ -24,17 +25,9 @@ from wise_cellar.core.documents import (
     Strip,
     value_at,
 )
-from wise_cellar.core.flight import (
-    Answer,
-    Ending,
-    Severity,
-    answer,
-    calibrate,
-    fly,
-    lower,
-    lower_one,
-    power_against_mass,
-)
+from wise_cellar.core.flight import Ending, fly
+from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.propulsion import calibrate, power_against_mass
 
 FULL = mission(TAKE_OFF, cruise(120), PUNCH, cruise(), LANDING)
 

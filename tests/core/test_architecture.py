@@ -13,7 +13,7 @@ import sys
 for name in ("PyQt6", "pyqtgraph"):
     sys.modules[name] = None
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import answer
+from wise_cellar.core.answer import answer
 from wise_cellar.demo import sample_documents
 import wise_cellar.store
 found = {d.id: d for d in sample_documents()}
@@ -34,7 +34,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 application = make_application()
 folder = tempfile.mkdtemp()

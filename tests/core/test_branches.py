@@ -12,6 +12,7 @@ from scipy.integrate import solve_ivp
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from tests.reference_flight import ReferenceFlight
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
     Branch,
     CompleteDesign,
@@ -24,8 +25,9 @@ from wise_cellar.core.documents import (
     Part,
     replaced,
 )
-from wise_cellar.core.flight import Ending, FlightBatch, answer, fly, lower, lower_one
+from wise_cellar.core.flight import Ending, FlightBatch, fly
 from wise_cellar.core.flight.balance import Blocks, evaluate
+from wise_cellar.core.lowering import lower, lower_one
 
 ENERGY = cell_type(id="energy", name="Fell 21-49E", mass_g=68.5, capacity_mah=4850, dcir_mohm=27,
                    continuous_current_a=10, pulse_current_a=18)  # fmt: skip

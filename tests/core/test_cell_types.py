@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, fitted_model, whole_pack
+from wise_cellar.core.answer import answer
 from wise_cellar.core.cells import capacity_mah, mean_resting_v, measured, resting_curve
 from wise_cellar.core.documents import (
     BenchResult,
@@ -24,7 +25,6 @@ from wise_cellar.core.documents import (
     cell_types_to_csv,
     with_form,
 )
-from wise_cellar.core.flight import answer
 
 STRAIGHT = OcvTable(soc=(0, 0.25, 0.5, 0.75, 1), ocv_v=(3.0, 3.3, 3.6, 3.9, 4.2))
 

@@ -12,7 +12,7 @@ from tests.builders import cell_type, complete
 from tests.reference_flight import ReferenceFlight
 from wise_cellar.core.charge.cc_cv import LONGEST_S, OnCharger, charge
 from wise_cellar.core.documents import CompleteDesign, Conditions
-from wise_cellar.core.flight import lower, lower_one
+from wise_cellar.core.lowering import lower, lower_one
 
 
 def on_charger(design: CompleteDesign, **changes: object) -> OnCharger:

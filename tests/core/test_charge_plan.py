@@ -7,6 +7,7 @@ import math
 import pytest
 
 from tests.builders import beside, cell_type, complete, craft, cruise, mission, whole_pack
+from wise_cellar.core.answer import Severity, answer
 from wise_cellar.core.charge import ChargePlan, about, charge_plan, cooling_s, planned
 from wise_cellar.core.documents import (
     Charger,
@@ -15,7 +16,6 @@ from wise_cellar.core.documents import (
     PackRecipe,
     replaced,
 )
-from wise_cellar.core.flight import Severity, answer
 from wise_cellar.core.pack import build_pack
 
 CELL = cell_type(charge_current_a=4.0)

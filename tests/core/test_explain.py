@@ -8,8 +8,8 @@ import re
 import pytest
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, complete, cruise, mission
+from wise_cellar.core.answer import Asked, answer, as_text, explain
 from wise_cellar.core.documents import Conditions, LandingRule, replaced
-from wise_cellar.core.flight import Asked, answer, as_text, explain
 
 DESIGN = complete(flown=mission(TAKE_OFF, cruise(300), PUNCH, cruise(), LANDING), conditions=Conditions(payload_g=120))
 FOUND = answer(DESIGN)

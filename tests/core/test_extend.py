@@ -8,6 +8,9 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, beside, cell_type, complete, craft, cruise, mission, whole_pack
+from wise_cellar.core.answer import Severity, answer
+from wise_cellar.core.answer.findings.joining import landed_flow
+from wise_cellar.core.answer.joining import charge_percent_at
 from wise_cellar.core.documents import CompleteDesign, Conditions, PackRecipe, Part, replaced
 from wise_cellar.core.extend import (
     charge_through_craft,
@@ -16,9 +19,7 @@ from wise_cellar.core.extend import (
     joining_sentences,
 )
 from wise_cellar.core.extend.equalising import WATCHED_S, equalised
-from wise_cellar.core.flight import Severity, answer, lower, lower_one
-from wise_cellar.core.flight.joining import charge_percent_at
-from wise_cellar.core.flight.joining_findings import landed_flow
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
 
 STRAIGHT = {"soc": (0.0, 1.0), "ocv_v": (3.0, 4.2)}

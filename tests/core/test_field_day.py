@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, cruise, mission
+from wise_cellar.core.answer import answer
 from wise_cellar.core.charge import Doing, PackTurn, SetKind, Timetable, charge_plan, field_day, set_kind, timetable_csv
 from wise_cellar.core.documents import Charger, ChargeWish, FieldDay
-from wise_cellar.core.flight import answer
 
 
 def kind(name: str = "Scout", count: int = 1, flight: float = 20, *packs: tuple[float, float]) -> SetKind:

@@ -7,6 +7,7 @@ import pytest
 from scipy.optimize import brentq
 
 from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, cruise, mission, whole_pack
+from wise_cellar.core.answer import Asked, answer, explain, spread
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.documents import (
     Block,
@@ -25,11 +26,12 @@ from wise_cellar.core.documents import (
     Wing,
     replaced,
 )
-from wise_cellar.core.flight import Asked, answer, explain, fly, lower, lower_one, spread
+from wise_cellar.core.flight import fly
 from wise_cellar.core.flight.batch import Ending
-from wise_cellar.core.flight.plan import LONGEST_S, MOST_STEPS, plan
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.pack import as_parts, rebuilt
 from wise_cellar.core.physics.motor import full_throttle
+from wise_cellar.core.propulsion.steps import LONGEST_S, MOST_STEPS, plan
 from wise_cellar.core.search import Space, fly_rows, growth
 from wise_cellar.core.search.beside import difference
 from wise_cellar.core.shelf import Footing, shelf_at_load

@@ -10,11 +10,13 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
+from wise_cellar.core.answer import answer
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType, Conditions, DocumentError, FittedModel
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.fit.heat import fit_heat
-from wise_cellar.core.flight import answer, fly, lower, lower_one
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.store.curve_files import read_discharge_curve
 
 FOLDER = Path(__file__).parents[1] / "data" / "curves"

@@ -13,16 +13,8 @@ from hypothesis import strategies as st
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
 from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Leads, Load, Part
-from wise_cellar.core.flight import (
-    Ending,
-    FlightBatch,
-    FlightTraces,
-    UnwantedError,
-    fly,
-    lower,
-    lower_one,
-    while_wanted,
-)
+from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, UnwantedError, fly, while_wanted
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
 

@@ -8,20 +8,11 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, TAKE_OFF, cell_type, complete, cruise, mission
+from wise_cellar.core.answer import alarm_card, alarm_values, answer, card_lines, card_values, policies
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
-from wise_cellar.core.flight import (
-    Ending,
-    alarm_card,
-    alarm_values,
-    answer,
-    card_lines,
-    card_values,
-    fly,
-    lower,
-    lower_one,
-    policies,
-)
+from wise_cellar.core.flight import Ending, fly
+from wise_cellar.core.lowering import lower, lower_one
 
 FLOWN = mission(TAKE_OFF, cruise(), LANDING)
 

@@ -6,8 +6,10 @@ import pytest
 
 from tests.builders import LANDING, TAKE_OFF, complete, craft, cruise, mission
 from wise_cellar.core.advice import step_up
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CompleteDesign, Converter, LandingRule, Load
-from wise_cellar.core.flight import Ending, answer, lower, lower_one
+from wise_cellar.core.flight import Ending
+from wise_cellar.core.lowering import lower, lower_one
 
 CAMERA = Load(name="camera", power_w=8, min_input_v=12.4)
 

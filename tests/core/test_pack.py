@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, craft, whole_pack
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
     Arrangement,
     Bay,
@@ -22,7 +23,6 @@ from wise_cellar.core.documents import (
     StripMetal,
     Underlay,
 )
-from wise_cellar.core.flight import answer
 from wise_cellar.core.pack import (
     Face,
     Link,

@@ -15,7 +15,7 @@ from scipy.interpolate import PchipInterpolator
 from tests.builders import cell_type, complete
 from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import OcvFamily
-from wise_cellar.core.flight import lower, lower_one
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.cell import (
     CellState,
     advance,

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, craft, whole_pack
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
     Arrangement,
     Balance,
@@ -21,7 +22,6 @@ from wise_cellar.core.documents import (
     Strip,
     replaced,
 )
-from wise_cellar.core.flight import answer
 from wise_cellar.core.pack import (
     RunKind,
     alternatives,

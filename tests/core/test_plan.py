@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from tests.builders import LANDING, TAKE_OFF, complete, cruise, mission
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
@@ -21,8 +22,9 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.flight import Ending, answer, fly, lower, lower_one
-from wise_cellar.core.flight.plan import MOST_STEPS, airspeed_over_ground, plan
+from wise_cellar.core.flight import Ending, fly
+from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.propulsion.steps import MOST_STEPS, airspeed_over_ground, plan
 
 STILL = Conditions()
 

@@ -8,10 +8,11 @@ import numpy as np
 import pytest
 
 from tests.builders import complete, craft
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import Conditions, Craft, DocumentError, Rotors
-from wise_cellar.core.flight import answer, power_against_airspeed, power_against_mass
-from wise_cellar.core.flight.lowering import propulsion
+from wise_cellar.core.lowering.designs import propulsion
 from wise_cellar.core.physics.rotor import flight_power_w
+from wise_cellar.core.propulsion import power_against_airspeed, power_against_mass
 
 
 def test_the_furthest_speed_is_where_a_line_from_the_origin_touches() -> None:

@@ -14,6 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, craft, cruise, mission, whole_pack
+from wise_cellar.core.answer import Answer, Severity, answer
 from wise_cellar.core.documents import (
     Bay,
     Block,
@@ -34,7 +35,6 @@ from wise_cellar.core.documents import (
     parse_counts,
     replaced,
 )
-from wise_cellar.core.flight import Answer, Severity, answer
 from wise_cellar.core.search import (
     Aim,
     Flown,

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
-from wise_cellar.core.flight import answer
+from wise_cellar.core.answer import answer
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.shelf import Footing, discharge_at_current, mean_cell_current_a, parallel_at_mass, shelf_at_load
 

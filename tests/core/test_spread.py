@@ -9,9 +9,11 @@ import numpy as np
 import pytest
 
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
+from wise_cellar.core.answer import Doubts, Spread, answer, spread
+from wise_cellar.core.answer.spread import DRIVE, doubts, percentiles
 from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight
-from wise_cellar.core.flight import Doubts, Spread, answer, fly, lower, lower_one, spread
-from wise_cellar.core.flight.spread import DRIVE, doubts, percentiles
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering import lower, lower_one
 
 
 def known(cell: CellType, **changes: Any) -> Doubts:

@@ -10,6 +10,7 @@ import pytest
 from scipy.optimize import brentq
 
 from tests.builders import complete, craft, cruise, mission
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
     Craft,
     DocumentError,
@@ -20,8 +21,8 @@ from wise_cellar.core.documents import (
     ThrustStand,
 )
 from wise_cellar.core.fit import fit_stand
-from wise_cellar.core.flight import answer, drive_numbers, fitted_craft, power_against_mass, residual, stand_curves
-from wise_cellar.core.flight.propulsion import propulsion
+from wise_cellar.core.propulsion import drive_numbers, fitted_craft, power_against_mass, residual, stand_curves
+from wise_cellar.core.propulsion.carrier import propulsion
 
 CT, CP, OHM, IDLE, KV, D = 0.118, 0.051, 0.078, 0.72, 920 / 60, 0.254
 DENSITY = 101325 / (287.05 * 293.15)

@@ -10,6 +10,7 @@ import pytest
 from scipy.optimize import brentq, minimize_scalar
 
 from tests.builders import complete, craft
+from wise_cellar.core.answer import Asked, answer, explain, wing_figures
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
@@ -21,12 +22,12 @@ from wise_cellar.core.documents import (
     Rotors,
     Wing,
 )
-from wise_cellar.core.flight import Asked, answer, explain, power_against_airspeed, power_against_mass, wing_figures
-from wise_cellar.core.flight.plan import StepArrays
-from wise_cellar.core.flight.propulsion import WingPropulsion, propulsion
 from wise_cellar.core.physics import wing as law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
 from wise_cellar.core.physics.motor import Drive, full_throttle, full_throttle_thrust_n, throttle_current_a
+from wise_cellar.core.propulsion import power_against_airspeed, power_against_mass
+from wise_cellar.core.propulsion.carrier import WingPropulsion, propulsion
+from wise_cellar.core.propulsion.steps import StepArrays
 
 POLAR = law.Polar(area_m2=0.4, aspect_ratio=10, zero_lift_drag=0.04, span_efficiency=0.8, greatest_lift=1.25)
 DENSE_C = 101325 / (287.05 * 1.25) - 273.15

@@ -17,8 +17,8 @@ from pytestqt.qtbot import QtBot
 from wise_cellar.demo import sample_documents, sample_series
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import governing
 from wise_cellar.ui.theme import Appearance

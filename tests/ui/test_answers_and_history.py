@@ -15,9 +15,9 @@ from tests.ui.conftest import answers, field
 from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes
 from wise_cellar.store import Workspace
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.marks import State
 
 STATION = "Craft"

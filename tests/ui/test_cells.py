@@ -18,8 +18,8 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import answers, field, popover, type_into, write_into
 from wise_cellar.core.documents import CellType, DischargeRecord, SourceKind, TracedChart, export_text, import_text
 from wise_cellar.core.shelf import Verdict
-from wise_cellar.ui.cell_edits import curves_of
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.cell_edits import curves_of
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS
 from wise_cellar.ui.stations.cells.source_mark import SourceMark
 from wise_cellar.ui.stations.cells.station import BENCH, CURVES, SHEET, CellsStation

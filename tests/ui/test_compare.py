@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, settle, type_into
-from wise_cellar.core.flight import answer
+from wise_cellar.core.answer import answer
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.compare.station import BESIDE, CLOUD, SLOPES, SWAP, CompareStation
 from wise_cellar.ui.widgets.plot_parts import Curve

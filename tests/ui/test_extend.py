@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, settle, type_into, words
+from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CounterSees, Design, LandingBasis
-from wise_cellar.core.flight import answer
-from wise_cellar.ui import branch_edits
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state import branch_edits
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation

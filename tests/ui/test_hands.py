@@ -252,7 +252,7 @@ def test_deleting_a_design_says_so_offers_undo_and_shows_the_one_seen_before(win
 def test_a_cell_type_that_a_design_carries_beside_is_not_deleted(window: MainWindow, qtbot: QtBot) -> None:
     """Deleting it closed the whole workspace: the design named a cell type that was not there."""
     from wise_cellar.core.documents import CellType, DocumentError
-    from wise_cellar.ui.cell_edits import archive, delete_cell_types
+    from wise_cellar.ui.state.cell_edits import archive, delete_cell_types
 
     session = window.session
     session.open_design("dunlin-extended")

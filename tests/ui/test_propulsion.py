@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, press, type_into
+from wise_cellar.core.answer import wing_figures
 from wise_cellar.core.documents import Block, BlockKind
-from wise_cellar.core.flight import wing_figures
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.station import CraftStation

@@ -15,9 +15,9 @@ from tests.builders import cell_type, complete, craft
 from tests.ui.conftest import answers, close_popovers, field, type_into, write_into
 from wise_cellar.core.documents import CellType, Craft, Design, export_text
 from wise_cellar.store import Workspace, read_exchange_file
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.finder import Findable, Finder, matching
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.theme import FAMILY, LAMPLIGHT, LIMESTONE, Appearance, Colours, colours_of
 from wise_cellar.ui.widgets.fields import Chooser

@@ -18,11 +18,12 @@ from pytestqt.qtbot import QtBot
 from tests.builders import complete
 from tests.ui.conftest import answers
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.flight import fly, lower, lower_one
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.unforeseen import Unforeseen
-from wise_cellar.ui.work import Worker
 
 
 @pytest.fixture

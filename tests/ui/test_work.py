@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.ui.work import MOST_KNOWN, Worker
+from wise_cellar.ui.state.work import MOST_KNOWN, Worker
 
 
 class Asker:

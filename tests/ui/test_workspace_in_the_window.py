@@ -20,6 +20,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.builders import beside, cell_type, complete, whole_pack
 from tests.ui.conftest import answers, field, settle, type_into
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.curves import Assembled, DischargeCurve
 from wise_cellar.core.documents import (
     CellType,
@@ -31,14 +32,13 @@ from wise_cellar.core.documents import (
     StripMetal,
     replaced,
 )
-from wise_cellar.core.flight import Answer
+from wise_cellar.screenshots import VIEWS, check_view
 from wise_cellar.store import Workspace, WorkspaceError, write_exchange_file
-from wise_cellar.ui import opening as opening_module
-from wise_cellar.ui.cell_edits import add_discharges, curves_of, rename_curve
-from wise_cellar.ui.screenshots import VIEWS, check_view
-from wise_cellar.ui.session import QUIET_MS, Session
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state import opening as opening_module
+from wise_cellar.ui.state.cell_edits import add_discharges, curves_of, rename_curve
+from wise_cellar.ui.state.session import QUIET_MS, Session
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.stations.compare.station import CompareStation

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import QApplication
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.workspace_file import explained
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance, apply_appearance, font, load_fonts
 from wise_cellar.ui.unforeseen import Unforeseen
 

@@ -18,7 +18,7 @@ from wise_cellar import __version__
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.words import one_line
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.carrier import way_to
+from wise_cellar.ui.state.carrier import way_to
 
 LOG_BYTES = 1_000_000
 AGAIN_S = 10.0

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import (
     MOST_PARALLEL,
     ConnectorClass,
@@ -17,7 +18,6 @@ from wise_cellar.core.documents import (
     StripMetal,
     Underlay,
 )
-from wise_cellar.core.flight import Answer
 from wise_cellar.core.pack import Link, LinkKind
 
 CLEAR = 0.85

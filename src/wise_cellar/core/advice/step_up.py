@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign, Converter, Part
-from wise_cellar.core.flight import Answer, Ending, fly, lower, lower_one
+from wise_cellar.core.flight import Ending, fly
+from wise_cellar.core.lowering import lower, lower_one
 
 STEP_UP_G = 6.0
 """A small step-up with its wires: an estimate."""

@@ -8,12 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wise_cellar.core.advice.proposals import CLEAR, Proposal, Target, proposals
+from wise_cellar.core.answer import Answer
+from wise_cellar.core.answer.bus_links import bus_links, pack_currents
+from wise_cellar.core.answer.result import weakest
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer, FlightBatch, FlightTraces, fly, lower, lower_one
-from wise_cellar.core.flight.bus_links import bus_links, pack_currents
-from wise_cellar.core.flight.lowering import LoweredDesign, punch_seconds
+from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.punch import punch_from
-from wise_cellar.core.flight.result import weakest
+from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.lowering.designs import LoweredDesign, punch_seconds
 from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, as_parts, largest_that_fits
 
 CELLS = "Cells"

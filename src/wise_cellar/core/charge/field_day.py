@@ -16,10 +16,10 @@ from itertools import permutations
 
 import numpy as np
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.charge.plan import about, cooling_s, planned
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
-from wise_cellar.core.flight import Answer
 
 MOST_PERMUTED = 4
 """Kinds of set whose every order is tried; of more only those that begin with one of them."""

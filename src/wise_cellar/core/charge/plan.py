@@ -9,6 +9,9 @@ from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.answer import Answer, Finding
+from wise_cellar.core.answer.joining import charge_percent_at
+from wise_cellar.core.answer.result import caution, lower_first, over
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
@@ -22,10 +25,7 @@ from wise_cellar.core.documents import (
     KineticClass,
     OcvFamily,
 )
-from wise_cellar.core.flight import Answer, Finding
-from wise_cellar.core.flight.joining import charge_percent_at
-from wise_cellar.core.flight.lowering import COOLING_W_M2_K, LoweredPack, packs_of
-from wise_cellar.core.flight.result import caution, lower_first, over
+from wise_cellar.core.lowering.designs import COOLING_W_M2_K, LoweredPack, packs_of
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
 from wise_cellar.core.physics.cell import CellParameters
 

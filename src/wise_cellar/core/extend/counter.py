@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign, CounterSees, LandingBasis, LandingRule
-from wise_cellar.core.flight import Ending, fly, lower, lower_one
+from wise_cellar.core.flight import Ending, fly
+from wise_cellar.core.lowering import lower, lower_one
 
 
 @dataclass(frozen=True)

@@ -11,10 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wise_cellar.core.answer.joining import JoinedPack, Joining, charge_percent_at
+from wise_cellar.core.answer.result import lower_first
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import FlightBatch, fly, lower, lower_one
-from wise_cellar.core.flight.joining import JoinedPack, Joining, charge_percent_at
-from wise_cellar.core.flight.result import lower_first
+from wise_cellar.core.flight import FlightBatch, fly
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 WATCHED_S = 4 * 3600.0

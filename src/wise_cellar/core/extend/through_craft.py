@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wise_cellar.core.flight import Answer
-from wise_cellar.core.flight.joining import SAME_V, JoinedPack
-from wise_cellar.core.flight.result import lower_first
+from wise_cellar.core.answer import Answer
+from wise_cellar.core.answer.joining import SAME_V, JoinedPack
+from wise_cellar.core.answer.result import lower_first
 
 
 @dataclass(frozen=True)

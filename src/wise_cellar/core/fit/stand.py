@@ -8,9 +8,9 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from wise_cellar.core.documents import Craft, DocumentError, ThrustStand
-from wise_cellar.core.flight.drive_numbers import DriveNumbers, drive_numbers
-from wise_cellar.core.flight.stand import StandFit, predicted, residual
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
+from wise_cellar.core.propulsion.stand import StandFit, predicted, residual
 
 WORST = 0.25
 

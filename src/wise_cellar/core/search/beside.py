@@ -7,8 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer, FlightBatch, fly, lower, lower_one
+from wise_cellar.core.flight import FlightBatch, fly
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.units import format_minutes, format_number
 
 _SMALL_S = 0.5

@@ -7,15 +7,14 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
+from wise_cellar.core.answer.findings.pack import WIDEST_STRIP
+from wise_cellar.core.answer.joining import FAR_APART_V, SAME_V, joined_current_a
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
-from wise_cellar.core.flight.joining import FAR_APART_V, SAME_V, joined_current_a
-from wise_cellar.core.flight.lowering import punch_seconds
-from wise_cellar.core.flight.pack_findings import WIDEST_STRIP
-from wise_cellar.core.flight.plan import StepArrays
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.pack import stow
 from wise_cellar.core.pack.chain import worst_pack_share
 from wise_cellar.core.pack.ledger import CONNECTORS
@@ -23,6 +22,7 @@ from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, worst_shares
+from wise_cellar.core.propulsion.steps import StepArrays
 from wise_cellar.core.search.packs import PackTable
 from wise_cellar.core.search.rows import LoweredRows, batch_of, lower_rows
 from wise_cellar.core.search.space import Space
@@ -232,7 +232,7 @@ class _Packs:
 
 
 def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
-    """As :func:`~wise_cellar.core.flight.joining_findings.joining_findings` judges one design."""
+    """As :func:`~wise_cellar.core.answer.findings.joining.joining_findings` judges one design."""
     if not lowered.beside:
         return np.ones(batch.flights, bool)
 

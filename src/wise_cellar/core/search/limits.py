@@ -12,7 +12,7 @@ import numpy as np
 
 from wise_cellar.core.documents import Wishes
 from wise_cellar.core.flight import Ending
-from wise_cellar.core.flight.lowering import brown_out_v
+from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.space import Space

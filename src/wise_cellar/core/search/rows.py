@@ -11,7 +11,7 @@ import numpy as np
 from wise_cellar.core.cells import resistance_shape, resting_curve
 from wise_cellar.core.documents import CellType, CompleteDesign, LandingBasis
 from wise_cellar.core.flight import FlightBatch
-from wise_cellar.core.flight.lowering import (
+from wise_cellar.core.lowering.designs import (
     COOLING_W_M2_K,
     LoweredPack,
     brown_out_v,
@@ -24,11 +24,11 @@ from wise_cellar.core.flight.lowering import (
     stacked,
     step_arrays,
 )
-from wise_cellar.core.flight.plan import StepArrays
-from wise_cellar.core.flight.propulsion import Propulsion, propulsion
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.motor import Drive
+from wise_cellar.core.propulsion.carrier import Propulsion, propulsion
+from wise_cellar.core.propulsion.steps import StepArrays
 from wise_cellar.core.search.packs import LeadTable, PackTable, lead_table, pack_table
 from wise_cellar.core.search.space import Places, Space
 

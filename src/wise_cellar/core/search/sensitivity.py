@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign, Conditions, field_info
-from wise_cellar.core.flight import fly, lower, lower_one
+from wise_cellar.core.flight import fly
+from wise_cellar.core.lowering import lower, lower_one
 
 
 @dataclass(frozen=True)

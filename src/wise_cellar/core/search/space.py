@@ -19,10 +19,10 @@ from wise_cellar.core.documents import (
     LandingPolicy,
     PackRecipe,
 )
-from wise_cellar.core.flight.lowering import hover_steps
-from wise_cellar.core.flight.plan import StepArrays
+from wise_cellar.core.lowering.designs import hover_steps
 from wise_cellar.core.pack import as_parts
 from wise_cellar.core.physics.arrays import Ints
+from wise_cellar.core.propulsion.steps import StepArrays
 
 MOST_DESIGNS = 500_000
 """More is refused: the picture could not tell them apart, and some hundred bytes of each are kept."""

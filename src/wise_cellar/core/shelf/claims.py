@@ -9,8 +9,9 @@ import numpy as np
 
 from wise_cellar.core.cells import Claim, Verdict, capacity_mah, mean_resting_v, sheet_claims
 from wise_cellar.core.documents import CellType, CompleteDesign, Conditions, PackRecipe
-from wise_cellar.core.flight import fly, lower, lower_one
+from wise_cellar.core.flight import fly
 from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 MOVING_AIR_W_M2_K = 20.0

@@ -11,9 +11,10 @@ import numpy as np
 
 from wise_cellar.core.cells import Verdict, capacity_mah, sheet_verdict
 from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign
-from wise_cellar.core.flight import Ending, FlightBatch, fly, lower, lower_one
-from wise_cellar.core.flight.lowering import punch_seconds
+from wise_cellar.core.flight import Ending, FlightBatch, fly
 from wise_cellar.core.flight.punch import punch_from
+from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.pack import as_parts, build_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 

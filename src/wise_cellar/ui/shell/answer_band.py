@@ -8,10 +8,10 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
+from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer, Spread
 from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import tip
 

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import Broken, WorkspaceError
 from wise_cellar.store.reading import write_whole
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, show_role
 

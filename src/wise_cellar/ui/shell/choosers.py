@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.fields import Field, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, DocumentError, Mission
 from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
 from wise_cellar.store.reading import told
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.notice import NoticeLine
+from wise_cellar.ui.state.session import Session
 
 EXPORTS = "Wise Cellar exports (*.json)"
 IMPORTS = "All that can be imported (*.json *.csv *.txt *.tsv *.log *.png *.jpg *.jpeg);;All (*)"

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from functools import partial
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
 from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 
 Guard = Callable[[Callable[[], object]], Callable[[], None]]

@@ -25,13 +25,13 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.pack import SCHOOLS
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui import branch_edits
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.flow_layout import FlowLayout
 from wise_cellar.ui.shell.held import HeldSteps
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import HEIGHT, Token
+from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.popover import Popover

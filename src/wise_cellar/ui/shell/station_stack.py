@@ -8,7 +8,7 @@ from typing import TypeVar, overload
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import dress_again

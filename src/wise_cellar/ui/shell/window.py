@@ -22,7 +22,6 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import Command, CommandSet
@@ -35,10 +34,11 @@ from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing
 from wise_cellar.ui.theme import Appearance, apply_appearance
-from wise_cellar.ui.travel import Travelled
 
 FIRST_STATION = 3
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"

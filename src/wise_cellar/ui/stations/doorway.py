@@ -8,7 +8,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from wise_cellar.core.flight import Finding, Severity
+from wise_cellar.core.answer import Finding, Severity
 from wise_cellar.ui.widgets.marks import State
 
 if TYPE_CHECKING:

@@ -12,11 +12,11 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
-from wise_cellar.core.flight import Severity
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import colours_of, font, polish_again
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip

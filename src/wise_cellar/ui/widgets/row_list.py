@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QW
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Field, field_for
 from wise_cellar.ui.widgets.panel import note, reveal
 

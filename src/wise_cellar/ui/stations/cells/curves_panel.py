@@ -12,8 +12,9 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, rename_curve, set_in_fit
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, rename_curve, set_in_fit
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.cells.fit_picture import load_words
 from wise_cellar.ui.stations.cells.measured_panel import TEST_CAUTION
 from wise_cellar.ui.stations.cells.model_picture import parameter_words
@@ -21,7 +22,6 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 from wise_cellar.ui.widgets.tick_box import TickBox
-from wise_cellar.ui.work import Worker
 
 if TYPE_CHECKING:
     from wise_cellar.core.fit import CellFit

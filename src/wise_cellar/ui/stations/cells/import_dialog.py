@@ -31,8 +31,9 @@ from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table
-from wise_cellar.ui.cell_edits import add_discharges
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.cell_edits import add_discharges
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
 from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.fields import Chooser
@@ -40,7 +41,6 @@ from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import Curve, Part, Stroke
 from wise_cellar.ui.widgets.plots import ThemedPlots
-from wise_cellar.ui.work import Worker
 
 SIZE = (940, 620)
 ROLES = tuple(Role)

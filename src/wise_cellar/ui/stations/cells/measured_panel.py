@@ -15,7 +15,7 @@ from wise_cellar.core.cells import measured
 from wise_cellar.core.documents import BenchResult, CellType, DocumentError, SourceKind, ValueSource
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 

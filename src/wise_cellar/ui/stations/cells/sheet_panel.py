@@ -11,8 +11,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType, FormFactor, SourceKind, ValueSource, field_info
-from wise_cellar.ui.cell_edits import change_form
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.cell_edits import change_form
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.source_mark import SourceMark, draw_source
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.fields import ChoiceField, Field, field_for

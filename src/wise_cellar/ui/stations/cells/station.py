@@ -34,8 +34,9 @@ from wise_cellar.core.shelf import (
 )
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.cell_tables import is_cell_table, read_cell_table, write_cell_table
-from wise_cellar.ui.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import DOORWAY
 from wise_cellar.ui.stations.cells.claims_panel import ClaimsPanel
@@ -53,7 +54,6 @@ from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note, show_role
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
-from wise_cellar.ui.work import Worker
 
 SIDE = 348
 LEAST_PICTURE = 150

@@ -20,7 +20,7 @@ from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
 from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import series_key
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.chart_view import AXIS_KEYS, AXIS_WORDS, ChartView
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.fields import Chooser

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.charge import ChargePlan
 from wise_cellar.core.documents import ChargeFrom, Charger, ChargeWish, DaySet, Design
 from wise_cellar.core.documents.charging import MOST_SETS
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, FieldGrid, QuantityField, field_for

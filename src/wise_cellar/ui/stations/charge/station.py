@@ -8,10 +8,11 @@ from functools import lru_cache, partial
 
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Answer, Severity, answer
 from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
 from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
-from wise_cellar.core.flight import Answer, Severity, answer
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.charge import DOORWAY
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
@@ -20,7 +21,6 @@ from wise_cellar.ui.stations.charge.timetable import DayPage
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import paragraph, scrolling
 from wise_cellar.ui.widgets.segments import Segments
-from wise_cellar.ui.work import Worker
 
 SIDE = 336
 PAGES = ("One pack", "Field day")

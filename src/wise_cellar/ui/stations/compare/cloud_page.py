@@ -14,7 +14,7 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.search import FILTER_EXAMPLE, Aim, Column, Found, Growth, as_csv, columns, gains, matching, pareto
 from wise_cellar.core.units import format_number
 from wise_cellar.store.reading import write_whole
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.compare.cloud import Cloud, Shown
 from wise_cellar.ui.widgets.column_table import ColumnTable
 from wise_cellar.ui.widgets.labels import Label

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QSizePolicy
 
-from wise_cellar.core.flight import Answer
+from wise_cellar.core.answer import Answer
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note

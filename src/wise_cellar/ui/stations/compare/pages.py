@@ -10,12 +10,12 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.flight import Answer
 from wise_cellar.core.search import Column, Difference, Flown, Growth, Reference, Slope, Space, Swap
 from wise_cellar.core.units import format_minutes, format_number, format_share
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.compare.overlay import OverlayPicture
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.column_table import ColumnTable

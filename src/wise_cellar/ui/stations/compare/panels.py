@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButt
 from wise_cellar.core.documents import CellType, DocumentError, Wishes
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import CheckField, FieldGrid, QuantityField, TextField, field_for
 from wise_cellar.ui.widgets.lines import Line, Lines

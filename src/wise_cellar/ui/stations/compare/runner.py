@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from wise_cellar.core.search import Flyers, Space
-from wise_cellar.ui.carrier import way_to
+from wise_cellar.ui.state.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
 
 

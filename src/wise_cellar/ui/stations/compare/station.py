@@ -10,8 +10,8 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QTimer
 from PyQt6.QtWidgets import QStackedWidget
 
+from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError
-from wise_cellar.core.flight import Answer, answer
 from wise_cellar.core.search import (
     Flown,
     Found,
@@ -29,7 +29,8 @@ from wise_cellar.core.search import (
     worst_exclusion,
 )
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.compare import DOORWAY
 from wise_cellar.ui.stations.compare.cloud_page import CloudPage
@@ -45,7 +46,6 @@ from wise_cellar.ui.stations.compare.panels import ChosenPanel, SaidPanel, Searc
 from wise_cellar.ui.stations.compare.runner import SearchRunner
 from wise_cellar.ui.widgets.panel import scrolling
 from wise_cellar.ui.widgets.segments import Segments
-from wise_cellar.ui.work import Worker
 
 SIDE = 348
 PAGES = ("Every pack", "Same mass", "Side by side", "A little more")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Converter
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import note
 

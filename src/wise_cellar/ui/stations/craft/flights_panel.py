@@ -8,9 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError, KnownFlight
-from wise_cellar.core.flight import Reading
+from wise_cellar.core.propulsion import Reading
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.labels import Label

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QSizePolicy
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.flight import Answer, power_against_mass
-from wise_cellar.ui.session import Session
+from wise_cellar.core.propulsion import power_against_mass
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note

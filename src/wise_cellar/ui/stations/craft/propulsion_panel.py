@@ -10,27 +10,19 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import WingFigures, wing_figures
 from wise_cellar.core.documents import Craft, DocumentError, HoverTest, ThrustStand, Wing
-from wise_cellar.core.flight import (
-    DriveNumbers,
-    StandFit,
-    WingFigures,
-    drive_numbers,
-    fitted_craft,
-    residual,
-    stand_curves,
-    wing_figures,
-)
-from wise_cellar.core.flight.propulsion import propulsion
 from wise_cellar.core.physics import wing as wing_law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
 from wise_cellar.core.physics.rotor import default_drag_area_m2
+from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, fitted_craft, residual, stand_curves
+from wise_cellar.core.propulsion.carrier import propulsion
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
-from wise_cellar.ui.work import Worker
 
 _ROTORS = ("count", "coaxial", "diameter_mm", "spacing_mm", "pitch_mm", "blades", "figure_of_merit",
            "thrust_coefficient", "power_coefficient")  # fmt: skip

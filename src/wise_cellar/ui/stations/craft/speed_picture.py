@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import BlockKind
-from wise_cellar.core.flight import SpeedCurve, power_against_airspeed
-from wise_cellar.ui.session import Session
+from wise_cellar.core.propulsion import SpeedCurve, power_against_airspeed
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note

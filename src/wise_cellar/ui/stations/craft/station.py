@@ -7,11 +7,11 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import wing_figures
 from wise_cellar.core.documents import Balance, DocumentError, KeepOut, Load, Part
-from wise_cellar.core.flight import wing_figures
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft import DOORWAY
 from wise_cellar.ui.stations.craft.feed_panel import FeedPanel

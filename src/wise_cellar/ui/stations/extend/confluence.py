@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from wise_cellar.core.flight import Answer
-from wise_cellar.core.flight.result import weakest
+from wise_cellar.core.answer import Answer
+from wise_cellar.core.answer.result import weakest
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from wise_cellar.core.documents import LandingRule
 from wise_cellar.core.extend import CounterOutcome
 from wise_cellar.core.units import format_minutes
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import note, paragraph

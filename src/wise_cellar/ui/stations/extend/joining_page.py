@@ -7,11 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer.findings.joining import landed_flow
+from wise_cellar.core.answer.joining import Joining
 from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
-from wise_cellar.core.flight.joining import Joining
-from wise_cellar.core.flight.joining_findings import landed_flow
-from wise_cellar.ui import branch_edits
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.attempt import Attempt

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 
-from wise_cellar.core.flight import Answer, PackAnswer
+from wise_cellar.core.answer import Answer, PackAnswer
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import OVER

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Carried, CellType, Part
 from wise_cellar.core.units import format_number
-from wise_cellar.ui import branch_edits
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow

@@ -8,12 +8,13 @@ from functools import partial
 import numpy as np
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Answer, Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, LandingRule
 from wise_cellar.core.extend import CounterOutcome, Equalising, counter_outcomes, equalise
-from wise_cellar.core.flight import Answer, Severity
 from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.extend import DOORWAY
 from wise_cellar.ui.stations.extend.confluence import Confluence
@@ -24,7 +25,6 @@ from wise_cellar.ui.stations.extend.packs_panel import BeginPanel, PacksPanel, W
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, scrolling, sheet
 from wise_cellar.ui.widgets.segments import Segments
-from wise_cellar.ui.work import Worker
 
 SIDE = 336
 PAGES = ("On the bus", "Joining", "Own counter")

@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.flight import Asked, as_text, explain
-from wise_cellar.ui.session import Session
+from wise_cellar.core.answer import Asked, as_text, explain
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, sheet

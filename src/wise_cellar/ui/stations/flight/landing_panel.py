@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Answer, PolicyOutcome, alarm_card, alarm_values, card_lines, card_values
 from wise_cellar.core.documents import AlarmNames, DocumentError, LandingBasis, LandingPolicy
-from wise_cellar.core.flight import Answer, PolicyOutcome, alarm_card, alarm_values, card_lines, card_values
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.store.reading import write_whole
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.lines import Line, WordTable
 from wise_cellar.ui.widgets.panel import heading, note, sheet

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wise_cellar.core.flight import Driver, Spread
+from wise_cellar.core.answer import Driver, Spread
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
+from wise_cellar.core.answer import Answer, PolicyOutcome, policies
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
@@ -21,10 +22,10 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.flight import Answer, PolicyOutcome, policies
 from wise_cellar.core.units import format_minutes
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.flight import DOORWAY
 from wise_cellar.ui.stations.flight.explain_panel import ExplainPanel
@@ -36,7 +37,6 @@ from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityFie
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
-from wise_cellar.ui.work import Worker
 
 SIDE = 336
 BLOCK_FIELDS = {

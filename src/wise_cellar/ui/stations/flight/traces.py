@@ -10,10 +10,10 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
+from wise_cellar.core.answer import Series
 from wise_cellar.core.documents import BlockKind, LandingBasis
-from wise_cellar.core.flight import Series
 from wise_cellar.core.units import format_minutes
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.advice import Outcome, PackStudy
-from wise_cellar.core.flight import Answer
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.units import format_change, format_share
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet

@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, Joint, Underlay
-from wise_cellar.core.flight import Answer
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, stow
 from wise_cellar.core.units import format_change, format_number
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
 from wise_cellar.ui.stations.pack.bay_view import BayView
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for

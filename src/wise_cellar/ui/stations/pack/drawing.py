@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from wise_cellar.core.documents import Arrangement
 from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.faces import MARGIN, FaceView, place_faces
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
 from wise_cellar.ui.theme import Colours, colours_of, font

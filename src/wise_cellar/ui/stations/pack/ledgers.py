@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wise_cellar.core.advice import CELLS, PackStudy
-from wise_cellar.core.flight import Answer
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.units import format_number
 from wise_cellar.ui.widgets.ledger import LedgerRow
 

@@ -9,13 +9,14 @@ from functools import partial
 from PyQt6.QtCore import QTimer
 
 from wise_cellar.core.advice import Outcome, PackStudy, study_pack
+from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError
-from wise_cellar.core.flight import Severity
 from wise_cellar.core.pack import Alternative, stow
 from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui import pack_edits
-from wise_cellar.ui.session import Session
+from wise_cellar.ui.state import pack_edits
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.pack import DOORWAY
 from wise_cellar.ui.stations.pack.advice_panel import AdvicePanel
@@ -26,7 +27,6 @@ from wise_cellar.ui.stations.pack.ledgers import MASS_COLUMNS, OHM_COLUMNS, mass
 from wise_cellar.ui.widgets.ledger import Ledger
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, note, sheet
-from wise_cellar.ui.work import Worker
 
 SIDE = 424
 MOST_FINDINGS = 4

@@ -1,0 +1,33 @@
+"""The ``wise-cellar`` command: the window, and what works without one. A command is a file here and its name in
+:data:`COMMANDS`."""
+
+from __future__ import annotations
+
+import io
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+
+from wise_cellar.core.documents import DocumentError
+
+BAD_INPUT = 2
+COMMANDS = ("predict", "compare", "charge", "fit", "schema", "screenshots")
+"""Each a module with ``run(arguments)``, imported when it is asked for."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    from wise_cellar.store import WorkspaceError
+
+    # What cannot be written in the terminal's encoding is written as a question mark.
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
+    named = bool(given) and given[0] in COMMANDS
+    command = import_module(f"wise_cellar.cli.{given[0] if named else 'window'}")
+    try:
+        return int(command.run(given[named:]))
+    except (DocumentError, WorkspaceError) as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT

@@ -1,0 +1,43 @@
+"""``wise-cellar fit``: a cell type's model from logs of its discharges."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from wise_cellar.cli.given import finite, read_told
+from wise_cellar.core.documents import CellType, DocumentError, replaced
+from wise_cellar.core.fit import fit_cell
+from wise_cellar.store import write_exchange_file
+from wise_cellar.store.curve_files import read_discharge_curve
+
+
+def run(arguments: list[str]) -> int:
+    """Fit, write the cell type, and say what the fit rests on; returns the exit status."""
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar fit",
+        description="Fit a cell type's model to logs of its discharges: any column names, separators and units.",
+    )
+    parser.add_argument("cell", type=Path, help="a cell type exported from Wise Cellar")
+    parser.add_argument("curves", type=Path, nargs="+", help="discharges of that cell from full, at two rates or more")
+    parser.add_argument("--out", type=Path, required=True, help="where to write the cell type with its fitted model")
+    parser.add_argument("--capacity-mah", type=finite, help="capacity, where no curve takes four hours or more")
+    parser.add_argument("--current-a", type=finite, help="held current, where the logs are pairs of charge and volts")
+    options = parser.parse_args(arguments)
+    found = read_told(options.cell)
+    cell = found.document
+    if not isinstance(cell, CellType):
+        raise DocumentError(f"{options.cell.name} holds a {found.kind}; fit needs an exported cell type.")
+    curves = [
+        read_discharge_curve(path, cut_off_v=cell.min_voltage_v, current_a=options.current_a) for path in options.curves
+    ]
+    fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
+    write_exchange_file(options.out, replaced(cell, "fitted", fit.model))
+    for name, residual in fit.residual_v:
+        print(f"{name}: {1000 * residual:.1f} mV root mean square")
+    model = fit.model
+    print(
+        f"Rests on up to {model.highest_current_a:g} A and {model.coldest_c:.0f} to {model.warmest_c:.0f} °C;"
+        f" capacity {model.capacity_mah:.0f} mAh. Written to {options.out}."
+    )
+    return 0

@@ -1,0 +1,24 @@
+"""``wise-cellar`` by itself: the window."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from wise_cellar import __version__
+from wise_cellar.cli import COMMANDS
+from wise_cellar.ui.application import run as run_application
+
+
+def run(arguments: list[str]) -> int:
+    """Open a workspace in a window; returns the exit status when it is closed."""
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar",
+        description="Design lithium-ion packs for drones and see how long they fly.",
+        epilog=f"Without a window: wise-cellar {', '.join(COMMANDS)} (each with --help).",
+    )
+    parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
+    parser.add_argument("--demo", action="store_true", help="open the sample workspace")
+    parser.add_argument("--version", action="version", version=__version__)
+    options = parser.parse_args(arguments)
+    return run_application(options.workspace, demo=options.demo)

@@ -1,0 +1,47 @@
+"""The answer to one design: how long it flies and why it ends, what to be careful about, how sure that is."""
+
+from wise_cellar.core.answer.answering import answer
+from wise_cellar.core.answer.ending import EndReason
+from wise_cellar.core.answer.explain import Asked, as_text, explain
+from wise_cellar.core.answer.landing import (
+    AlarmCard,
+    AlarmValue,
+    PolicyOutcome,
+    alarm_card,
+    alarm_values,
+    card_lines,
+    card_values,
+    policies,
+)
+from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
+from wise_cellar.core.answer.spread import Bands, Doubts, Driver, Spread, spread
+from wise_cellar.core.answer.wing import WingFigures, wing_figures
+
+__all__ = [
+    "AlarmCard",
+    "AlarmValue",
+    "Answer",
+    "Asked",
+    "Bands",
+    "Doubts",
+    "Driver",
+    "EndReason",
+    "Finding",
+    "PackAnswer",
+    "PolicyOutcome",
+    "PunchAnswer",
+    "Series",
+    "Severity",
+    "Spread",
+    "WingFigures",
+    "alarm_card",
+    "alarm_values",
+    "answer",
+    "as_text",
+    "card_lines",
+    "card_values",
+    "explain",
+    "policies",
+    "spread",
+    "wing_figures",
+]

@@ -1,0 +1,207 @@
+"""The answer to one design: five answers, the chain, the traces, and what to be careful about."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from wise_cellar.core.answer.bus_links import bus_links, pack_currents
+from wise_cellar.core.answer.ending import EndReason, end_reason
+from wise_cellar.core.answer.findings import findings
+from wise_cellar.core.answer.joining import joining
+from wise_cellar.core.answer.result import Answer, PackAnswer, PackSeries, PunchAnswer, Series
+from wise_cellar.core.cells import half_charge_slope
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.flight.balance import at_rest
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, punch_seconds
+from wise_cellar.core.pack import PackCurrents
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Ints
+from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
+from wise_cellar.core.propulsion.calibration import calibrate
+
+
+def answer(complete: CompleteDesign) -> Answer:
+    """Fly one complete design and answer for it.
+
+    Raises :class:`~wise_cellar.core.documents.DocumentError` when the craft's known flight cannot be explained.
+    """
+    calibration = calibrate(complete.craft)
+    lowered = lower_one(complete, calibration.factor if calibration else 1.0)
+    batch = lower([lowered])
+    flown = fly(batch, record=True)
+    trace = flown.trace[0]
+    seconds = punch_seconds(complete)
+    standing = np.zeros(2 + len(trace.time_s), bool)
+    standing[0] = True  # the first burst of a wing is its launch
+    punches = punch_from(batch, _with_ends(batch, flown, trace), seconds, standing=standing)
+    early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
+    packs = _packs(lowered, batch, flown, punches, seconds)
+    peak = max(early.bus_a, late.bus_a, float(flown.punch_bus_a[0]))
+    bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
+    reason = end_reason(complete, flown)
+    series = _series(batch, trace, punches, lowered.steps.block)
+    ground_j = _ground_j(series, batch)
+    slopes = np.array([[half_charge_slope(pack.carried.cell)] for pack in packs])
+    dcir = pulse_resistance_ohm(batch.cell, slopes if len(packs) > 1 else slopes[0])
+    result = Answer(
+        duration_s=float(flown.airborne_s[0]),
+        takeoff_mass_g=lowered.takeoff_mass_g,
+        early_punch=early,
+        late_punch=late,
+        currents=packs[0].currents,
+        bus_currents=bus,
+        packs=packs,
+        links=bus_links(lowered.packs, complete.craft, [pack.currents for pack in packs], bus),
+        reason=reason,
+        margin_until_s=_margin_until_s(series, complete.design.landing.least_margin),
+        cruising_m_s=lowered.cruising_m_s,
+        landing_call_s=float(flown.landing_call_s[0]),
+        charge_left=_left(batch, flown),
+        resting_v=min(pack.resting_v for pack in packs),
+        hottest_c=max(pack.hottest_c for pack in packs),
+        joining=joining(complete.carried, batch),
+        at_rest=at_rest(batch, slopes if len(packs) > 1 else slopes[0]),
+        mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
+        energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
+        ground_wh=ground_j / 3600,
+        series=series,
+        build=lowered.build,
+        cell_dcir_ohm=float(np.ravel(dcir)[0]),
+        calibration=calibration,
+        findings=(),
+        duration_field=_duration_field(reason),
+        mass_field=_mass_field(lowered),
+        punch_field="design.cell_type_id",
+    )
+    return replace(result, findings=findings(complete, result))
+
+
+def _with_ends(batch: FlightBatch, flown: FlightTraces, trace: Trace) -> CellState:
+    """Start, landing call, then every recorded point."""
+    return CellState(
+        *(
+            np.concatenate(
+                [getattr(batch.start, name), getattr(flown.late_state, name), getattr(trace.state, name)], axis=-1
+            )
+            for name in CellState.__dataclass_fields__
+        )
+    )
+
+
+def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
+    return PunchAnswer(
+        float(outcome.bus_v[row] / batch.series[0]),
+        float(np.atleast_2d(outcome.cell_v)[:, row].min()),
+        float(outcome.bus_v[row]),
+        float(np.atleast_2d(outcome.current_a)[0, row]),
+        float(outcome.bus_a[row]),
+        float(outcome.thrust_margin[row]),
+        float(outcome.thrust_margin[row] * batch.thrust_wanted_n[0]),
+    )
+
+
+def _packs(
+    lowered: LoweredDesign, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome, seconds: float
+) -> tuple[PackAnswer, ...]:
+    """What each pack did."""
+    wide = np.atleast_2d
+    trace, cells = flown.trace[0], wide(punches.current_a)
+    rest = wide(batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc))
+    rest_end = wide(batch.cell.ocv(flown.end_state.soc))
+    # Of several packs one may give more late, when the other is nearly empty.
+    peak = np.maximum(cells[:, :2].max(axis=1), wide(flown.punch_current_a)[:, 0])
+    currents = pack_currents(lowered.packs, wide(flown.cruise_current_a)[:, 0], peak, seconds)
+    found = []
+    for place, pack in enumerate(lowered.packs):
+        parallel = pack.build.recipe.parallel_count
+        found.append(
+            PackAnswer(
+                pack.carried,
+                pack.build,
+                currents[place],
+                taken_a=float(wide(flown.taken_current_a)[place, 0]) * parallel,
+                late_cell_v=float(wide(punches.cell_v)[place, 1]),
+                given_mah=float(wide(flown.charge_c)[place, 0]) * parallel / 3.6,
+                charge_left=float(wide(flown.end_state.soc)[place, 0]),
+                resting_v=float(rest_end[place, 0]),
+                hottest_c=pack.hottest_c(float(wide(flown.hottest_k)[place, 0])),
+                coldest_c=float(wide(flown.coldest_k)[place, 0]) - ZERO_CELSIUS_K,
+                series=PackSeries(
+                    wide(trace.current_a)[place] * parallel,
+                    wide(trace.cell_v)[place],
+                    rest[place],
+                    wide(trace.state.soc)[place],
+                    (wide(batch.start.soc)[place] - wide(trace.state.soc)[place])
+                    * wide(batch.cell.charge_c)[place]
+                    * parallel
+                    / 3.6,
+                    wide(trace.state.temperature_k)[place] - ZERO_CELSIUS_K,
+                ),
+            )
+        )
+    return tuple(found)
+
+
+def _left(batch: FlightBatch, flown: FlightTraces) -> float:
+    """Share of the charge of all packs that is left."""
+    held = np.atleast_2d(batch.cell.charge_c * batch.parallel)[:, 0]
+    return float((held * np.atleast_2d(flown.end_state.soc)[:, 0]).sum() / held.sum())
+
+
+def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome, blocks: Ints) -> Series:
+    series, wide = float(batch.series[0]), np.atleast_2d
+    motor_v = batch.block_motor_v[0][trace.block]
+    held = batch.block_duty[0][trace.block]
+    throttle = np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))
+    used = wide(batch.start.soc) - wide(trace.state.soc)
+    used_mah = (used * wide(batch.cell.charge_c * batch.parallel)).sum(axis=0) / 3.6
+    rest = wide(batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc))
+    return Series(
+        time_s=trace.time_s,
+        loaded_v=trace.bus_v / series,
+        resting_v=rest.min(axis=0),
+        punch_v=punches.bus_v[2:] / series,
+        pack_a=trace.bus_a,
+        throttle=throttle,
+        temperature_c=wide(trace.state.temperature_k).max(axis=0) - ZERO_CELSIUS_K,
+        charge_used_mah=used_mah,
+        thrust_margin=punches.thrust_margin[2:],
+        punch_a=wide(punches.current_a)[0, 2:],
+        block=blocks[trace.block],
+        in_air=~batch.block_ground[0][trace.block],
+    )
+
+
+def _ground_j(series: Series, batch: FlightBatch) -> float:
+    """Energy drawn on the ground or the bench, by the trapezoid rule on the recorded points."""
+    watts = series.pack_a * series.loaded_v * float(batch.series[0])
+    there = ~series.in_air[1:]
+    return float((0.5 * (watts[1:] + watts[:-1]) * np.diff(series.time_s) * there).sum())
+
+
+def _margin_until_s(series: Series, wanted: float) -> float:
+    """The last moment of the flight at which a burst still gives the margin."""
+    enough = np.flatnonzero(series.thrust_margin >= wanted)
+    if not len(enough):
+        return 0.0
+    last = int(enough[-1])
+    if last + 1 >= len(series.time_s):
+        return float(series.time_s[last])
+    there, gone = series.thrust_margin[last], series.thrust_margin[last + 1]
+    share = (there - wanted) / (there - gone)
+    return float(series.time_s[last] + share * (series.time_s[last + 1] - series.time_s[last]))
+
+
+def _duration_field(reason: EndReason) -> str:
+    """Minutes are governed by what ended them, or by the charge on board."""
+    by_charge = reason.ending in (Ending.RESERVE_REACHED, Ending.CELL_CUT_OFF)
+    return "design.recipe.parallel_count" if by_charge else reason.field
+
+
+def _mass_field(lowered: LoweredDesign) -> str:
+    heavier_pack = lowered.build.mass_g > lowered.complete.dry_mass_g
+    return "design.recipe.parallel_count" if heavier_pack else "craft.parts"

@@ -1,0 +1,40 @@
+"""The chain of a whole craft: the links of every pack on the bus, and of what they feed together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from wise_cellar.core.documents import Craft
+from wise_cellar.core.lowering.designs import LoweredPack
+from wise_cellar.core.pack import Link, PackCurrents, craft_links, pack_links
+from wise_cellar.core.physics.arrays import Floats
+
+
+def pack_currents(
+    packs: Sequence[LoweredPack], cruise_a: Floats, punch_a: Floats, seconds: float
+) -> list[PackCurrents]:
+    """Currents of each pack from those of one of its cells, of shape ``(branches,)``."""
+    counts = [pack.build.recipe.parallel_count for pack in packs]
+    return [
+        PackCurrents(float(cruise) * count, float(punch) * count, seconds)
+        for count, cruise, punch in zip(counts, np.atleast_1d(cruise_a), np.atleast_1d(punch_a), strict=False)
+    ]
+
+
+def bus_links(
+    packs: Sequence[LoweredPack], craft: Craft, currents: Sequence[PackCurrents], bus: PackCurrents
+) -> tuple[Link, ...]:
+    """Links from the cells of every pack to the motors."""
+    own = (_of_pack(place, pack, its) for place, (pack, its) in enumerate(zip(packs, currents, strict=True)))
+    return (*(link for links in own for link in links), *craft_links(craft, bus))
+
+
+def _of_pack(place: int, pack: LoweredPack, currents: PackCurrents) -> Iterator[Link]:
+    """The links of one pack, named and governed as its own where it is one of several."""
+    carried = pack.carried
+    for link in pack_links(pack.build, currents):
+        name = link.name if carried.alone else f"{carried.name}: {link.name[:1].lower()}{link.name[1:]}"
+        yield replace(link, name=name, field=carried.field(link.field), pack=place)

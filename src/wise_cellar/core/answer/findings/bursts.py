@@ -1,0 +1,66 @@
+"""What full throttle, and loads that start, do to the volts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.physics.cell import voltage_under_power
+from wise_cellar.core.units import format_minutes
+
+
+def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """A first and a late burst, the loads that they stop, switching on, and the thrust margin."""
+    first = "a first punch" if complete.craft.wing is None else "the launch"
+    for word, punch in ((first, answer.early_punch), ("a late punch", answer.late_punch)):
+        if punch.collapsed:
+            yield over(
+                f"In {word} motors and loads ask for more than these cells can supply at any current: everything on"
+                " board restarts.",
+                "design.cell_type_id",
+            )
+            continue
+        stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
+        for place, load in stopped:
+            yield over(
+                f"Cells sag to {punch.volts_a_cell:.2f} V in {word}: the pack gives {punch.bus_v:.1f} V and"
+                f" {load.name} (min {load.least_bus_v:.1f} V) restarts.",
+                f"craft.loads.{place}.min_input_v",
+            )
+    yield from _switch_on(complete, answer)
+    for pack in answer.packs:
+        least = pack.carried.cell.min_voltage_v
+        if pack.late_cell_v < least:
+            yield caution(
+                f"A late punch pulls the {pack.cells} to {pack.late_cell_v:.2f} V, under their minimum of"
+                f" {least:.2f} V.",
+                "design.landing.policy",
+            )
+    margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
+    if margin < wanted:
+        until = format_minutes(answer.margin_until_s)
+        yield caution(
+            f"Late in the pack full throttle gives only {margin:.1f} times {complete.craft.margin_over}:"
+            f" {'a dive is pulled out too low' if complete.craft.wing is None else 'it hardly climbs any more'}."
+            f" {wanted:g} times are there until {until}.",
+            "design.recipe.series_count",
+        )
+
+
+def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
+    for place, load in enumerate(complete.craft.loads):
+        if load.startup_w <= load.power_w:
+            continue
+        watts = complete.craft.load_w - load.bus_power_w + load.startup_w
+        volts = float(voltage_under_power(answer.at_rest.volts, answer.at_rest.ohm, np.array([watts]))[0])
+        stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
+        if stopped:
+            yield over(
+                f"{load.name} draws {load.startup_w:.0f} W at switch-on: the pack gives {volts:.1f} V then, and"
+                f" {stopped[0].name} (min {stopped[0].least_bus_v:.1f} V) restarts.",
+                f"craft.loads.{place}.startup_w",
+            )

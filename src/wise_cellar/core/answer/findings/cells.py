@@ -1,0 +1,37 @@
+"""What the cell types themselves make impossible or leave in doubt."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.cells import Verdict, sheet_claims
+from wise_cellar.core.documents import CellType, CompleteDesign
+
+
+def cell_findings(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
+    """What the cell types themselves make impossible or leave in doubt."""
+    for pack in complete.carried:
+        for finding in _of_cell(pack.cell, pack.recipe.series_count):
+            yield replace(finding, field=pack.field(finding.field))
+
+
+def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
+    if series % cell.cells_in_series:
+        fitting = sorted({max(series // cell.cells_in_series, 1), series // cell.cells_in_series + 1})
+        counts = " or ".join(f"{count * cell.cells_in_series}S" for count in fitting)
+        yield over(
+            f"{cell.name} is bought whole with {cell.cells_in_series} cells in series; {series}S cannot be made of it,"
+            f" {counts} can.",
+            "design.recipe.series_count",
+        )
+    for claim in sheet_claims(cell):
+        if claim.verdict is Verdict.CANNOT_BE:
+            yield over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
+    if cell.dcir_mohm is None and cell.fitted is None:
+        yield caution(
+            f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"
+            f" {cell.resistance_mohm:.0f} mΩ is estimated from it (AC is 0.5 to 0.7 of DC): measure a 10 s pulse.",
+            "cell_type.dcir_mohm",
+        )

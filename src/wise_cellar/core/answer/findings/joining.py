@@ -1,0 +1,133 @@
+"""What to be careful about where packs share one bus: joining them, what they take from each other, their full
+volts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from wise_cellar.core.answer.joining import FAR_APART_V, SAME_V, Joining
+from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, lower_first, over
+from wise_cellar.core.documents import CompleteDesign
+
+LEAST_TAKEN_A = 0.05
+
+
+def joining_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Findings of packs in parallel; none of one pack alone."""
+    if answer.joining is None:
+        return
+    for room in (_joined, _full_volts, _families):
+        yield from room(answer.joining)
+    yield from _landed(answer)
+    for pack in answer.packs:
+        yield from _charged(pack)
+
+
+def _joined(joining: Joining) -> Iterator[Finding]:
+    if joining.safe:
+        return
+    taker = joining.taker
+    name = lower_first(taker.carried.name)
+    yield over(
+        f"Joined as they rest, {joining.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
+        f" once; it may take {taker.limit_a:.1f} A. Bring them within {taker.below_v:.2f} V a cell of each other"
+        " first.",
+        taker.carried.field("design.conditions.start_charge_percent"),
+    )
+
+
+def _full_volts(joining: Joining) -> Iterator[Finding]:
+    lowest = joining.lower_full_v
+    if any(pack.carried.cell.max_voltage_v > lowest + FAR_APART_V for pack in joining.packs):
+        full = " and ".join(f"{pack.carried.cell.max_voltage_v:.2f}" for pack in joining.packs)
+        yield over(
+            f"Full at {full} V a cell, these packs are no match for one bus: at the lower voltage the others are far"
+            " from full, at the higher it is overcharged.",
+            joining.packs[0].carried.field("cell_type.max_voltage_v"),
+        )
+        return
+    for pack in joining.packs:
+        if pack.rest_v > lowest + SAME_V:
+            yield over(
+                f"The {lower_first(pack.carried.name)} rests at {pack.rest_v:.2f} V a cell; another pack on the bus"
+                f" is full at {lowest:.2f} V. Charge all of them to {lowest:.2f} V.",
+                pack.carried.field("design.conditions.start_charge_percent"),
+            )
+
+
+def _families(joining: Joining) -> Iterator[Finding]:
+    """Unlike chemistries share unevenly over a flight."""
+    families = dict.fromkeys(pack.carried.cell.ocv_family.words for pack in joining.packs)
+    if len(families) > 1:
+        yield caution(
+            f"Packs of unlike chemistry ({', '.join(families)}) share the load unevenly, and the one with more volts"
+            " gives first: see what each gives over the flight.",
+            "design.beside",
+        )
+
+
+def _charged(pack: PackAnswer) -> Iterator[Finding]:
+    cell, name = pack.carried.cell, lower_first(pack.carried.name)
+    limit = cell.charge_limit_a * pack.build.recipe.parallel_count
+    if pack.taken_a > limit:
+        yield over(
+            f"In flight the {name} is charged by the others with up to {pack.taken_a:.1f} A; it may take {limit:.1f}"
+            " A.",
+            pack.carried.field("design.conditions.start_charge_percent"),
+        )
+    if cell.charge_current_a is None:
+        yield caution(
+            f"{cell.name} tells no charge current; half of 1C, {limit:.1f} A for the {name}, is taken as the most it"
+            " may be charged with.",
+            pack.carried.field("cell_type.charge_current_a"),
+        )
+
+
+def _landed(answer: Answer) -> Iterator[Finding]:
+    landed = landed_flow(answer)
+    if landed is not None and landed.too_much:
+        yield caution(landed.sentence, "design.beside")
+
+
+@dataclass(frozen=True)
+class LandedFlow:
+    """What the pack that takes most goes on taking after landing, as long as all stay joined."""
+
+    name: str
+    amps: float
+    limit_a: float
+    rest_v: tuple[float, ...]
+    """Volts a cell of every pack, at rest by itself."""
+
+    @property
+    def too_much(self) -> bool:
+        """Whether it is more than the pack may take."""
+        return self.amps > self.limit_a
+
+    @property
+    def sentence(self) -> str:
+        """In words."""
+        rest = " and ".join(f"{volts:.2f} V" for volts in self.rest_v)
+        may = "more than" if self.too_much else "within"
+        return (
+            f"After landing the packs would rest at {rest} a cell. Still joined, {self.amps:.1f} A go on flowing"
+            f" into the {lower_first(self.name)}, {may} the {self.limit_a:.1f} A it may take: part them after"
+            " landing."
+        )
+
+
+def landed_flow(answer: Answer) -> LandedFlow | None:
+    """By the volts at which the packs come to rest after the flight; none of one pack, or where they rest alike."""
+    if answer.joining is None:
+        return None
+    series, packs = answer.joining.series_count, answer.joining.packs
+    volts = [series * pack.resting_v for pack in answer.packs]
+    ohms = [pack.ohm for pack in packs]
+    bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
+    taken = [(bus - v) / r for v, r in zip(volts, ohms, strict=True)]
+    most = max(range(len(taken)), key=lambda place: taken[place])
+    if taken[most] < LEAST_TAKEN_A:
+        return None
+    rest = tuple(pack.resting_v for pack in answer.packs)
+    return LandedFlow(packs[most].carried.name, taken[most], packs[most].limit_a, rest)

@@ -1,0 +1,45 @@
+"""How the flight ends, and what of its mission it does not reach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.documents import BlockKind, CompleteDesign
+from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.units import format_share
+
+MUCH_LEFT = 1 / 3
+
+
+def landing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """A flight that its landing rule does not end, or ends early, and blocks that go backwards or are not reached."""
+    if answer.reason.ending is Ending.RESERVE_REACHED and answer.charge_left > MUCH_LEFT:
+        yield caution(
+            f"The landing rule ends the flight with {format_share(answer.charge_left)} of the charge unused.",
+            "design.landing.policy",
+        )
+    if answer.reason.ending not in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE):
+        yield over(answer.reason.sentence, answer.reason.field)
+    yield from _mission(complete, answer)
+
+
+def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Blocks that go backwards, and blocks that the pack does not last for."""
+    wind = complete.design.conditions.wind_m_s
+    for place, block in enumerate(complete.mission.blocks):
+        if block.kind is BlockKind.CRUISE and block.ground_speed_m_s is None and block.airspeed_m_s < wind:
+            yield caution(
+                f"{block.label} flies {block.airspeed_m_s:.0f} m/s through the air against {wind:.0f} m/s of wind and"
+                " goes backwards.",
+                f"mission.blocks.{place}.airspeed_m_s",
+            )
+    flown = set(answer.series.block.tolist())
+    blocks = complete.mission.blocks
+    missed = [n for n, block in enumerate(blocks) if n not in flown and block.kind is not BlockKind.LANDING]
+    if missed:
+        yield caution(
+            f"{blocks[missed[0]].label}, block {missed[0] + 1} of {len(blocks)}, is not reached: the mission"
+            " is longer than the pack.",
+            f"mission.blocks.{missed[0]}.duration_s",
+        )

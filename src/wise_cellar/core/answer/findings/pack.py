@@ -1,0 +1,122 @@
+"""What to be careful about in the pack as it is built: mass, room, balance, placement, strips, currents."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from wise_cellar.core.answer.result import Answer, Finding, caution, lower_first, over
+from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.pack import LinkKind, RunKind, balance_of, stow
+
+NEAR_LIMIT = 0.85
+WIDEST_STRIP = 0.9
+"""Of a cell's diameter: beyond it a strip reaches the cell beside, which has the other polarity up."""
+WEIGHED_APART = 0.03
+
+
+def pack_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Findings of the pack."""
+    for room in (_mass, _room, _balance, _placement, _strips, _currents):
+        yield from room(complete, answer)
+
+
+def _mass(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    craft, limit = complete.craft, complete.craft.max_takeoff_mass_g
+    if limit is not None and answer.takeoff_mass_g > limit:
+        yield over(
+            f"Take-off mass {answer.takeoff_mass_g:.0f} g is {answer.takeoff_mass_g - limit:.0f} g over the"
+            f" {limit:.0f} g that {craft.name} may weigh.",
+            "craft.max_takeoff_mass_g",
+        )
+    for pack in answer.packs:
+        weighed, grams = pack.carried.recipe.weighed_g, pack.build.parts_g
+        if weighed is not None and abs(weighed - grams) > WEIGHED_APART * weighed:
+            yield caution(
+                f"The {lower_first(pack.carried.name)} was weighed at {weighed:.0f} g; its parts add up to"
+                f" {grams:.0f} g. The flight uses what was weighed: check both.",
+                pack.carried.field("design.recipe.weighed_g"),
+            )
+
+
+def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    craft = complete.craft
+    # A craft's own battery lies in the bay, and an auxiliary elsewhere.
+    layout = next((pack.build.layout for pack in answer.packs if pack.carried.own), answer.build.layout)
+    if craft.bay is None or stow(layout, craft.bay) is not None:
+        return
+    size = f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
+    bay = f"{craft.bay.length_mm:.0f} × {craft.bay.width_mm:.0f} × {craft.bay.height_mm:.0f} mm"
+    open_bay = craft.bay.model_copy(update={"keep_outs": ()})
+    if craft.bay.keep_outs and stow(layout, open_bay) is not None:
+        names = ", ".join(kept.name for kept in craft.bay.keep_outs)
+        yield over(
+            f"{size} goes into {craft.name}'s bay of {bay} only over what must stay free: {names}.",
+            "craft.bay.keep_outs",
+        )
+    else:
+        yield over(f"{size} does not go into {craft.name}'s bay of {bay}.", "craft.bay.length_mm")
+
+
+def _balance(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    point = balance_of(complete, answer.build)
+    balance = complete.craft.balance
+    if point is None or balance is None or point.within:
+        return
+    yield caution(
+        f"With this pack the craft balances {abs(point.after_mm - balance.wanted_mm):.0f} mm"
+        f" {'ahead of' if point.after_mm > balance.wanted_mm else 'behind'} where it should;"
+        f" {balance.tolerance_mm:.0f} mm are allowed. Move the pack, or the balance and the tune change.",
+        "design.recipe.fittings.shift_mm",
+    )
+
+
+def _placement(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for pack in answer.packs:
+        layout, field = pack.build.layout, pack.carried.field("design.recipe.arrangement")
+        if layout.unplaced:
+            yield caution(
+                f"{layout.unplaced} of the {len(layout.cells)} cells were not in your own placement and stand where"
+                " there was room: drag them where they belong.",
+                field,
+            )
+        wires = [run for run in layout.strips if run.kind is RunKind.WIRE]
+        for run in wires[:3]:
+            groups = sorted({layout.cells[end.cell].group + 1 for end in (run.start, run.end)})
+            who = f"group {groups[0]}" if len(groups) == 1 else f"groups {groups[0]} and {groups[1]}"
+            yield over(
+                f"Link {run.node}: no strip reaches between cells {run.start.cell + 1} and {run.end.cell + 1} of"
+                f" {who}; they would need a wire of {run.length_mm:.0f} mm. Put them side by side with these ends on"
+                " one face.",
+                field,
+            )
+
+
+def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for pack in answer.packs:
+        cell, strip, layout = pack.carried.cell, pack.carried.recipe.strip, pack.build.layout
+        if not layout.strips:
+            continue
+        room = cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
+        if strip.width_mm > WIDEST_STRIP * room:
+            yield over(
+                f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it,"
+                f" a short circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
+                pack.carried.field("design.recipe.strip.width_mm"),
+            )
+        longest = layout.longest_piece_mm(strip.width_mm)
+        if strip.piece_mm is not None and longest > strip.piece_mm:
+            yield over(
+                f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
+                pack.carried.field("design.recipe.strip.piece_mm"),
+            )
+
+
+def _currents(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    for link in answer.links:
+        if link.worst_share <= NEAR_LIMIT or link.kind is LinkKind.GROUP:
+            continue
+        at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
+        amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
+        when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
+        sentence = f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
+        yield (over if link.worst_share > 1 else caution)(sentence, link.field)

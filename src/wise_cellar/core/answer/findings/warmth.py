@@ -1,0 +1,35 @@
+"""How warm and how cold cells get."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.documents import CompleteDesign
+
+WARM_C = 50.0
+
+
+def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Cells too warm, too cold, and frost."""
+    for pack in answer.packs:
+        cell, cells = pack.carried.cell, pack.cells[:1].upper() + pack.cells[1:]
+        cooling = pack.carried.field("design.conditions.cooling")
+        if pack.hottest_c > cell.max_temperature_c:
+            yield over(
+                f"{cells} reach {pack.hottest_c:.0f} °C; {cell.name} may reach {cell.max_temperature_c:.0f} °C.",
+                cooling,
+            )
+        elif pack.hottest_c > WARM_C:
+            yield caution(f"{cells} reach {pack.hottest_c:.0f} °C, warm for lithium-ion.", cooling)
+        if pack.coldest_c < cell.min_temperature_c:
+            yield over(
+                f"{cells} are at {pack.coldest_c:.0f} °C; {cell.name} may not be discharged below"
+                f" {cell.min_temperature_c:.0f} °C.",
+                pack.carried.field("design.conditions.pack_temperature_c"),
+            )
+    if complete.design.conditions.air_temperature_c < 0:
+        yield caution(
+            "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
+            "design.conditions.air_temperature_c",
+        )

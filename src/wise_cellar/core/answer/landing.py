@@ -1,0 +1,193 @@
+"""Landing policies side by side, and what to set on the craft's alarms."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wise_cellar.core.answer.result import Answer
+from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.csv_text import csv_text
+from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule
+from wise_cellar.core.flight.balance import over_packs
+from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.lowering.designs import lower, lower_one
+
+WARNING_S = 120.0
+"""How long before the landing rule calls the pilot is warned."""
+FULLEST_CELL_V = 4.35
+"""What a charger or a craft takes for the most that one cell can have, when it counts cells by itself."""
+SENSOR_DOUBT = 0.10
+
+
+@dataclass(frozen=True)
+class PolicyOutcome:
+    """One policy, flown."""
+
+    policy: LandingPolicy
+    threshold_v: float
+    duration_s: float
+    used_share: float
+    """Charge given over the label's."""
+    resting_v: float
+    """Of a cell, after the rebound; of several packs the least."""
+    hover_left_s: float
+    """Hover until a cell meets its minimum or a load stops, begun where the flight ended: what is left to go round."""
+    ending: Ending
+
+
+@dataclass(frozen=True)
+class AlarmCard:
+    """What to set before the flight, from this very flight."""
+
+    cells: int
+    miscount_below: float | None
+    """State of charge under which a count by voltage finds fewer cells; none where it never does."""
+    miscount_cells: int
+    warning_v: float
+    land_v: float
+    """A cell, under load at cruise."""
+    warning_mah: float
+    land_mah: float
+    """Taken from the packs that the craft's counter sees."""
+    capacity_mah: float
+    cruise_a: float
+    """Mean of the flight's longest block, which the craft's sensor ought to read."""
+
+
+def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ...]:
+    """The three ready policies, and the design's own volts where they are its rule, in one batch."""
+    wanted = [LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP]
+    if complete.design.landing.policy is LandingPolicy.OWN:
+        wanted.append(LandingPolicy.OWN)
+    designs = [_with_policy(complete, policy) for policy in wanted]
+    lowered = [lower_one(design, factor) for design in designs]
+    batch = lower(lowered)
+    flown = fly(batch)
+    hover = np.array([float(one.propulsion.step_power(batch.weight_n[:1], one.hover)[0][0]) for one in lowered])
+    going_on = replace(
+        batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
+    )
+    left = fly(going_on).end_s
+    label = sum(pack.label_mah for pack in complete.carried)
+    given = np.atleast_2d(flown.charge_c * batch.parallel).sum(axis=0) / 3.6
+    rest = over_packs(batch.cell.ocv(flown.end_state.soc))
+    return tuple(
+        PolicyOutcome(
+            policy,
+            design.landing_voltage_v,
+            float(flown.airborne_s[place]),
+            float(given[place]) / label,
+            float(rest[place]),
+            float(left[place]),
+            Ending(int(flown.ending[place])),
+        )
+        for place, (policy, design) in enumerate(zip(wanted, designs, strict=True))
+    )
+
+
+def _with_policy(complete: CompleteDesign, policy: LandingPolicy) -> CompleteDesign:
+    present = complete.design.landing
+    rule = LandingRule(policy=policy, own_voltage_v=present.own_voltage_v, hold_s=present.hold_s)
+    return complete.model_copy(update={"design": complete.design.model_copy(update={"landing": rule})})
+
+
+def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
+    """What to set on the craft, from the present flight: its volts and charge when the rule calls, and before."""
+    recipe, series = complete.design.recipe, answer.series
+    call = answer.landing_call_s
+    before = max(call - WARNING_S, 0.0)
+    quiet = np.concatenate([[True], np.diff(series.time_s) > 0])
+
+    def at(values: np.ndarray, second: float) -> float:
+        return float(np.interp(second, series.time_s[quiet], values[quiet]))
+
+    below, fewer = _miscount(complete)
+    seen = np.array(complete.counted, float)
+    used = seen @ np.array([pack.series.given_mah for pack in answer.packs])
+    loaded = complete.design.landing.basis is LandingBasis.LOADED
+    land_v = complete.landing_voltage_v if loaded else at(series.loaded_v, call)
+    return AlarmCard(
+        cells=recipe.series_count,
+        miscount_below=below,
+        miscount_cells=fewer,
+        warning_v=max(at(series.loaded_v, before), land_v),
+        land_v=land_v,
+        warning_mah=at(used, before),
+        land_mah=at(used, call),
+        capacity_mah=float(seen @ [pack.label_mah for pack in complete.carried]),
+        cruise_a=float(np.mean(series.pack_a[series.block == series.longest_block])),
+    )
+
+
+def _miscount(complete: CompleteDesign) -> tuple[float | None, int]:
+    """Where a count goes wrong that takes the fewest cells which could hold the resting voltage.
+
+    It finds ceil(S·v/4.35) cells at v volts a cell, fewer than S once v ≤ 4.35·(S − 1)/S.
+    """
+    series = complete.design.recipe.series_count
+    volts = FULLEST_CELL_V * (series - 1) / series
+    curve = resting_curve(complete.cell_type)
+    soc = np.linspace(0.0, 1.0, len(curve.values))
+    if volts <= curve.values[0]:
+        return None, series
+    return float(np.interp(volts, curve.values, soc)), series - 1
+
+
+def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
+    """The card in sentences, for the clipboard and the field."""
+    warn, land = card.warning_v * card.cells, card.land_v * card.cells
+    lines = [f"{complete.craft.name}, {complete.design.name}"]
+    lines.append(f"Lock the cell count at {card.cells}.")
+    if card.miscount_below is not None:
+        lines[-1] = (
+            f"Lock the cell count at {card.cells}: below {100 * card.miscount_below:.0f} % of charge a count by voltage"
+            f" takes it for {card.miscount_cells} cells, and every alarm is wrong."
+        )
+    lines += [
+        f"Warning at {card.warning_v:.2f} V a cell under load, {warn:.1f} V in all: two minutes are left.",
+        f"Land now at {card.land_v:.2f} V a cell under load, {land:.1f} V in all.",
+        f"Warning at {card.warning_mah:.0f} mAh used, land at {card.land_mah:.0f} of {card.capacity_mah:.0f} mAh.",
+        f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
+        " set wrong, and so is its count of charge.",
+    ]
+    return lines
+
+
+@dataclass(frozen=True)
+class AlarmValue:
+    """One value of the card for a device: its field among a craft's :class:`AlarmNames`, our name, the number."""
+
+    field: str
+    name: str
+    value: float
+    decimals: int
+
+    @property
+    def text(self) -> str:
+        """The number, plain."""
+        return f"{self.value:.{self.decimals}f}"
+
+
+def alarm_values(card: AlarmCard) -> tuple[AlarmValue, ...]:
+    """What a device is told: volts of the pack under load, and charge in mAh."""
+    return (
+        AlarmValue("capacity", "pack_capacity_mah", card.capacity_mah, 0),
+        AlarmValue("warning", "warning_pack_v", card.warning_v * card.cells, 2),
+        AlarmValue("landing", "land_pack_v", card.land_v * card.cells, 2),
+        AlarmValue("warning_left", "warning_left_mah", max(card.capacity_mah - card.warning_mah, 0.0), 0),
+        AlarmValue("landing_left", "land_left_mah", max(card.capacity_mah - card.land_mah, 0.0), 0),
+    )
+
+
+def card_values(card: AlarmCard, names: AlarmNames, *, as_table: bool = False) -> str:
+    """The card as lines of ``name = value``, or as a table of two columns, under what the craft's device calls each.
+
+    A value for which no name of the device is known stands under our own.
+    """
+    rows = [(getattr(names, one.field) or one.name, one.text) for one in alarm_values(card)]
+    if as_table:
+        return csv_text([("name", "value"), *rows])
+    return "".join(f"{name} = {value}\n" for name, value in rows)

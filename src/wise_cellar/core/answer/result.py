@@ -1,0 +1,247 @@
+"""What an answer is made of: plain values, each with the document field that governs it.
+
+Fields are paths from the root of a :class:`~wise_cellar.core.documents.CompleteDesign`, so that the interface can point
+at the culprit.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from wise_cellar.core.answer.ending import EndReason
+from wise_cellar.core.answer.joining import Joining
+from wise_cellar.core.documents import Carried
+from wise_cellar.core.flight.balance import RestingSource
+from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
+from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.propulsion.calibration import CalibrationResult
+
+
+class Severity(StrEnum):
+    """How bad a finding is."""
+
+    CAUTION = "caution"
+    OVER = "over a limit"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something to be careful about, in a sentence, and the field to look at."""
+
+    severity: Severity
+    sentence: str
+    field: str
+
+
+def over(sentence: str, field: str) -> Finding:
+    """A limit that is passed."""
+    return Finding(Severity.OVER, sentence, field)
+
+
+def caution(sentence: str, field: str) -> Finding:
+    """Something to be careful about."""
+    return Finding(Severity.CAUTION, sentence, field)
+
+
+@dataclass(frozen=True)
+class PunchAnswer:
+    """A full-throttle burst: volts a cell as the craft sees them at its end, amps a cell, thrust.
+
+    The margin is over the weight, or over the drag of a wing in its cruise.
+    """
+
+    volts_a_cell: float
+    cell_v: float
+    bus_v: float
+    amps_a_cell: float
+    """Of the recipe's pack."""
+    bus_a: float
+    """Of all packs together, at the most."""
+    thrust_margin: float
+    thrust_n: float
+
+    @property
+    def collapsed(self) -> bool:
+        """Whether motors and loads ask for more than the cells can supply at any current."""
+        return self.bus_v < 1e-3
+
+    @property
+    def volts_words(self) -> str:
+        """Volts a cell, in words."""
+        return "cannot supply" if self.collapsed else f"{self.volts_a_cell:.2f} V a cell"
+
+
+@dataclass(frozen=True)
+class Series:
+    """Recorded flight in people's units, every array of shape ``(points,)``."""
+
+    time_s: Floats
+    loaded_v: Floats
+    """Volts a cell as the craft sees them."""
+    resting_v: Floats
+    """Volts a cell after a long rest from this state of charge; of several packs the least."""
+    punch_v: Floats
+    """Volts a cell at the end of a burst begun here."""
+    pack_a: Floats
+    """Of all packs together, as is ``charge_used_mah``."""
+    throttle: Floats
+    """Duty of the motors, 1 = full."""
+    temperature_c: Floats
+    """Of several packs the warmest."""
+    charge_used_mah: Floats
+    thrust_margin: Floats
+    punch_a: Floats
+    """Greatest amps of one cell of the recipe's pack in a burst begun here."""
+    block: Ints
+    """Place in the mission."""
+    in_air: Bools
+    """Neither on the ground nor on the bench."""
+
+    def at(self, values: Floats, second: float) -> float:
+        """What an array of :attr:`time_s` is at a time; after the last point as there, at a step as after it."""
+        place = int(np.searchsorted(self.time_s, second, side="right"))
+        if place >= len(self.time_s):
+            return float(values[-1])
+        left, right = self.time_s[place - 1], self.time_s[place]
+        share = (second - left) / (right - left) if right > left else 0.0
+        return float(values[place - 1] + share * (values[place] - values[place - 1]))
+
+    @property
+    def longest_block(self) -> int:
+        """The block that takes most of the time in the air; of a mission that never leaves the ground, of all."""
+        if len(self.time_s) < 2:
+            return int(self.block[0])
+        seconds = np.diff(self.time_s)
+        flown = seconds * self.in_air[1:]
+        return int(np.argmax(np.bincount(self.block[1:], weights=flown if flown.any() else seconds)))
+
+
+def lower_first(name: str) -> str:
+    """A name inside a sentence."""
+    return name[:1].lower() + name[1:]
+
+
+@dataclass(frozen=True)
+class PackSeries:
+    """One pack of a recorded flight, every array of shape ``(points,)``, over the time of :class:`Series`."""
+
+    amps: Floats
+    """Of the pack; negative while the others charge it."""
+    cell_v: Floats
+    """Under load, at the cell."""
+    resting_v: Floats
+    """Volts a cell after a long rest from this state of charge, by itself."""
+    soc: Floats
+    given_mah: Floats
+    temperature_c: Floats
+
+
+@dataclass(frozen=True)
+class PackAnswer:
+    """One of the packs on the bus."""
+
+    carried: Carried
+    build: PackBuild
+    currents: PackCurrents
+    taken_a: float
+    """The most that it took back from the others; 0 where they never charged it."""
+    late_cell_v: float
+    """At the end of a late burst."""
+    given_mah: float
+    """Charge given, less what it took back."""
+    charge_left: float
+    """Share of its charge still inside at the end."""
+    resting_v: float
+    """Volts a cell after a long rest at the end, by itself."""
+    hottest_c: float
+    coldest_c: float
+    series: PackSeries
+
+    @property
+    def cells(self) -> str:
+        """Its cells in a sentence."""
+        return "cells" if self.carried.alone else f"cells of the {lower_first(self.carried.name)}"
+
+    @property
+    def left_mah(self) -> float:
+        """Charge still inside, of the label's at its age."""
+        return self.charge_left * self.carried.label_mah * self.carried.conditions.capacity_percent / 100
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Everything the interface shows of one design."""
+
+    duration_s: float
+    """In the air: what is spent on the ground or the bench aside."""
+    takeoff_mass_g: float
+    early_punch: PunchAnswer
+    late_punch: PunchAnswer
+    currents: PackCurrents
+    """Of the recipe's pack."""
+    bus_currents: PackCurrents
+    """Of all packs together, which the craft draws."""
+    packs: tuple[PackAnswer, ...]
+    """First the recipe's, then those beside it."""
+    links: tuple[Link, ...]
+    """Of every pack, and of the craft."""
+    reason: EndReason
+    margin_until_s: float
+    """Until when, from take-off, full throttle gives the thrust margin that is wanted; 0 where it never does."""
+    cruising_m_s: float
+    """Airspeed of its longest planned stretch, bursts and landing aside."""
+    landing_call_s: float
+    """When the landing rule called, from take-off; the end where it never did."""
+    charge_left: float
+    """Share of the charge of all packs still inside at the end."""
+    resting_v: float
+    """Volts a cell after a long rest at the end; of several packs the least."""
+    hottest_c: float
+    joining: Joining | None
+    """The moment at which several packs are joined."""
+    at_rest: RestingSource
+    """What a load that starts before take-off meets."""
+    mean_power_w: float
+    """In the air, of all blocks and loads."""
+    energy_used_wh: float
+    """From the start to the end, ``ground_wh`` of it on the ground or the bench."""
+    ground_wh: float
+    series: Series
+    build: PackBuild
+    """The recipe's pack."""
+    cell_dcir_ohm: float
+    """What a 10 s pulse on one cell at half charge and 25 °C reads, by the model that flies."""
+    calibration: CalibrationResult | None
+    findings: tuple[Finding, ...]
+    duration_field: str
+    mass_field: str
+    punch_field: str
+
+    @property
+    def punch_s(self) -> float:
+        """Length of the burst that the answer asks about."""
+        return self.currents.punch_s
+
+    @property
+    def weak_link(self) -> Link:
+        """The link nearest its limit, or furthest over it."""
+        return weakest(self.links)
+
+    @property
+    def recipe_links(self) -> tuple[Link, ...]:
+        """Those of the recipe's pack, and the craft's."""
+        return tuple(link for link in self.links if not link.pack)
+
+    @property
+    def factor(self) -> float:
+        """Calibration factor on shaft power; 1 where the craft has no known flight."""
+        return self.calibration.factor if self.calibration else 1.0
+
+
+def weakest(links: Sequence[Link]) -> Link:
+    """The link nearest its limit, or furthest over it."""
+    return max((link for link in links if link.kind is not LinkKind.GROUP), key=lambda link: link.worst_share)

@@ -1,0 +1,276 @@
+"""What carries a craft, lowered to SI: rotors or a wing, with motors, propellers and the air, ready for any weight."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, Wing
+from wise_cellar.core.physics import wing as law
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.atmosphere import air_density
+from wise_cellar.core.physics.motor import Drive, operating_point
+from wise_cellar.core.physics.rotor import (
+    COAXIAL_AREA,
+    default_drag_area_m2,
+    descent_power_w,
+    disc_area_m2,
+    flight_power_w,
+)
+from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
+from wise_cellar.core.propulsion.steps import GUST_WEIGHTS, StepArrays
+
+SLOWEST_DRAG_M_S = 0.1
+
+
+class Propulsion(Protocol):
+    """What a flight asks of rotors or a wing. ``weight_n`` broadcasts against ``(steps,)``."""
+
+    @property
+    def density(self) -> float:
+        """Of the air, kg/m³."""
+
+    @property
+    def factor(self) -> float:
+        """Calibration factor on power."""
+
+    @property
+    def drive(self) -> Drive:
+        """Motors and propellers, each array of shape ``(1,)``."""
+
+    def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
+        """Electrical power of the motors at the bus, W, and the volts each needs, in steady flight."""
+
+    def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
+        """The same for the steps of a mission; gusts swing the airspeed about its mean."""
+
+    def airspeed_m_s(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        """Airspeed at which each step is flown."""
+
+    def slip_rev_s(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        """Propeller speed without thrust in each step, for full or held throttle."""
+
+    def thrust_wanted_n(self, weight_n: Floats, airspeed_m_s: Floats) -> Floats:
+        """What the thrust margin is counted over: weight of rotors, drag of a wing."""
+
+
+@dataclass(frozen=True)
+class RotorPropulsion:
+    """Rotors that carry the craft."""
+
+    density: float
+    area_m2: float
+    diameter_m: float
+    figure_of_merit: float
+    drag_area_m2: float
+    factor: float
+    drive: Drive
+
+    def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
+        """Level or climbing flight, or the hover at no speed."""
+        hover_speed = np.sqrt(weight_n / self.drive.count / self.drive.thrust_n_s2)
+        shaft, thrust = flight_power_w(
+            weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
+            np.pi * hover_speed * self.diameter_m,
+        )  # fmt: skip
+        return operating_point(self.drive, thrust, shaft * self.factor)
+
+    def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
+        """Steps of a mission; circles ask for more lift, a descent for less power."""
+        airspeed = self.airspeed_m_s(weight_n, steps)
+        lift = weight_n * law.load_factor(airspeed, steps.radius_m)
+        climb = np.maximum(steps.climb_m_s, 0.0)
+        power, volts = np.zeros((2, *lift.shape))
+        for swing, share in _gusts(steps):
+            one, need = self.power(lift, np.abs(airspeed + swing * steps.gust_m_s), climb)
+            power, volts = power + share * one, volts + share * need
+        down = descent_power_w(power, lift, np.maximum(-steps.climb_m_s, 0.0))
+        return down * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
+
+    def airspeed_m_s(self, _weight_n: Floats, steps: StepArrays) -> Floats:
+        """As asked for; where a place is held it is the wind."""
+        return steps.airspeed_m_s
+
+    def slip_rev_s(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        """None: rotors are taken as static."""
+        return np.zeros(np.broadcast(weight_n, steps.airspeed_m_s).shape)
+
+    def thrust_wanted_n(self, weight_n: Floats, _airspeed_m_s: Floats) -> Floats:
+        """The weight."""
+        return weight_n
+
+
+@dataclass(frozen=True)
+class WingPropulsion:
+    """A wing that carries the craft and propellers that pull it. It is never flown slower than its stall."""
+
+    density: float
+    polar: law.Polar
+    efficiency: float
+    """From battery to thrust."""
+    pitch_m: float
+    factor: float
+    drive: Drive
+
+    def stall_m_s(self, lift_n: Floats) -> Floats:
+        """Speed of the stall at a lift."""
+        return np.asarray(law.stall_speed_m_s(self.polar, self.density, lift_n))
+
+    def holding_m_s(self, weight_n: Floats) -> Floats:
+        """Where no speed is asked for: that of least power, well over the stall."""
+        least = law.least_power_speed_m_s(self.polar, self.density, weight_n)
+        return np.maximum(least, law.SAFE_OVER_STALL * self.stall_m_s(weight_n))
+
+    def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
+        """(D·V + W·w)/η, at least 0: a steep descent glides with the motors at rest."""
+        airspeed = np.maximum(airspeed_m_s, self.stall_m_s(weight_n))
+        thrust = law.drag_n(self.polar, self.density, weight_n, airspeed) + weight_n * climb_m_s / airspeed
+        thrust = np.maximum(np.asarray(thrust), 0.0)
+        power = self.factor * thrust * airspeed / self.efficiency
+        drive, each = self.drive, thrust / self.drive.count
+        slip = np.asarray(law.slip_rev_s(airspeed, self.pitch_m))
+        back_v = law.propeller_speed_rev_s(each, drive.thrust_n_s2, slip) / drive.kv_rev_s_v
+        # The motor's share of the power at V = n/k + I·R: a quadratic in V.
+        motor_w = power * drive.controller_efficiency / drive.count
+        volts = 0.5 * (back_v + np.sqrt(back_v**2 + 4 * drive.winding_ohm * motor_w))
+        return power, np.where(power > 0, volts, 0.0)
+
+    def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
+        """Steps of a mission; circles ask for more lift."""
+        airspeed = self.airspeed_m_s(weight_n, steps)
+        lift = weight_n * law.load_factor(airspeed, self._radius_m(weight_n, steps))
+        power, volts = np.zeros((2, *lift.shape))
+        for swing, share in _gusts(steps):
+            one, need = self.power(lift, np.maximum(airspeed + swing * steps.gust_m_s, 0.0), steps.climb_m_s)
+            power, volts = power + share * one, volts + share * need
+        return power * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
+
+    def airspeed_m_s(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        """As asked for, but never under the stall, in a circle under its own."""
+        radius = self._radius_m(weight_n, steps)
+        holding = self.holding_m_s(weight_n)
+        turning = law.turning_stall_m_s(np.where(steps.holding, law.SAFE_OVER_STALL, 1.0) * self.stall_m_s(weight_n),
+                                        radius)  # fmt: skip
+        return np.maximum(np.where(steps.holding, holding, steps.airspeed_m_s), turning)
+
+    def slip_rev_s(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        """By the airspeed; none on the ground."""
+        airspeed = self.airspeed_m_s(weight_n, steps)
+        return np.where(steps.ground, 0.0, law.slip_rev_s(airspeed, self.pitch_m))
+
+    def thrust_wanted_n(self, weight_n: Floats, airspeed_m_s: Floats) -> Floats:
+        """The drag in level flight."""
+        airspeed = np.maximum(airspeed_m_s, self.stall_m_s(weight_n))
+        return np.asarray(law.drag_n(self.polar, self.density, weight_n, airspeed))
+
+    def tightest_m(self, weight_n: Floats) -> Floats:
+        """Least radius that is circled."""
+        return np.asarray(law.TIGHTEST_TURN * self.stall_m_s(weight_n) ** 2 / GRAVITY_M_S2)
+
+    def _radius_m(self, weight_n: Floats, steps: StepArrays) -> Floats:
+        return np.maximum(steps.radius_m, self.tightest_m(weight_n))
+
+
+def _gusts(steps: StepArrays) -> tuple[tuple[float, float], ...]:
+    return GUST_WEIGHTS if steps.gust_m_s else ((0.0, 1.0),)
+
+
+def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
+    """Propulsion of ``craft`` in the given air, its power multiplied by ``factor``.
+
+    Raises :class:`DocumentError` when a hover test or known cruises contradict the craft.
+    """
+    if craft.wing is not None:
+        return wing_propulsion(craft, craft.wing, altitude_m, air_temperature_c, factor)
+    return rotor_propulsion(craft, altitude_m, air_temperature_c, factor)
+
+
+def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> RotorPropulsion:
+    """Propulsion of a craft on rotors."""
+    density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
+    rotors, numbers = craft.rotors, drive_numbers(craft)
+    diameter = rotors.diameter_mm * 1e-3
+    # A pair takes the power of its thrust on a smaller disc than two apart would share.
+    area_share = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
+    drive = _drive(craft, numbers, density, factor / math.sqrt(area_share))
+    return RotorPropulsion(
+        density,
+        float(disc_area_m2(rotors.count, diameter)) * area_share,
+        diameter,
+        numbers.figure_of_merit,
+        craft.drag_area_m2 or default_drag_area_m2(diameter),
+        factor,
+        drive,
+    )
+
+
+def wing_propulsion(
+    craft: Craft, wing: Wing, altitude_m: float, air_temperature_c: float, factor: float
+) -> WingPropulsion:
+    """Propulsion of a craft on a wing."""
+    density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
+    drive = _drive(craft, drive_numbers(craft), density, factor)
+    return WingPropulsion(
+        density, _polar(wing, zero_lift_drag(craft, wing)), _efficiency(wing), craft.rotors.pitch_mm * 1e-3, factor,
+        drive,
+    )  # fmt: skip
+
+
+def zero_lift_drag(craft: Craft, wing: Wing) -> float:
+    """Drag coefficient without lift: as given, else the median of what the known cruises ask for, else the default.
+
+    Raises :class:`DocumentError` when the cruises leave no drag.
+    """
+    if wing.zero_lift_drag is not None:
+        return wing.zero_lift_drag
+    cruises = [(place, flight) for place, flight in enumerate(craft.known_flights) if flight.used]
+    found = [(place, _cruise_drag(craft, wing, flight)) for place, flight in cruises if flight.airspeed_m_s > 0]
+    if not found:
+        return law.DEFAULT_ZERO_LIFT_DRAG
+    middle = float(np.median([drag for _, drag in found]))
+    if not 0.005 <= middle <= 0.3:
+        raise DocumentError(
+            f"The known cruises ask for a drag coefficient of {middle:.3f} without lift; aircraft have 0.005 to 0.3."
+            " Check mass, airspeed, volts and amps, or the wing's area and its drive's efficiency.",
+            f"known_flights.{found[0][0]}.airspeed_m_s",
+        )
+    return middle
+
+
+def _cruise_drag(craft: Craft, wing: Wing, flight: KnownFlight) -> float:
+    """(P·η/V − k·W²/(q·S))/(q·S), P without the other loads."""
+    density = float(air_density(flight.altitude_m, flight.air_temperature_c + ZERO_CELSIUS_K))
+    weight, airspeed = flight.takeoff_mass_g * 1e-3 * GRAVITY_M_S2, flight.airspeed_m_s
+    drag = (flight.mean_power_w - craft.load_w) * _efficiency(wing) / airspeed
+    polar = _polar(wing, 0.0)
+    induced = float(law.drag_n(polar, density, weight, airspeed))
+    return (drag - induced) / (0.5 * density * airspeed**2 * polar.area_m2)
+
+
+def _polar(wing: Wing, zero_lift: float) -> law.Polar:
+    return law.Polar(wing.area_dm2 * 1e-2, wing.aspect_ratio, zero_lift, wing.span_efficiency, wing.greatest_lift)
+
+
+def _efficiency(wing: Wing) -> float:
+    return wing.drive_efficiency or law.DEFAULT_DRIVE_EFFICIENCY
+
+
+def _drive(craft: Craft, numbers: DriveNumbers, density: float, factor: float) -> Drive:
+    diameter = craft.rotors.diameter_mm * 1e-3
+    torque = numbers.power_coefficient * factor * density * diameter**5 / (2 * math.pi)
+    return Drive(
+        count=_one(craft.rotors.count),
+        kv_rev_s_v=_one(numbers.kv_rev_s_v),
+        winding_ohm=_one(numbers.winding_ohm),
+        no_load_a=_one(numbers.no_load_a),
+        controller_efficiency=_one(craft.esc.efficiency),
+        thrust_n_s2=_one(numbers.thrust_coefficient * density * diameter**4),
+        torque_nm_s2=_one(torque),
+    )
+
+
+def _one(value: float) -> Floats:
+    return np.array([float(value)])

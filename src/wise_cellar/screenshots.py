@@ -1,0 +1,253 @@
+"""Pictures of the views, made from the sample workspace without a display."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from importlib import resources
+from pathlib import Path
+
+import numpy as np
+from PyQt6 import sip
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from wise_cellar.core.documents import DocumentError, TracedChart
+from wise_cellar.demo import EXTENDED_DESIGN_ID
+from wise_cellar.store import Workspace
+from wise_cellar.store.reading import write_picture
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state import pack_edits
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN, CellsStation
+from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
+from wise_cellar.ui.stations.compare.station import CompareStation
+from wise_cellar.ui.stations.craft.station import CraftStation
+from wise_cellar.ui.stations.extend.station import JOIN, ExtendStation
+from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
+from wise_cellar.ui.stations.flight.station import FlightStation
+from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
+from wise_cellar.ui.stations.pack.station import PackStation
+from wise_cellar.ui.theme import Appearance
+from wise_cellar.ui.widgets.segments import Segments
+
+SIZE = (1280, 800)
+_OF_EXTENDED = ("Extend", "Charge")
+"""Stations that are pictured with the design that has an auxiliary."""
+
+
+@dataclass(frozen=True)
+class View:
+    """What a picture must show: the station, the design in the recipe line, and the pages that are chosen."""
+
+    station: str
+    design: str
+    pages: frozenset[str] = frozenset()
+    dialog: str = ""
+    """Title of the panel over the window, where the picture is of one."""
+
+
+def _view(station: str, design: str, *pages: str, dialog: str = "") -> View:
+    return View(station, design, frozenset(pages), dialog)
+
+
+_FIRST, _WING = "whimbrel-transect", "turnstone-shoreline"
+VIEWS = {
+    "craft": _view("Craft", _FIRST, "Against take-off mass"),
+    "cells": _view("Cells", _FIRST, "At this load", "Claims"),
+    "pack": _view("Pack", _FIRST, "Placement"),
+    "flight": _view("Flight", _FIRST, "Mission"),
+    "compare": _view("Compare", _FIRST, "Every pack"),
+    "extend": _view("Extend", EXTENDED_DESIGN_ID, "On the bus"),
+    "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
+    "pack-joining": _view("Pack", _FIRST, "Joining"),
+    "pack-by-hand": _view("Pack", _FIRST, "Placement"),
+    "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
+    "import": _view("Cells", "whimbrel-energy", dialog="Import discharges"),
+    "trace": _view("Cells", "whimbrel-energy", dialog="Trace a printed chart"),
+    "landing": _view("Flight", _FIRST, "Landing"),
+    "wing": _view("Craft", _WING, "Against airspeed"),
+    "beside": _view("Compare", _FIRST, "Side by side"),
+    "joining": _view("Extend", EXTENDED_DESIGN_ID, "Joining"),
+    "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
+    "cells-lamplight": _view("Cells", "dunlin-scout", "Claims"),
+    "flight-lamplight": _view("Flight", "dunlin-scout"),
+}
+
+
+def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
+    """Save one PNG a station, or every main view; yields each path. Raises :class:`DocumentError` with a sentence."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise DocumentError(f"{folder} cannot be made: {error.strerror}.") from error
+    application = make_application(Appearance.LIMESTONE)
+    with tempfile.TemporaryDirectory() as scratch:
+        settings = QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Session(Workspace.open(Path(scratch) / "sample.cellar")), settings)
+        window.resize(*SIZE)
+        window.show()
+        for place, station in enumerate(window.stations):
+            if station.title in _OF_EXTENDED and every_view:
+                continue
+            window.show_station(place)
+            yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
+        if every_view:
+            yield from _more_views(application, window, folder)
+        window.close()
+        sip.delete(window)  # as at the end of the application: see there
+
+
+def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    session, cells = window.session, window.station(CellsStation)
+    window.show_station(window.stations.index(window.station(PackStation)))
+    yield from _packs(application, window, folder)
+    session.open_design("whimbrel-energy")
+    session.toggle_pin()
+    session.toggle_pin()
+    session.edit("design.cell_type_id", "fell-21-50e")
+    window.show_station(window.stations.index(cells))
+    window.notice.hide()
+    cells.which.choose(OWN)
+    yield _save(application, window, folder / "discharges.png")
+    cells.which.choose(LOAD)
+    yield _import_panel(application, window, folder / "import.png")
+    chart = next(iter(session.all(TracedChart).values()))
+    session.edit("design.cell_type_id", chart.cell_type_id)
+    trace = cells.open_trace(chart)
+    if trace is not None:
+        yield _save(application, window, folder / "trace.png", trace)
+        trace.reject()
+    yield from _flights(application, window, folder)
+    yield _beside(application, window, folder / "beside.png")
+    yield from _extended(application, window, folder)
+    window.show_appearance(Appearance.LAMPLIGHT)
+    session.open_design("dunlin-scout")
+    window.show_station(window.stations.index(cells))
+    cells.views.choose(CLAIMS)
+    cells.table.clearSelection()
+    yield _save(application, window, folder / "cells-lamplight.png")
+    window.show_station(3)
+    yield _save(application, window, folder / "flight-lamplight.png")
+
+
+def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """Landing policies and alarm card, and power against airspeed on a wing."""
+    window.session.open_design("whimbrel-transect")
+    flight, craft = window.station(FlightStation), window.station(CraftStation)
+    window.show_station(window.stations.index(flight))
+    window.notice.hide()
+    flight.views.choose(FLIGHT_VIEWS.index("Landing"))
+    flight.show_top(flight.views)
+    yield _save(application, window, folder / "landing.png")
+    flight.views.choose(0)
+    flight.show_top(None)
+    window.show_station(window.stations.index(craft))
+    craft.which.choose(1)
+    window.session.open_design("turnstone-shoreline")
+    yield _save(application, window, folder / "wing.png")
+    craft.which.choose(0)
+
+
+def _extended(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """Packs on one bus and joined at unlike volts, the charge of one, and a day in the field."""
+    session, extend, charge = window.session, window.station(ExtendStation), window.station(ChargeStation)
+    session.open_design(EXTENDED_DESIGN_ID)
+    window.show_station(window.stations.index(extend))
+    window.notice.hide()
+    yield _save(application, window, folder / "extend.png")
+    session.edit("design.beside.0.start_charge_percent", 80)
+    extend.pages.choose(JOIN)
+    yield _save(application, window, folder / "joining.png")
+    session.undo()
+    window.show_station(window.stations.index(charge))
+    yield _save(application, window, folder / "charge.png")
+    charge.pages.choose(DAY)
+    yield _save(application, window, folder / "field-day.png")
+
+
+def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
+    """The present design beside the longest flight of the search."""
+    window.session.open_design("whimbrel-transect")
+    compare = window.station(CompareStation)
+    window.show_station(window.stations.index(compare))
+    _settled(application, window)
+    if compare.found is not None:
+        passing = np.where(compare.found.judged.passes, compare.found.flown.duration_s, -np.inf)
+        compare.cloud.choose(int(np.argmax(passing)))
+        compare.put_beside()
+    saved = _save(application, window, path)
+    compare.pages.choose(0)
+    return saved
+
+
+def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
+    """The Pack station with thin strips and what would mend them, and with cells placed by hand; then as it was."""
+    session, pack = window.session, window.station(PackStation)
+    session.edit("design.recipe.strip.layers", 1)
+    pack.controls.groups.choose(JOINING)
+    yield _save(application, window, folder / "pack-joining.png")
+    session.undo()
+    pack_edits.take_recipe(session, session.complete.design.recipe.model_copy(update={"parallel_count": 2}), "Two")
+    pack_edits.place_by_hand(session)
+    for cell, along, across in ((6, -2, 4), (7, -2, 4)):
+        pack_edits.move_cell(session, cell, along, across)
+    pack.controls.groups.choose(PLACEMENT)
+    yield _save(application, window, folder / "pack-by-hand.png")
+    for _ in range(4):
+        session.undo()
+
+
+def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
+    curves = resources.files("wise_cellar.demo") / "curves"
+    with resources.as_file(curves) as found:
+        panel = window.station(CellsStation).open_import(sorted(found.glob("*.csv")))
+        while panel.busy:
+            application.processEvents()
+        saved = _save(application, window, path, panel)
+        panel.reject()
+    return saved
+
+
+def _settled(application: QApplication, window: MainWindow) -> None:
+    """Wait until nothing is computed beside the window any more."""
+    waiting = True
+    while waiting:
+        application.processEvents()
+        waiting = not window.session.settled or not all(station.settled for station in window.stack.made)
+    for _ in range(3):
+        application.processEvents()
+
+
+def _shown(window: MainWindow, widget: QWidget | None) -> View:
+    """What a picture taken now would show."""
+    station = window.stack.currentWidget()
+    assert isinstance(station, Station)
+    pages = frozenset(each.word for each in station.findChildren(Segments) if each.isVisible())
+    return View(
+        station.title, window.session.complete.design.id, pages, widget.windowTitle().split(":")[0] if widget else ""
+    )
+
+
+def check_view(name: str, window: MainWindow, widget: QWidget | None = None) -> None:
+    """Refuse a picture that would not show what its name says; raises :class:`DocumentError`."""
+    wanted, shown = VIEWS.get(name), _shown(window, widget)
+    if wanted is None or replace(shown, pages=shown.pages & wanted.pages) != wanted:
+        raise DocumentError(
+            f"{name}.png would show {shown.station}, {shown.design}, {', '.join(sorted(shown.pages))}"
+            f"{', ' + shown.dialog if shown.dialog else ''}; it must show {wanted}."
+        )
+
+
+def _save(
+    application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None, *, checked: bool = True
+) -> Path:
+    """Save the window, or another widget, once nothing is computed beside it any more."""
+    _settled(application, window)
+    if checked:
+        check_view(path.stem, window, widget)
+    write_picture(path, lambda part: (widget or window).grab().save(part, "PNG"))
+    return path

@@ -1,0 +1,124 @@
+"""Slow computations beside the window: one at a time, the newest wins, a stale result is dropped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from wise_cellar.core.flight import while_wanted
+from wise_cellar.ui.state.carrier import way_to
+from wise_cellar.ui.unforeseen import refusal_of
+
+MOST_KNOWN = 6
+"""Results that a worker remembers."""
+PAUSE_MS = 10
+"""A job begins this long after it was asked for: first the window is painted, and a held key has been heard out."""
+
+
+class Worker(QObject):
+    """Runs pure functions on values in one thread. Of several asked for meanwhile, only the last is run.
+
+    ``finished`` brings the result of the newest job, ``failed`` what it was refused for; both in the window's thread. A
+    failure that nobody foresaw is logged and told, and comes as a refusal too.
+    """
+
+    finished = pyqtSignal(object)
+    failed = pyqtSignal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._executor: ThreadPoolExecutor | None = None
+        self._newest = _Order()
+        self._running = False
+        self._pending: tuple[_Order, Callable[[], Any]] | None = None
+        self._known: list[tuple[Any, Any]] = []
+        self._take_here = way_to(self._take)
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.timeout.connect(self._paused)
+
+    @property
+    def busy(self) -> bool:
+        """Whether a result is still to come."""
+        return self._running or self._pending is not None
+
+    def run(self, job: Callable[[], Any], of: Any = None) -> None:
+        """Run ``job``, and forget any asked for before.
+
+        ``of`` is a value that holds all that the result hangs on: what came of an equal one before, as after undo or
+        when a design is shown again, is brought again.
+        """
+        self.forget()
+        self._newest.of = of
+        self._pending = (self._newest, job)
+        self._pause.start(PAUSE_MS)
+
+    def forget(self) -> None:
+        """Drop what was asked for; its result is not brought any more, and its flights end."""
+        self._newest.wanted = False
+        self._newest = _Order()
+        self._pending = None
+
+    def close(self) -> None:
+        """Forget everything and wait for the thread."""
+        self.forget()
+        if self._executor is not None:
+            self._executor.shutdown(wait=True)
+            self._executor = None
+        self._running = False
+
+    def _take(self, order: _Order, result: Any, error: Exception | None) -> None:
+        self._running = False
+        if error is None and order.of is not None:
+            self._known = [(order.of, result), *self._known][:MOST_KNOWN]
+        if order is self._newest:
+            if error is None:
+                self.finished.emit(result)
+            else:
+                self.failed.emit(refusal_of(error))
+        if not self._pause.isActive():
+            self._start()
+
+    def _paused(self) -> None:
+        """A held key that was due at the same moment goes first, and asks anew."""
+        if self._pause.interval() > 0:
+            self._pause.start(0)
+        else:
+            self._start()
+
+    def _start(self) -> None:
+        if self._pending is None or self._running:
+            return
+        (order, job), self._pending = self._pending, None
+        known = next((pair for pair in self._known if pair[0] == order.of), None)
+        if known is not None:
+            self._known.sort(key=lambda pair: pair is not known)  # the one asked for last is forgotten last
+            self.finished.emit(known[1])
+            return
+        if self._executor is None:
+            self._executor = ThreadPoolExecutor(max_workers=1)
+        self._running = True
+        self._executor.submit(_work, self._take_here, order, job)
+
+
+@dataclass(eq=False)
+class _Order:
+    """A job that was asked for, and whether it still is."""
+
+    wanted: bool = True
+    of: Any = None
+
+
+def _work(take: Callable[..., None], order: _Order, job: Callable[[], Any]) -> None:
+    """Run a job in the thread, which knows nothing of the worker but the way to it."""
+    result, error = None, None
+    try:
+        with while_wanted(lambda: order.wanted):
+            result = job()
+    except Exception as raised:
+        error = raised
+    take(order, result, error)
