@@ -27,12 +27,8 @@ from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import (
     CellType,
-    CompleteDesign,
-    Craft,
-    Design,
     Joint,
     LandingRule,
-    Mission,
     PackRecipe,
     Wishes,
 )
@@ -46,7 +42,7 @@ from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
 from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
-from wise_cellar.demo import sample_documents
+from wise_cellar.demo import complete_sample, sample_documents
 from wise_cellar.demo.bench import fitted_curves
 from wise_cellar.demo.sample_world import bench_cell
 from wise_cellar.store import Workspace
@@ -84,21 +80,6 @@ def timed(run: Callable[[], object], times: int) -> list[float]:
     return seconds
 
 
-def sample(identifier: str) -> CompleteDesign:
-    """A design of the sample world, complete."""
-    found = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
-    design = found[identifier]
-    assert isinstance(design, Design)
-    craft, cell, mission = found[design.craft_id], found[design.cell_type_id], found[design.mission_id]
-    assert isinstance(craft, Craft)
-    assert isinstance(cell, CellType)
-    assert isinstance(mission, Mission)
-    beside = tuple(found[branch.cell_type_id] for branch in design.beside)
-    return CompleteDesign.from_data(
-        {"design": design, "craft": craft, "cell_type": cell, "mission": mission, "beside_cells": beside}
-    )
-
-
 def row(what: str, figure: str, wanted: str) -> None:
     """Print one line of the table."""
     print(f"| {what} | {figure} | {wanted} |")
@@ -116,7 +97,7 @@ def edits() -> None:
         direction = [1]
 
         def edit() -> None:
-            session.step("design.recipe.parallel_count", direction[0])
+            session.step("design.packs.0.recipe.parallel_count", direction[0])
             direction[0] = -direction[0]
 
         seconds = sorted(timed(edit, 200))
@@ -136,14 +117,14 @@ def against_solve_ivp() -> None:
     errors: list[float] = []
     ratios: dict[str, list[float]] = {"RK45": [], "LSODA": [], "Radau": []}
     for identifier in ("whimbrel-transect", "whimbrel-energy", "dunlin-scout"):
-        design = sample(identifier)
+        design = complete_sample(identifier)
         deep = design.design.model_copy(update={"landing": LandingRule(policy="own", own_voltage_v=2.0)})
         reference = ReferenceFlight(design.model_copy(update={"design": deep}))
         # The reference knows the cut-off only, so the other ends are taken away.
         reference.batch = replace(
             reference.batch, brown_out_v=np.zeros(1), block_motor_v=np.zeros_like(reference.batch.block_motor_v)
         )
-        cut_off = design.cell_type.min_voltage_v
+        cut_off = design.pack.cell.min_voltage_v
         ours = statistics.median(timed(partial(fly, reference.batch, record=True), 15))
         end = float(fly(reference.batch).end_s[0])
         for method, seen in ratios.items():
@@ -158,21 +139,17 @@ def against_solve_ivp() -> None:
 def many() -> None:
     """Different designs in one batch."""
     generator = np.random.default_rng(7)
-    base = [sample("whimbrel-transect"), sample("whimbrel-energy")]
+    base = [complete_sample("whimbrel-transect"), complete_sample("whimbrel-energy")]
     cells = [d for d in sample_documents() if isinstance(d, CellType)]
     designs = []
     for _ in range(10_000):
         one = base[int(generator.integers(2))]
-        recipe = one.design.recipe.model_copy(
-            update={
-                "series_count": int(generator.integers(3, 7)),
-                "parallel_count": int(generator.integers(1, 9)),
-                "leads": one.design.recipe.leads.model_copy(update={"length_mm": float(generator.uniform(80, 300))}),
-            }
+        recipe = one.pack.recipe.changed(
+            series_count=int(generator.integers(3, 7)),
+            parallel_count=int(generator.integers(1, 9)),
+            leads=one.pack.recipe.leads.changed(length_mm=float(generator.uniform(80, 300))),
         )
-        design = one.design.model_copy(update={"recipe": recipe})
-        cell = cells[int(generator.integers(len(cells)))]
-        designs.append(one.model_copy(update={"design": design, "cell_type": cell}))
+        designs.append(one.with_pack(cells[int(generator.integers(len(cells)))], recipe=recipe))
     began = time.perf_counter()
     batch = lower([lower_one(design, 1.0) for design in designs])
     lowering = time.perf_counter() - began
@@ -193,7 +170,7 @@ def many() -> None:
 
 def cells() -> None:
     """Range, shelf, claims, logs and fits of the Cells station."""
-    design = sample("whimbrel-transect")
+    design = complete_sample("whimbrel-transect")
     answered = answer(design)
     amps = mean_cell_current_a(design, float(answered.series.charge_used_mah[-1]), answered.duration_s)
     types = [d for d in sample_documents() if isinstance(d, CellType)]
@@ -214,7 +191,7 @@ def cells() -> None:
     row("range of the answer, 200 flights", milliseconds(lambda: spread(design, answered)), "≤ 150 ms")
     for footing in Footing:
         row(f"shelf of 200 cell types, {footing}", milliseconds(partial(shelf, footing)), "≤ 500 ms")
-    row("claims of one cell type", milliseconds(lambda: claims(design.cell_type, sustained(design))), "")
+    row("claims of one cell type", milliseconds(lambda: claims(design.pack.cell, sustained(design))), "")
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "log.csv"
         count = 1_000_000
@@ -230,7 +207,7 @@ def cells() -> None:
 
 def packs() -> None:
     """The interconnect and the study of the Pack station."""
-    cell = sample("whimbrel-transect").cell_type
+    cell = complete_sample("whimbrel-transect").pack.cell
     for series, parallel in ((4, 3), (12, 4), (20, 12)):
         recipe = PackRecipe(series_count=series, parallel_count=parallel)
         layout = arrange(recipe, shape_of(cell))
@@ -240,7 +217,7 @@ def packs() -> None:
         outline = next(iter(outlines(recipe, shape_of(cell))))
         seconds = statistics.median(timed(partial(wired, outline, recipe, shape_of(cell)), 15))
         row("laying its strips", f"median {1e3 * seconds:.1f} ms", "")
-    design = sample("whimbrel-transect")
+    design = complete_sample("whimbrel-transect")
     answered = answer(design)
     seconds = statistics.median(timed(lambda: study_pack(design, answered), 9))
     row("all proposals for a pack flown, other arrangements ranked", f"median {1e3 * seconds:.0f} ms", "")
@@ -248,7 +225,7 @@ def packs() -> None:
 
 def extended() -> None:
     """Packs on one bus, their joining, a charge and a day, against the answer of one pack alone."""
-    design = sample("dunlin-extended")
+    design = complete_sample("dunlin-extended")
     bare = design.without_auxiliary
     assert bare is not None
     alone = statistics.median(timed(partial(answer, bare), 9))
@@ -267,7 +244,7 @@ def extended() -> None:
 
 def searches() -> None:
     """Whole searches, from the space to the judged and ranked table, on all cores; processes started beforehand."""
-    base = sample("whimbrel-transect")
+    base = complete_sample("whimbrel-transect")
     shelf = [document for document in sample_documents() if isinstance(document, CellType)]
     alone = answer(base)
     one = statistics.median(timed(lambda: answer(base), 15))
@@ -294,7 +271,7 @@ def searches() -> None:
     finally:
         flyers.close()
     reference = ReferenceFlight(base)
-    cut_off = base.cell_type.min_voltage_v
+    cut_off = base.pack.cell.min_voltage_v
     slow = statistics.median(timed(partial(reference.end_at_cut_off, cut_off), 3))
     row("  against one-at-a-time solve_ivp, RK45", f"{slow / (seconds / count):,.0f} times faster", "")
     row("peak memory then, this process and each of the others", f"{peak_mb():.0f} and {others:.0f} MB", "")

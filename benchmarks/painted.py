@@ -32,7 +32,7 @@ from wise_cellar.ui.theme import Appearance
 
 STEPS = 24
 """Steps of the recipe line at every station, up and down in turn."""
-PARALLEL = "design.recipe.parallel_count"
+PARALLEL = "design.packs.0.recipe.parallel_count"
 REPEAT_S = 1 / 30
 HELD = 90
 """Repeats of the held key."""

@@ -8,10 +8,10 @@ import numpy as np
 
 from wise_cellar.core.documents import (
     Block,
-    Branch,
     CellType,
     CompleteDesign,
     Conditions,
+    Cooling,
     Craft,
     Design,
     Esc,
@@ -21,7 +21,10 @@ from wise_cellar.core.documents import (
     Load,
     Mission,
     Motor,
+    Pack,
     PackRecipe,
+    PackRole,
+    PackState,
     Part,
     Rotors,
     Strip,
@@ -99,16 +102,22 @@ def cruise(seconds: float | None = None, airspeed: float = 9) -> Block:
 
 def beside(design: CompleteDesign, *others: tuple[CellType, dict[str, Any]]) -> CompleteDesign:
     """The design with more packs on its bus: each its cell type, and what differs from a pack of the design's
-    recipe."""
-    branches = []
+    recipe; ``own`` makes it the craft's own battery, and fields of its state may stand among the others."""
+    packs = []
     for number, (cell, changes) in enumerate(others):
-        recipe = {"recipe": design.design.recipe, "cooling": design.design.conditions.cooling}
-        branches.append(Branch(**({"name": f"pack {number + 2}", "cell_type_id": cell.id} | recipe | changes)))
-    cells = {cell.id: cell for cell, _ in others}
+        named = {"name": f"pack {number + 2}", "cell_type_id": cell.id, "recipe": design.pack.recipe,
+                 "cooling": design.pack.of.cooling} | changes  # fmt: skip
+        own = named.pop("own", False)
+        state = {name: named.pop(name) for name in PackState.model_fields if name in named}
+        role = PackRole.OWN if own else PackRole.AUXILIARY
+        packs.append(Pack(role=role, state=PackState(**state), **named))
+    cells = {cell.id: cell for cell in (design.pack.cell, *(cell for cell, _ in others))}
     return CompleteDesign(
-        design=design.design.model_copy(update={"beside": tuple(branches)}),
-        craft=design.craft, cell_type=design.cell_type, mission=design.mission, beside_cells=tuple(cells.values()),
-    )  # fmt: skip
+        design=design.design.with_packs([design.design.packs[0], *packs]),
+        craft=design.craft,
+        cells=tuple(cells.values()),
+        mission=design.mission,
+    )
 
 
 def complete(
@@ -118,6 +127,8 @@ def complete(
     flown: Mission | None = None,
     landing: LandingRule | None = None,
     conditions: Conditions | None = None,
+    state: PackState | None = None,
+    cooling: Cooling = Cooling.SLEEVED,
     **recipe: Any,
 ) -> CompleteDesign:
     values = {
@@ -126,19 +137,22 @@ def complete(
         "strip": Strip(layers=2),
         "leads": Leads(gauge_awg=12, connector="90 A class"),
     }
+    made_of = cell or cell_type()
+    pack = Pack(
+        cell_type_id=made_of.id, recipe=PackRecipe(**(values | recipe)), state=state or PackState(), cooling=cooling
+    )
     return CompleteDesign(
         design=Design(
             id="design",
             name="test",
             craft_id="craft",
-            cell_type_id="cell",
             mission_id="mission",
-            recipe=PackRecipe(**(values | recipe)),
+            packs=(pack,),
             conditions=conditions or Conditions(),
             landing=landing or LandingRule(),
         ),
         craft=carrier or craft(),
-        cell_type=cell or cell_type(),
+        cells=(made_of,),
         mission=flown or mission(),
     )
 

@@ -43,7 +43,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.search import Space, fly_rows, judge
 from wise_cellar.core.search.space import READY_POLICIES
-from wise_cellar.demo import sample_documents
+from wise_cellar.demo import complete_sample, sample_documents
 
 FILE = Path(__file__).parent / "data" / "frozen.json.xz"
 DESIGNS, ROWS, RANGES = 300, 2000, 12
@@ -57,20 +57,14 @@ Values = dict[str, float | str]
 
 def samples() -> list[CompleteDesign]:
     """The designs of the sample world."""
-    documents: dict[str, Any] = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
-    return [_whole(documents, one) for one in documents.values() if isinstance(one, Design)]
-
-
-def _whole(documents: dict[str, Any], design: Design) -> CompleteDesign:
-    beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
-    return CompleteDesign(
-        design=design, craft=documents[design.craft_id], cell_type=documents[design.cell_type_id],
-        mission=documents[design.mission_id], beside_cells=tuple(documents[cell] for cell in beside),
-    )  # fmt: skip
+    return [complete_sample(one.id) for one in sample_documents() if isinstance(one, Design)]
 
 
 def drawn(count: int, seed: int) -> Iterator[CompleteDesign]:
-    """Valid designs at random around the sample world: packs, weather, landing rules, age, one or several packs."""
+    """Valid designs at random around the sample world: packs, weather, landing rules, age, one or several packs.
+
+    Written as version 4 of a design had them, so that its reading is tried by them too.
+    """
     dice = Random(seed)
     documents = sample_documents()
     craft = [one for one in documents if isinstance(one, Craft)]
@@ -84,7 +78,9 @@ def drawn(count: int, seed: int) -> Iterator[CompleteDesign]:
         series = 2 if carrier.id == "dunlin" else dice.choice((3, 4, 4, 5, 6))
         parallel = dice.choice((1, 1, 2, 3) if carrier.id == "dunlin" else (1, 2, 3, 4, 6))
         design: dict[str, Any] = {
-            "id": f"drawn-{found}", "name": "drawn", "craft_id": carrier.id, "cell_type_id": cell["id"],
+            "schema_version": 4,
+            "id": f"drawn-{found}", "name": "drawn", "craft_id": carrier.id,
+            "cell_type_id": cell["id"],
             "mission_id": flown.id, "recipe": _recipe(dice, series, parallel), "conditions": _conditions(dice),
             "landing": _landing(dice),
         }  # fmt: skip
@@ -184,7 +180,7 @@ def spaces() -> list[tuple[str, Space]]:
             if basis is not None:
                 changed["design"]["landing"] |= {"basis": str(basis)}
                 changed["design"]["conditions"] |= {"air_temperature_c": -5}
-            several = bool(complete.design.beside)
+            several = len(complete.packs) > 1
             space = Space.around(
                 CompleteDesign.from_data(changed), series=() if several else range(2, 8), parallel=range(1, 5),
                 cells=cells, joints=tuple(Joint), gauges=(10, 14, 18), policies=READY_POLICIES,

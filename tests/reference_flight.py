@@ -26,7 +26,7 @@ class ReferenceFlight:
         self.method = method
         self.batch = lower([lower_one(design, 1.0)])
         b, c = self.batch, self.batch.cell
-        path = resources.files("wise_cellar") / "data" / "ocv" / f"{design.cell_type.ocv_family}.csv"
+        path = resources.files("wise_cellar") / "data" / "ocv" / f"{design.pack.cell.ocv_family}.csv"
         rows = [(float(r["soc"]), float(r["ocv_v"])) for r in csv.DictReader(path.read_text().splitlines())]
         soc, volts = np.array(sorted(rows)).T
         table = PchipInterpolator(soc, volts)

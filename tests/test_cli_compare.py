@@ -36,14 +36,14 @@ def test_rows_are_what_predict_says(exported: Path, tmp_path: Path, capsys: pyte
     found = rows(out)
     assert len(found) == 3 * 2 * 2
     for row in found[::4]:
-        recipe = DESIGN.design.recipe.model_copy(
+        recipe = DESIGN.pack.recipe.model_copy(
             update={
                 "series_count": int(row["series"]),
                 "parallel_count": int(row["parallel"]),
-                "leads": DESIGN.design.recipe.leads.model_copy(update={"gauge_awg": int(row["lead_awg"])}),
+                "leads": DESIGN.pack.recipe.leads.model_copy(update={"gauge_awg": int(row["lead_awg"])}),
             }
         )
-        one = answer(DESIGN.model_copy(update={"design": DESIGN.design.model_copy(update={"recipe": recipe})}))
+        one = answer(DESIGN.with_pack(recipe=recipe))
         assert float(row["duration_s"]) == pytest.approx(one.duration_s, rel=1e-5)
         assert float(row["takeoff_mass_g"]) == pytest.approx(one.takeoff_mass_g, rel=1e-5)
     said = capsys.readouterr().out

@@ -10,7 +10,6 @@ from wise_cellar.core.cells import Verdict, sheet_verdict
 from wise_cellar.core.curves import traced_discharge
 from wise_cellar.core.documents import (
     CellType,
-    CompleteDesign,
     Craft,
     Design,
     DischargeRecord,
@@ -20,7 +19,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import Ending
-from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
+from wise_cellar.demo import FIRST_DESIGN_ID, complete_sample, sample_documents, sample_series
 from wise_cellar.demo.bench import fitted_curves, sample_fit
 from wise_cellar.demo.sample_world import bench_cell
 from wise_cellar.store.series import series_key, unpack_curve
@@ -30,19 +29,6 @@ DOCUMENTS = {document.id: document for document in sample_documents()}  # type: 
 
 def of(model: type) -> list:  # type: ignore[type-arg]
     return [document for document in DOCUMENTS.values() if isinstance(document, model)]
-
-
-def whole(identifier: str) -> CompleteDesign:
-    design = DOCUMENTS[identifier]
-    assert isinstance(design, Design)
-    beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
-    return CompleteDesign(
-        beside_cells=tuple(DOCUMENTS[identifier] for identifier in beside),
-        design=design,
-        craft=DOCUMENTS[design.craft_id],
-        cell_type=DOCUMENTS[design.cell_type_id],
-        mission=DOCUMENTS[design.mission_id],
-    )
 
 
 def test_what_is_there() -> None:
@@ -108,22 +94,22 @@ def test_craft_weigh_what_the_design_says() -> None:
 
 @pytest.mark.parametrize("identifier", [d.id for d in of(Design)])
 def test_designs_fly_and_land_by_their_rule(identifier: str) -> None:
-    found = answer(whole(identifier))
+    found = answer(complete_sample(identifier))
     assert found.reason.ending is Ending.RESERVE_REACHED
-    least, most = (60, 180) if whole(identifier).craft.wing else (10, 60)
+    least, most = (60, 180) if complete_sample(identifier).craft.wing else (10, 60)
     assert least < found.duration_s / 60 < most
     assert found.calibration is None or found.calibration.plausible
 
 
 def test_the_first_design_is_sound_and_the_energy_cells_are_caught() -> None:
-    first = answer(whole(FIRST_DESIGN_ID))
+    first = answer(complete_sample(FIRST_DESIGN_ID))
     assert not [f for f in first.findings if f.severity == "over a limit"]
-    caught = [f.sentence for f in answer(whole("whimbrel-energy")).findings if f.severity == "over a limit"]
+    caught = [f.sentence for f in answer(complete_sample("whimbrel-energy")).findings if f.severity == "over a limit"]
     assert any(sentence.startswith("Cell:") for sentence in caught), "low-drain cells fail at the first throttle"
 
 
 def test_turnstone_flies_well_over_its_stall_and_is_over_no_limit() -> None:
-    case = whole("turnstone-shoreline")
+    case = complete_sample("turnstone-shoreline")
     found = answer(case)
     figures = wing_figures(case, found)
     assert figures is not None
@@ -132,4 +118,4 @@ def test_turnstone_flies_well_over_its_stall_and_is_over_no_limit() -> None:
 
 
 def test_dunlin_stays_in_its_mass_class() -> None:
-    assert answer(whole("dunlin-scout")).takeoff_mass_g < 400
+    assert answer(complete_sample("dunlin-scout")).takeoff_mass_g < 400

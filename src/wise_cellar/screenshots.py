@@ -108,7 +108,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session.open_design("whimbrel-energy")
     session.toggle_pin()
     session.toggle_pin()
-    session.edit("design.cell_type_id", "fell-21-50e")
+    session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     window.show_station(window.stations.index(cells))
     window.notice.hide()
     cells.which.choose(OWN)
@@ -116,7 +116,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     cells.which.choose(LOAD)
     yield _import_panel(application, window, folder / "import.png")
     chart = next(iter(session.all(TracedChart).values()))
-    session.edit("design.cell_type_id", chart.cell_type_id)
+    session.edit("design.packs.0.cell_type_id", chart.cell_type_id)
     trace = cells.open_trace(chart)
     if trace is not None:
         yield _save(application, window, folder / "trace.png", trace)
@@ -159,7 +159,7 @@ def _extended(application: QApplication, window: MainWindow, folder: Path) -> It
     window.show_station(window.stations.index(extend))
     window.notice.hide()
     yield _save(application, window, folder / "extend.png")
-    session.edit("design.beside.0.start_charge_percent", 80)
+    session.edit("design.packs.1.state.start_charge_percent", 80)
     extend.pages.choose(JOIN)
     yield _save(application, window, folder / "joining.png")
     session.undo()
@@ -187,11 +187,11 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     """The Pack station with thin strips and what would mend them, and with cells placed by hand; then as it was."""
     session, pack = window.session, window.station(PackStation)
-    session.edit("design.recipe.strip.layers", 1)
+    session.edit("design.packs.0.recipe.strip.layers", 1)
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
     session.undo()
-    pack_edits.take_recipe(session, session.complete.design.recipe.model_copy(update={"parallel_count": 2}), "Two")
+    pack_edits.take_recipe(session, session.complete.pack.recipe.model_copy(update={"parallel_count": 2}), "Two")
     pack_edits.place_by_hand(session)
     for cell, along, across in ((6, -2, 4), (7, -2, 4)):
         pack_edits.move_cell(session, cell, along, across)

@@ -44,7 +44,7 @@ def test_the_smallest_change_clears_the_weakest_link_and_keeps_its_promise() -> 
     assert cure is not None
     assert cure.before == pytest.approx(found.weak_link.worst_share)
     assert cure.after <= 0.85
-    taken = answer(replaced(THIN, "design.recipe", cure.proposal.recipe))
+    taken = answer(replaced(THIN, "design.packs.0.recipe", cure.proposal.recipe))
     assert taken.takeoff_mass_g - found.takeoff_mass_g == pytest.approx(cure.added_g)
     assert taken.duration_s - found.duration_s == pytest.approx(cure.gain_s, abs=1e-6)
     strips = max(link.worst_share for link in taken.links if link.name.startswith("Strip"))
@@ -54,9 +54,9 @@ def test_the_smallest_change_clears_the_weakest_link_and_keeps_its_promise() -> 
 def test_no_lighter_proposal_would_have_cleared_it() -> None:
     study, found = studied(THIN)
     assert study.cure is not None
-    for proposal in proposals(THIN.design.recipe, found):
+    for proposal in proposals(THIN.pack.recipe, found):
         if proposal.target is Target.LINK and proposal.link == found.weak_link.name:
-            taken = answer(replaced(THIN, "design.recipe", proposal.recipe))
+            taken = answer(replaced(THIN, "design.packs.0.recipe", proposal.recipe))
             lighter = taken.takeoff_mass_g < found.takeoff_mass_g + study.cure.added_g - 1e-6
             strips = max(link.worst_share for link in taken.links if link.name.startswith("Strip"))
             assert not (lighter and strips <= 0.85), proposal.words
@@ -70,9 +70,9 @@ def test_a_fold_gets_layers_on_its_own_link() -> None:
     )  # fmt: skip
     found = answer(folded)
     assert found.weak_link.name == "Strip 4–5"
-    words = [p.words for p in proposals(folded.design.recipe, found)]
+    words = [p.words for p in proposals(folded.pack.recipe, found)]
     assert "Third strip layer on link 4" in words
-    more = next(p for p in proposals(folded.design.recipe, found) if p.words == "Fourth strip layer on link 4")
+    more = next(p for p in proposals(folded.pack.recipe, found) if p.words == "Fourth strip layer on link 4")
     assert more.recipe.layers_at(4) == 4
     assert more.recipe.layers_at(3) == 2
 
@@ -122,7 +122,7 @@ def test_what_is_worth_it_gains_time_or_saves_mass_and_harms_no_link() -> None:
     assert study.worth
     for outcome in study.worth:
         assert outcome.gain_s >= 1 or (outcome.added_g < 0 and outcome.gain_s > -1)
-        taken = answer(replaced(design(), "design.recipe", outcome.proposal.recipe))
+        taken = answer(replaced(design(), "design.packs.0.recipe", outcome.proposal.recipe))
         over = {link.kind for link in found.links if link.worst_share > 1}
         assert {link.kind for link in taken.links if link.worst_share > 1} <= over
     gains = [outcome.gain_s for outcome in study.worth]
@@ -132,16 +132,16 @@ def test_what_is_worth_it_gains_time_or_saves_mass_and_harms_no_link() -> None:
 
 def test_springs_are_told_what_welds_would_bring() -> None:
     held = complete(flown=FLOWN, series_count=2, parallel_count=1, joint=Joint.SPRING_HOLDER)
-    words = [p.words for p in proposals(held.design.recipe, answer(held))]
+    words = [p.words for p in proposals(held.pack.recipe, answer(held))]
     assert "Spot-welded strips instead of springs" in words
     assert not any("Copper" in each for each in words), "nothing is welded to a spring"
 
 
 def test_a_recipe_is_never_proposed_twice_nor_to_itself() -> None:
     found = answer(THIN)
-    recipes: list[PackRecipe] = [p.recipe for p in proposals(THIN.design.recipe, found)]
+    recipes: list[PackRecipe] = [p.recipe for p in proposals(THIN.pack.recipe, found)]
     assert len(recipes) == len(set(recipes))
-    assert THIN.design.recipe not in recipes
+    assert THIN.pack.recipe not in recipes
     exits = {recipe.leads.exit for recipe in recipes}
     assert exits == set(LeadExit)
 

@@ -14,14 +14,16 @@ from tests.builders import LANDING, PUNCH, TAKE_OFF, beside, cell_type, complete
 from tests.reference_flight import ReferenceFlight
 from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import (
-    Branch,
     CompleteDesign,
     Conditions,
     CounterSees,
     DocumentError,
     LandingBasis,
     LandingRule,
+    Pack,
     PackRecipe,
+    PackRole,
+    PackState,
     Part,
     replaced,
 )
@@ -48,7 +50,7 @@ def same_weight(batch: FlightBatch, as_of: FlightBatch) -> FlightBatch:
 def test_two_identical_branches_are_one_doubled_pack() -> None:
     """Two packs of 2P behind a wiring each, and one of 4P behind half of it; full throttle and all."""
     one = complete(parallel_count=2, flown=FLOWN)
-    two = batch_of(beside(one, (one.cell_type, {})))
+    two = batch_of(beside(one, (one.pack.cell, {})))
     single = batch_of(one)
     doubled = replace(single, parallel=2 * single.parallel, wiring_ohm=single.wiring_ohm / 2)
     doubled = same_weight(doubled, two)
@@ -78,7 +80,7 @@ def test_the_split_against_the_closed_form(
     first: float, second: float, one: int, two: int, wiring: float, watts: float
 ) -> None:
     """Two sources E₁, E₂ behind R₁, R₂ under a constant power: I = I₁ + I₂ from the quadratic of the common bus."""
-    design = complete(parallel_count=one, conditions=Conditions(start_charge_percent=100 * first))
+    design = complete(parallel_count=one, state=PackState(start_charge_percent=100 * first))
     state = {"start_charge_percent": 100 * second, "recipe": PackRecipe(series_count=4, parallel_count=two)}
     batch = batch_of(beside(design, (ENERGY, state)))
     batch = replace(batch, wiring_ohm=np.array([[0.03], [0.03 + wiring]]))
@@ -134,11 +136,12 @@ def test_two_unlike_packs_are_integrated_as_solve_ivp_does() -> None:
     base = complete(parallel_count=2, flown=mission(cruise()), conditions=Conditions(air_temperature_c=15))
     other = complete(
         cell=cell_type(id="cell", ocv_family="liion_power_nca", kinetic_class="power cylinder", capacity_mah=2850),
-        parallel_count=1, conditions=Conditions(air_temperature_c=15, start_charge_percent=80, pack_temperature_c=30),
+        parallel_count=1, conditions=Conditions(air_temperature_c=15),
+        state=PackState(start_charge_percent=80, temperature_c=30),
     )  # fmt: skip
-    second = other.cell_type.model_copy(update={"id": "second"})
+    second = other.pack.cell.model_copy(update={"id": "second"})
     design = beside(base, (second, {
-        "recipe": other.design.recipe, "start_charge_percent": 80, "pack_temperature_c": 30,
+        "recipe": other.pack.recipe, "start_charge_percent": 80, "temperature_c": 30,
     }))  # fmt: skip
     batch = batch_of(design)
     packs = [ReferenceFlight(base), ReferenceFlight(other)]
@@ -205,7 +208,7 @@ def extended(**changes: object) -> CompleteDesign:
 def test_the_answer_tells_every_pack() -> None:
     said = answer(extended())
     aux, own = said.packs
-    assert [pack.carried.name for pack in said.packs] == ["Auxiliary", "Own battery"]
+    assert [pack.complete.name for pack in said.packs] == ["Auxiliary", "Own battery"]
     assert said.takeoff_mass_g == pytest.approx(500 + aux.build.mass_g + own.build.mass_g)
     assert aux.series.amps + own.series.amps == pytest.approx(said.series.pack_a)
     assert aux.given_mah + own.given_mah == pytest.approx(said.series.charge_used_mah[-1])
@@ -219,13 +222,13 @@ def test_the_answer_tells_every_pack() -> None:
 
 
 def test_an_auxiliary_lead_may_be_the_weak_link() -> None:
-    thin = replaced(extended(), "design.recipe.leads.gauge_awg", 28)
+    thin = replaced(extended(), "design.packs.0.recipe.leads.gauge_awg", 28)
     weak = answer(thin).weak_link
     assert weak.name == "Auxiliary: lead, 28 AWG"
-    assert weak.field == "design.recipe.leads.gauge_awg"
+    assert weak.field == "design.packs.0.recipe.leads.gauge_awg"
     small = extended(recipe=PackRecipe(series_count=2, leads={"connector": "small plug"}))
     plug = next(link for link in answer(small).links if link.name == "Own battery: connector, small plug")
-    assert plug.field == "design.beside.0.recipe.leads.connector"
+    assert plug.field == "design.packs.1.recipe.leads.connector"
 
 
 def test_what_is_taken_off_the_craft_is_weighed() -> None:
@@ -244,7 +247,7 @@ def test_a_pack_that_meets_its_minimum_is_named() -> None:
     said = answer(deep)
     assert said.reason.ending is Ending.CELL_CUT_OFF
     assert "Cells of the own battery sag to 3.40 V" in said.reason.sentence
-    assert said.reason.field == "beside_cells.0.min_voltage_v"
+    assert said.reason.field == "cells.1.min_voltage_v"
 
 
 # The craft's own counter
@@ -283,23 +286,23 @@ def test_charge_used_counts_every_pack() -> None:
 
 def test_packs_of_another_count_in_series_are_refused() -> None:
     with pytest.raises(DocumentError, match=r"as many cells in series: own battery has 2S and cannot stand beside 3S"):
-        replaced(extended(), "design.recipe.series_count", 3)
+        replaced(extended(), "design.packs.0.recipe.series_count", 3)
 
 
 def test_a_second_battery_of_its_own_is_refused() -> None:
-    own = Branch(name="another", own=True, cell_type_id="pack", recipe=PackRecipe(series_count=2))
+    own = Pack(role=PackRole.OWN, name="another", cell_type_id="pack", recipe=PackRecipe(series_count=2))
     design = extended()
     with pytest.raises(DocumentError, match="A craft has one battery of its own"):
-        replaced(design, "design.beside", (*design.design.beside, own))
+        design.with_design(packs=(*design.design.packs, own))
 
 
 def test_a_battery_without_a_resistance_is_refused() -> None:
     with pytest.raises(DocumentError, match="Reed 2S 1900 needs a DC internal resistance"):
-        replaced(extended(), "beside_cells.0.dcir_mohm", None)
+        replaced(extended(), "cells.1.dcir_mohm", None)
 
 
 def test_a_cell_type_that_is_not_there_is_refused() -> None:
     data = extended().model_dump()
-    data["beside_cells"] = []
-    with pytest.raises(DocumentError, match="own battery is made of a cell type “pack” that is not among beside_cells"):
+    data["cells"] = data["cells"][:1]
+    with pytest.raises(DocumentError, match="own battery is made of a cell type “pack” that is not among the cells"):
         CompleteDesign.from_data(data)

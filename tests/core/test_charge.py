@@ -11,7 +11,7 @@ from scipy.integrate import solve_ivp
 from tests.builders import cell_type, complete
 from tests.reference_flight import ReferenceFlight
 from wise_cellar.core.charge.cc_cv import LONGEST_S, OnCharger, charge
-from wise_cellar.core.documents import CompleteDesign, Conditions
+from wise_cellar.core.documents import CompleteDesign, Conditions, PackState
 from wise_cellar.core.lowering import lower, lower_one
 
 
@@ -23,13 +23,13 @@ def on_charger(design: CompleteDesign, **changes: object) -> OnCharger:
     )
 
 
-EMPTY = Conditions(start_charge_percent=10, air_temperature_c=22)
+EMPTY = {"conditions": Conditions(air_temperature_c=22), "state": PackState(start_charge_percent=10)}
 
 
 @pytest.mark.parametrize(("current", "power"), [(4.5, 1e6), (13.5, 1e6), (13.5, 90.0)])
 def test_a_charge_takes_as_long_as_solve_ivp_has_it(current: float, power: float) -> None:
     """Four equations of one cell under the least of three currents; ended by the tapered current."""
-    design = complete(conditions=EMPTY)
+    design = complete(**EMPTY)
     pack, cell = on_charger(design, current_a=current, power_w=power), ReferenceFlight(design)
 
     def into(y: np.ndarray) -> tuple[float, float, float]:
@@ -71,7 +71,7 @@ def test_a_charge_takes_as_long_as_solve_ivp_has_it(current: float, power: float
 
 
 def test_volts_rise_to_what_is_held_and_stay() -> None:
-    charged = charge(on_charger(complete(conditions=EMPTY)))
+    charged = charge(on_charger(complete(**EMPTY)))
     assert charged.voltage_v.max() == pytest.approx(4 * 4.2, abs=1e-6)
     before = charged.time_s < charged.held_from_s
     assert charged.current_a[before] == pytest.approx(4.5)
@@ -80,7 +80,7 @@ def test_volts_rise_to_what_is_held_and_stay() -> None:
 
 
 def test_charge_and_energy_are_booked() -> None:
-    pack = on_charger(complete(conditions=EMPTY))
+    pack = on_charger(complete(**EMPTY))
     charged = charge(pack)
     steps = np.diff(charged.time_s)
     amps = charged.current_a
@@ -91,7 +91,7 @@ def test_charge_and_energy_are_booked() -> None:
 
 
 def test_a_weak_charger_takes_longer_and_warms_less() -> None:
-    strong, weak = (charge(on_charger(complete(conditions=EMPTY), current_a=13.5, power_w=w)) for w in (1e6, 60.0))
+    strong, weak = (charge(on_charger(complete(**EMPTY), current_a=13.5, power_w=w)) for w in (1e6, 60.0))
     assert weak.seconds > 1.5 * strong.seconds
     assert weak.temperature_c.max() < strong.temperature_c.max()
     holding = weak.time_s < weak.held_from_s
@@ -99,7 +99,7 @@ def test_a_weak_charger_takes_longer_and_warms_less() -> None:
 
 
 def test_to_storage_it_charges_or_drains_to_just_that_much() -> None:
-    low = charge(on_charger(complete(conditions=EMPTY), until_soc=0.45))
+    low = charge(on_charger(complete(**EMPTY), until_soc=0.45))
     full = charge(on_charger(complete(), until_soc=0.45, discharge_w=20.0))
     for charged in (low, full):
         assert charged.done
@@ -111,14 +111,14 @@ def test_to_storage_it_charges_or_drains_to_just_that_much() -> None:
 
 def test_a_full_pack_is_done_at_once_and_a_hopeless_one_gives_up() -> None:
     assert charge(on_charger(complete())).seconds < 60
-    trickle = charge(on_charger(complete(conditions=EMPTY), current_a=0.05, taper_a=0.01))
+    trickle = charge(on_charger(complete(**EMPTY), current_a=0.05, taper_a=0.01))
     assert not trickle.done
     assert trickle.seconds == LONGEST_S
 
 
 def test_cold_cells_are_held_sooner() -> None:
     warm, cold = (
-        charge(on_charger(complete(cell=cell_type(), conditions=EMPTY.model_copy(update={"air_temperature_c": air}))))
+        charge(on_charger(complete(cell=cell_type(), **(EMPTY | {"conditions": Conditions(air_temperature_c=air)}))))
         for air in (25, 6)
     )
     assert cold.held_from_s < warm.held_from_s
@@ -126,5 +126,5 @@ def test_cold_cells_are_held_sooner() -> None:
 
 
 def test_wiring_is_inside_what_the_charger_holds() -> None:
-    pack = on_charger(complete(conditions=EMPTY))
+    pack = on_charger(complete(**EMPTY))
     assert charge(replace(pack, wiring_ohm=0.2)).held_from_s < charge(pack).held_from_s

@@ -40,17 +40,17 @@ def test_the_least_of_all_ratings_governs() -> None:
     assert plan(charger=Charger(current_a=6, power_w=2000)).current_a == 6
     assert plan(most_c_rate=0.5).current_a == pytest.approx(0.5 * 13.5)
     assert plan(first_charge=True).current_a == pytest.approx(13.5 / 5)
-    quick = replaced(DESIGN, "cell_type.charge_current_a", 9.0)
+    quick = replaced(DESIGN, "cells.0.charge_current_a", 9.0)
     assert plan(quick).current_a == pytest.approx(13.5), "1C is the usual most"
     assert plan(quick, most_c_rate=2).current_a == pytest.approx(27.0), "until another wish is told"
-    thin = replaced(DESIGN, "design.recipe.leads.gauge_awg", 26)
+    thin = replaced(DESIGN, "design.packs.0.recipe.leads.gauge_awg", 26)
     assert plan(thin).current_a < 12
     assert plan(thin).limits[0].name == "lead, 26 AWG"
-    assert plan(thin).limits[0].field == "design.recipe.leads.gauge_awg"
+    assert plan(thin).limits[0].field == "design.packs.0.recipe.leads.gauge_awg"
 
 
 def test_a_missing_charge_current_is_estimated_and_told() -> None:
-    silent = replaced(DESIGN, "cell_type.charge_current_a", None)
+    silent = replaced(DESIGN, "cells.0.charge_current_a", None)
     found = plan(silent)
     assert found.current_a == pytest.approx(13.5 / 2)
     assert found.limits[0].estimate
@@ -104,8 +104,8 @@ def test_cold_and_heat_are_over_a_limit() -> None:
 
 
 def test_a_warm_pack_waits_as_the_law_of_cooling_has_it() -> None:
-    build = build_pack(DESIGN.design.recipe, CELL)
-    pack = DESIGN.carried[0]
+    build = build_pack(DESIGN.pack.recipe, CELL)
+    pack = DESIGN.packs[0]
     heat = 12 * 0.070 * 950
     tau = heat / (8.0 * build.outer_area_m2)
     assert cooling_s(pack, build, 55, 40, 20) == pytest.approx(tau * math.log(35 / 20))
@@ -124,11 +124,11 @@ def test_first_charge_supervision_and_balance_are_told_where_they_belong() -> No
     assert "First charge after building" in cautions(plan(first_charge=True))
     assert "First charge" not in cautions(plan())
     assert "Stay with it" in cautions(plan())
-    assert "Without a balance lead" in cautions(plan(replaced(DESIGN, "design.recipe.balance.fitted", False)))
+    assert "Without a balance lead" in cautions(plan(replaced(DESIGN, "design.packs.0.recipe.balance.fitted", False)))
 
 
 def test_a_pack_below_empty_is_not_charged_as_if_nothing_were() -> None:
-    pack, build = DESIGN.carried[0], build_pack(DESIGN.design.recipe, CELL)
+    pack, build = DESIGN.packs[0], build_pack(DESIGN.pack.recipe, CELL)
     below, at = (planned(pack, build, BIG, ChargeWish(), soc, 20.0, 4.2) for soc in (-0.02, 0.0))
     assert "It is below empty: do not charge it at this current" in cautions(below, Severity.OVER)
     assert "below empty" not in cautions(at)

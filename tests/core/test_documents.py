@@ -69,16 +69,16 @@ def test_a_list_is_replaced_whole() -> None:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        ("design.recipe.parallel_count", 41,
+        ("design.packs.0.recipe.parallel_count", 41,
          "Cells in parallel must be at most 40; 41 is not."),
-        ("design.recipe.parallel_count", 2.5,
+        ("design.packs.0.recipe.parallel_count", 2.5,
          "Cells in parallel must be a whole number; “2.5” is not."),
         ("craft.motor.kv_rpm_per_v", -920,
          "Motor speed constant must be at least 50\u00a0rpm/V;"
          " −920\u00a0rpm/V is not."),
         ("craft.parts.0.mass_g", -1,
          "Part mass (parts, row 1) must be at least 0\u00a0g; −1\u00a0g is not."),
-        ("design.recipe.joint", "glued",
+        ("design.packs.0.recipe.joint", "glued",
          "Joint must be 'spot-welded', 'soldered' or 'held by springs'; “glued” is not."),
         ("craft.name", "  ", "Name must be some text; “” is not."),
         ("craft.parts", (), None),
@@ -125,7 +125,7 @@ def test_a_wrong_file_is_named_by_line_or_field() -> None:
 
 
 def test_field_information_for_forms() -> None:
-    gauge = field_info(CompleteDesign, "design.recipe.leads.gauge_awg")
+    gauge = field_info(CompleteDesign, "design.packs.0.recipe.leads.gauge_awg")
     assert (gauge.title, gauge.unit.symbol, gauge.minimum, gauge.maximum) == ("lead gauge", "AWG", 0, 30)
     assert gauge.whole
     assert not gauge.optional
@@ -161,6 +161,9 @@ def test_designs_and_craft_of_version_1_are_read() -> None:
     """Version 1 of a recipe knew series, parallel, arrangement, joint, strip and leads; its answers stay what they
     were."""
     old = complete().model_dump(mode="json")
+    (pack,) = old["design"].pop("packs")
+    old["design"] |= {"recipe": pack["recipe"], "cell_type_id": pack["cell_type_id"]}
+    (old["cell_type"],) = old.pop("cells")
     for part in ("design", "craft"):
         old[part]["schema_version"] = 1
     for added in (
@@ -180,4 +183,4 @@ def test_designs_and_craft_of_version_1_are_read() -> None:
         del old["design"]["recipe"]["leads"][added]
     read = CompleteDesign.from_data(old)
     assert read == complete()
-    assert (read.design.schema_version, read.craft.schema_version) == (4, 4)
+    assert (read.design.schema_version, read.craft.schema_version) == (5, 4)

@@ -27,7 +27,7 @@ def test_the_published_schema_is_the_one_the_product_writes() -> None:
 
 def test_the_schema_refuses_what_the_product_refuses() -> None:
     body = json.loads(export_text(complete()))
-    body["document"]["design"]["recipe"]["parallel_count"] = 41
+    body["document"]["design"]["packs"][0]["recipe"]["parallel_count"] = 41
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate(body, json_schema(), cls=jsonschema.Draft202012Validator)
     with pytest.raises(DocumentError, match="must be at most 40"):

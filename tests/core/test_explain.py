@@ -59,7 +59,7 @@ def test_mass_punch_link_and_end_say_the_answers_numbers() -> None:
 
 @pytest.mark.parametrize("asked", list(Asked))
 def test_every_answer_is_explained_and_moves_with_its_design(asked: Asked) -> None:
-    other = replaced(DESIGN, "design.recipe.parallel_count", 2)
+    other = replaced(DESIGN, "design.packs.0.recipe.parallel_count", 2)
     text = as_text(asked, explain(DESIGN, FOUND, asked))
     assert text.startswith(f"How {asked} comes about\n")
     assert text.count("\n") >= 2

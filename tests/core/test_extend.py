@@ -11,7 +11,7 @@ from tests.builders import LANDING, beside, cell_type, complete, craft, cruise, 
 from wise_cellar.core.answer import Severity, answer
 from wise_cellar.core.answer.findings.joining import landed_flow
 from wise_cellar.core.answer.joining import charge_percent_at
-from wise_cellar.core.documents import CompleteDesign, Conditions, PackRecipe, Part, replaced
+from wise_cellar.core.documents import CompleteDesign, PackRecipe, PackState, Part, replaced
 from wise_cellar.core.extend import (
     charge_through_craft,
     counter_outcomes,
@@ -34,7 +34,7 @@ def extended(own_percent: float = 88, aux_percent: float = 100, own=HIGH, **aux:
     small = craft(parts=(Part(name="airframe", mass_g=250),))
     design = complete(
         cell=AUX.model_copy(update=aux), carrier=small, flown=mission(cruise(airspeed=5), LANDING), series_count=2,
-        parallel_count=1, conditions=Conditions(start_charge_percent=aux_percent),
+        parallel_count=1, state=PackState(start_charge_percent=aux_percent),
     )  # fmt: skip
     return beside(design, (own, OWN | {"start_charge_percent": own_percent}))
 
@@ -61,16 +61,16 @@ def test_at_the_edge_of_the_window_the_taker_takes_just_what_it_may() -> None:
     aux, own = joining.packs
     for apart, taker in ((aux.above_v, own), (-aux.below_v, aux)):
         volts = own.rest_v + apart
-        soc = charge_percent_at(aux.carried, volts)
+        soc = charge_percent_at(aux.complete, volts)
         there = answer(extended(own_percent=50, aux_percent=soc)).joining
         assert there is not None
-        taken = -next(p for p in there.packs if p.carried.name == taker.carried.name).current_a
+        taken = -next(p for p in there.packs if p.complete.name == taker.complete.name).current_a
         assert taken == pytest.approx(taker.limit_a, rel=0.05), "resistance changes a little with the charge"
 
 
 def test_three_packs_joined_meet_in_one_bus() -> None:
     design = extended(own_percent=60)
-    more = {"name": "second auxiliary", "recipe": design.design.recipe, "start_charge_percent": 90}
+    more = {"name": "second auxiliary", "recipe": design.pack.recipe, "start_charge_percent": 90}
     three = beside(design, (HIGH, OWN | {"start_charge_percent": 60}), (AUX.model_copy(update={"id": "more"}), more))
     joining = answer(three).joining
     assert joining is not None
@@ -169,7 +169,7 @@ def test_joining_outside_the_window_is_over_a_limit() -> None:
 def test_a_base_that_is_charged_higher_than_the_auxiliary_may_be_is_over_a_limit() -> None:
     high = sentences(extended(own_percent=100), Severity.OVER)
     assert "The own battery rests at 4.35 V a cell; another pack on the bus is full at 4.20 V" in high
-    lower = charge_percent_at(extended().carried[1], 4.2)
+    lower = charge_percent_at(extended().packs[1], 4.2)
     assert "rests at" not in sentences(extended(own_percent=lower), Severity.OVER)
 
 

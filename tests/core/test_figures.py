@@ -44,17 +44,17 @@ STILL = Conditions()
 
 def test_a_pack_cannot_weigh_less_than_nothing() -> None:
     light = complete(cell=cell_type(mass_g=10))
-    assert replaced(light, "design.recipe.fittings.other_g", -119)
+    assert replaced(light, "design.packs.0.recipe.fittings.other_g", -119)
     with pytest.raises(DocumentError, match="Other grams of -120 g are more than the whole pack weighs: its cells"):
-        replaced(light, "design.recipe.fittings.other_g", -120)
-    mounted = replaced(light, "design.recipe.fittings.mount_g", 50)
-    assert replaced(mounted, "design.recipe.fittings.other_g", -160)
+        replaced(light, "design.packs.0.recipe.fittings.other_g", -120)
+    mounted = replaced(light, "design.packs.0.recipe.fittings.mount_g", 50)
+    assert replaced(mounted, "design.packs.0.recipe.fittings.other_g", -160)
 
 
 def test_neither_can_one_beside_it_nor_a_craft() -> None:
     two = beside(complete(series_count=2, parallel_count=1), (whole_pack(), {}))
     with pytest.raises(DocumentError, match="Other grams of -400 g are more than the whole pack weighs"):
-        replaced(two, "design.beside.0.recipe.fittings.other_g", -400)
+        replaced(two, "design.packs.1.recipe.fittings.other_g", -400)
     with pytest.raises(DocumentError, match="Whimbrel weighs nothing: give its parts their grams"):
         replaced(complete(), "craft.parts", (Part(name="frame", mass_g=0),))
 
@@ -231,7 +231,7 @@ def test_in_still_air_gusts_are_no_doubt_of_the_wind() -> None:
 def test_a_weighed_pack_flies_as_it_was_weighed_and_its_mass_is_less_in_doubt() -> None:
     plain = complete()
     parts_g = answer(plain).build.mass_g
-    heavy = replaced(plain, "design.recipe.weighed_g", parts_g + 120)
+    heavy = replaced(plain, "design.packs.0.recipe.weighed_g", parts_g + 120)
     found, by_parts = answer(heavy), answer(plain)
     assert found.build.mass_g == pytest.approx(parts_g + 120)
     assert found.takeoff_mass_g == pytest.approx(by_parts.takeoff_mass_g + 120)
@@ -244,7 +244,7 @@ def test_a_weighed_pack_flies_as_it_was_weighed_and_its_mass_is_less_in_doubt() 
 
 
 def test_a_search_and_a_shelf_start_from_what_was_weighed() -> None:
-    heavy = replaced(complete(), "design.recipe.weighed_g", answer(complete()).build.mass_g + 120)
+    heavy = replaced(complete(), "design.packs.0.recipe.weighed_g", answer(complete()).build.mass_g + 120)
     found = answer(heavy)
     space = Space.around(heavy, parallel=range(1, 5))
     row = space.row_of(heavy)
@@ -252,20 +252,20 @@ def test_a_search_and_a_shelf_start_from_what_was_weighed() -> None:
     flown = fly_rows(space, np.array([row, row + 1]), 1.0)
     assert flown.duration_s[0] == pytest.approx(found.duration_s, rel=1e-9)
     assert flown.pack_g[1] - flown.pack_g[0] > 4 * 70, "one more in parallel weighs its cells"
-    (same,) = shelf_at_load(heavy, [heavy.cell_type], 1.0, 5.0, Footing.SAME_COUNT)
+    (same,) = shelf_at_load(heavy, [heavy.pack.cell], 1.0, 5.0, Footing.SAME_COUNT)
     assert same.duration_s == pytest.approx(found.duration_s, rel=1e-9)
 
 
 def test_a_pack_that_is_built_otherwise_is_not_the_one_that_was_weighed() -> None:
     parts_g = answer(complete()).build.mass_g
-    heavy = replaced(complete(), "design.recipe.weighed_g", parts_g + 120)
-    bigger = replaced(heavy, "design.recipe.parallel_count", 4).design
+    heavy = replaced(complete(), "design.packs.0.recipe.weighed_g", parts_g + 120)
+    bigger = replaced(heavy, "design.packs.0.recipe.parallel_count", 4).design
     after = rebuilt(heavy, bigger)
-    assert after.recipe.weighed_g is None
-    assert after.recipe.fittings.other_g == pytest.approx(120, abs=0.06), "what the scale found stays"
-    moved = replaced(heavy, "design.recipe.fittings.shift_mm", 5).design
+    assert after.packs[0].recipe.weighed_g is None
+    assert after.packs[0].recipe.fittings.other_g == pytest.approx(120, abs=0.06), "what the scale found stays"
+    moved = replaced(heavy, "design.packs.0.recipe.fittings.shift_mm", 5).design
     assert rebuilt(heavy, moved) is moved, "the same pack, elsewhere"
-    anew = replaced(heavy, "design.recipe.weighed_g", parts_g + 90).design
+    anew = replaced(heavy, "design.packs.0.recipe.weighed_g", parts_g + 90).design
     assert rebuilt(heavy, anew) is anew
     assert answer(as_parts(heavy)).takeoff_mass_g == pytest.approx(answer(heavy).takeoff_mass_g)
 

@@ -351,7 +351,7 @@ def test_the_integrator_and_the_fits_simulation_are_one_model(cell_a: FittedMode
 def test_outside_its_range_a_fit_says_so(cell_a: FittedModel) -> None:
     def cautions(model: FittedModel | None, air: float) -> list[str]:
         design = complete(cell=with_fit(model), parallel_count=1, conditions=Conditions(air_temperature_c=air))
-        return [f.sentence for f in answer(design).findings if f.field == "cell_type.fitted"]
+        return [f.sentence for f in answer(design).findings if f.field == "cells.0.fitted"]
 
     cold = cautions(cell_a, 5)
     assert any("rests on at most 5.0 A" in sentence for sentence in cold)

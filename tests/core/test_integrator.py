@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission
-from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Leads, Load, Part
+from wise_cellar.core.documents import Block, CompleteDesign, Conditions, LandingRule, Leads, Load, PackState, Part
 from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, UnwantedError, fly, while_wanted
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.cell import CellState
@@ -167,9 +167,7 @@ def test_constant_power_from_a_constant_voltage_is_the_closed_form() -> None:
 def test_a_warm_cell_cools_as_newton_says() -> None:
     """A pack that gives next to nothing: T − T_air falls by e^(−t·G/C)."""
     idle = craft(loads=())
-    design = complete(
-        carrier=idle, parallel_count=12, flown=mission(cruise(600)), conditions=Conditions(pack_temperature_c=50)
-    )
+    design = complete(carrier=idle, parallel_count=12, flown=mission(cruise(600)), state=PackState(temperature_c=50))
     one = batch(design)
     quiet = replace(one, block_w=np.full((1, 1), 1e-6), block_motor_v=np.zeros((1, 1)))
     end = fly(quiet).end_state.temperature_k[0]

@@ -54,7 +54,7 @@ def test_a_counter_that_believes_in_a_smaller_pack_comes_home_early() -> None:
 
 
 def test_a_part_charged_pack_gives_the_same_charge_before_a_counter_calls() -> None:
-    of = replaced(landing(basis="charge used", charge_percent=40), "design.conditions.start_charge_percent", 90)
+    of = replaced(landing(basis="charge used", charge_percent=40), "design.packs.0.state.start_charge_percent", 90)
     flown = fly(lower([lower_one(of, 1.0)]))
     assert (0.9 - float(flown.late_state.soc[0])) * 13500 == pytest.approx(5400, rel=1e-3)
 
@@ -109,7 +109,7 @@ def test_the_card_locks_the_count_and_tells_where_a_count_goes_wrong() -> None:
     """4S at 4.35·3/4 = 3.2625 V a cell or less could be three cells at 4.35 V."""
     of = landing()
     card = alarm_card(of, answer(of))
-    curve = resting_curve(of.cell_type)
+    curve = resting_curve(of.pack.cell)
     assert card.miscount_below is not None
     volts = np.interp(card.miscount_below, np.linspace(0, 1, len(curve.values)), curve.values)
     assert volts == pytest.approx(3.2625, abs=1e-3)

@@ -61,12 +61,12 @@ def test_json_that_nothing_can_be_done_with_is_a_sentence(text: str, read: Calla
         ("craft.parts.0.name", "a\nb\x07"),
         ("craft.name", "\ud800"),
         ("craft.name", "Whimbrel \u202egnp.exe"),
-        ("design.recipe.series_count", 10**400),
-        ("design.recipe.series_count", 1e300),
-        ("design.recipe.joint", "glued\n" * 1000),
-        ("design.recipe.leads.gauge_awg", 99),
+        ("design.packs.0.recipe.series_count", 10**400),
+        ("design.packs.0.recipe.series_count", 1e300),
+        ("design.packs.0.recipe.joint", "glued\n" * 1000),
+        ("design.packs.0.recipe.leads.gauge_awg", 99),
         ("design.search.parallel", "1" * 70),
-        ("cell_type.source_day", "yesterday\n" * 100),
+        ("cells.0.source_day", "yesterday\n" * 100),
     ],
 )
 def test_a_refused_value_is_quoted_on_one_line_and_no_path_is_shown(path: str, value: object) -> None:

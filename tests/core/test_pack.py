@@ -227,11 +227,13 @@ def test_every_ledger_line_names_a_field() -> None:
     from wise_cellar.core.documents import value_at
 
     design = complete()
-    build = build_pack(design.design.recipe, design.cell_type)
+    build = build_pack(design.pack.recipe, design.pack.cell)
     fields = [e.field for e in build.masses] + [e.field for e in build.resistances]
-    fields += [link.field for link in links(build, 20, 80, 4)]
-    for field in fields:
-        assert value_at(design, field) is not None
+    currents = PackCurrents(20, 80, 4)
+    fields += [link.field for link in pack_links(build, currents)]
+    paths = [design.pack.path(field) for field in fields]
+    for path in paths + [link.field for link in craft_links(craft(), currents)]:
+        assert value_at(design, path) is not None
 
 
 def links(build: PackBuild, cruise: float, punch: float, seconds: float) -> tuple[Link, ...]:
@@ -342,7 +344,7 @@ def test_several_packs_need_an_adaptor() -> None:
 def test_a_series_count_that_no_whole_packs_make_is_over_a_limit_and_still_flies() -> None:
     found = answer(complete(cell=whole_pack(), series_count=5, parallel_count=1))
     assert found.duration_s > 0
-    said = [f.sentence for f in found.findings if f.field == "design.recipe.series_count"]
+    said = [f.sentence for f in found.findings if f.field == "design.packs.0.recipe.series_count"]
     assert any("bought whole with 2 cells in series; 5S cannot be made of it, 4S or 6S can" in s for s in said)
     assert not [f for f in answer(complete(cell=whole_pack(), series_count=4)).findings if "bought whole" in f.sentence]
 

@@ -131,8 +131,8 @@ def test_cells_that_no_strip_reaches_are_bridged_by_a_wire_and_told() -> None:
     assert {run.node for run in wires} == {1, 2}
     assert all(run.length_mm == pytest.approx(math.hypot(2, 2) * 21.6 + 20) for run in wires)
     design = complete(cell=CELL, series_count=2, parallel_count=2)
-    found = answer(design.model_copy(update={"design": design.design.model_copy(update={"recipe": recipe})}))
-    said = [f.sentence for f in found.findings if f.field == "design.recipe.arrangement"]
+    found = answer(design.with_pack(recipe=recipe))
+    said = [f.sentence for f in found.findings if f.field == "design.packs.0.recipe.arrangement"]
     assert any("Link 1: no strip reaches between cells 3 and 4 of group 2" in s for s in said)
     assert any(link.name.startswith("Bridging wire") for link in found.links)
 
@@ -166,22 +166,22 @@ def test_another_cell_type_in_one_pack_is_refused() -> None:
 
 def findings_of(recipe: PackRecipe, field: str) -> list[str]:
     design = complete(cell=CELL)
-    found = answer(design.model_copy(update={"design": design.design.model_copy(update={"recipe": recipe})}))
+    found = answer(design.with_pack(recipe=recipe))
     return [f.sentence for f in found.findings if f.field == field]
 
 
 def test_a_strip_that_reaches_the_next_cell_is_over_a_limit() -> None:
     said = findings_of(PackRecipe(series_count=4, parallel_count=2, strip=Strip(width_mm=25)),
-                       "design.recipe.strip.width_mm")  # fmt: skip
+                       "design.packs.0.recipe.strip.width_mm")  # fmt: skip
     assert any("25 mm wide covers a cell end of 21.2 mm" in s and "19 mm is the most" in s for s in said)
 
 
 def test_pieces_that_are_too_short_do_not_reach() -> None:
     """Three cells in a row: two pitches and one strip's width, 51 mm."""
     short = PackRecipe(series_count=4, parallel_count=3, strip=Strip(piece_mm=40))
-    assert any("is 51 mm; yours are 40 mm" in s for s in findings_of(short, "design.recipe.strip.piece_mm"))
+    assert any("is 51 mm; yours are 40 mm" in s for s in findings_of(short, "design.packs.0.recipe.strip.piece_mm"))
     enough = PackRecipe(series_count=4, parallel_count=3, strip=Strip(piece_mm=60))
-    assert not findings_of(enough, "design.recipe.strip.piece_mm")
+    assert not findings_of(enough, "design.packs.0.recipe.strip.piece_mm")
 
 
 # Room
@@ -259,8 +259,8 @@ def test_moving_the_pack_moves_the_balance_point_and_being_off_is_told() -> None
     flying = craft(balance=Balance(tolerance_mm=5), bay=Bay(length_mm=300, width_mm=100, height_mm=100))
     design = complete(cell=CELL, carrier=flying, series_count=4, parallel_count=3)
     assert not [f for f in answer(design).findings if "balances" in f.sentence]
-    ahead = replaced(design, "design.recipe.fittings.shift_mm", 40)
-    said = [f for f in answer(ahead).findings if f.field == "design.recipe.fittings.shift_mm"]
+    ahead = replaced(design, "design.packs.0.recipe.fittings.shift_mm", 40)
+    said = [f for f in answer(ahead).findings if f.field == "design.packs.0.recipe.fittings.shift_mm"]
     build = answer(ahead).build
     expected = build.mass_g * 40 / (1150 + build.mass_g)
     assert f"balances {expected:.0f} mm ahead of where it should" in said[0].sentence

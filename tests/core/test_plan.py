@@ -18,6 +18,7 @@ from wise_cellar.core.documents import (
     Conditions,
     DocumentError,
     Mission,
+    PackState,
     Repeat,
     with_block_added,
     with_block_removed,
@@ -155,7 +156,7 @@ def test_a_pause_draws_only_the_other_loads_and_is_no_flying() -> None:
     of = complete(flown=mission(cruise(120), Block(kind="pause", duration_s=300), cruise(120), LANDING))
     found = answer(of)
     resting = (found.series.block == 1) & (found.series.time_s > 125)
-    watts = found.series.pack_a * found.series.loaded_v * of.design.recipe.series_count
+    watts = found.series.pack_a * found.series.loaded_v * of.pack.recipe.series_count
     assert watts[resting] == pytest.approx(sum(load.power_w for load in of.craft.loads), rel=1e-6)
     assert found.series.time_s[-1] == pytest.approx(120 + 300 + 120 + 30)
     assert found.duration_s == pytest.approx(120 + 120 + 30)
@@ -222,7 +223,7 @@ def test_payload_is_carried_and_weighed() -> None:
 
 def test_an_old_pack_holds_less_and_resists_more() -> None:
     fresh = complete()
-    worn = complete(conditions=Conditions(capacity_percent=80, resistance_percent=150))
+    worn = complete(state=PackState(capacity_percent=80, resistance_percent=150))
     one, other = (lower([lower_one(design, 1.0)]) for design in (fresh, worn))
     assert other.cell.charge_c[0] == pytest.approx(0.8 * one.cell.charge_c[0])
     assert other.cell.r0_ohm[0] == pytest.approx(1.5 * one.cell.r0_ohm[0])

@@ -28,6 +28,7 @@ from wise_cellar.core.documents import (
     LandingRule,
     Leads,
     Load,
+    PackState,
     Part,
     Repeat,
     SearchChoice,
@@ -60,20 +61,10 @@ from wise_cellar.core.search import (
 from wise_cellar.core.search.flown import MOST_AT_ONCE, in_parts
 from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.units import format_minutes
-from wise_cellar.demo import sample_documents
+from wise_cellar.demo import complete_sample, sample_documents
 
 DOCUMENTS = {document.id: document for document in sample_documents()}
 SHELF = [document for document in DOCUMENTS.values() if isinstance(document, CellType)]
-
-
-def sample(identifier: str) -> CompleteDesign:
-    design: Any = DOCUMENTS[identifier]
-    return CompleteDesign.from_data({
-        "design": design.model_dump(), "craft": DOCUMENTS[design.craft_id].model_dump(),
-        "cell_type": DOCUMENTS[design.cell_type_id].model_dump(),
-        "mission": DOCUMENTS[design.mission_id].model_dump(),
-        "beside_cells": [DOCUMENTS[branch.cell_type_id].model_dump() for branch in design.beside],
-    })  # fmt: skip
 
 
 def with_landing(rule: LandingRule) -> CompleteDesign:
@@ -103,10 +94,11 @@ def shares(one: Answer) -> dict[str, float]:
 
 def extended(landing: LandingRule | None = None, own: float = 88) -> CompleteDesign:
     """The small craft with its own battery, charged to ``own`` percent, and an auxiliary."""
-    base = sample("dunlin-extended")
-    battery = base.design.beside[0].model_copy(update={"start_charge_percent": own})
-    changes: dict[str, Any] = {"beside": (battery,)} | ({"landing": landing} if landing is not None else {})
-    return base.model_copy(update={"design": base.design.model_copy(update=changes)})
+    base = complete_sample("dunlin-extended")
+    battery = base.packs[1].of
+    battery = battery.changed(state=battery.state.changed(start_charge_percent=own))
+    changes = {} if landing is None else {"landing": landing}
+    return base.with_design(packs=(base.design.packs[0], battery), **changes)
 
 
 # Ranges
@@ -136,10 +128,10 @@ def test_a_range_that_is_none_is_refused(text: str, sentence: str) -> None:
 
 
 def test_a_space_keeps_to_the_design_where_nothing_is_given() -> None:
-    base = sample("whimbrel-transect")
+    base = complete_sample("whimbrel-transect")
     space = Space.around(base)
     assert space.size == 1
-    assert space.design(0).design.recipe == base.design.recipe
+    assert space.design(0).pack.recipe == base.pack.recipe
     asked = SearchChoice(parallel="2:3", cell_ids=("fell-18-35e",))
     choice = base.model_copy(update={"design": base.design.model_copy(update={"search": asked})})
     searched = Space.searched(choice, SHELF)
@@ -152,20 +144,20 @@ def test_a_space_keeps_to_the_design_where_nothing_is_given() -> None:
 
 def test_a_search_too_large_says_how_large_and_offers_a_coarser_one() -> None:
     with pytest.raises(DocumentError, match=r"That is 803 520 designs; 500 000 is .* With 19 of the 31 lead gauges"):
-        wide(sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 13), gauges=range(31))
+        wide(complete_sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 13), gauges=range(31))
 
 
 def test_packs_bought_whole_are_not_repeated_for_joints_and_leads_they_do_not_have() -> None:
     space = Space.around(complete(), cells=[whole_pack()], series=(2, 4), joints=tuple(Joint), gauges=(10, 14),
                          parallel=(1,))  # fmt: skip
     assert space.size == 12
-    found = [(space.design(row).design.recipe.series_count, space.design(row).design.recipe.leads.gauge_awg)
+    found = [(space.design(row).pack.recipe.series_count, space.design(row).pack.recipe.leads.gauge_awg)
              for row in space.rows.tolist()]  # fmt: skip
     assert found == [(2, 10), (4, 10), (4, 14)], "one pack alone has its own leads; two have an adaptor"
 
 
 def test_the_row_of_a_design_is_found() -> None:
-    space = wide(sample("whimbrel-transect"))
+    space = wide(complete_sample("whimbrel-transect"))
     for row in picked(space, 20).tolist():
         assert space.row_of(space.design(row)) == row
     assert space.row_of(complete()) is None
@@ -177,12 +169,12 @@ def test_the_row_of_a_design_is_found() -> None:
 @pytest.mark.parametrize(
     "base",
     [
-        sample("whimbrel-transect"),
-        sample("dunlin-scout"),
-        sample("turnstone-shoreline"),
-        complete(conditions=Conditions(air_temperature_c=-8, pack_temperature_c=18, wind_m_s=5, gust_m_s=3,
-                                       payload_g=120, capacity_percent=88, resistance_percent=130,
-                                       start_charge_percent=93),
+        complete_sample("whimbrel-transect"),
+        complete_sample("dunlin-scout"),
+        complete_sample("turnstone-shoreline"),
+        complete(conditions=Conditions(air_temperature_c=-8, wind_m_s=5, gust_m_s=3, payload_g=120),
+                 state=PackState(temperature_c=18, capacity_percent=88, resistance_percent=130,
+                                 start_charge_percent=93),
                  leads=Leads(gauge_awg=12, length_mm=210, adaptors=2), joint_mohm=0.4),
         with_landing(LandingRule(basis="volts at rest", resting_voltage_v=3.55)),
         with_landing(LandingRule(basis="charge used", charge_percent=70)),
@@ -198,7 +190,7 @@ def test_the_row_of_a_design_is_found() -> None:
          "extended, resting", "extended, charge", "extended, own counter", "extended, all counted"],
 )  # fmt: skip
 def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
-    space = wide(base, series=(2,)) if base.design.beside else wide(base)
+    space = wide(base, series=(2,)) if len(base.packs) > 1 else wide(base)
     factor = answer(base).factor
     rows = picked(space, 14)
     found = fly_rows(space, rows, factor)
@@ -223,11 +215,11 @@ def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
 def test_own_placements_are_searched_in_square_rows() -> None:
     base = complete(arrangement="own placement", own_places=())
     space = Space.around(base, parallel=(2, 3))
-    assert {str(space.design(row).design.recipe.arrangement) for row in space.rows.tolist()} == {"square rows"}
+    assert {str(space.design(row).pack.recipe.arrangement) for row in space.rows.tolist()} == {"square rows"}
 
 
 def test_results_do_not_hang_on_how_they_are_parted() -> None:
-    space = wide(sample("whimbrel-transect"), joints=(), policies=())
+    space = wide(complete_sample("whimbrel-transect"), joints=(), policies=())
     rows = space.rows[:300]
     whole = fly_rows(space, rows, 1.0)
     parts = joined([fly_rows(space, some, 1.0) for some in (rows[200:], rows[:90], rows[90:200])])
@@ -252,7 +244,7 @@ def test_a_long_mission_is_flown_in_small_batches() -> None:
 
 
 def test_processes_bring_what_one_would_and_a_search_that_is_left_leaves_nothing() -> None:
-    space = wide(sample("whimbrel-transect"), policies=())
+    space = wide(complete_sample("whimbrel-transect"), policies=())
     assert len(space.rows) > 1500
     flyers = Flyers(2)
     try:
@@ -276,7 +268,7 @@ def test_where_no_process_lives_the_search_is_flown_here(monkeypatch: pytest.Mon
             raise BrokenProcessPool
 
     monkeypatch.setattr(pool, "ProcessPoolExecutor", Broken)
-    space = wide(sample("whimbrel-transect"), policies=())
+    space = wide(complete_sample("whimbrel-transect"), policies=())
     assert len(joined(list(Flyers(2).fly(space, 1.0)))) == len(space.rows)
 
 
@@ -386,7 +378,7 @@ def test_the_front_of_many_rows_over_several_blocks() -> None:
 
 
 def test_aims_are_minutes_mass_price_and_margin() -> None:
-    space = wide(sample("whimbrel-transect"), joints=(), policies=(), gauges=())
+    space = wide(complete_sample("whimbrel-transect"), joints=(), policies=(), gauges=())
     found = fly_rows(space, space.rows, 1.0)
     two, four = (pareto(gains(found, aims)) for aims in ([Aim.MINUTES, Aim.MASS], list(Aim)))
     assert set(np.flatnonzero(two)) <= set(np.flatnonzero(four))
@@ -401,12 +393,12 @@ def test_aims_are_minutes_mass_price_and_margin() -> None:
 
 
 def test_growth_is_the_answers_of_one_to_twelve_in_parallel() -> None:
-    base = sample("whimbrel-transect")
+    base = complete_sample("whimbrel-transect")
     found = growth(base, answer(base).factor)
     each = []
     for count in (1, 4, 9):
-        recipe = base.design.recipe.model_copy(update={"parallel_count": count})
-        one = answer(base.model_copy(update={"design": base.design.model_copy(update={"recipe": recipe})}))
+        recipe = base.pack.recipe.model_copy(update={"parallel_count": count})
+        one = answer(base.with_pack(recipe=recipe))
         each.append(one)
         assert found.minutes[count - 1] == pytest.approx(one.duration_s / 60, rel=1e-9)
     assert found.peak == int(np.argmax(found.minutes))
@@ -423,7 +415,7 @@ def test_growth_is_the_answers_of_one_to_twelve_in_parallel() -> None:
 
 def test_an_auxiliary_grows_beside_the_battery_the_craft_has() -> None:
     """Its peak, what it brings over the own battery alone, and how many stay in the mass class."""
-    base = sample("dunlin-extended")
+    base = complete_sample("dunlin-extended")
     found = growth(base, answer(base).factor)
     assert 0 < found.peak < 4, "the peak is visible"
     bare = base.without_auxiliary
@@ -443,7 +435,7 @@ def test_an_auxiliary_grows_beside_the_battery_the_craft_has() -> None:
 
 
 def test_packs_beside_hold_the_search_to_their_count_in_series() -> None:
-    base = sample("dunlin-extended")
+    base = complete_sample("dunlin-extended")
     asked = base.design.model_copy(update={"search": SearchChoice(series="1:6", parallel="1:3")})
     assert Space.searched(base.model_copy(update={"design": asked}), SHELF).series == (2,)
     with pytest.raises(DocumentError, match="Reed 4S 5200 has 4 cells in series and cannot stand on a bus of 2S"):
@@ -451,35 +443,33 @@ def test_packs_beside_hold_the_search_to_their_count_in_series() -> None:
 
 
 def test_slopes_are_what_answers_differ_by() -> None:
-    base = sample("whimbrel-transect")
+    base = complete_sample("whimbrel-transect")
     found = {slope.name: slope.seconds for slope in sensitivity(base, answer(base).factor)}
 
-    def seconds(**changes: float) -> float:
-        conditions = base.design.conditions.model_copy(update=changes)
-        return answer(
-            base.model_copy(update={"design": base.design.model_copy(update={"conditions": conditions})})
-        ).duration_s
+    its, now = base.pack.state, base.design.conditions
 
-    now = base.design.conditions
+    def seconds(state: PackState = its, **weather: float) -> float:
+        return answer(base.with_pack(state=state).with_design(conditions=now.changed(**weather))).duration_s
+
     assert found["Take-off mass"] == pytest.approx((seconds(payload_g=10) - seconds()) / 10, rel=1e-6)
-    assert now.pack_temperature_c is not None
     warm, cold = (
-        seconds(air_temperature_c=now.air_temperature_c + by, pack_temperature_c=now.pack_temperature_c + by)
+        seconds(its.changed(temperature_c=its.temperature_c + by), air_temperature_c=now.air_temperature_c + by)
         for by in (2, -2)
     )
     warmer = warm - cold
     assert found["Air and pack"] == pytest.approx(warmer / 4, rel=1e-6)
-    assert found["Capacity"] == pytest.approx((seconds(capacity_percent=98) - seconds(capacity_percent=102)) / 4)
+    less, more = (its.changed(capacity_percent=percent) for percent in (98, 102))
+    assert found["Capacity"] == pytest.approx((seconds(less) - seconds(more)) / 4)
     assert found["Leads and joints"] < 0 < found["Air and pack"]
     assert list(found.values()) == sorted(found.values(), key=lambda value: -abs(value))
 
 
 def test_a_swap_weighs_the_same_and_tells_minutes_and_punch() -> None:
-    base = sample("dunlin-scout")
+    base = complete_sample("dunlin-scout")
     pack = next(cell for cell in SHELF if cell.whole_pack and cell.cells_in_series == 2)
     factor = answer(base).factor
     reference = bought(base, pack, factor)
-    assert reference.complete.design.recipe.series_count % 2 == 0
+    assert reference.complete.pack.recipe.series_count % 2 == 0
     space = wide(base, joints=(), policies=(), gauges=())
     found = fly_rows(space, space.rows, factor)
     offered = swaps(space, found, reference, 0.1)
@@ -489,21 +479,19 @@ def test_a_swap_weighs_the_same_and_tells_minutes_and_punch() -> None:
     for swap in offered[:3]:
         assert abs(swap.pack_g - reference.pack_g) <= 0.1 * reference.pack_g
         design = space.design(int(found.row[swap.place]))
-        assert not design.cell_type.whole_pack
+        assert not design.pack.cell.whole_pack
         one = answer(design)
         assert swap.more_s == pytest.approx(one.duration_s - was.duration_s)
         assert swap.early_margin == pytest.approx(one.early_punch.thrust_margin - was.early_punch.thrust_margin)
     own = present(base, factor)
-    assert (
-        own.name == f"{base.design.recipe.series_count}S {base.design.recipe.parallel_count}P of {base.cell_type.name}"
-    )
+    assert own.name == f"{base.pack.recipe.series_count}S {base.pack.recipe.parallel_count}P of {base.pack.cell.name}"
     assert space.row_of(base) not in [found.row[swap.place] for swap in swaps(space, found, own, 0.2)]
 
 
 def test_a_difference_is_told_apart_and_adds_up() -> None:
-    base = sample("whimbrel-transect")
-    recipe = base.design.recipe.model_copy(update={"parallel_count": 4})
-    other = base.model_copy(update={"design": base.design.model_copy(update={"recipe": recipe})})
+    base = complete_sample("whimbrel-transect")
+    recipe = base.pack.recipe.model_copy(update={"parallel_count": 4})
+    other = base.with_pack(recipe=recipe)
     its, others = answer(base), answer(other)
     found = difference(base, its, other, others)
     assert found.grams == pytest.approx(others.takeoff_mass_g - its.takeoff_mass_g)
@@ -529,7 +517,7 @@ def test_a_difference_is_told_apart_and_adds_up() -> None:
 
 
 def few() -> tuple[Space, Flown]:
-    space = wide(sample("whimbrel-transect"), joints=(), policies=(), gauges=(), parallel=(1, 2, 3))
+    space = wide(complete_sample("whimbrel-transect"), joints=(), policies=(), gauges=(), parallel=(1, 2, 3))
     return space, fly_rows(space, space.rows, 1.0)
 
 
@@ -555,7 +543,7 @@ def test_the_table_goes_out_as_csv_and_as_text() -> None:
     some = np.array([3, 0])
     lines = list(csv.DictReader(io.StringIO(as_csv(every, some))))
     assert [float(line["duration_s"]) for line in lines] == pytest.approx(found.duration_s[some], rel=1e-5)
-    assert lines[0]["cell"] == space.design(int(found.row[3])).cell_type.name
+    assert lines[0]["cell"] == space.design(int(found.row[3])).pack.cell.name
     reasons = judged.reasons(3)
     assert lines[0]["excluded_by"] == (reasons[0].split(":")[0] if reasons else "")
     shown = [column for column in every if column.usual]

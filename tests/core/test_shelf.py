@@ -74,10 +74,10 @@ def test_the_small_lines_are_on_one_scale() -> None:
 
 
 def test_at_equal_mass_each_cell_gets_the_count_that_comes_nearest() -> None:
-    present = build_pack(DESIGN.design.recipe, DESIGN.cell_type, None).mass_g
+    present = build_pack(DESIGN.pack.recipe, DESIGN.pack.cell, None).mass_g
     for cell in CELLS:
         masses = [
-            build_pack(DESIGN.design.recipe.model_copy(update={"parallel_count": n}), cell, None).mass_g
+            build_pack(DESIGN.pack.recipe.model_copy(update={"parallel_count": n}), cell, None).mass_g
             for n in range(1, 13)
         ]
         nearest = 1 + int(np.argmin(np.abs(np.array(masses) - present)))

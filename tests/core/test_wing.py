@@ -185,7 +185,7 @@ def test_a_flight_draws_the_power_of_its_cruise() -> None:
     figures = wing_figures(complete(carrier=winged(), flown=cruising(14)), found)
     assert figures is not None
     assert figures.loading_g_dm2 == pytest.approx(found.takeoff_mass_g / 40)
-    assert figures.launch_a == pytest.approx(found.early_punch.amps_a_cell * complete().design.recipe.parallel_count)
+    assert figures.launch_a == pytest.approx(found.early_punch.amps_a_cell * complete().pack.recipe.parallel_count)
     assert "Wing" in {
         step.name for step in explain(complete(carrier=winged(), flown=cruising(14)), found, Asked.MINUTES)
     }

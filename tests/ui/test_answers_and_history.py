@@ -22,7 +22,7 @@ from wise_cellar.ui.widgets.marks import State
 
 STATION = "Craft"
 
-PARALLEL = "design.recipe.parallel_count"
+PARALLEL = "design.packs.0.recipe.parallel_count"
 
 
 def test_the_band_shows_the_answer(window: MainWindow) -> None:
@@ -130,17 +130,17 @@ def test_reopening_shows_the_last_state(
 ) -> None:
     first = open_window()
     first.session.open_design("dunlin-scout")
-    first.recipe.step("design.recipe.series_count", 1)
+    first.recipe.step("design.packs.0.recipe.series_count", 1)
     first.show_station(2)
     shown = answers(first)
     first.close()
     again = open_window()
     assert again.session.complete.design.name == "Dunlin, scout"
-    assert again.session.value("design.recipe.series_count") == 3
+    assert again.session.value("design.packs.0.recipe.series_count") == 3
     assert answers(again) == shown
     assert again.stations[again.stack.currentIndex()].title == "Pack"
     again.commands.actions["Undo"].trigger()
-    assert again.session.value("design.recipe.series_count") == 2, "undo reaches over the restart"
+    assert again.session.value("design.packs.0.recipe.series_count") == 2, "undo reaches over the restart"
 
 
 def test_a_copy_is_another_design(window: MainWindow) -> None:

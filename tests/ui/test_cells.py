@@ -54,7 +54,7 @@ def shelf(cells: CellsStation, qtbot: QtBot) -> CellsStation:
 @pytest.fixture
 def tested(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> CellsStation:
     """The station with the cell that has discharges and bench results."""
-    window.session.edit("design.cell_type_id", "fell-21-50e")
+    window.session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     settle(qtbot, cells)
     return cells
 
@@ -88,7 +88,7 @@ def test_the_shelf_has_every_cell_and_the_present_one_as_the_band_says(cells: Ce
 
 @pytest.mark.usefixtures("shelf")
 def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("cell_type.capacity_mah", 45000)
+    window.session.edit("cells.0.capacity_mah", 45000)
     settle(qtbot, cells)
     for head in ("Minutes", "Usable Wh", "Late V", "Wh/kg"):
         place = next(n for n, c in enumerate(COLUMNS) if c.head == head)
@@ -100,7 +100,7 @@ def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainW
 @pytest.mark.usefixtures("shelf")
 def test_the_shelf_follows_the_recipe(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     before = column(cells, "Minutes")
-    window.recipe.step("design.recipe.parallel_count", -1)
+    window.recipe.step("design.packs.0.recipe.parallel_count", -1)
     settle(qtbot, cells)
     after = column(cells, "Minutes")
     assert all(float(after[name]) < float(before[name]) for name in before)
@@ -142,7 +142,7 @@ def test_archived_cells_leave_the_shelf_and_the_recipes_list(
     next(action for action in menu.actions() if action.text().startswith("Archive")).trigger()
     settle(qtbot, cells)
     assert "Tarn 18-29P" not in column(cells, "Cell")
-    window.recipe.open_token("design.cell_type_id")
+    window.recipe.open_token("design.packs.0.cell_type_id")
     chooser = popover()
     assert not any("Tarn 18-29P" in option.text for option in chooser.options)  # type: ignore[attr-defined]
     chooser.close()
@@ -159,8 +159,8 @@ def test_enter_takes_a_cell_into_the_recipe(cells: CellsStation, window: MainWin
     cells.table.selectRow(0)
     first = cells.table.selected_ids()[0]
     qtbot.keyClick(cells.table, Qt.Key.Key_Return)
-    assert window.session.complete.cell_type.id == first
-    assert window.recipe.tokens["design.cell_type_id"].text() == window.session.complete.cell_type.name
+    assert window.session.complete.pack.cell.id == first
+    assert window.recipe.tokens["design.packs.0.cell_type_id"].text() == window.session.complete.pack.cell.name
 
 
 @pytest.mark.usefixtures("shelf")
@@ -268,11 +268,11 @@ def test_the_picture_is_saved_in_three_formats(cells: CellsStation, tmp_path: Pa
 def test_claims_follow_the_sheet(cells: CellsStation, qtbot: QtBot, window: MainWindow) -> None:
     found = {claim.title: claim for claim in cells.claims.claims}
     assert found["Heat at its rated 35 A"].verdict is Verdict.DOUBTFUL
-    type_into(qtbot, field(window, "cell_type.continuous_current_a"), "15")
+    type_into(qtbot, field(window, "cells.0.continuous_current_a"), "15")
     settle(qtbot, cells)
     assert all(claim.verdict is Verdict.HOLDS for claim in cells.claims.claims)
     assert "all claims hold" in cells.claims.title.text()
-    type_into(qtbot, field(window, "cell_type.capacity_mah"), "9900")
+    type_into(qtbot, field(window, "cells.0.capacity_mah"), "9900")
     settle(qtbot, cells)
     assert {claim.title: claim for claim in cells.claims.claims}["Energy for its mass"].verdict is Verdict.CANNOT_BE
 
@@ -287,7 +287,7 @@ def test_the_current_that_can_be_held_is_taken_as_the_limit_and_given_back(
     before = limit()
     assert cells.claims.trust.text().startswith("Use 22")
     qtbot.mouseClick(cells.claims.trust, Qt.MouseButton.LeftButton)
-    trusted = window.session.complete.cell_type.trusted_current_a
+    trusted = window.session.complete.pack.cell.trusted_current_a
     assert trusted is not None
     assert 20 < trusted < 25
     settle(qtbot, cells)
@@ -295,7 +295,7 @@ def test_the_current_that_can_be_held_is_taken_as_the_limit_and_given_back(
     assert cells.claims.trust.text() == f"Back to the claimed 35 A (now {trusted:g} A)"
     qtbot.mouseClick(cells.claims.trust, Qt.MouseButton.LeftButton)
     settle(qtbot, cells)
-    assert window.session.complete.cell_type.trusted_current_a is None
+    assert window.session.complete.pack.cell.trusted_current_a is None
     assert limit() == before
 
 
@@ -308,16 +308,16 @@ def test_a_copy_of_a_cell_is_changed_by_its_sheet(cells: CellsStation, window: M
     count = len(column(cells, "Cell"))
     button = next(b for b in cells.findChildren(QPushButton) if b.text() == "Go on with a copy of this cell")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    assert window.session.complete.cell_type.name == "Fell 21-45P, copy"
+    assert window.session.complete.pack.cell.name == "Fell 21-45P, copy"
     before = answers(window)[0]
-    type_into(qtbot, field(window, "cell_type.capacity_mah"), "4.1 Ah")
-    assert window.session.complete.cell_type.capacity_mah == 4100
+    type_into(qtbot, field(window, "cells.0.capacity_mah"), "4.1 Ah")
+    assert window.session.complete.pack.cell.capacity_mah == 4100
     assert answers(window)[0] != before
     settle(qtbot, cells)
     assert len(column(cells, "Cell")) == count + 1
     window.session.open_design("whimbrel-transect")
-    type_into(qtbot, field(window, "cell_type.pulse_current_a"), "2")
-    assert "must be at least its continuous current" in field(window, "cell_type.pulse_current_a").error_text()
+    type_into(qtbot, field(window, "cells.0.pulse_current_a"), "2")
+    assert "must be at least its continuous current" in field(window, "cells.0.pulse_current_a").error_text()
 
 
 @pytest.mark.parametrize("form", ["18650", "pouch", "pack bought whole"])
@@ -327,29 +327,29 @@ def test_a_cell_of_every_form_is_added_and_undone(
     menu = cells.bar.more.menu()
     assert menu is not None
     next(action for action in menu.actions() if action.text().endswith(form)).trigger()
-    cell = window.session.complete.cell_type
+    cell = window.session.complete.pack.cell
     assert cell.name == f"My {form}"
     assert cell.source is SourceKind.ESTIMATE
     assert cells.views.current == SHEET
-    assert field(window, "cell_type.diameter_mm").isVisible() == cell.form_factor.cylindrical
-    assert field(window, "cell_type.cells_in_series").isVisible() == cell.whole_pack
+    assert field(window, "cells.0.diameter_mm").isVisible() == cell.form_factor.cylindrical
+    assert field(window, "cells.0.cells_in_series").isVisible() == cell.whole_pack
     window.session.undo()
-    assert window.session.complete.cell_type.id == "fell-21-45p"
+    assert window.session.complete.pack.cell.id == "fell-21-45p"
 
 
 def test_another_form_brings_the_sizes_it_needs(cells: CellsStation, window: MainWindow) -> None:
     cells.views.choose(SHEET)
-    box = field(window, "cell_type.form_factor").entry
+    box = field(window, "cells.0.form_factor").entry
     box.setCurrentText("pouch")
     box.activated.emit(box.currentIndex())
-    cell = window.session.complete.cell_type
+    cell = window.session.complete.pack.cell
     assert (cell.form_factor, cell.diameter_mm, cell.width_mm) == ("pouch", None, 43)
     assert "Strips" in [entry.name for entry in window.session.answer.build.masses]
 
 
 def test_the_source_of_a_value_is_set_by_its_mark(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     cells.views.choose(SHEET)
-    row = field(window, "cell_type.mass_g").parentWidget()
+    row = field(window, "cells.0.mass_g").parentWidget()
     mark = row.findChild(SourceMark)
     assert mark.toolTip() == "maker's sheet"
     mark.setFocus()
@@ -363,7 +363,7 @@ def test_the_source_of_a_value_is_set_by_its_mark(cells: CellsStation, window: M
     line.clear()  # type: ignore[union-attr]
     qtbot.keyClicks(line, "2026-03-14")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    kind, day = window.session.complete.cell_type.source_of("mass_g")
+    kind, day = window.session.complete.pack.cell.source_of("mass_g")
     assert kind is SourceKind.MEASURED
     assert str(day) == "2026-03-14"
     assert mark.toolTip() == "measured, 2026-03-14"
@@ -399,7 +399,7 @@ def test_a_cell_in_use_is_not_deleted_one_that_is_not_goes_with_its_curves(
 ) -> None:
     tested.bar.delete_asked.emit()
     assert "is used by the design “Whimbrel, long transect”: archive it" in sentence(tested)
-    window.session.edit("design.cell_type_id", "fell-21-45p")
+    window.session.edit("design.packs.0.cell_type_id", "fell-21-45p")
     tested.table.selectRow(tested.table.shown_ids().index("fell-21-50e"))
     tested.bar.delete_asked.emit()
     assert "fell-21-50e" not in window.session.all(CellType)
@@ -424,20 +424,20 @@ def test_own_discharges_stand_against_the_model(tested: CellsStation, qtbot: QtB
 
 
 def test_a_fit_is_run_beside_the_window_kept_and_undone(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("cell_type.fitted", None)
+    window.session.edit("cells.0.fitted", None)
     settle(qtbot, tested)
     by_sheet = answers(window)[0]
     assert tested.curves.fit_button.text() == "Fit the model"
     qtbot.mouseClick(tested.curves.fit_button, Qt.MouseButton.LeftButton)
     assert tested.curves.fit_button.text() == "Fitting…"
     settle(qtbot, tested)
-    fitted = window.session.complete.cell_type.fitted
+    fitted = window.session.complete.pack.cell.fitted
     assert fitted is not None
     assert fitted.capacity_mah == pytest.approx(5134, rel=1e-3)
     assert "Rests on up to 5 A and 25 to 33" in tested.curves.words.text()
     assert answers(window)[0] != by_sheet
     window.session.undo()
-    assert window.session.complete.cell_type.fitted is None
+    assert window.session.complete.pack.cell.fitted is None
     assert answers(window)[0] == by_sheet
 
 
@@ -450,7 +450,7 @@ def test_holding_a_discharge_out_changes_what_the_fit_rests_on(
     settle(qtbot, tested)
     tested.curves.fit()
     settle(qtbot, tested)
-    fitted = window.session.complete.cell_type.fitted
+    fitted = window.session.complete.pack.cell.fitted
     assert fitted is not None
     assert fitted.highest_current_a == pytest.approx(2.5)
 
@@ -468,7 +468,7 @@ def test_a_fit_that_cannot_be_is_a_sentence(
     settle(qtbot, cells)
     assert "late begins at" in cells.curves.error.text()
     assert "needs discharges from a full cell" in cells.curves.error.text()
-    assert window.session.complete.cell_type.fitted is None
+    assert window.session.complete.pack.cell.fitted is None
 
 
 def test_a_discharge_is_renamed_in_its_row(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -607,7 +607,7 @@ def test_a_table_of_resting_voltage_becomes_the_cells_own(
     dialog = importing(cells, qtbot, path)
     assert dialog.take.text() == "Use as its own voltage table"
     dialog.import_ready()
-    own = window.session.complete.cell_type.own_ocv
+    own = window.session.complete.pack.cell.own_ocv
     assert own is not None
     assert own.ocv_v[-1] == pytest.approx(4.2)
     assert answers(window)[0] != before
@@ -733,13 +733,13 @@ def test_bench_results_are_typed_into_the_table_and_widen_or_narrow_the_range(
     assert "Type a measured capacity, resistance or mass first" in cells.bench.error.text()
     for row, capacity in enumerate(("3600", "4.4 Ah", "5200")):
         assert put(row, 1, capacity)
-    assert [r.capacity_mah for r in window.session.complete.cell_type.bench_results] == [3600, 4400, 5200]
+    assert [r.capacity_mah for r in window.session.complete.pack.cell.bench_results] == [3600, 4400, 5200]
     assert put(0, 3, "16,5")
     assert put(0, 5, "2026-03-14")
     assert not put(0, 5, "yesterday")
     assert "is no date" in cells.bench.error.text()
     assert not put(0, 4, "heavy")
-    assert window.session.complete.cell_type.bench_results[0].dcir_mohm == 16.5
+    assert window.session.complete.pack.cell.bench_results[0].dcir_mohm == 16.5
     assert "4 400 mAh ± 23.3 % (3)" in cells.bench.said.text().replace("\u202f", " ")
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20_000)
     assert window.session.spread is not None
@@ -751,11 +751,11 @@ def test_bench_results_are_typed_into_the_table_and_widen_or_narrow_the_range(
 
 def test_medians_become_the_cells_values_with_their_source(tested: CellsStation, window: MainWindow) -> None:
     tested.bench.use.click()
-    cell = window.session.complete.cell_type
+    cell = window.session.complete.pack.cell
     assert (cell.capacity_mah, cell.dcir_mohm, cell.mass_g) == (5121, 34.2, 69.0)
     assert cell.source_of("capacity_mah") == (SourceKind.MEASURED, cell.bench_results[0].day)
     window.session.undo()
-    assert window.session.complete.cell_type.capacity_mah == 5000
+    assert window.session.complete.pack.cell.capacity_mah == 5000
 
 
 def test_specimens_are_removed_by_key(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -764,7 +764,7 @@ def test_specimens_are_removed_by_key(tested: CellsStation, window: MainWindow, 
     tested.bench.table.setCurrentIndex(tested.bench.model.index(1, 1))
     tested.bench.table.setCurrentIndex(tested.bench.model.index(1, 1))
     tested.bench.model.remove({1})
-    labels = [r.label for r in window.session.complete.cell_type.bench_results]
+    labels = [r.label for r in window.session.complete.pack.cell.bench_results]
     assert labels == ["specimen 1", "specimen 3", "specimen 4", "specimen 5"]
 
 
@@ -772,24 +772,24 @@ def test_specimens_are_removed_by_key(tested: CellsStation, window: MainWindow, 
 
 
 def test_findings_lead_to_the_field_on_the_sheet(cells: CellsStation, window: MainWindow) -> None:
-    window.go_to_field("cell_type.continuous_current_a")
+    window.go_to_field("cells.0.continuous_current_a")
     assert cells.views.current == SHEET
-    assert QApplication.focusWidget() is field(window, "cell_type.continuous_current_a").entry
-    window.go_to_field("cell_type.fitted")
+    assert QApplication.focusWidget() is field(window, "cells.0.continuous_current_a").entry
+    window.go_to_field("cells.0.fitted")
     assert cells.views.current == CURVES
 
 
 @pytest.mark.usefixtures("shelf")
 def test_a_result_of_an_earlier_design_is_never_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     for _ in range(4):
-        window.recipe.step("design.recipe.parallel_count", 1)
+        window.recipe.step("design.packs.0.recipe.parallel_count", 1)
     settle(qtbot, cells)
     assert column(cells, "Minutes")["Fell 21-45P"] == f"{window.session.answer.duration_s / 60:.1f}"
     assert {row.parallel_count for row in cells.table.shelf.rows} == {7}
 
 
 def test_a_tested_cell_travels_with_its_fit_sources_and_bench_results(tested: CellsStation, window: MainWindow) -> None:
-    cell = window.session.complete.cell_type
+    cell = window.session.complete.pack.cell
     assert import_text(export_text(cell)).document == cell
     assert json.loads(export_text(cell))["document"]["schema_version"] == 2
 
@@ -800,7 +800,7 @@ def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, win
     before = column(cells, "Minutes")
     cells.bar.changed.emit()
     window.show_station(3)
-    window.recipe.step("design.recipe.parallel_count", 2)
+    window.recipe.step("design.packs.0.recipe.parallel_count", 2)
     settle(qtbot, cells)
     assert column(cells, "Minutes") == before, "nothing new came for a design that is gone"
     window.show_station(1)
@@ -816,7 +816,7 @@ def test_a_chart_whose_picture_is_gone_is_a_sentence(cells: CellsStation, window
 
 @pytest.mark.usefixtures("shelf")
 def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("cell_type.dcir_mohm", 480)
+    window.session.edit("cells.0.dcir_mohm", 480)
     settle(qtbot, cells)
     assert window.session.answer.duration_s == 0
     assert column(cells, "Minutes")["Fell 21-45P"] == "0.0"

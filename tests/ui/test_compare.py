@@ -61,7 +61,7 @@ def test_a_step_along_the_axes_only_moves_the_mark(window: MainWindow, compare: 
     window.session.edit("design.search.series", "3:6")
     settle(qtbot, compare)
     flown = compare.flown
-    window.recipe.step("design.recipe.parallel_count", 1)
+    window.recipe.step("design.packs.0.recipe.parallel_count", 1)
     settle(qtbot, compare)
     assert compare.flown is flown, "nothing was flown again"
     assert compare.cloud.picture.shown is not None
@@ -88,7 +88,7 @@ def test_a_dot_is_pointed_at_chosen_and_taken(window: MainWindow, compare: Compa
     assert compare.cloud.table.current_place() == found
     before = window.session.complete
     qtbot.mouseClick(compare.chosen.take_button, Qt.MouseButton.LeftButton)
-    assert window.session.complete.design.recipe == space.design(int(flown.row[found])).design.recipe
+    assert window.session.complete.pack.recipe == space.design(int(flown.row[found])).pack.recipe
     assert window.session.answer.duration_s == pytest.approx(flown.duration_s[found], rel=1e-9)
     window.session.undo()
     assert window.session.complete == before
@@ -233,7 +233,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     compare.pages.choose(BESIDE)
     assert not compare.beside.hint.isHidden()
     window.session.toggle_pin()
-    window.session.step("design.recipe.parallel_count", 1)
+    window.session.step("design.packs.0.recipe.parallel_count", 1)
     settle(qtbot, compare)
     assert compare.aside is not None
     assert [one.name for one in compare.aside.beside] == ["This design", "Pinned"]

@@ -12,7 +12,7 @@ from tests.ui.conftest import field, settle, type_into, words
 from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CounterSees, Design, LandingBasis
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
@@ -68,17 +68,17 @@ def test_a_pack_s_own_fields_move_the_answer(window: MainWindow, extend: ExtendS
     session = window.session
     before = session.answer
     extend.packs.show_place(1)
-    type_into(qtbot, field(window, "design.beside.0.capacity_percent"), "80")
+    type_into(qtbot, field(window, "design.packs.1.state.capacity_percent"), "80")
     assert session.answer.packs[1].left_mah < before.packs[1].left_mah
-    type_into(qtbot, field(window, "beside_cells.0.mass_g"), "120")
+    type_into(qtbot, field(window, "cells.1.mass_g"), "120")
     assert session.answer.takeoff_mass_g == pytest.approx(before.takeoff_mass_g + 28)
-    assert session.complete.beside_cells[0].mass_g == 120
+    assert session.complete.packs[1].cell.mass_g == 120
     session.undo()
     session.undo()
     assert session.answer.duration_s == pytest.approx(before.duration_s)
-    type_into(qtbot, field(window, "beside_cells.0.dcir_mohm"), "")
-    assert "needs a DC internal resistance" in field(window, "beside_cells.0.dcir_mohm").error_text()
-    assert session.complete.beside_cells[0].dcir_mohm == 8.5, "nothing is lost"
+    type_into(qtbot, field(window, "cells.1.dcir_mohm"), "")
+    assert "needs a DC internal resistance" in field(window, "cells.1.dcir_mohm").error_text()
+    assert session.complete.packs[1].cell.dcir_mohm == 8.5, "nothing is lost"
 
 
 def test_what_is_taken_off_is_part_of_the_ledger(window: MainWindow, extend: ExtendStation, qtbot: QtBot) -> None:
@@ -104,7 +104,7 @@ def test_joining_tells_current_window_and_the_lower_voltage(
 ) -> None:
     extend.pages.choose(JOIN)
     session = window.session
-    session.edit("design.beside.0.start_charge_percent", 100)
+    session.edit("design.packs.1.state.start_charge_percent", 100)
     settle(qtbot, extend)
     joining = session.answer.joining
     assert joining is not None
@@ -117,19 +117,19 @@ def test_joining_tells_current_window_and_the_lower_voltage(
     assert extend.joining.level_button.text() == "Start with all charged to 4.20 V a cell"
     qtbot.mouseClick(extend.joining.level_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
-    assert session.complete.design.beside[0].start_charge_percent == pytest.approx(88.4, abs=0.3)
+    assert session.complete.packs[1].state.start_charge_percent == pytest.approx(88.4, abs=0.3)
     assert session.answer.joining is not None
     assert session.answer.joining.safe
     assert not extend.joining.level_button.isEnabled()
     session.undo()
-    assert session.complete.design.beside[0].start_charge_percent == 100
+    assert session.complete.packs[1].state.start_charge_percent == 100
 
 
 def test_packs_outside_the_window_are_marked_on_the_rail(window: MainWindow, extend: ExtendStation) -> None:
-    window.session.edit("design.beside.0.start_charge_percent", 50)
+    window.session.edit("design.packs.1.state.start_charge_percent", 50)
     assert "Joined as they rest" in window.rail.buttons[EXTEND].accessibleDescription()
     extend.packs.show_place(1)
-    assert "Joined as they rest" in field(window, "design.beside.0.start_charge_percent").finding_text()
+    assert "Joined as they rest" in field(window, "design.packs.1.state.start_charge_percent").finding_text()
 
 
 def test_the_counter_s_ways_are_told_and_taken(window: MainWindow, extend: ExtendStation, qtbot: QtBot) -> None:
@@ -166,13 +166,13 @@ def test_a_pack_alone_is_told_what_to_do_first(window: MainWindow, qtbot: QtBot)
     assert not extend.pages.isVisible()
     qtbot.mouseClick(extend.begin.wire_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
-    design = session.complete.design
-    assert design.own_battery is not None
-    assert design.own_battery.cell_type_id == "reed-2s-1900-hv"
-    assert (design.recipe.series_count, session.complete.cell_type.whole_pack) == (2, False)
+    own = session.complete.own_battery
+    assert own is not None
+    assert own.cell.id == "reed-2s-1900-hv"
+    assert (session.complete.pack.recipe.series_count, session.complete.pack.cell.whole_pack) == (2, False)
     assert extend.pages.isVisible()
     session.undo()
-    assert session.complete.design.beside == ()
+    assert len(session.complete.packs) == 1
 
 
 def test_an_own_battery_is_put_beside_a_built_pack(window: MainWindow, qtbot: QtBot) -> None:
@@ -183,8 +183,8 @@ def test_an_own_battery_is_put_beside_a_built_pack(window: MainWindow, qtbot: Qt
     assert begin.battery.currentText() == "Reed 2S 1900 HV", "the one of as many cells in series"
     qtbot.mouseClick(begin.own_button, Qt.MouseButton.LeftButton)
     settle(qtbot, window.station(ExtendStation))
-    assert session.complete.design.own_battery is not None
-    assert [pack.carried.name for pack in session.answer.packs] == ["Auxiliary", "Own battery"]
+    assert session.complete.own_battery is not None
+    assert [pack.complete.name for pack in session.answer.packs] == ["Auxiliary", "Own battery"]
 
 
 def test_the_battery_offered_follows_the_design(window: MainWindow) -> None:
@@ -211,8 +211,8 @@ def test_equal_packs_are_added_named_and_taken_off(window: MainWindow, qtbot: Qt
     assert first.given_mah == pytest.approx(second.given_mah, rel=1e-9)
     assert session.answer.takeoff_mass_g == pytest.approx(alone.takeoff_mass_g + second.build.mass_g)
     extend.packs.show_place(1)
-    type_into(qtbot, field(window, "design.beside.0.name"), "tail pack")
-    assert session.answer.packs[1].carried.name == "Tail pack"
+    type_into(qtbot, field(window, "design.packs.1.name"), "tail pack")
+    assert session.answer.packs[1].complete.name == "Tail pack"
     assert not extend.counter.rows.isVisibleTo(extend.counter), "there is no own battery to count"
     qtbot.mouseClick(extend.packs.add_button, Qt.MouseButton.LeftButton)
     assert len(session.answer.packs) == 3
@@ -224,36 +224,36 @@ def test_equal_packs_are_added_named_and_taken_off(window: MainWindow, qtbot: Qt
 
 def test_a_pack_beside_is_built_of_other_cells(window: MainWindow, extend: ExtendStation, qtbot: QtBot) -> None:
     session = window.session
-    branch_edits.add_equal(session)
+    bus_edits.add_equal(session)
     extend.packs.show_place(2)
     box = extend.packs.cell
     place = box.findText("Fell 18-35E")
     box.setCurrentIndex(place)
     box.activated.emit(place)
-    assert session.complete.carried[2].cell.name == "Fell 18-35E"
-    assert {cell.id for cell in session.complete.beside_cells} == {"reed-2s-1900-hv", "fell-18-35e"}
-    session.edit("design.beside.1.recipe.parallel_count", 2)
+    assert session.complete.packs[2].cell.name == "Fell 18-35E"
+    assert {pack.cell.id for pack in session.complete.packs[1:]} == {"reed-2s-1900-hv", "fell-18-35e"}
+    session.edit("design.packs.2.recipe.parallel_count", 2)
     assert session.answer.packs[2].build.recipe.parallel_count == 2
 
 
 def test_findings_lead_to_the_pack_they_hang_on(window: MainWindow, extend: ExtendStation) -> None:
     window.show_station(0)
-    window.go_to_field("design.beside.0.recipe.leads.connector")
+    window.go_to_field("design.packs.1.recipe.leads.connector")
     assert window.stack.currentIndex() == EXTEND
     assert extend.packs.place == 1
     window.show_station(0)
-    window.go_to_field("beside_cells.0.charge_current_a")
-    assert QApplication.focusWidget() is field(window, "beside_cells.0.charge_current_a").entry
+    window.go_to_field("cells.1.charge_current_a")
+    assert QApplication.focusWidget() is field(window, "cells.1.charge_current_a").entry
 
 
 def test_an_extended_design_travels_whole(window: MainWindow, extend: ExtendStation) -> None:
     session = window.session
     complete = session.complete
-    cell = complete.beside_cells[0]
-    session.edit("beside_cells.0.mass_g", 99)
+    cell = complete.packs[1].cell
+    session.edit("cells.1.mass_g", 99)
     session.take_in(complete)
-    assert session.complete.beside_cells[0].mass_g == cell.mass_g, "it brings its own battery, under another name"
-    assert session.complete.beside_cells[0].id != cell.id
+    assert session.complete.packs[1].cell.mass_g == cell.mass_g, "it brings its own battery, under another name"
+    assert session.complete.packs[1].cell.id != cell.id
     assert session.answer.duration_s == pytest.approx(answer(complete).duration_s)
     assert len(session.all(Design)) == 7
 
@@ -274,5 +274,5 @@ def test_compare_sweeps_the_auxiliary_beside_the_same_battery(window: MainWindow
     assert spread[0] < grown.alone.takeoff_g[0] < grown.takeoff_g[grown.peak] < spread[1], "the peak is in view"
     place = int(np.argmax(compare.flown.duration_s))
     compare.take(place)
-    assert window.session.complete.design.own_battery is not None
+    assert window.session.complete.own_battery is not None
     assert window.session.answer.duration_s == pytest.approx(compare.flown.duration_s[place], rel=1e-9)

@@ -83,7 +83,7 @@ def test_undo_goes_to_what_it_changed_and_says_so(window: MainWindow, qtbot: QtB
 def test_undo_of_an_edit_of_another_design_shows_that_design(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
     first = session.complete.design
-    session.edit("design.recipe.parallel_count", first.recipe.parallel_count + 1)
+    session.edit("design.packs.0.recipe.parallel_count", first.packs[0].recipe.parallel_count + 1)
     session.open_design("dunlin-scout")
     undo(qtbot, window)
     assert session.complete.design == first
@@ -92,19 +92,19 @@ def test_undo_of_an_edit_of_another_design_shows_that_design(window: MainWindow,
 
 def test_undo_works_over_a_popup_and_in_a_search(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
-    before = session.value("design.recipe.leads.length_mm")
-    session.edit("design.recipe.leads.length_mm", 321.0)
-    window.recipe.open_token("design.recipe.leads")
+    before = session.value("design.packs.0.recipe.leads.length_mm")
+    session.edit("design.packs.0.recipe.leads.length_mm", 321.0)
+    window.recipe.open_token("design.packs.0.recipe.leads")
     undo(qtbot, popover().findChildren(QLineEdit)[0])
-    assert session.value("design.recipe.leads.length_mm") == before
+    assert session.value("design.packs.0.recipe.leads.length_mm") == before
     popover().close()
-    session.edit("design.recipe.leads.length_mm", 321.0)
+    session.edit("design.packs.0.recipe.leads.length_mm", 321.0)
     window.show_station(window.stations.index(window.station(CellsStation)))
     search = window.station(CellsStation).findChild(SearchLine)
     assert search is not None
     search.setFocus()
     undo(qtbot, search)
-    assert session.value("design.recipe.leads.length_mm") == before
+    assert session.value("design.packs.0.recipe.leads.length_mm") == before
 
 
 def test_a_redo_that_could_not_be_shown_is_not_done(window: MainWindow, qtbot: QtBot) -> None:
@@ -117,8 +117,8 @@ def test_a_redo_that_could_not_be_shown_is_not_done(window: MainWindow, qtbot: Q
     assert "names a craft “gone” that is not in the workspace" in said(window)
     assert session.complete == before
     assert workspace.redo_label() == "Fly a craft that is gone"
-    session.edit("design.recipe.parallel_count", 2)
-    assert session.complete.design.recipe.parallel_count == 2
+    session.edit("design.packs.0.recipe.parallel_count", 2)
+    assert session.complete.pack.recipe.parallel_count == 2
 
 
 # Entries in the middle
@@ -158,13 +158,13 @@ def test_a_refused_entry_stays_while_other_things_change(window: MainWindow, qtb
 
 
 def test_clicking_away_from_a_popup_takes_the_entry_or_keeps_it_open(window: MainWindow, qtbot: QtBot) -> None:
-    window.recipe.open_token("design.recipe.leads")
+    window.recipe.open_token("design.packs.0.recipe.leads")
     over = popover()
     length = next(line for line in over.findChildren(QLineEdit) if line.accessibleName() == "Lead length")
     write_into(qtbot, length, "222")
     over.close()
-    assert window.session.value("design.recipe.leads.length_mm") == 222
-    window.recipe.open_token("design.recipe.leads")
+    assert window.session.value("design.packs.0.recipe.leads.length_mm") == 222
+    window.recipe.open_token("design.packs.0.recipe.leads")
     over = popover()
     length = next(line for line in over.findChildren(QLineEdit) if line.accessibleName() == "Lead length")
     write_into(qtbot, length, "5 km")
@@ -172,11 +172,11 @@ def test_clicking_away_from_a_popup_takes_the_entry_or_keeps_it_open(window: Mai
     assert over.isVisible(), "what is refused stays in sight"
     qtbot.keyClick(length, Qt.Key.Key_Escape)
     over.close()
-    assert window.session.value("design.recipe.leads.length_mm") == 222
+    assert window.session.value("design.packs.0.recipe.leads.length_mm") == 222
 
 
 def test_popups_open_with_their_value_selected(window: MainWindow) -> None:
-    window.recipe.open_token("design.recipe.leads")
+    window.recipe.open_token("design.packs.0.recipe.leads")
     first = popover().findChildren(QLineEdit)[0]
     assert first.selectedText() == first.text() != ""
     popover().close()
@@ -194,7 +194,7 @@ def wheel(target: QWidget) -> None:
     QApplication.sendEvent(target, event)
 
 
-@pytest.mark.parametrize("path", ["design.craft_id", "design.recipe.parallel_count", "design.mission_id"])
+@pytest.mark.parametrize("path", ["design.craft_id", "design.packs.0.recipe.parallel_count", "design.mission_id"])
 def test_the_wheel_changes_a_token_only_with_the_focus(window: MainWindow, path: str) -> None:
     window.setFocus()
     before = window.session.value(path)
@@ -256,13 +256,13 @@ def test_a_cell_type_that_a_design_carries_beside_is_not_deleted(window: MainWin
 
     session = window.session
     session.open_design("dunlin-extended")
-    battery = session.complete.design.own_battery
+    battery = session.complete.own_battery
     assert battery is not None
     session.open_design("whimbrel-transect")
     with pytest.raises(
         DocumentError, match=r"is used by the design “Dunlin.*: archive it, or choose another cell type there first"
     ):
-        delete_cell_types(session, [battery.cell_type_id])
+        delete_cell_types(session, [battery.cell.id])
     free = next(key for key in session.all(CellType) if not _used(window, key))
     name = session.all(CellType)[free].name
     delete_cell_types(session, [free])

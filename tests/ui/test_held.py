@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import press
 from wise_cellar.ui.shell.window import MainWindow
 
-PARALLEL = "design.recipe.parallel_count"
+PARALLEL = "design.packs.0.recipe.parallel_count"
 
 
 class Painted(QObject):
@@ -66,7 +66,7 @@ def test_what_waits_is_taken_before_anything_else_is_done(qtbot: QtBot, window: 
     qtbot.keyClick(window, "Z", Qt.KeyboardModifier.ControlModifier)
     QApplication.processEvents()
     assert window.session.value(PARALLEL) == before + 4, "and Undo took back the series cell only"
-    assert window.session.value("design.recipe.series_count") == 4
+    assert window.session.value("design.packs.0.recipe.series_count") == 4
 
 
 def test_a_burst_goes_as_far_as_it_can(qtbot: QtBot, window: MainWindow) -> None:
@@ -80,13 +80,13 @@ def test_a_burst_goes_as_far_as_it_can(qtbot: QtBot, window: MainWindow) -> None
 
 
 def test_an_arrow_held_on_a_token_steps_as_far_as_single_keys(qtbot: QtBot, window: MainWindow) -> None:
-    token = window.recipe.tokens["design.recipe.strip"]
+    token = window.recipe.tokens["design.packs.0.recipe.strip"]
     for _ in range(3):
         press(qtbot, token, Qt.Key.Key_Down)
-    one_by_one = window.session.value("design.recipe.strip")
+    one_by_one = window.session.value("design.packs.0.recipe.strip")
     for _ in range(3):
         window.session.undo()
     for _ in range(3):
         qtbot.keyClick(token, Qt.Key.Key_Down)
     QApplication.processEvents()
-    assert window.session.value("design.recipe.strip") == one_by_one
+    assert window.session.value("design.packs.0.recipe.strip") == one_by_one

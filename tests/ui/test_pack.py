@@ -50,10 +50,10 @@ def drag(qtbot: QtBot, pack: PackStation, start: QPoint, end: QPoint) -> None:
 
 def test_both_faces_are_drawn_to_one_scale_inside_the_picture(window: MainWindow) -> None:
     for series, parallel in ((4, 3), (6, 2), (12, 4), (1, 1), (20, 12)):
-        recipe = window.session.complete.design.recipe.model_copy(
+        recipe = window.session.complete.pack.recipe.model_copy(
             update={"series_count": series, "parallel_count": parallel}
         )
-        build = build_pack(recipe, window.session.complete.cell_type)
+        build = build_pack(recipe, window.session.complete.pack.cell)
         top, underside = place_faces(build, 690, 320)
         assert top.scale == underside.scale
         radius = build.cell.diameter_mm / 2 * top.scale
@@ -101,7 +101,7 @@ def test_the_ledgers_are_the_build(pack: PackStation, window: MainWindow) -> Non
 
 def test_numbers_move_when_the_strip_does(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
     strips = next(row for row in pack.resistances.rows if row.name == "Strips").values
-    type_into(qtbot, field(window, "design.recipe.strip.layers"), "1")
+    type_into(qtbot, field(window, "design.packs.0.recipe.strip.layers"), "1")
     assert next(row for row in pack.resistances.rows if row.name == "Strips").values != strips
     assert window.session.answer.weak_link.name.startswith("Strip")
 
@@ -111,7 +111,7 @@ def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWind
     qtbot.mouseClick(
         pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, pack.chain.top + pack.chain.row * place + 10)
     )
-    assert QApplication.focusWidget() is field(window, "design.recipe.leads.connector").entry
+    assert QApplication.focusWidget() is field(window, "design.packs.0.recipe.leads.connector").entry
     esc = [link.name for link in window.session.answer.links].index("ESC")
     middle = pack.chain.top + pack.chain.row * esc + 10
     qtbot.mouseClick(pack.chain, Qt.MouseButton.LeftButton, pos=QPoint(40, middle))
@@ -122,11 +122,11 @@ def test_chain_and_ledger_by_keyboard(pack: PackStation, window: MainWindow, qtb
     pack.masses.setFocus()
     for key in (Qt.Key.Key_Home, Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Return):
         qtbot.keyClick(pack.masses, key)
-    assert QApplication.focusWidget() is field(window, "design.recipe.leads.gauge_awg").entry
+    assert QApplication.focusWidget() is field(window, "design.packs.0.recipe.leads.gauge_awg").entry
     pack.chain.setFocus()
     qtbot.keyClick(pack.chain, Qt.Key.Key_Home)
     qtbot.keyClick(pack.chain, Qt.Key.Key_Return)
-    assert QApplication.focusWidget() is field(window, "cell_type.continuous_current_a").entry
+    assert QApplication.focusWidget() is field(window, "cells.0.continuous_current_a").entry
 
 
 def test_links_say_their_worse_side_and_how_long_a_punch_may_last(window: MainWindow) -> None:
@@ -157,14 +157,14 @@ def test_a_pack_too_large_for_the_bay_is_said(pack: PackStation, window: MainWin
 def test_each_joint_says_its_caution_and_what_it_is_good_for(
     pack: PackStation, window: MainWindow, joint: Joint
 ) -> None:
-    box = field(window, "design.recipe.joint").entry
+    box = field(window, "design.packs.0.recipe.joint").entry
     place = list(Joint).index(joint)
     box.setCurrentIndex(place)
     box.activated.emit(place)
-    assert window.session.complete.design.recipe.joint is joint
+    assert window.session.complete.pack.recipe.joint is joint
     assert pack.controls.caution.text() == SCHOOLS[joint].caution
     assert SCHOOLS[joint].good_for in pack.controls.good_for.text()
-    assert field(window, "design.recipe.welds").isHidden() == (joint is not Joint.SPOT_WELD)
+    assert field(window, "design.packs.0.recipe.welds").isHidden() == (joint is not Joint.SPOT_WELD)
 
 
 # Groups of fields
@@ -172,9 +172,9 @@ def test_each_joint_says_its_caution_and_what_it_is_good_for(
 
 def test_going_to_a_field_brings_its_group_into_view(pack: PackStation, window: MainWindow) -> None:
     for path, group in (
-        ("design.recipe.leads.exit", LEADS), ("design.recipe.strip.metal", JOINING),
-        ("design.recipe.weighed_g", FITTINGS), ("design.recipe.fittings.shift_mm", BAY),
-        ("design.recipe.tiers", PLACEMENT),
+        ("design.packs.0.recipe.leads.exit", LEADS), ("design.packs.0.recipe.strip.metal", JOINING),
+        ("design.packs.0.recipe.weighed_g", FITTINGS), ("design.packs.0.recipe.fittings.shift_mm", BAY),
+        ("design.packs.0.recipe.tiers", PLACEMENT),
     ):  # fmt: skip
         assert pack.focus_field(path)
         assert pack.controls.groups.current == group
@@ -182,22 +182,22 @@ def test_going_to_a_field_brings_its_group_into_view(pack: PackStation, window: 
 
 
 def test_what_does_not_apply_is_not_offered(pack: PackStation, window: MainWindow) -> None:
-    window.session.edit("design.recipe.strip.underlay", Underlay.BRAID)
-    assert not field(window, "design.recipe.strip.underlay_width_mm").isHidden()
-    window.session.edit("design.cell_type_id", "reed-4s-5200")
-    assert not field(window, "design.recipe.strip.metal").isEnabled()
-    assert field(window, "design.recipe.leads.connector").isEnabled()
+    window.session.edit("design.packs.0.recipe.strip.underlay", Underlay.BRAID)
+    assert not field(window, "design.packs.0.recipe.strip.underlay_width_mm").isHidden()
+    window.session.edit("design.packs.0.cell_type_id", "reed-4s-5200")
+    assert not field(window, "design.packs.0.recipe.strip.metal").isEnabled()
+    assert field(window, "design.packs.0.recipe.leads.connector").isEnabled()
     assert "not opened or re-joined" in pack.controls.caution.text()
 
 
 @pytest.mark.parametrize(
     ("path", "typed", "says"),
     [
-        ("design.recipe.strip.width_mm", "0", "Strip width"),
-        ("design.recipe.strip.thickness_mm", "9 mm", "must be at most 3\u00a0mm"),
-        ("design.recipe.leads.length_mm", "5 km", "is not a unit of a length"),
-        ("design.recipe.tiers", "3", "Layers of cells"),
-        ("design.recipe.fittings.shrink_mm", "thin", "is not a number"),
+        ("design.packs.0.recipe.strip.width_mm", "0", "Strip width"),
+        ("design.packs.0.recipe.strip.thickness_mm", "9 mm", "must be at most 3\u00a0mm"),
+        ("design.packs.0.recipe.leads.length_mm", "5 km", "is not a unit of a length"),
+        ("design.packs.0.recipe.tiers", "3", "Layers of cells"),
+        ("design.packs.0.recipe.fittings.shrink_mm", "thin", "is not a number"),
     ],
 )
 def test_absurd_sizes_are_refused_where_they_are_typed(
@@ -213,8 +213,8 @@ def test_absurd_sizes_are_refused_where_they_are_typed(
 def test_a_weighed_pack_is_compared_and_the_rest_can_be_counted(
     pack: PackStation, window: MainWindow, qtbot: QtBot
 ) -> None:
-    pack.focus_field("design.recipe.weighed_g")
-    type_into(qtbot, field(window, "design.recipe.weighed_g"), "930 g")
+    pack.focus_field("design.packs.0.recipe.weighed_g")
+    type_into(qtbot, field(window, "design.packs.0.recipe.weighed_g"), "930 g")
     apart = 930 - window.session.answer.build.parts_g
     assert window.session.answer.build.mass_g == pytest.approx(930), "the weighed mass flies"
     assert f"+{apart:.1f} g" in pack.controls.weighed_words.text()
@@ -223,7 +223,7 @@ def test_a_weighed_pack_is_compared_and_the_rest_can_be_counted(
     assert window.session.answer.build.parts_g == pytest.approx(930, abs=0.06)
     assert pack.findings_sheet.isHidden()
     window.session.undo()
-    assert window.session.value("design.recipe.fittings.other_g") == 0
+    assert window.session.value("design.packs.0.recipe.fittings.other_g") == 0
 
 
 def test_the_label_tells_energy_and_short_circuit(pack: PackStation, window: MainWindow) -> None:
@@ -231,7 +231,7 @@ def test_the_label_tells_energy_and_short_circuit(pack: PackStation, window: Mai
     assert f"{build.energy_wh:.0f} Wh" in pack.label_words.text()
     assert f"{build.short_circuit_a:.0f} A through a short circuit" in pack.label_words.text()
     before = build.short_circuit_a
-    window.session.edit("design.recipe.leads.gauge_awg", 18)
+    window.session.edit("design.packs.0.recipe.leads.gauge_awg", 18)
     assert window.session.answer.build.short_circuit_a < before
 
 
@@ -249,7 +249,7 @@ def test_an_arrangement_is_taken_with_a_click_and_by_key(pack: PackStation, wind
         qtbot.keyClick(view, Qt.Key.Key_Right)
     qtbot.keyClick(view, Qt.Key.Key_Return)
     assert window.session.answer.build.layout.cells == other.layout.cells
-    assert window.session.value("design.recipe.arrangement") is other.recipe.arrangement
+    assert window.session.value("design.packs.0.recipe.arrangement") is other.recipe.arrangement
     window.session.undo()
     assert window.session.answer.build.layout == present
     settle(pack, qtbot)
@@ -276,14 +276,14 @@ def test_cells_are_placed_by_dragging_and_turned_with_a_double_click(
     pack: PackStation, window: MainWindow, qtbot: QtBot
 ) -> None:
     qtbot.mouseClick(pack.controls.by_hand, Qt.MouseButton.LeftButton)
-    assert window.session.value("design.recipe.arrangement") is Arrangement.OWN
-    assert len(window.session.value("design.recipe.own_places")) == 12
+    assert window.session.value("design.packs.0.recipe.arrangement") is Arrangement.OWN
+    assert len(window.session.value("design.packs.0.recipe.own_places")) == 12
     layout, (view, *_) = window.session.answer.build.layout, pack.drawing.views()
     last = layout.cells[11]
     start = view.at((last.x_mm, last.y_mm)).toPoint()
     end = view.at((last.x_mm + 2 * layout.pitch_mm, last.y_mm)).toPoint()
     drag(qtbot, pack, start, end)
-    moved = window.session.value("design.recipe.own_places")[11]
+    moved = window.session.value("design.packs.0.recipe.own_places")[11]
     assert moved.x == 10, "four half pitches on"
     assert "Link 4: no strip reaches" in said(pack)
     assert any(run.kind is RunKind.WIRE for run in window.session.answer.build.layout.strips)
@@ -291,7 +291,7 @@ def test_cells_are_placed_by_dragging_and_turned_with_a_double_click(
     assert pack.findings_sheet.isHidden()
     spot = pack.drawing.views()[0].at((layout.cells[0].x_mm, layout.cells[0].y_mm)).toPoint()
     qtbot.mouseDClick(pack.drawing, Qt.MouseButton.LeftButton, pos=spot)
-    assert window.session.value("design.recipe.own_places")[0].positive_up != layout.cells[0].positive_up
+    assert window.session.value("design.packs.0.recipe.own_places")[0].positive_up != layout.cells[0].positive_up
 
 
 def test_a_cell_put_on_another_stays_where_it_was_with_a_sentence(
@@ -312,14 +312,14 @@ def test_cells_are_placed_by_key_and_on_the_underside_too(pack: PackStation, win
     qtbot.keyClick(drawing, Qt.Key.Key_Right)
     assert window.session.answer.build.layout.cells[drawing.chosen].group == 1
     qtbot.keyClick(drawing, Qt.Key.Key_T)
-    assert window.session.value("design.recipe.arrangement") is Arrangement.SQUARE, "only by hand"
+    assert window.session.value("design.packs.0.recipe.arrangement") is Arrangement.SQUARE, "only by hand"
     qtbot.mouseClick(pack.controls.by_hand, Qt.MouseButton.LeftButton)
     drawing.chosen = 0
     qtbot.keyClick(drawing, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
-    places = window.session.value("design.recipe.own_places")
+    places = window.session.value("design.packs.0.recipe.own_places")
     assert (places[0].x, places[1].x) == (0, 1), "the grid begins at the outermost cell"
     qtbot.keyClick(drawing, Qt.Key.Key_T)
-    assert window.session.value("design.recipe.own_places")[0].positive_up is True
+    assert window.session.value("design.packs.0.recipe.own_places")[0].positive_up is True
     assert "Cell 1, group 1 of 4" in drawing.accessibleDescription()
     window.session.undo()
     window.session.undo()
@@ -328,7 +328,7 @@ def test_cells_are_placed_by_key_and_on_the_underside_too(pack: PackStation, win
     start = underside.at((corner.x_mm, corner.y_mm)).toPoint()
     ahead = underside.at((corner.x_mm + layout.pitch_mm, corner.y_mm)).toPoint()
     drag(qtbot, pack, start, ahead)
-    assert window.session.value("design.recipe.own_places")[11].x == 8, "mirrored, it goes the same way"
+    assert window.session.value("design.packs.0.recipe.own_places")[11].x == 8, "mirrored, it goes the same way"
 
 
 # What is drawn
@@ -360,8 +360,8 @@ def test_the_pointer_tells_what_a_strip_carries(pack: PackStation, window: MainW
 def test_every_pack_is_drawn_with_each_strip_on_some_face_and_each_tap_once(
     pack: PackStation, window: MainWindow, changes: dict[str, object]
 ) -> None:
-    recipe = window.session.complete.design.recipe.model_copy(update=changes)
-    window.session.edit("design.recipe", recipe)
+    recipe = window.session.complete.pack.recipe.model_copy(update=changes)
+    window.session.edit("design.packs.0.recipe", recipe)
     layout, views = window.session.answer.build.layout, pack.drawing.views()
     for run in layout.strips:
         assert any(view.shows(layout, run) for view in views)
@@ -378,7 +378,7 @@ def test_every_pack_is_drawn_with_each_strip_on_some_face_and_each_tap_once(
 
 
 def test_a_pack_wider_than_long_is_drawn_along_the_screen(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("design.recipe.bands", 4)
+    window.session.edit("design.packs.0.recipe.bands", 4)
     top, underside = pack.drawing.views()
     layout = window.session.answer.build.layout
     assert top.turned
@@ -395,8 +395,8 @@ def test_a_pack_wider_than_long_is_drawn_along_the_screen(pack: PackStation, win
 
 
 def test_faces_do_not_overlap(window: MainWindow) -> None:
-    recipe = window.session.complete.design.recipe.model_copy(update={"series_count": 6, "tiers": 2})
-    views = place_faces(build_pack(recipe, window.session.complete.cell_type), 690, 320)
+    recipe = window.session.complete.pack.recipe.model_copy(update={"series_count": 6, "tiers": 2})
+    views = place_faces(build_pack(recipe, window.session.complete.pack.cell), 690, 320)
     assert [(view.tier, view.face) for view in views] == [
         (1, Face.TOP), (1, Face.UNDERSIDE), (0, Face.TOP), (0, Face.UNDERSIDE)
     ]  # fmt: skip
@@ -408,7 +408,7 @@ def test_faces_do_not_overlap(window: MainWindow) -> None:
 
 
 def test_do_that_clears_the_link_and_can_be_undone(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("design.recipe.strip.layers", 1)
+    window.session.edit("design.packs.0.recipe.strip.layers", 1)
     assert pack.advice.outcomes == (), "those of the design before are gone"
     settle(pack, qtbot)
     cure = pack.advice.outcomes[0]
@@ -429,7 +429,7 @@ def test_do_that_clears_the_link_and_can_be_undone(pack: PackStation, window: Ma
 def test_seconds_lost_stand_in_the_ledger_once_they_are_flown(
     pack: PackStation, window: MainWindow, qtbot: QtBot
 ) -> None:
-    window.session.edit("design.recipe.leads.length_mm", 300)
+    window.session.edit("design.packs.0.recipe.leads.length_mm", 300)
     assert {row.values[-1] for row in pack.resistances.rows} == {"…"}
     settle(pack, qtbot)
     lost = [float(row.values[-1].replace("−", "-")) for row in pack.resistances.rows]
@@ -440,7 +440,7 @@ def test_seconds_lost_stand_in_the_ledger_once_they_are_flown(
 
 def test_a_stale_study_is_dropped(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
     for layers in (1, 2, 3, 1):
-        window.session.edit("design.recipe.strip.layers", layers)
+        window.session.edit("design.packs.0.recipe.strip.layers", layers)
     settle(pack, qtbot)
     assert pack.study is not None
     alone = study_pack(window.session.complete, window.session.answer)
@@ -459,8 +459,8 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
     assert point is not None
     assert f"{point.ballast_g:.0f} g of ballast 150 mm ahead would bring it back" in pack.controls.balance_words.text()
     window.session.edit("craft.bay.keep_outs", ())
-    pack.focus_field("design.recipe.fittings.shift_mm")
-    type_into(qtbot, field(window, "design.recipe.fittings.shift_mm"), "1.6 cm")
+    pack.focus_field("design.packs.0.recipe.fittings.shift_mm")
+    type_into(qtbot, field(window, "design.packs.0.recipe.fittings.shift_mm"), "1.6 cm")
     assert pack.findings_sheet.isHidden()
     window.session.edit("craft.balance", Balance(dry_mm=6, bay_mm=0, ballast_at_mm=150, ballast_g=200))
     assert "g of the ballast 150 mm ahead can go" in pack.controls.balance_words.text()

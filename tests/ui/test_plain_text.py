@@ -19,7 +19,7 @@ from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.widgets.labels import Label, formatted, tip
 
 EVIL = "x <img src='/dev/zero'> & <b>y"
-ROOTS = ("craft", "cell_type", "mission", "design")
+ROOTS = ("craft", "cells.0", "mission", "design")
 
 
 @pytest.fixture
@@ -32,8 +32,8 @@ def evil(window: MainWindow, qtbot: QtBot) -> MainWindow:
     session.edit("craft.loads.0.name", EVIL)
     session.edit("craft.loads.0.min_input_v", 99)
     session.edit("mission.blocks.0.name", EVIL)
-    session.edit("cell_type.max_temperature_c", 30)
-    session.edit("cell_type.capacity_mah", 9000)
+    session.edit("cells.0.max_temperature_c", 30)
+    session.edit("cells.0.capacity_mah", 9000)
     session.toggle_pin()
     for place in range(len(window.stations)):
         window.show_station(place)

@@ -98,7 +98,7 @@ def test_a_block_under_the_stall_is_marked_at_its_field(
 def test_temperatures_outside_the_cell_s_limits_are_marked_at_their_field(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(3)
     window.station(FlightStation).views.choose(1)
-    cold = field(window, "design.conditions.pack_temperature_c")
+    cold = field(window, "design.packs.0.state.temperature_c")
     type_into(qtbot, cold, "-25")
     assert "may not be discharged below" in cold.finding_text()
     (said,) = [label for label in cold.findChildren(QLabel) if label.text() == cold.finding_text()]

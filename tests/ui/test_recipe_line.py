@@ -14,12 +14,12 @@ from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
 from wise_cellar.ui.shell.recipe_line import SENTENCE, TokenSpec
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state import bus_edits
 
 STATION = "Extend"
 
-PARALLEL = "design.recipe.parallel_count"
-SERIES = "design.recipe.series_count"
+PARALLEL = "design.packs.0.recipe.parallel_count"
+SERIES = "design.packs.0.recipe.series_count"
 
 
 def sentence(window: MainWindow) -> str:
@@ -47,18 +47,18 @@ def test_a_design_with_packs_beside_reads_as_a_sentence_too(window: MainWindow) 
         "Dunlin carries its own Reed 2S 1900 HV with 2S × 1P of Tarn 18-33E beside it, joined by nickel 8 × 0.2 mm, two"
         " layers on 20 AWG, 140 mm leads, flying Colony scout"
     )
-    branch_edits.add_equal(window.session)
+    bus_edits.add_equal(window.session)
     assert "of Tarn 18-33E and 1 more pack beside it, joined by" in sentence(window)
-    branch_edits.remove(window.session, 0)
+    bus_edits.remove(window.session, 1)
     assert sentence(window).startswith("Dunlin carries 2S × 1P of Tarn 18-33E with 1 more pack beside it, joined by")
 
 
 def test_the_own_battery_is_chosen_on_the_line(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
     session.open_design("dunlin-extended")
-    other = session.complete.beside_cells[0].model_copy(update={"id": "other", "name": "Reed 2S 1300", "mass_g": 66})
+    other = session.complete.packs[1].cell.model_copy(update={"id": "other", "name": "Reed 2S 1300", "mass_g": 66})
     session.commit("Add a pack", [other])
-    window.recipe.open_token("design.beside")
+    window.recipe.open_token("design.packs.1")
     chooser = popover()
     rows = chooser.findChild(QListWidget)
     assert rows is not None
@@ -69,9 +69,9 @@ def test_the_own_battery_is_chosen_on_the_line(window: MainWindow, qtbot: QtBot)
     qtbot.keyClick(rows, Qt.Key.Key_Return)
     assert session.answer.takeoff_mass_g == pytest.approx(mass - 26)
     assert "carries its own Reed 2S 1300 with" in sentence(window)
-    window.recipe.choose("design.recipe.series_count", 3)
+    window.recipe.choose("design.packs.0.recipe.series_count", 3)
     assert "own battery has 2S and cannot stand beside 3S" in window.notice.label.text()
-    assert session.value("design.recipe.series_count") == 2
+    assert session.value("design.packs.0.recipe.series_count") == 2
 
 
 def test_bracket_adds_a_parallel_cell_and_the_band_changes(window: MainWindow, qtbot: QtBot) -> None:
@@ -136,7 +136,7 @@ def test_no_step_beyond_the_end_and_a_sentence_for_it(window: MainWindow, qtbot:
     [
         (PARALLEL, Qt.Key.Key_Up, 4),
         (PARALLEL, Qt.Key.Key_Down, 2),
-        ("design.recipe.leads.gauge_awg", Qt.Key.Key_Up, 11),
+        ("design.packs.0.recipe.leads.gauge_awg", Qt.Key.Key_Up, 11),
         ("design.landing.policy", Qt.Key.Key_Down, "balanced"),
         ("design.mission_id", Qt.Key.Key_Down, "colony-scout"),
         ("design.craft_id", Qt.Key.Key_Down, "dunlin"),
@@ -153,7 +153,7 @@ def test_up_and_down_step_the_token_in_focus(
 
 
 def test_the_strip_token_steps_through_larger_and_smaller_strips(window: MainWindow, qtbot: QtBot) -> None:
-    token = window.recipe.tokens["design.recipe.strip"]
+    token = window.recipe.tokens["design.packs.0.recipe.strip"]
     press(qtbot, token, Qt.Key.Key_Up)
     assert token.text() == "nickel 10 × 0.2 mm, two layers"
     for _ in range(6):
@@ -186,7 +186,7 @@ def test_tab_walks_the_tokens(window: MainWindow, qtbot: QtBot, design: str) -> 
 
 
 def test_a_cell_is_chosen_from_its_list(window: MainWindow, qtbot: QtBot) -> None:
-    token = window.recipe.tokens["design.cell_type_id"]
+    token = window.recipe.tokens["design.packs.0.cell_type_id"]
     token.setFocus()
     qtbot.keyClick(token, Qt.Key.Key_Return)
     opened = popover()
@@ -196,7 +196,7 @@ def test_a_cell_is_chosen_from_its_list(window: MainWindow, qtbot: QtBot) -> Non
     assert rows.currentItem().text().startswith("Fell 21-45P")
     minutes = window.session.answer.duration_s
     qtbot.keyClick(rows, Qt.Key.Key_Down)
-    assert window.session.complete.cell_type.name == "Fell 21-49E", "walking the list shows each answer at once"
+    assert window.session.complete.pack.cell.name == "Fell 21-49E", "walking the list shows each answer at once"
     assert window.session.answer.duration_s != minutes
     qtbot.keyClick(rows, Qt.Key.Key_Return)
     assert not opened.isVisible()
@@ -225,19 +225,19 @@ def test_conditions_take_units_and_show_what_they_understood(window: MainWindow,
 
 
 def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) -> None:
-    window.recipe.open_token("design.recipe.strip")
+    window.recipe.open_token("design.packs.0.recipe.strip")
     fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
-    type_into(qtbot, fields["design.recipe.strip.width_mm"], "1 cm")
-    assert window.session.value("design.recipe.strip.width_mm") == 10
-    metal = fields["design.recipe.strip.metal"]
+    type_into(qtbot, fields["design.packs.0.recipe.strip.width_mm"], "1 cm")
+    assert window.session.value("design.packs.0.recipe.strip.width_mm") == 10
+    metal = fields["design.packs.0.recipe.strip.metal"]
     metal.entry.setCurrentIndex(2)
     metal.entry.activated.emit(2)
-    assert window.session.value("design.recipe.strip.metal") is StripMetal.COPPER
+    assert window.session.value("design.packs.0.recipe.strip.metal") is StripMetal.COPPER
     close_popovers()
-    window.recipe.open_token("design.recipe.leads")
+    window.recipe.open_token("design.packs.0.recipe.leads")
     fields = {f.path: f for f in popover().fields}  # type: ignore[attr-defined]
-    type_into(qtbot, fields["design.recipe.leads.gauge_awg"], "14 awg")
-    assert window.recipe.tokens["design.recipe.leads"].text() == "14 AWG, 160 mm"
+    type_into(qtbot, fields["design.packs.0.recipe.leads.gauge_awg"], "14 awg")
+    assert window.recipe.tokens["design.packs.0.recipe.leads"].text() == "14 AWG, 160 mm"
 
 
 def test_the_landing_rule_can_be_ones_own(window: MainWindow, qtbot: QtBot) -> None:

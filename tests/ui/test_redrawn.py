@@ -15,7 +15,7 @@ from wise_cellar.store import Workspace
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.theme import Appearance
 
-SERIES, PARALLEL = "design.recipe.series_count", "design.recipe.parallel_count"
+SERIES, PARALLEL = "design.packs.0.recipe.series_count", "design.packs.0.recipe.parallel_count"
 
 
 def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QColor, QDropEvent, QImage, QPainter
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QLabel, QLineEdit, QScrollArea, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QFileDialog, QLabel, QLineEdit, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.builders import cell_type, complete, craft
@@ -109,7 +109,7 @@ def test_find_reaches_a_field(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_find_reaches_cells_crafts_designs_and_commands(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(find(window, qtbot, "tarn 21").line, Qt.Key.Key_Return)
-    assert window.session.complete.cell_type.name == "Tarn 21-40P"
+    assert window.session.complete.pack.cell.name == "Tarn 21-40P"
     qtbot.keyClick(find(window, qtbot, "dunlin sc").line, Qt.Key.Key_Return)
     assert window.session.complete.design.name == "Dunlin, scout"
     qtbot.keyClick(find(window, qtbot, "pin this").line, Qt.Key.Key_Return)
@@ -157,7 +157,7 @@ def test_better_matches_come_first() -> None:
 
 
 def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, tmp_path: Path) -> None:
-    window.recipe.step("design.recipe.parallel_count", 1)
+    window.recipe.step("design.packs.0.recipe.parallel_count", 1)
     path = tmp_path / "design.json"
     window.files.export_to(path, window.session.complete)
     assert read_exchange_file(path).document == window.session.complete
@@ -165,7 +165,7 @@ def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, 
         session = Session(other)
         session.take_in(read_exchange_file(path).document)
         assert session.answer.duration_s == window.session.answer.duration_s
-        assert session.complete.design.recipe == window.session.complete.design.recipe
+        assert session.complete.pack.recipe == window.session.complete.pack.recipe
         assert len(session.all(CellType)) == len(window.session.all(CellType)), (
             "what is there to the letter is not doubled"
         )
@@ -190,7 +190,7 @@ def test_a_cell_type_that_differs_is_brought_in_beside_its_namesake(window: Main
     window.session.take_in(cell_type(id="fell-21-45p", name="Fell 21-45P", mass_g=71))
     names = [cell.name for cell in window.session.all(CellType).values()]
     assert names.count("Fell 21-45P") == 2
-    assert window.session.complete.cell_type.mass_g == 69.5
+    assert window.session.complete.pack.cell.mass_g == 69.5
 
 
 @pytest.mark.parametrize(("content", "says"), [("not json", "This is not JSON"), ("{}", "is not a Wise Cellar file")])
@@ -204,6 +204,26 @@ def test_a_bad_import_is_a_sentence_and_loses_nothing(
     assert says in window.notice.label.text()
     assert window.notice.label.property("role") == "error"
     assert answers(window) == before
+
+
+@pytest.mark.parametrize(
+    ("command", "kind", "identifier"),
+    [
+        ("Export this design…", "design", "whimbrel-transect"),
+        ("Export this craft…", "craft", "whimbrel"),
+        ("Export this cell type…", "cell type", "fell-21-45p"),
+        ("Export this mission…", "mission", "north-transect"),
+    ],
+)
+def test_every_kind_is_exported_from_the_menu(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: str, kind: str, identifier: str
+) -> None:
+    path = tmp_path / "out.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    window.commands.actions[command].trigger()
+    found = read_exchange_file(path)
+    document = found.document.design if kind == "design" else found.document
+    assert (found.kind, document.id) == (kind, identifier)
 
 
 def test_an_export_that_cannot_be_written_says_so(window: MainWindow, tmp_path: Path) -> None:
@@ -232,8 +252,8 @@ def test_an_imported_design_flies_with_what_it_brought(window: MainWindow) -> No
     brought = complete()
     window.session.take_in(brought)
     assert window.session.complete.craft == brought.craft
-    assert window.session.complete.cell_type == brought.cell_type
-    assert window.session.complete.design.recipe == brought.design.recipe
+    assert window.session.complete.pack.cell == brought.pack.cell
+    assert window.session.complete.pack.recipe == brought.pack.recipe
 
 
 # Help

@@ -65,7 +65,7 @@ def test_an_exception_in_the_loop_is_logged_and_told_and_the_window_goes_on(
     assert "in fail" in clipboard.text()
     assert "in fail" in log.read_text()
     assert answers(window) == before
-    window.session.edit("design.recipe.parallel_count", 2)
+    window.session.edit("design.packs.0.recipe.parallel_count", 2)
     assert answers(window) != before, "the window goes on"
 
 

@@ -213,12 +213,12 @@ def test_what_was_refused_for_one_workspace_is_not_shown_in_another(
 
 def test_a_fit_for_one_workspace_is_not_put_into_another(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     cells = window.station(CellsStation)
-    window.session.edit("design.cell_type_id", "fell-21-50e")
+    window.session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     cells.refresh()
     cells.curves.fit()
     assert cells.curves.busy
     window.files.show_workspace(tmp_path / "other.cellar")
-    window.session.edit("design.cell_type_id", "fell-21-50e")
+    window.session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     assert not cells.curves.busy
     settle(qtbot, cells)
     assert window.session.workspace.undo_label() == "Change cell type", "nothing came of the fit"
@@ -235,7 +235,7 @@ def test_what_was_chosen_in_one_workspace_is_not_chosen_in_another(
     window.session.toggle_pin()
     window.files.show_workspace(tmp_path / "other.cellar")
     settle(qtbot, cells)
-    assert cells.table.selected_ids() == [window.session.complete.cell_type.id]
+    assert cells.table.selected_ids() == [window.session.complete.pack.cell.id]
     assert len(cells.table.shown_ids()) == len(window.session.all(CellType))
     assert window.session.pinned is None
 
@@ -316,9 +316,9 @@ def test_two_unlike_cells_of_one_name_stay_two(window: MainWindow, tmp_path: Pat
     path = tmp_path / "twins.json"
     write_exchange_file(path, design)
     window.files.take_in(path)
-    assert session.complete.cell_type.capacity_mah == 3250
-    assert session.complete.beside_cells[0].capacity_mah == 1900
-    ids = {session.complete.cell_type.id, session.complete.beside_cells[0].id, here.id, "other"}
+    assert session.complete.pack.cell.capacity_mah == 3250
+    assert session.complete.packs[1].cell.capacity_mah == 1900
+    ids = {session.complete.pack.cell.id, session.complete.packs[1].cell.id, here.id, "other"}
     assert len(ids) == 4
 
 
@@ -338,7 +338,7 @@ def test_an_import_says_what_was_cut(window: MainWindow, tmp_path: Path) -> None
 
 def test_a_curve_of_an_unused_cell_renamed_leaves_answer_and_range(window: MainWindow, qtbot: QtBot) -> None:
     session = window.session
-    unused = next(key for key in session.all(CellType) if key != session.complete.cell_type.id)
+    unused = next(key for key in session.all(CellType) if key != session.complete.pack.cell.id)
     time = np.linspace(0, 3600, 40)
     curve = DischargeCurve("slow", time, np.linspace(4.1, 3.0, 40), np.full(40, 2.0), np.full(40, 298.0))
     add_discharges(session, unused, [(Assembled(curve, ()), "slow.csv", 25.0)])
@@ -379,9 +379,9 @@ def test_the_landing_rule_is_told_and_stepped_by_what_it_goes_by(
 
 def test_a_step_of_the_strip_keeps_its_metal_and_the_longest_piece(window: MainWindow) -> None:
     strip = Strip(metal=StripMetal.COPPER, width_mm=8, thickness_mm=0.1, piece_mm=400, underlay="copper braid")
-    window.session.edit("design.recipe.strip", strip)
-    window.recipe.tokens["design.recipe.strip"].stepped.emit(1)
-    stepped = window.session.complete.design.recipe.strip
+    window.session.edit("design.packs.0.recipe.strip", strip)
+    window.recipe.tokens["design.packs.0.recipe.strip"].stepped.emit(1)
+    stepped = window.session.complete.pack.recipe.strip
     assert stepped.width_mm * stepped.thickness_mm * stepped.layers > 0.8
     kept = {"width_mm": 8, "thickness_mm": 0.1, "layers": 1}
     assert stepped.model_copy(update=kept) == strip
@@ -389,13 +389,13 @@ def test_a_step_of_the_strip_keeps_its_metal_and_the_longest_piece(window: MainW
 
 def test_building_a_weighed_pack_otherwise_says_what_becomes_of_the_scale(window: MainWindow) -> None:
     session = window.session
-    session.edit("design.recipe.weighed_g", session.answer.build.mass_g + 100)
-    session.edit("design.recipe.parallel_count", 2)
-    assert session.value("design.recipe.weighed_g") is None
-    assert session.value("design.recipe.fittings.other_g") == pytest.approx(100, abs=0.1)
+    session.edit("design.packs.0.recipe.weighed_g", session.answer.build.mass_g + 100)
+    session.edit("design.packs.0.recipe.parallel_count", 2)
+    assert session.value("design.packs.0.recipe.weighed_g") is None
+    assert session.value("design.packs.0.recipe.fittings.other_g") == pytest.approx(100, abs=0.1)
     assert "stay among the other grams" in said(window)
     window.notice.button.click()
-    assert session.value("design.recipe.weighed_g") is not None
+    assert session.value("design.packs.0.recipe.weighed_g") is not None
 
 
 # The field day and a swap that does not fit
@@ -409,7 +409,7 @@ def test_the_field_day_follows_the_other_designs_of_its_sets(window: MainWindow,
     settle(qtbot, charge)
     before = charge.planned.day.air_s  # type: ignore[union-attr]
     session.open_design("whimbrel-energy")
-    session.edit("design.recipe.parallel_count", 1)
+    session.edit("design.packs.0.recipe.parallel_count", 1)
     session.open_design(first)
     settle(qtbot, charge)
     after = charge.planned.day.air_s  # type: ignore[union-attr]

@@ -21,7 +21,7 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("--storage", action="store_true", help="for storage, not for the next flight")
     options = parser.parse_args(arguments)
     complete = read_design(options.file, "charge")
-    packs = complete.carried
+    packs = complete.packs
     wish = complete.design.charge
     if options.pack is not None:
         if not 1 <= options.pack <= len(packs):

@@ -142,7 +142,7 @@ def _cells(given: Sequence[str]) -> list[CellType]:
             document = read_told(path).document
             if not isinstance(document, CellType | CompleteDesign):
                 raise DocumentError(f"{path.name} holds no cell type.")
-            cells = [document if isinstance(document, CellType) else document.cell_type]
+            cells = [document if isinstance(document, CellType) else document.pack.cell]
         for cell in cells:
             found.setdefault(cell.name, cell)
     return list(found.values())

@@ -61,8 +61,8 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
         "hottest_c": found.hottest_c,
         "packs": [
             {
-                "name": pack.carried.name,
-                "cell_type": pack.carried.cell.name,
+                "name": pack.complete.name,
+                "cell_type": pack.complete.cell.name,
                 "mass_g": pack.build.mass_g,
                 "given_mah": pack.given_mah,
                 "charge_left": pack.charge_left,

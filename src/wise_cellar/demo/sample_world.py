@@ -6,12 +6,13 @@ Everything here is invented; values are plausible for their class and copied fro
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 
 from wise_cellar.core.documents import (
     BenchResult,
-    Branch,
     CellType,
     Charger,
+    CompleteDesign,
     Conditions,
     ConnectorClass,
     Cooling,
@@ -26,7 +27,10 @@ from wise_cellar.core.documents import (
     LandingRule,
     Leads,
     OcvFamily,
+    Pack,
     PackRecipe,
+    PackRole,
+    PackState,
     Part,
     SearchChoice,
     SourceKind,
@@ -176,12 +180,13 @@ def _packs() -> tuple[CellType, ...]:
     )  # fmt: skip
 
 
+ARRIVED = PackState(temperature_c=20)
+"""Packs come from indoors."""
+
+
 def _designs() -> tuple[Design, ...]:
     estuary = _estuary()
-    shore = Conditions(
-        air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2,
-        cooling=Cooling.CLOSED,
-    )  # fmt: skip
+    shore = Conditions(air_temperature_c=12, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2)
     long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
     return (
         Design(
@@ -189,9 +194,14 @@ def _designs() -> tuple[Design, ...]:
             name="Whimbrel, long transect",
             sample=True,
             craft_id="whimbrel",
-            cell_type_id="fell-21-45p",
             mission_id="north-transect",
-            recipe=PackRecipe(series_count=4, parallel_count=3, strip=Strip(layers=2), leads=long_leads),
+            packs=(
+                Pack(
+                    cell_type_id="fell-21-45p",
+                    recipe=PackRecipe(series_count=4, parallel_count=3, strip=Strip(layers=2), leads=long_leads),
+                    state=ARRIVED,
+                ),
+            ),
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.GENTLE),
         ),
@@ -200,9 +210,14 @@ def _designs() -> tuple[Design, ...]:
             name="Whimbrel, energy cells",
             sample=True,
             craft_id="whimbrel",
-            cell_type_id="fell-21-49e",
             mission_id="north-transect",
-            recipe=PackRecipe(series_count=4, parallel_count=2, strip=Strip(layers=1), leads=long_leads),
+            packs=(
+                Pack(
+                    cell_type_id="fell-21-49e",
+                    recipe=PackRecipe(series_count=4, parallel_count=2, strip=Strip(layers=1), leads=long_leads),
+                    state=ARRIVED,
+                ),
+            ),
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.BALANCED),
         ),
@@ -212,13 +227,19 @@ def _designs() -> tuple[Design, ...]:
             name="Turnstone, shoreline",
             sample=True,
             craft_id="turnstone",
-            cell_type_id="fell-21-49e",
             mission_id="shoreline-run",
-            recipe=PackRecipe(
-                series_count=4,
-                parallel_count=2,
-                strip=Strip(layers=2),
-                leads=Leads(gauge_awg=14, length_mm=120, connector=ConnectorClass.A60),
+            packs=(
+                Pack(
+                    cell_type_id="fell-21-49e",
+                    recipe=PackRecipe(
+                        series_count=4,
+                        parallel_count=2,
+                        strip=Strip(layers=2),
+                        leads=Leads(gauge_awg=14, length_mm=120, connector=ConnectorClass.A60),
+                    ),
+                    state=ARRIVED,
+                    cooling=Cooling.CLOSED,
+                ),
             ),
             conditions=shore,
             landing=LandingRule(policy=LandingPolicy.GENTLE),
@@ -229,9 +250,10 @@ def _designs() -> tuple[Design, ...]:
 def _dunlins() -> tuple[Design, ...]:
     """The scout with a built pack, with its own battery, and with both."""
     estuary = _estuary()
-    own_battery = Branch(
-        name="own battery", own=True, cell_type_id="reed-2s-1900-hv", start_charge_percent=88, pack_temperature_c=20,
-        recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)), cooling=Cooling.CLOSED,
+    own_battery = Pack(
+        role=PackRole.OWN, name="own battery", cell_type_id="reed-2s-1900-hv",
+        recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)),
+        state=PackState(start_charge_percent=88, temperature_c=20), cooling=Cooling.CLOSED,
     )  # fmt: skip
     return (
         Design(
@@ -239,13 +261,18 @@ def _dunlins() -> tuple[Design, ...]:
             name="Dunlin, scout",
             sample=True,
             craft_id="dunlin",
-            cell_type_id="tarn-18-29p",
             mission_id="colony-scout",
-            recipe=PackRecipe(
-                series_count=2,
-                parallel_count=1,
-                strip=Strip(layers=2),
-                leads=Leads(gauge_awg=16, length_mm=90, connector=ConnectorClass.A30),
+            packs=(
+                Pack(
+                    cell_type_id="tarn-18-29p",
+                    recipe=PackRecipe(
+                        series_count=2,
+                        parallel_count=1,
+                        strip=Strip(layers=2),
+                        leads=Leads(gauge_awg=16, length_mm=90, connector=ConnectorClass.A30),
+                    ),
+                    state=ARRIVED,
+                ),
             ),
             conditions=estuary,
             landing=LandingRule(policy=LandingPolicy.BALANCED),
@@ -255,9 +282,8 @@ def _dunlins() -> tuple[Design, ...]:
             name="Dunlin, own battery",
             sample=True,
             craft_id="dunlin",
-            cell_type_id="reed-2s-1900-hv",
             mission_id="colony-scout",
-            recipe=own_battery.recipe,
+            packs=(Pack(cell_type_id="reed-2s-1900-hv", recipe=own_battery.recipe, state=ARRIVED),),
             conditions=estuary,
         ),
         Design(
@@ -265,16 +291,22 @@ def _dunlins() -> tuple[Design, ...]:
             name="Dunlin, extended",
             sample=True,
             craft_id="dunlin",
-            cell_type_id="tarn-18-33e",
             mission_id="colony-scout",
-            recipe=PackRecipe(
-                series_count=2,
-                parallel_count=1,
-                strip=Strip(layers=2),
-                leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
-                fittings=Fittings(straps=1, mount_g=4),
+            packs=(
+                Pack(
+                    cell_type_id="tarn-18-33e",
+                    recipe=PackRecipe(
+                        series_count=2,
+                        parallel_count=1,
+                        strip=Strip(layers=2),
+                        leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
+                        fittings=Fittings(straps=1, mount_g=4),
+                    ),
+                    state=ARRIVED,
+                    role=PackRole.AUXILIARY,
+                ),
+                own_battery,
             ),
-            beside=(own_battery,),
             taken_off=(Part(name="Canopy lid, in the auxiliary's way", mass_g=6),),
             conditions=estuary,
             search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),
@@ -288,4 +320,17 @@ def _dunlins() -> tuple[Design, ...]:
 
 
 def _estuary() -> Conditions:
-    return Conditions(air_temperature_c=12, pack_temperature_c=20, altitude_m=40, wind_m_s=4, cooling=Cooling.SLEEVED)
+    return Conditions(air_temperature_c=12, altitude_m=40, wind_m_s=4)
+
+
+def complete_sample(identifier: str) -> CompleteDesign:
+    """A design of the sample world with the documents it names; raises ``KeyError`` where there is none."""
+    found: dict[str, Any] = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
+    design = found[identifier]
+    cells = dict.fromkeys(pack.cell_type_id for pack in design.packs)
+    return CompleteDesign(
+        design=design,
+        craft=found[design.craft_id],
+        cells=tuple(found[cell] for cell in cells),
+        mission=found[design.mission_id],
+    )

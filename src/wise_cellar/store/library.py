@@ -14,7 +14,7 @@ Change = Document | Removal | Broken
 Fresh = Mapping[tuple[type[Document], str], Document | None]
 """Documents as they would be after a change, by kind and identifier; none where one would be gone."""
 
-REFERENCES: dict[str, type[Document]] = {"craft_id": Craft, "cell_type_id": CellType, "mission_id": Mission}
+REFERENCES: dict[str, type[Document]] = {"craft_id": Craft, "mission_id": Mission}
 _WORDS: dict[type[Document], str] = {Craft: "craft", CellType: "cell type", Mission: "mission"}
 
 
@@ -102,8 +102,8 @@ class Library:
         parts: dict[str, Any] = {"design": design}
         for name, model in REFERENCES.items():
             parts[name.removesuffix("_id")] = named(model, getattr(design, name))
-        beside = dict.fromkeys(branch.cell_type_id for branch in design.beside)
-        parts["beside_cells"] = tuple(named(CellType, identifier) for identifier in beside)
+        cells = dict.fromkeys(pack.cell_type_id for pack in design.packs)
+        parts["cells"] = tuple(named(CellType, identifier) for identifier in cells)
         return CompleteDesign.from_data(parts)
 
     def needs(self, design: Design) -> set[tuple[type[Document], str]]:
@@ -111,7 +111,7 @@ class Library:
         own: set[tuple[type[Document], str]] = {
             (model, str(getattr(design, name))) for name, model in REFERENCES.items()
         }
-        return own | {(CellType, branch.cell_type_id) for branch in design.beside}
+        return own | {(CellType, pack.cell_type_id) for pack in design.packs}
 
     def check(self, changes: Sequence[Change]) -> None:
         """Refuse changes after which a design that is whole would not be; raises :class:`DocumentError` naming it."""

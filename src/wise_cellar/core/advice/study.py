@@ -63,7 +63,7 @@ class PackStudy:
 def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
     """Fly the present design without each of its resistances, and with every proposal."""
     complete = as_parts(complete)
-    flown = _flown(complete, answer, proposals(complete.design.recipe, answer))
+    flown = _flown(complete, answer, proposals(complete.pack.recipe, answer))
     ways = alternatives(complete)
     nothing_fits = bool(ways) and not any(way.fits for way in ways)
     return PackStudy(
@@ -97,11 +97,7 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
     """Each proposal, and whether it pushes a link over its limit that was not, or the craft over its mass."""
     if not wanted:
         return []
-    designs = [
-        lower_one(complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": p.recipe})}),
-                  answer.factor)
-        for p in wanted
-    ]  # fmt: skip
+    designs = [lower_one(complete.with_pack(recipe=proposal.recipe), answer.factor) for proposal in wanted]
     batch = lower(designs)
     traces = fly(batch)
     chains = _chains(complete, designs, batch, traces)

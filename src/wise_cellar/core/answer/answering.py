@@ -45,7 +45,7 @@ def answer(complete: CompleteDesign) -> Answer:
     reason = end_reason(complete, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
     ground_j = _ground_j(series, batch)
-    slopes = np.array([[half_charge_slope(pack.carried.cell)] for pack in packs])
+    slopes = np.array([[half_charge_slope(pack.complete.cell)] for pack in packs])
     dcir = pulse_resistance_ohm(batch.cell, slopes if len(packs) > 1 else slopes[0])
     result = Answer(
         duration_s=float(flown.airborne_s[0]),
@@ -63,7 +63,7 @@ def answer(complete: CompleteDesign) -> Answer:
         charge_left=_left(batch, flown),
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
-        joining=joining(complete.carried, batch),
+        joining=joining(complete.packs, batch),
         at_rest=at_rest(batch, slopes if len(packs) > 1 else slopes[0]),
         mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
@@ -75,7 +75,7 @@ def answer(complete: CompleteDesign) -> Answer:
         findings=(),
         duration_field=_duration_field(reason),
         mass_field=_mass_field(lowered),
-        punch_field="design.cell_type_id",
+        punch_field="design.packs.0.cell_type_id",
     )
     return replace(result, findings=findings(complete, result))
 
@@ -120,7 +120,7 @@ def _packs(
         parallel = pack.build.recipe.parallel_count
         found.append(
             PackAnswer(
-                pack.carried,
+                pack.complete,
                 pack.build,
                 currents[place],
                 taken_a=float(wide(flown.taken_current_a)[place, 0]) * parallel,
@@ -199,9 +199,9 @@ def _margin_until_s(series: Series, wanted: float) -> float:
 def _duration_field(reason: EndReason) -> str:
     """Minutes are governed by what ended them, or by the charge on board."""
     by_charge = reason.ending in (Ending.RESERVE_REACHED, Ending.CELL_CUT_OFF)
-    return "design.recipe.parallel_count" if by_charge else reason.field
+    return "design.packs.0.recipe.parallel_count" if by_charge else reason.field
 
 
 def _mass_field(lowered: LoweredDesign) -> str:
     heavier_pack = lowered.build.mass_g > lowered.complete.dry_mass_g
-    return "design.recipe.parallel_count" if heavier_pack else "craft.parts"
+    return "design.packs.0.recipe.parallel_count" if heavier_pack else "craft.parts"

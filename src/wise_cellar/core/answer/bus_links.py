@@ -34,7 +34,7 @@ def bus_links(
 
 def _of_pack(place: int, pack: LoweredPack, currents: PackCurrents) -> Iterator[Link]:
     """The links of one pack, named and governed as its own where it is one of several."""
-    carried = pack.carried
+    carried = pack.complete
     for link in pack_links(pack.build, currents):
         name = link.name if carried.alone else f"{carried.name}: {link.name[:1].lower()}{link.name[1:]}"
-        yield replace(link, name=name, field=carried.field(link.field), pack=place)
+        yield replace(link, name=name, field=carried.path(link.field), pack=place)

@@ -57,7 +57,7 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
         return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
         volts = np.atleast_2d(flown.end_cell_v)[:, 0]
-        packs = complete.carried
+        packs = complete.packs
         pack = packs[int(np.argmin(volts - [one.cell.min_voltage_v for one in packs]))]
         whose = "Cells" if pack.alone else f"Cells of the {pack.name[:1].lower()}{pack.name[1:]}"
         called = flown.landing_call_s[0] < flown.end_s[0]
@@ -66,7 +66,7 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
             ending,
             "cells sag to their minimum",
             f"{whose} sag to {pack.cell.min_voltage_v:.2f} V under load, the least {pack.cell.name} allows, {when}.",
-            _FIELD_OF[rule.basis] if called else pack.field("cell_type.min_voltage_v"),
+            _FIELD_OF[rule.basis] if called else pack.path("cell.min_voltage_v"),
         )
     if ending is Ending.BROWN_OUT:
         stopping = first_to_stop(complete)
@@ -83,14 +83,14 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
             ending,
             "it runs out of thrust",
             "Holding the craft needs more than 95 % throttle at this voltage: nothing is left to steer with.",
-            "design.recipe.series_count",
+            "design.packs.0.recipe.series_count",
         )
     if ending is Ending.NO_POWER:
         return EndReason(
             ending,
             "cells cannot supply the power",
             "The power asked for is more than these cells can deliver at any current: their resistance is too high.",
-            "design.cell_type_id",
+            "design.packs.0.cell_type_id",
         )
     return EndReason(
         ending,

@@ -53,7 +53,7 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     there = series.block == longest
     amps, volts = float(np.mean(series.pack_a[there])), float(np.mean(series.loaded_v[there]))
     rest = float(np.mean(series.resting_v[there]))
-    label = sum(pack.label_mah for pack in complete.carried) / 1000
+    label = sum(pack.label_mah for pack in complete.packs) / 1000
     used = float(series.charge_used_mah[-1]) / 1000
     return (
         _mass_step(complete, answer),
@@ -81,7 +81,7 @@ def _amps(answer: Answer, there: Bools) -> str:
         return f"On the mean of this block {amps:.1f} A from the pack, {each:.1f} A from each cell."
     shares = [float(np.mean(pack.series.amps[there])) for pack in answer.packs]
     told = ", ".join(
-        f"{share:.1f} A from the {lower_first(pack.carried.name)}"
+        f"{share:.1f} A from the {lower_first(pack.complete.name)}"
         for share, pack in zip(shares, answer.packs, strict=True)
     )
     return f"On the mean of this block {amps:.1f} A from all packs: {told}."
@@ -109,7 +109,7 @@ def _energy_over_power(answer: Answer) -> str:
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
     payload = complete.design.conditions.payload_g
     parts = [f"{complete.dry_mass_g:.0f} g of craft"]
-    parts += [f"{pack.build.mass_g:.0f} g of {lower_first(pack.carried.name)}" for pack in answer.packs]
+    parts += [f"{pack.build.mass_g:.0f} g of {lower_first(pack.complete.name)}" for pack in answer.packs]
     parts += [f"{payload:.0f} g of payload"] if payload else []
     weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
     return Step("Mass", f"{' + '.join(parts)} = {answer.takeoff_mass_g:.0f} g, a weight of {weight:.1f} N.")
@@ -143,7 +143,7 @@ def _bench_steps(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     series = answer.series
     block = complete.mission.blocks[series.longest_block]
     there = series.block == series.longest_block
-    watts = float(np.mean(series.pack_a[there] * series.loaded_v[there])) * complete.design.recipe.series_count
+    watts = float(np.mean(series.pack_a[there] * series.loaded_v[there])) * complete.pack.recipe.series_count
     held = f" with {block.throttle_percent:g} % throttle held" if block.kind is BlockKind.THROTTLE else ""
     return (Step("Bench", f"{block.label}, the longest block, stays on the ground{held}: {watts:.0f} W on its mean."),)
 
@@ -198,7 +198,7 @@ def _mass(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     steps = [Step("Craft", f"{parts}{f'; taken off: {off}' if off else ''}.")]
     for pack in answer.packs:
         entries = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in pack.build.masses)
-        steps.append(Step(pack.carried.name, f"{entries}."))
+        steps.append(Step(pack.complete.name, f"{entries}."))
     steps.append(_mass_step(complete, answer))
     return (*steps, Step("Limit", f"{room} the {limit:.0f} g allowed.")) if limit else tuple(steps)
 
@@ -231,7 +231,7 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
 
 
 def _whose(answer: Answer) -> str:
-    return "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].carried.name)}"
+    return "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].complete.name)}"
 
 
 def _clock(answer: Answer) -> str:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.cells import resting_curve
-from wise_cellar.core.documents import Carried
+from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import Blocks, evaluate
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.physics.arrays import Floats
@@ -29,7 +29,7 @@ FAR_APART_V = 0.3
 class JoinedPack:
     """One pack at that moment."""
 
-    carried: Carried
+    complete: CompletePack
     rest_v: float
     """Volts a cell."""
     ohm: float
@@ -74,15 +74,15 @@ class Joining:
     @property
     def lower_full_v(self) -> float:
         """The lowest full voltage of any pack: what all of them are charged to."""
-        return min(pack.carried.cell.max_voltage_v for pack in self.packs)
+        return min(pack.complete.cell.max_voltage_v for pack in self.packs)
 
     @property
     def above_lower_full(self) -> tuple[JoinedPack, ...]:
         """Packs that may be charged higher than the lowest of them."""
-        return tuple(pack for pack in self.packs if pack.carried.cell.max_voltage_v > self.lower_full_v + SAME_V)
+        return tuple(pack for pack in self.packs if pack.complete.cell.max_voltage_v > self.lower_full_v + SAME_V)
 
 
-def joining(packs: Sequence[Carried], batch: FlightBatch) -> Joining | None:
+def joining(packs: Sequence[CompletePack], batch: FlightBatch) -> Joining | None:
     """The first moment of the packs of a batch of one flight; none where there is one pack."""
     if batch.parallel.ndim == 1:
         return None
@@ -129,7 +129,7 @@ def _window_v(ohms: Floats, limits_a: Floats, place: int) -> tuple[float, float]
     return float(limits_a[place] * through), float(into_others * through)
 
 
-def charge_percent_at(pack: Carried, volts: float) -> float:
+def charge_percent_at(pack: CompletePack, volts: float) -> float:
     """State of charge, %, at which a cell of the pack comes to rest at ``volts``; 100 where it never rests so high."""
     curve = resting_curve(pack.cell)
     soc = np.linspace(0.0, 1.0, len(curve.values))

@@ -71,7 +71,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
         batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
     )
     left = fly(going_on).end_s
-    label = sum(pack.label_mah for pack in complete.carried)
+    label = sum(pack.label_mah for pack in complete.packs)
     given = np.atleast_2d(flown.charge_c * batch.parallel).sum(axis=0) / 3.6
     rest = over_packs(batch.cell.ocv(flown.end_state.soc))
     return tuple(
@@ -96,7 +96,7 @@ def _with_policy(complete: CompleteDesign, policy: LandingPolicy) -> CompleteDes
 
 def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
     """What to set on the craft, from the present flight: its volts and charge when the rule calls, and before."""
-    recipe, series = complete.design.recipe, answer.series
+    recipe, series = complete.pack.recipe, answer.series
     call = answer.landing_call_s
     before = max(call - WARNING_S, 0.0)
     quiet = np.concatenate([[True], np.diff(series.time_s) > 0])
@@ -117,7 +117,7 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         land_v=land_v,
         warning_mah=at(used, before),
         land_mah=at(used, call),
-        capacity_mah=float(seen @ [pack.label_mah for pack in complete.carried]),
+        capacity_mah=float(seen @ [pack.label_mah for pack in complete.packs]),
         cruise_a=float(np.mean(series.pack_a[series.block == series.longest_block])),
     )
 
@@ -127,9 +127,9 @@ def _miscount(complete: CompleteDesign) -> tuple[float | None, int]:
 
     It finds ceil(S·v/4.35) cells at v volts a cell, fewer than S once v ≤ 4.35·(S − 1)/S.
     """
-    series = complete.design.recipe.series_count
+    series = complete.pack.recipe.series_count
     volts = FULLEST_CELL_V * (series - 1) / series
-    curve = resting_curve(complete.cell_type)
+    curve = resting_curve(complete.pack.cell)
     soc = np.linspace(0.0, 1.0, len(curve.values))
     if volts <= curve.values[0]:
         return None, series

@@ -14,7 +14,7 @@ import numpy as np
 
 from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.answer.joining import Joining
-from wise_cellar.core.documents import Carried
+from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import RestingSource
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
@@ -144,7 +144,7 @@ class PackSeries:
 class PackAnswer:
     """One of the packs on the bus."""
 
-    carried: Carried
+    complete: CompletePack
     build: PackBuild
     currents: PackCurrents
     taken_a: float
@@ -164,12 +164,12 @@ class PackAnswer:
     @property
     def cells(self) -> str:
         """Its cells in a sentence."""
-        return "cells" if self.carried.alone else f"cells of the {lower_first(self.carried.name)}"
+        return "cells" if self.complete.alone else f"cells of the {lower_first(self.complete.name)}"
 
     @property
     def left_mah(self) -> float:
         """Charge still inside, of the label's at its age."""
-        return self.charge_left * self.carried.label_mah * self.carried.conditions.capacity_percent / 100
+        return self.charge_left * self.complete.label_mah * self.complete.state.capacity_percent / 100
 
 
 @dataclass(frozen=True)

@@ -112,7 +112,7 @@ class Spread:
 
 def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     """What the sources of the cell's values, its bench results, its fit and the weather leave in doubt."""
-    cell, conditions = complete.cell_type, complete.design.conditions
+    cell, conditions = complete.pack.cell, complete.design.conditions
     capacity, why_capacity = _capacity_doubt(cell)
     resistance, why_resistance = _resistance_doubt(cell)
     outside = outside_fit(complete, answer)
@@ -207,16 +207,16 @@ def _drivers(known: Doubts, factors: dict[str, Floats], seconds: Floats, *, cali
 
 
 _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
-    "capacity": ("capacity", 0.005, "discharge three cells on the bench", "cell_type.bench_results"),
+    "capacity": ("capacity", 0.005, "discharge three cells on the bench", "cells.0.bench_results"),
     "resistance": (
         "resistance",
         0.06,
         "fit it to its discharges, or measure a 10 s pulse",
-        "cell_type.dcir_mohm",
+        "cells.0.dcir_mohm",
     ),
     "drive": ("drive efficiency", DRIVE_CALIBRATED, "enter one flight with a battery you know", "craft.known_flights"),
-    "mass": ("mass", MASS_WEIGHED, "weigh the craft and the pack", "design.recipe.weighed_g"),
-    "cooling": ("cooling", None, "log the pack's temperature in flight", "design.conditions.cooling"),
+    "mass": ("mass", MASS_WEIGHED, "weigh the craft and the pack", "design.packs.0.recipe.weighed_g"),
+    "cooling": ("cooling", None, "log the pack's temperature in flight", "design.packs.0.cooling"),
     "wind_m_s": ("wind", None, "fly on a calmer day", "design.conditions.wind_m_s"),
 }
 """In words; the doubt that is left once measured, none where nothing here takes a measurement; how; and the field."""
@@ -265,7 +265,7 @@ def _ends(values: Floats) -> tuple[float, float]:
 def _mass_doubt(complete: CompleteDesign, answer: Answer) -> float:
     """Of what takes off: of packs that were weighed less, each by its share."""
     whole = answer.takeoff_mass_g
-    weighed = sum(pack.build.mass_g for pack in answer.packs if pack.carried.recipe.weighed_g is not None)
+    weighed = sum(pack.build.mass_g for pack in answer.packs if pack.complete.recipe.weighed_g is not None)
     return MASS + (MASS_WEIGHED - MASS) * weighed / whole if whole > 0 else MASS
 
 

@@ -86,14 +86,14 @@ def _mass_claims(cell: CellType) -> Iterator[Claim]:
         "Energy for its mass",
         f"{by_mass:.0f} Wh/kg; {_held_words(by_mass, bound.seen_wh_kg, bound.ever_wh_kg, cell, 'Wh/kg')}",
         f"{reckoned}; ÷ {cell.mass_g:g} g = {by_mass:.0f} Wh/kg",
-        "cell_type.capacity_mah",
+        "cell.capacity_mah",
     )
     yield Claim(
         _over(by_size, bound.seen_wh_l, bound.ever_wh_l),
         "Energy for its size",
         f"{by_size:.0f} Wh a litre; {_held_words(by_size, bound.seen_wh_l, bound.ever_wh_l, cell, 'Wh a litre')}",
         f"{reckoned}; ÷ {1000 * cell.volume_l:.1f} ml = {by_size:.0f} Wh/l",
-        "cell_type.length_mm",
+        "cell.length_mm",
     )
     heavy = cell.mass_g / (1000 * cell.volume_l)
     fits = bound.least_g_ml <= heavy <= bound.most_g_ml
@@ -107,17 +107,17 @@ def _mass_claims(cell: CellType) -> Iterator[Claim]:
         if fits
         else f"{heavy:.2f} g a millilitre is too {side} for its form {usual}: weigh and measure it.",
         f"{cell.mass_g:g} g ÷ {1000 * cell.volume_l:.1f} ml = {heavy:.2f} g/ml",
-        "cell_type.mass_g",
+        "cell.mass_g",
     )
 
 
 def _capacity_claims(cell: CellType) -> Iterator[Claim]:
     if cell.fitted is not None and not cell.fitted.capacity_given:
-        yield _against_label(cell, cell.fitted.capacity_mah, "By its own discharge curves", "cell_type.fitted")
+        yield _against_label(cell, cell.fitted.capacity_mah, "By its own discharge curves", "cell.fitted")
     specimens = measured(cell.bench_results, "capacity_mah")
     if specimens is not None:
         source = f"Of {specimens.count} on the bench" if specimens.count > 1 else "Of one on the bench"
-        yield _against_label(cell, specimens.median, source, "cell_type.bench_results")
+        yield _against_label(cell, specimens.median, source, "cell.bench_results")
 
 
 def _against_label(cell: CellType, found_mah: float, source: str, field: str) -> Claim:
@@ -154,7 +154,7 @@ def _resistance_claims(cell: CellType) -> Iterator[Claim]:
         "C-rating against resistance" if cell.c_rating is not None else "Rated current against resistance",
         said,
         f"{amps:.3g} A × {cell.resistance_mohm:.3g} mΩ{estimated} = {sag:.2f} V",
-        "cell_type.c_rating" if cell.c_rating is not None else "cell_type.continuous_current_a",
+        "cell.c_rating" if cell.c_rating is not None else "cell.continuous_current_a",
     )
 
 

@@ -126,19 +126,19 @@ def set_kind(
     ``most_c_rate`` is the user's own limit, current over capacity; none: 1C.
     """
     air = complete.design.conditions.air_temperature_c
-    full_v = answer.joining.lower_full_v if answer.joining is not None else complete.cell_type.max_voltage_v
+    full_v = answer.joining.lower_full_v if answer.joining is not None else complete.pack.cell.max_voltage_v
     wish = ChargeWish(goal=ChargeGoal.FULL, temperature_c=air, most_c_rate=most_c_rate)
     turns = []
     for pack in answer.packs:
         warm = float(pack.series.temperature_c[-1])
-        plan = planned(pack.carried, pack.build, charger, wish, pack.charge_left, warm, full_v)
+        plan = planned(pack.complete, pack.build, charger, wish, pack.charge_left, warm, full_v)
         after = float(plan.charged.temperature_c[-1])
         turns.append(
             PackTurn(
-                pack.carried.name,
+                pack.complete.name,
                 plan.wait_s,
                 plan.charged.seconds if plan.charged.done else math.inf,
-                cooling_s(pack.carried, pack.build, after, READY_C, air),
+                cooling_s(pack.complete, pack.build, after, READY_C, air),
                 plan.supply_wh,
             )
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -15,18 +15,19 @@ from wise_cellar.core.answer.result import caution, lower_first, over
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
-    Carried,
     ChargeFrom,
     ChargeGoal,
     Charger,
     ChargeWish,
     CompleteDesign,
+    CompletePack,
     Cooling,
     KineticClass,
     OcvFamily,
 )
 from wise_cellar.core.lowering.designs import COOLING_W_M2_K, LoweredPack, packs_of
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellParameters
 
 COLDEST_C, WARMEST_C, COOL_C = 5.0, 45.0, 40.0
@@ -54,7 +55,7 @@ class CurrentLimit:
 class ChargePlan:
     """What to set on the charger, what it will take, and what to be careful about."""
 
-    pack: Carried
+    pack: CompletePack
     goal: ChargeGoal
     mode: str
     cells: int
@@ -157,12 +158,12 @@ def charge_plan(complete: CompleteDesign, answer: Answer) -> ChargePlan:
         soc, warm = flown.charge_left, max(float(flown.series.temperature_c[-1]), wish.temperature_c)
     else:
         soc, warm = wish.start_percent / 100, wish.temperature_c
-    lowest = answer.joining.lower_full_v if answer.joining is not None else flown.carried.cell.max_voltage_v
-    return planned(flown.carried, flown.build, complete.design.charger, wish, soc, warm, lowest, len(answer.packs))
+    lowest = answer.joining.lower_full_v if answer.joining is not None else flown.complete.cell.max_voltage_v
+    return planned(flown.complete, flown.build, complete.design.charger, wish, soc, warm, lowest, len(answer.packs))
 
 
 def planned(
-    pack: Carried, build: PackBuild, charger: Charger, wish: ChargeWish, soc: float, warm_c: float, full_v: float,
+    pack: CompletePack, build: PackBuild, charger: Charger, wish: ChargeWish, soc: float, warm_c: float, full_v: float,
     packs: int = 1,
 ) -> ChargePlan:  # fmt: skip
     """Plan the charge of one pack from a state of charge and a temperature, up to ``full_v`` a cell."""
@@ -229,11 +230,11 @@ def mode_words(family: OcvFamily, full_v: float) -> str:
     return "lithium polymer" if polymer else "lithium-ion"
 
 
-def _limits(pack: Carried, build: PackBuild, charger: Charger, wish: ChargeWish) -> Iterator[CurrentLimit]:
+def _limits(pack: CompletePack, build: PackBuild, charger: Charger, wish: ChargeWish) -> Iterator[CurrentLimit]:
     """Every current that the pack may not be charged above."""
     cell, parallel = pack.cell, pack.recipe.parallel_count
     label = pack.label_mah / 1000
-    field = pack.field("cell_type.charge_current_a")
+    field = pack.path("cell.charge_current_a")
     if cell.charge_current_a is None:
         yield CurrentLimit("half of 1C, as the cell tells no charge current", label / 2, field, estimate=True)
     else:
@@ -246,18 +247,15 @@ def _limits(pack: Carried, build: PackBuild, charger: Charger, wish: ChargeWish)
     for link in pack_links(build, PackCurrents(1.0, 1.0, 1.0)):
         if link.kind not in (LinkKind.CELL, LinkKind.GROUP):
             amps = link.cruise_limit_a / link.cruise_a
-            yield CurrentLimit(lower_first(link.name), amps, pack.field(link.field))
+            yield CurrentLimit(lower_first(link.name), amps, pack.path(link.field))
 
 
-def _standing(pack: Carried, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:
+def _standing(pack: CompletePack, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:
     """The pack beside the charger: at rest, in still air."""
-    conditions = pack.conditions.model_copy(
-        update={"air_temperature_c": air_c, "pack_temperature_c": warm_c, "cooling": Cooling.CLOSED}
-    )
-    there = Carried(pack.name, pack.own, pack.cell, pack.recipe, conditions, pack.root, pack.cell_root)
+    there = replace(pack, of=pack.of.changed(cooling=Cooling.CLOSED), air_temperature_c=air_c)
     lowered = packs_of([LoweredPack(there, build)])
     start = lowered["start"]
-    start.soc[:] = soc
+    start.soc[:], start.temperature_k[:] = soc, warm_c + ZERO_CELSIUS_K
     return {
         "cell": lowered["cell"],
         "start": start,
@@ -267,7 +265,7 @@ def _standing(pack: Carried, build: PackBuild, soc: float, warm_c: float, air_c:
     }
 
 
-def cooling_s(pack: Carried, build: PackBuild, from_c: float, to_c: float, air_c: float) -> float:
+def cooling_s(pack: CompletePack, build: PackBuild, from_c: float, to_c: float, air_c: float) -> float:
     """Time a resting pack takes to cool in still air; infinite where the air is as warm.
 
     T = T_air + (T₀ − T_air)·exp(−t·UA/C), U of a closed bay.
@@ -283,7 +281,7 @@ def cooling_s(pack: Carried, build: PackBuild, from_c: float, to_c: float, air_c
 
 
 def _cautions(
-    pack: Carried, wish: ChargeWish, soc: float, warm_c: float, full_v: float, packs: int
+    pack: CompletePack, wish: ChargeWish, soc: float, warm_c: float, full_v: float, packs: int
 ) -> Iterator[Finding]:
     cell, name = pack.cell, lower_first(pack.name)
     temperature = "design.charge.temperature_c"
@@ -306,24 +304,24 @@ def _cautions(
     if cell.charge_current_a is None:
         yield caution(
             f"{cell.name} tells no charge current: half of 1C is taken. Look for it on its sheet.",
-            pack.field("cell_type.charge_current_a"),
+            pack.path("cell.charge_current_a"),
         )
     if full_v < cell.max_voltage_v - 0.005:
         yield caution(
             f"{cell.name} would take {cell.max_voltage_v:.2f} V a cell; what it shares the bus with may only have"
             f" {full_v:.2f} V, {charge_percent_at(pack, full_v):.0f} % of its charge.",
-            pack.field("cell_type.max_voltage_v"),
+            pack.path("cell.max_voltage_v"),
         )
     if packs > 1:
         yield caution(
             f"Charge the {name} by itself, off the bus. Never join packs of two states: not on the charger, not on an"
             " adaptor, not in the craft.",
-            "design.beside",
+            "design.packs",
         )
     if not cell.whole_pack and not pack.recipe.balance.fitted:
         yield caution(
             "Without a balance lead the charger sees no single group: measure each by hand, before and after.",
-            pack.field("design.recipe.balance.fitted"),
+            pack.path("recipe.balance.fitted"),
         )
     if wish.first_charge:
         yield caution(

@@ -1,7 +1,6 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, FieldInfo, field_info, replaced, value_at
-from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carried
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
@@ -19,7 +18,7 @@ from wise_cellar.core.documents.craft import (
     Part,
 )
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
-from wise_cellar.core.documents.design import CompleteDesign, Design
+from wise_cellar.core.documents.design import CompleteDesign, Design, roles_for
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
 from wise_cellar.core.documents.mission import (
     ENDLESS_KINDS,
@@ -36,6 +35,7 @@ from wise_cellar.core.documents.mission import (
 )
 from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
 from wise_cellar.core.documents.outside import DocumentError
+from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole, PackState, UnlikeGroup
 from wise_cellar.core.documents.pack_recipe import (
     MOST_PARALLEL,
     MOST_SERIES,
@@ -60,9 +60,8 @@ from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, Sta
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
-    "ALONE",
     "ENDLESS_KINDS",
-    "MOST_BESIDE",
+    "MOST_PACKS",
     "MOST_PARALLEL",
     "MOST_SERIES",
     "AlarmNames",
@@ -73,8 +72,6 @@ __all__ = [
     "BenchResult",
     "Block",
     "BlockKind",
-    "Branch",
-    "Carried",
     "CellTable",
     "CellType",
     "ChargeFrom",
@@ -84,6 +81,7 @@ __all__ = [
     "Charger",
     "ChartAxis",
     "CompleteDesign",
+    "CompletePack",
     "Conditions",
     "ConnectorClass",
     "Converter",
@@ -120,7 +118,10 @@ __all__ = [
     "OcvFamily",
     "OcvTable",
     "OwnPlace",
+    "Pack",
     "PackRecipe",
+    "PackRole",
+    "PackState",
     "Part",
     "Repeat",
     "Rotors",
@@ -134,6 +135,7 @@ __all__ = [
     "TracedChart",
     "TracedCurve",
     "Underlay",
+    "UnlikeGroup",
     "ValueSource",
     "Wing",
     "Wishes",
@@ -146,6 +148,7 @@ __all__ = [
     "json_schema",
     "parse_counts",
     "replaced",
+    "roles_for",
     "value_at",
     "with_block_added",
     "with_block_removed",

@@ -47,6 +47,13 @@ class Document(BaseModel):
         except ValidationError as error:
             raise refusal(cls, error, field_info) from error
 
+    def changed(self, **values: Any) -> Self:
+        """Copy with other values of some fields, validated like any other document.
+
+        Raises :class:`DocumentError` naming the field.
+        """
+        return type(self).from_data({name: getattr(self, name) for name in type(self).model_fields} | values)
+
     @property
     def series_keys(self) -> tuple[str, ...]:
         """Keys of the long series that it names; a kind of document that has any says so here."""

@@ -1,4 +1,4 @@
-"""Weather and state at take-off."""
+"""Air, wind and payload at take-off."""
 
 from __future__ import annotations
 
@@ -18,12 +18,9 @@ class Cooling(StrEnum):
 
 
 class Conditions(Document):
-    """Air, wind and the pack's state when the craft takes off."""
+    """Air, wind and payload when the craft takes off."""
 
     air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature")
-    pack_temperature_c: float | None = Field(
-        None, ge=-30, le=55, title="pack temperature at start", description="Empty: as the air."
-    )
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude")
     wind_m_s: float = Field(
         0,
@@ -37,11 +34,3 @@ class Conditions(Document):
         0, ge=0, le=20, title="gusts", description="Above and below the wind; power is taken over the whole swing."
     )
     payload_g: float = Field(0, ge=0, le=100000, title="payload on board", description="Besides the craft's parts.")
-    start_charge_percent: float = Field(100, gt=5, le=100, title="charge at take-off")
-    capacity_percent: float = Field(
-        100, ge=40, le=110, title="capacity for its age", description="Of what the cells held when they were new."
-    )
-    resistance_percent: float = Field(
-        100, ge=80, le=400, title="resistance for its age", description="Of what the cells had when they were new."
-    )
-    cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")

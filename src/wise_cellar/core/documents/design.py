@@ -1,39 +1,37 @@
-"""A design: which craft carries which pack on which mission, and the whole of it in one piece."""
+"""A design: which craft carries which packs on which mission, and the whole of it in one piece."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents.base import Document, as_version
-from wise_cellar.core.documents.branch import ALONE, MOST_BESIDE, Branch, Carried
+from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.cell_type import CellType, KineticClass
 from wise_cellar.core.documents.charging import Charger, ChargeWish, FieldDay
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Bay, Craft, Part
+from wise_cellar.core.documents.earlier import with_cells, with_packs
 from wise_cellar.core.documents.mission import CounterSees, LandingBasis, LandingRule, Mission
-from wise_cellar.core.documents.pack_recipe import PackRecipe
+from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name
 
 
 class Design(Document):
-    """The sentence of the recipe line. Craft, cell type and mission are named by their identifiers.
+    """The sentence of the recipe line. Craft, cell types and mission are named by their identifiers.
 
-    Packs ``beside`` share the bus with the one that ``recipe`` builds; where one of them is the craft's own battery,
-    the recipe is that of the first auxiliary.
+    All ``packs`` share one bus. The first is the one that the recipe line, the shelf and a search vary.
     """
 
-    schema_version: int = Field(4, ge=1, le=4, title="schema version")
+    schema_version: int = Field(5, ge=1, le=5, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
     craft_id: Identifier = Field(min_length=1, title="craft")
-    cell_type_id: Identifier = Field(min_length=1, title="cell type")
     mission_id: Identifier = Field(min_length=1, title="mission")
-    recipe: PackRecipe = Field(default_factory=PackRecipe)
-    beside: tuple[Branch, ...] = Field((), max_length=MOST_BESIDE, title="packs beside")
+    packs: tuple[Pack, ...] = Field(min_length=1, max_length=MOST_PACKS, title="packs")
     taken_off: tuple[Part, ...] = Field((), max_length=12, title="taken off the craft")
     conditions: Conditions = Field(default_factory=Conditions)
     landing: LandingRule = Field(default_factory=LandingRule)
@@ -44,41 +42,67 @@ class Design(Document):
 
     @model_validator(mode="before")
     @classmethod
-    def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew fewer fields of a recipe, 2 no search, 3 no packs beside; none of another meaning."""
-        return as_version(data, 4)
+    def _from_earlier(cls, data: Any) -> Any:
+        return with_packs(data)
 
     @model_validator(mode="after")
     def _one_bus(self) -> Self:
-        if sum(branch.own for branch in self.beside) > 1:
+        first, *others = self.packs
+        if sum(pack.role is PackRole.OWN for pack in self.packs) > 1:
             raise ValueError("A craft has one battery of its own; the other packs are auxiliaries.")
-        for branch in self.beside:
-            mine, others = self.recipe.series_count, branch.recipe.series_count
-            if others != mine:
+        if any((pack.role is PackRole.ALONE) == bool(others) for pack in self.packs):
+            raise ValueError("A pack is alone where it has the bus to itself, and only there.")
+        for place, pack in enumerate(others, 2):
+            mine, theirs = first.recipe.series_count, pack.recipe.series_count
+            if theirs != mine:
                 raise ValueError(
-                    f"Packs on one bus need as many cells in series: {branch.name} has {others}S and cannot stand"
-                    f" beside {mine}S."
+                    f"Packs on one bus need as many cells in series: {pack.name or f'pack {place}'} has {theirs}S and"
+                    f" cannot stand beside {mine}S."
                 )
         return self
 
     @property
     def as_flown(self) -> Design:
         """The same without what does not bear on its flight: what is searched, charged and planned around it."""
-        asked = {"search": SearchChoice(), "charger": Charger(), "charge": ChargeWish(), "day": FieldDay()}
-        return self.model_copy(update=asked)
-
-    @property
-    def own_battery(self) -> Branch | None:
-        """The craft's own battery, where the recipe's pack is beside it."""
-        return next((branch for branch in self.beside if branch.own), None)
+        return self.changed(search=SearchChoice(), charger=Charger(), charge=ChargeWish(), day=FieldDay())
 
     @property
     def taken_off_g(self) -> float:
         """What was taken off the craft since an auxiliary made it needless."""
         return sum(part.mass_g for part in self.taken_off)
 
+    def with_first(self, **changes: Any) -> Design:
+        """The same with other fields of its first pack."""
+        first, *others = self.packs
+        return self.changed(packs=(first.changed(**changes), *others))
 
-def _check_weight(pack: Carried) -> None:
+    def with_packs(self, packs: Sequence[Pack]) -> Design:
+        """The same with other packs, each alone or one of several as their number has it."""
+        return self.changed(packs=roles_for(packs))
+
+
+def roles_for(packs: Sequence[Pack]) -> tuple[Pack, ...]:
+    """The packs with the roles that their number leaves them: one is alone, of several those that were are
+    auxiliaries."""
+    if len(packs) == 1:
+        return (packs[0].changed(role=PackRole.ALONE),)
+    return tuple(pack.changed(role=PackRole.AUXILIARY) if pack.role is PackRole.ALONE else pack for pack in packs)
+
+
+def _name(design: Design, place: int) -> str:
+    """What a pack is called: as it was named, else by its role."""
+    pack = design.packs[place]
+    if pack.name:
+        return pack.name[:1].upper() + pack.name[1:]
+    if pack.role is PackRole.ALONE:
+        return "Pack"
+    if pack.role is PackRole.OWN:
+        return "Own battery"
+    by_own = any(other.role is PackRole.OWN for other in design.packs)
+    return "Auxiliary" if by_own else ("First", "Second", "Third", "Fourth", "Fifth")[place] + " pack"
+
+
+def _check_weight(pack: CompletePack) -> None:
     """Refuse other grams that take more off a pack than its cells and its mount weigh."""
     recipe, cell = pack.recipe, pack.cell
     cells = recipe.series_count * recipe.parallel_count / cell.cells_in_series * cell.mass_g
@@ -94,23 +118,31 @@ class CompleteDesign(Document):
 
     design: Design
     craft: Craft
-    cell_type: CellType
+    cells: tuple[CellType, ...] = Field(min_length=1, max_length=MOST_PACKS)
+    """Cell types of the packs, each once, in the order in which packs name them."""
     mission: Mission
-    beside_cells: tuple[CellType, ...] = Field((), max_length=MOST_BESIDE)
-    """Cell types of the packs beside, each once."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_earlier(cls, data: Any) -> Any:
+        return with_cells(data)
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
-        known = {cell.id for cell in self.beside_cells}
-        for branch in self.design.beside:
-            if branch.cell_type_id not in known:
+        wanted = list(dict.fromkeys(pack.cell_type_id for pack in self.design.packs))
+        known = {cell.id: cell for cell in self.cells}
+        for number, pack in enumerate(self.design.packs, 1):
+            if pack.cell_type_id not in known:
                 raise ValueError(
-                    f"{branch.name} is made of a cell type “{branch.cell_type_id}” that is not among beside_cells."
+                    f"{pack.name or f'Pack {number}'} is made of a cell type “{pack.cell_type_id}” that is not among"
+                    " the cells."
                 )
+        if [cell.id for cell in self.cells] != wanted:
+            object.__setattr__(self, "cells", tuple(known[identifier] for identifier in wanted))
         if self.craft.dry_mass_g <= 0:
             raise ValueError(f"{self.craft.name} weighs nothing: give its parts their grams.")
-        for pack in self.carried:
-            _check_weight(pack)
+        for complete in self.packs:
+            _check_weight(complete)
         if self.design.taken_off_g >= self.craft.dry_mass_g:
             raise ValueError(
                 f"{self.design.taken_off_g:.0f} g cannot be taken off {self.craft.name}, which weighs"
@@ -124,60 +156,73 @@ class CompleteDesign(Document):
         return self.craft.dry_mass_g - self.design.taken_off_g
 
     @property
-    def bay(self) -> Bay | None:
-        """Room for the recipe's pack; none where the craft has none, or its own battery is in it."""
-        return None if self.design.own_battery is not None else self.craft.bay
-
-    @property
-    def carried(self) -> tuple[Carried, ...]:
-        """Every pack on the bus: first the recipe's, then those beside."""
-        design = self.design
-        name = ALONE if not design.beside else "Auxiliary" if design.own_battery is not None else "First pack"
-        packs = [Carried(name, False, self.cell_type, design.recipe, design.conditions, "design", "cell_type")]
-        places = {cell.id: place for place, cell in enumerate(self.beside_cells)}
-        for number, branch in enumerate(design.beside):
-            place = places[branch.cell_type_id]
-            told = branch.name[:1].upper() + branch.name[1:]
-            packs.append(
-                Carried(
-                    told, branch.own, self.beside_cells[place], branch.recipe, branch.conditions(design.conditions),
-                    f"design.beside.{number}", f"beside_cells.{place}",
+    def packs(self) -> tuple[CompletePack, ...]:
+        """Every pack on the bus, in the order of the design."""
+        places = {cell.id: place for place, cell in enumerate(self.cells)}
+        found = []
+        for place, pack in enumerate(self.design.packs):
+            cell_place = places[pack.cell_type_id]
+            found.append(
+                CompletePack(
+                    place, _name(self.design, place), pack, self.cells[cell_place], cell_place,
+                    self.design.conditions.air_temperature_c,
                 )
             )  # fmt: skip
-        return tuple(packs)
+        return tuple(found)
+
+    @property
+    def pack(self) -> CompletePack:
+        """The first pack: the one that the recipe line, the shelf and a search vary."""
+        return self.packs[0]
+
+    @property
+    def own_battery(self) -> CompletePack | None:
+        """The craft's own battery, where other packs are beside it."""
+        return next((pack for pack in self.packs if pack.own), None)
+
+    @property
+    def bay(self) -> Bay | None:
+        """Room for the first pack; none where the craft has none, or its own battery is in it."""
+        return None if self.own_battery is not None else self.craft.bay
+
+    def with_pack(self, cell: CellType | None = None, **changes: Any) -> CompleteDesign:
+        """The same with other fields of its first pack, or with another cell type in it."""
+        if cell is not None:
+            changes["cell_type_id"] = cell.id
+        design = self.design.with_first(**changes)
+        cells = self.cells if cell is None else (cell, *(one for one in self.cells if one.id != cell.id))
+        return self.changed(design=design, cells=cells)
+
+    def with_design(self, **changes: Any) -> CompleteDesign:
+        """The same with other fields of its design."""
+        return self.changed(design=self.design.changed(**changes))
 
     @property
     def without_auxiliary(self) -> CompleteDesign | None:
         """The craft with its own battery alone, full by its own measure; none where it has none beside another pack."""
-        own = next((pack for pack in self.carried if pack.own), None)
+        own = self.own_battery
         if own is None:
             return None
-        changes = {
-            "recipe": own.recipe,
-            "cell_type_id": own.cell.id,
-            "conditions": own.conditions.model_copy(update={"start_charge_percent": 100.0}),
-            "beside": (),
-            "taken_off": (),
-        }
-        design = self.design.model_copy(update=changes)
-        return self.model_copy(update={"design": design, "cell_type": own.cell, "beside_cells": ()})
+        full = own.of.changed(state=own.state.changed(start_charge_percent=100.0))
+        design = self.design.changed(packs=roles_for([full]), taken_off=())
+        return self.changed(design=design, cells=(own.cell,))
 
     @property
     def counted(self) -> tuple[bool, ...]:
-        """Of which packs the landing rule counts the charge, in the order of :attr:`carried`."""
-        rule = self.design.landing
+        """Of which packs the landing rule counts the charge, in their order."""
+        rule, packs = self.design.landing, self.packs
         own_only = (
             rule.basis is LandingBasis.COUNTER
             and rule.counter_sees is CounterSees.OWN
-            and self.design.own_battery is not None
+            and any(pack.own for pack in packs)
         )
-        return tuple(pack.own or not own_only for pack in self.carried)
+        return tuple(pack.own or not own_only for pack in packs)
 
     @property
     def landing_charge_mah(self) -> float | None:
         """Charge taken from the packs that are counted at which the landing rule calls; none where it goes by volts."""
         landing = self.design.landing
-        labels = [(pack.own, pack.label_mah) for pack in self.carried]
+        labels = [(pack.own, pack.label_mah) for pack in self.packs]
         whole = sum(label for _, label in labels)
         if landing.basis is LandingBasis.CHARGE:
             return whole * landing.charge_percent / 100
@@ -189,5 +234,5 @@ class CompleteDesign(Document):
     @property
     def landing_voltage_v(self) -> float:
         """Loaded volts a cell at which the landing rule calls: that of polymer where any pack is of it."""
-        polymer = any(pack.cell.kinetic_class is KineticClass.POLYMER_POUCH for pack in self.carried)
+        polymer = any(cell.kinetic_class is KineticClass.POLYMER_POUCH for cell in self.cells)
         return self.design.landing.threshold_v(polymer=polymer)

@@ -8,6 +8,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,6 +16,7 @@ from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.craft import Craft
 from wise_cellar.core.documents.design import CompleteDesign, Design
+from wise_cellar.core.documents.earlier import with_cells
 from wise_cellar.core.documents.mission import Mission
 from wise_cellar.core.documents.outside import DocumentError, plain_data
 from wise_cellar.core.words import quoted
@@ -27,8 +29,13 @@ KINDS: dict[str, type[Document]] = {
     "mission": Mission,
 }
 
-_PARTS: dict[str, type[Document]] = {"craft": Craft, "cell type": CellType, "mission": Mission, "design": Design}
-"""What a complete design carries, each under its own name."""
+_PARTS: dict[str, tuple[type[Document], str]] = {
+    "craft": (Craft, "craft"),
+    "mission": (Mission, "mission"),
+    "design": (Design, "design"),
+    "cell type": (CellType, "cells"),
+}
+"""What a complete design carries, each with the name of its field."""
 
 
 @dataclass(frozen=True)
@@ -60,9 +67,8 @@ def import_text(text: str) -> ExchangeFile:
     if not isinstance(kind, str) or kind not in KINDS:
         raise DocumentError(f"“kind” must be one of {', '.join(KINDS)}; {quoted(kind)} is not.")
     body = data.get("document")
-    single = KINDS[kind] is not CompleteDesign
-    for part, model in ({kind: KINDS[kind]} if single else _PARTS).items():
-        version, newest = _schema_version(body if single else _inside(body, part)), newest_version(model)
+    for part, model, inside in _inside(kind, body):
+        version, newest = _schema_version(inside), newest_version(model)
         if version is not None and version > newest:
             raise DocumentError(
                 f"This {part} has schema version {version}, but this Wise Cellar reads up to {newest}; a newer one is"
@@ -107,8 +113,16 @@ def json_schema() -> dict[str, Any]:
     }
 
 
-def _inside(body: Any, part: str) -> Any:
-    return body.get(part.replace(" ", "_")) if isinstance(body, dict) else None
+def _inside(kind: str, body: Any) -> Iterator[tuple[str, type[Document], Any]]:
+    """Every document that a file holds, with its kind."""
+    if KINDS[kind] is not CompleteDesign:
+        yield kind, KINDS[kind], body
+        return
+    body = with_cells(body)
+    for part, (model, name) in _PARTS.items():
+        inside = body.get(name) if isinstance(body, dict) else None
+        for one in inside if isinstance(inside, list | tuple) else [inside]:
+            yield part, model, one
 
 
 def _schema_version(body: Any) -> int | None:

@@ -36,6 +36,8 @@ _WANTED = {
     "date_parsing": "a date such as 2026-03-14",
     "date_type": "a date such as 2026-03-14",
 }
+_FIRST_UNSAID = ("packs", "cells")
+"""Lists whose first entry is the one that is meant where none is named."""
 _TOO_LONG, _TOO_SHORT = ("too_long", "string_too_long"), ("too_short",)
 
 
@@ -88,7 +90,7 @@ def _number(given: Any, info: Any) -> str:
 def _of_row(model: type[BaseModel], places: list[str], field_info: Callable[..., Any]) -> str:
     """ " (parts, row 3)" where the field stands in a list; fields of their own say where they are by their titles."""
     number = next((n for n in range(len(places) - 1, -1, -1) if places[n].isdigit()), None)
-    if number is None:
+    if number is None or (places[number] == "0" and places[number - 1] in _FIRST_UNSAID):
         return ""
     try:
         title = field_info(model, ".".join(places[:number])).title

@@ -69,10 +69,10 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
             PackLeft(
                 pack.name,
                 pack.own,
-                float(late[branch, place]) * pack.label_mah * pack.conditions.capacity_percent / 100,
+                float(late[branch, place]) * pack.label_mah * pack.state.capacity_percent / 100,
                 float(late[branch, place]),
             )
-            for branch, pack in enumerate(complete.carried)
+            for branch, pack in enumerate(complete.packs)
         )
         found.append(
             CounterOutcome(

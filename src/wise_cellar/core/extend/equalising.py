@@ -84,7 +84,7 @@ def joining_sentences(joining: Joining, flow: Equalising) -> tuple[str, ...]:
 
 
 def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
-    rest = ", ".join(f"{lower_first(pack.carried.name)} {pack.rest_v:.2f} V" for pack in joining.packs)
+    rest = ", ".join(f"{lower_first(pack.complete.name)} {pack.rest_v:.2f} V" for pack in joining.packs)
     if flow.first_a < SMALL_A:
         return [f"They rest at the same volts a cell ({rest}): nothing flows when they are joined."]
     taker = joining.taker
@@ -94,7 +94,7 @@ def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
     may = "more than" if taker.too_much else "within"
     return [
         f"They rest at {rest} a cell. Joined so, {-taker.current_a:.2f} A flow into the"
-        f" {lower_first(taker.carried.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
+        f" {lower_first(taker.complete.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
         f" ({_rating_words(taker)}).",
         f"The current {settled}; {flow.moved_mah:.0f} mAh move in all, and {_heat(flow.heat_j)} of heat stay in"
         f" cells and wires: {flow.warmest_c:.0f} °C at the most.",
@@ -102,7 +102,7 @@ def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
 
 
 def _rating_words(pack: JoinedPack) -> str:
-    cell = pack.carried.cell
+    cell = pack.complete.cell
     if cell.charge_current_a is None:
         return "half of 1C, as its sheet tells no charge current"
     return "1C" if cell.charge_current_a > cell.capacity_mah / 1000 else "its charge rating"
@@ -112,7 +112,7 @@ def _window_words(joining: Joining) -> list[str]:
     first = joining.packs[0]
     below, above = 1000 * first.below_v, 1000 * first.above_v
     return [
-        f"Join the {lower_first(first.carried.name)} only where it rests between {below:.0f} mV under and"
+        f"Join the {lower_first(first.complete.name)} only where it rests between {below:.0f} mV under and"
         f" {above:.0f} mV over the other, a cell: {below * joining.series_count:.0f} and"
         f" {above * joining.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
     ]
@@ -121,10 +121,10 @@ def _window_words(joining: Joining) -> list[str]:
 def _full_words(joining: Joining) -> list[str]:
     lowest, words = joining.lower_full_v, []
     for pack in joining.above_lower_full:
-        percent = charge_percent_at(pack.carried, lowest)
-        lost = (100 - percent) / 100 * pack.carried.label_mah * pack.carried.conditions.capacity_percent / 100
+        percent = charge_percent_at(pack.complete, lowest)
+        lost = (100 - percent) / 100 * pack.complete.label_mah * pack.complete.state.capacity_percent / 100
         words.append(
-            f"The {lower_first(pack.carried.name)} would be full at {pack.carried.cell.max_voltage_v:.2f} V a cell;"
+            f"The {lower_first(pack.complete.name)} would be full at {pack.complete.cell.max_voltage_v:.2f} V a cell;"
             f" on this bus it is charged to {lowest:.2f} V, {percent:.0f} % of its charge. {lost:.0f} mAh are given up."
         )
     if not words:

@@ -26,10 +26,10 @@ class ThroughCraft:
     @property
     def sentence(self) -> str:
         """In words."""
-        name, own = lower_first(self.other.carried.name), lower_first(self.own.carried.name)
-        full = self.own.carried.cell.max_voltage_v
+        name, own = lower_first(self.other.complete.name), lower_first(self.own.complete.name)
+        full = self.own.complete.cell.max_voltage_v
         end = (
-            f"It ends at {full:.2f} V a cell, {self.over_v:.2f} V over what {self.other.carried.cell.name} may have:"
+            f"It ends at {full:.2f} V a cell, {self.over_v:.2f} V over what {self.other.complete.cell.name} may have:"
             " overcharged, it can vent and burn."
             if self.over_v > SAME_V
             else f"It ends at {full:.2f} V a cell, which the {name} may have."
@@ -45,16 +45,16 @@ class ThroughCraft:
 def charge_through_craft(answer: Answer) -> ThroughCraft | None:
     """None where the craft has no battery of its own beside the recipe's pack."""
     packs = answer.joining.packs if answer.joining is not None else ()
-    own = next((pack for pack in packs if pack.carried.own), None)
+    own = next((pack for pack in packs if pack.complete.own), None)
     if own is None:
         return None
-    cell = own.carried.cell
+    cell = own.complete.cell
     each = cell.charge_limit_a if cell.charge_current_a is None else cell.charge_current_a
-    charger = each * own.carried.recipe.parallel_count
+    charger = each * own.complete.recipe.parallel_count
     together = sum(1 / pack.ohm for pack in packs)
 
     def over_v(pack: JoinedPack) -> float:
-        return max(cell.max_voltage_v - pack.carried.cell.max_voltage_v, 0.0)
+        return max(cell.max_voltage_v - pack.complete.cell.max_voltage_v, 0.0)
 
     def amps(pack: JoinedPack) -> float:
         return charger / pack.ohm / together

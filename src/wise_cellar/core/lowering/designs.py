@@ -13,9 +13,9 @@ from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_sha
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
-    Carried,
     CellType,
     CompleteDesign,
+    CompletePack,
     Conditions,
     Cooling,
     Craft,
@@ -39,7 +39,7 @@ DEFAULT_PUNCH_S, LONGEST_PUNCH_S = 3.0, 10.0
 class LoweredPack:
     """One of the packs on the bus, worked out."""
 
-    carried: Carried
+    complete: CompletePack
     build: PackBuild
 
     def hottest_c(self, mean_k: float) -> float:
@@ -47,7 +47,7 @@ class LoweredPack:
 
         It warms with the square of its share: an upper bound, as shares even out in flight.
         """
-        air = self.carried.conditions.air_temperature_c
+        air = self.complete.air_temperature_c
         return air + (mean_k - ZERO_CELSIUS_K - air) * self.build.worst_share**2
 
 
@@ -96,8 +96,8 @@ def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
 def lower_packs(complete: CompleteDesign) -> tuple[LoweredPack, ...]:
     """Every pack on the bus; the bay guides the folding of the recipe's only."""
     return tuple(
-        LoweredPack(carried, build_pack(carried.recipe, carried.cell, complete.bay if place == 0 else None))
-        for place, carried in enumerate(complete.carried)
+        LoweredPack(pack, build_pack(pack.recipe, pack.cell, complete.bay if place == 0 else None))
+        for place, pack in enumerate(complete.packs)
     )
 
 
@@ -137,18 +137,18 @@ def packs_of(packs: Sequence[LoweredPack]) -> dict[str, Any]:
     return {
         "cell": CellParameters(
             **{name: np.array([c[name] for c in cells]) for name in cells[0]},
-            ocv=curve_bank([resting_curve(pack.carried.cell) for pack in packs]),
-            shape=curve_bank([resistance_shape(pack.carried.cell) for pack in packs]),
+            ocv=curve_bank([resting_curve(pack.complete.cell) for pack in packs]),
+            shape=curve_bank([resistance_shape(pack.complete.cell) for pack in packs]),
         ),
         "start": CellState(
-            _each(pack.carried.conditions.start_charge_percent / 100 for pack in packs),
+            _each(pack.complete.state.start_charge_percent / 100 for pack in packs),
             np.zeros(count),
             np.zeros(count),
-            _each(pack_temperature_k(pack.carried.conditions) for pack in packs),
+            _each(pack.complete.temperature_c + ZERO_CELSIUS_K for pack in packs),
         ),
         "parallel": _each(pack.build.recipe.parallel_count for pack in packs),
         "wiring_ohm": _each(pack.build.wiring_ohm for pack in packs),
-        "cut_off_v": _each(pack.carried.cell.min_voltage_v for pack in packs),
+        "cut_off_v": _each(pack.complete.cell.min_voltage_v for pack in packs),
     }
 
 
@@ -183,22 +183,22 @@ def punch_seconds(complete: CompleteDesign) -> float:
 
 def _cell(pack: LoweredPack) -> dict[str, Any]:
     """Parameters of one cell by their names in :class:`CellParameters`."""
-    conditions, recipe = pack.carried.conditions, pack.build.recipe
+    recipe = pack.build.recipe
     share = pack.build.outer_area_m2 / (recipe.series_count * recipe.parallel_count)
-    values = cell_values(pack.carried.cell, conditions)
-    return {**values, "cooling_w_k": COOLING_W_M2_K[conditions.cooling] * share}
+    values = cell_values(pack.complete, pack.complete.cell)
+    return {**values, "cooling_w_k": COOLING_W_M2_K[pack.complete.of.cooling] * share}
 
 
-def cell_values(cell: CellType, conditions: Conditions) -> dict[str, float]:
-    """Parameters of a cell of its age in the given air, by their names in :class:`CellParameters`, cooling aside."""
+def cell_values(pack: CompletePack, cell: CellType) -> dict[str, float]:
+    """Parameters of a cell in a pack of its age and air, by their names in :class:`CellParameters`, cooling aside."""
     values = electrical(cell)
-    values["charge_c"] *= conditions.capacity_percent / 100
+    values["charge_c"] *= pack.state.capacity_percent / 100
     for name in ("r0_ohm", "r1_ohm"):
-        values[name] *= conditions.resistance_percent / 100
+        values[name] *= pack.state.resistance_percent / 100
     return {
         **values,
         "heat_capacity_j_k": heat_capacity_j_k(cell),
-        "air_k": conditions.air_temperature_c + ZERO_CELSIUS_K,
+        "air_k": pack.air_temperature_c + ZERO_CELSIUS_K,
     }
 
 
@@ -285,12 +285,6 @@ def brown_out_v(craft: Craft) -> float:
     """The highest minimum input of the loads; minus infinity where none has one."""
     needs = [load.least_bus_v for load in craft.loads if load.least_bus_v > 0]
     return max(needs, default=-math.inf)
-
-
-def pack_temperature_k(conditions: Conditions) -> float:
-    """Of the cells at the start."""
-    given = conditions.pack_temperature_c
-    return (conditions.air_temperature_c if given is None else given) + ZERO_CELSIUS_K
 
 
 def _joined(drives: Sequence[Drive]) -> Drive:

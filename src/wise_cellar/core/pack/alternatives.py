@@ -45,7 +45,7 @@ class Alternative:
 def alternatives(complete: CompleteDesign) -> tuple[Alternative, ...]:
     """Every offered way for the recipe's pack, best first; of those of one size only the one with the least strip. None
     of flat packs."""
-    recipe, cell = complete.design.recipe, complete.cell_type
+    recipe, cell = complete.pack.recipe, complete.pack.cell
     if not cell.form_factor.cylindrical:
         return ()
     found: dict[tuple[float, ...], Alternative] = {}
@@ -70,7 +70,7 @@ def alternatives(complete: CompleteDesign) -> tuple[Alternative, ...]:
 
 def largest_that_fits(complete: CompleteDesign) -> Alternative | None:
     """The pack of most cells of this type that goes into the bay: fewer in parallel, then fewer in series."""
-    recipe, cell, bay = complete.design.recipe, complete.cell_type, complete.bay
+    recipe, cell, bay = complete.pack.recipe, complete.pack.cell, complete.bay
     if bay is None or not cell.form_factor.cylindrical:
         return None
     counts = sorted(
@@ -98,7 +98,7 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Outl
 
 
 def _alternative(recipe: PackRecipe, complete: CompleteDesign, outline: Outline) -> Alternative:
-    cell, bay = complete.cell_type, complete.bay
+    cell, bay = complete.pack.cell, complete.bay
     layout = wired(outline, recipe, shape_of(cell))
     build = build_layout(recipe, cell, layout)
     stowed = stow(layout, bay) if bay is not None else None

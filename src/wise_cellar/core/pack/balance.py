@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import Balance, Carried, CompleteDesign, Craft
+from wise_cellar.core.documents import Balance, CompleteDesign, CompletePack, Craft
 from wise_cellar.core.pack.ledger import PackBuild, build_pack
 from wise_cellar.core.pack.room import stow
 
@@ -43,7 +43,7 @@ def balance_of(complete: CompleteDesign, build: PackBuild) -> BalancePoint | Non
     sit where their recipes move them from the middle of the bay. What was taken off is taken to have been at the
     craft's own balance point.
     """
-    craft, (first, *beside) = complete.craft, complete.carried
+    craft, (first, *beside) = complete.craft, complete.packs
     if craft.balance is None:
         return None
     packs = [(first, build), *((carried, build_pack(carried.recipe, carried.cell)) for carried in beside)]
@@ -55,9 +55,9 @@ def balance_of(complete: CompleteDesign, build: PackBuild) -> BalancePoint | Non
     return balance_point(craft.balance, complete.dry_mass_g, found)
 
 
-def _ahead_mm(craft: Craft, carried: Carried, build: PackBuild, *, in_bay: bool) -> float:
+def _ahead_mm(craft: Craft, pack: CompletePack, build: PackBuild, *, in_bay: bool) -> float:
     """Where a pack's centre of mass lies ahead of the middle of the bay."""
-    shift = carried.recipe.fittings.shift_mm
+    shift = pack.recipe.fittings.shift_mm
     stowed = stow(build.layout, craft.bay, shift) if in_bay and craft.bay is not None else None
     ahead = stowed.centre_mm(craft.bay) if stowed is not None and craft.bay is not None else shift
     return ahead + (*build.layout.middle_mm, 0.0)[stowed.ahead[0] if stowed is not None else 0]

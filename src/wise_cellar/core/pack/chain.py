@@ -103,7 +103,7 @@ def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
     """
     currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
     cell, parallel = build.cell, build.recipe.parallel_count
-    field = "cell_type.continuous_current_a" if cell.continuous_current_a is not None else "cell_type.c_rating"
+    field = "cell.continuous_current_a" if cell.continuous_current_a is not None else "cell.c_rating"
     links = [
         currents.rated(
             "Cell",
@@ -153,7 +153,7 @@ def _group(build: PackBuild, circuit: Interconnect, currents: _Currents) -> Link
     words = f"each {low} %" if low == high else f"shares {low} … {high} %"
     able = parallel / circuit.worst_share
     return currents.rated(
-        f"Group of {parallel}", LinkKind.GROUP, 1.0, able * cell.limit_current_a, "design.recipe.parallel_count",
+        f"Group of {parallel}", LinkKind.GROUP, 1.0, able * cell.limit_current_a, "recipe.parallel_count",
         able * cell.limit_for(currents.punch_s), words,
     )  # fmt: skip
 
@@ -196,7 +196,7 @@ def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: I
     alike = len(nodes) > 1 and min(by_node.values()) > 0.98 * heat[worst]
     share = abs(float(circuit.run_a[worst]))
     name = _name(run.node, run.kind, kind, alike, build.recipe.series_count)
-    field = "design.recipe.leads.gauge_awg" if run.kind is RunKind.WIRE else "design.recipe.strip.layers"
+    field = "recipe.leads.gauge_awg" if run.kind is RunKind.WIRE else "recipe.strip.layers"
     return currents.metal(name, kind, circuit.conductors[worst].heating, STRIP_RISE_K, field, max(share, 1e-12), nodes)
 
 
@@ -217,10 +217,10 @@ def _outwards(build: PackBuild, currents: _Currents) -> list[Link]:
     if not (build.cell.whole_pack and build.units <= 1):
         links.append(
             currents.metal(f"Lead, {gauge} AWG", LinkKind.LEAD, build.lead.heating, LEAD_RISE_K,
-                           "design.recipe.leads.gauge_awg")
+                           "recipe.leads.gauge_awg")
         )  # fmt: skip
     return [
         *links,
         currents.metal(f"Connector, {connector}", LinkKind.CONNECTOR, build.connector.heating, LEAD_RISE_K,
-                       "design.recipe.leads.connector"),
+                       "recipe.leads.connector"),
     ]  # fmt: skip

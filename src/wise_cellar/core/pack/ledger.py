@@ -102,7 +102,7 @@ class PackBuild:
         weighed = self.recipe.weighed_g
         if weighed is None:
             return self.parts
-        return (*self.parts, MassEntry("Found on the scale", weighed - self.parts_g, "design.recipe.weighed_g"))
+        return (*self.parts, MassEntry("Found on the scale", weighed - self.parts_g, "recipe.weighed_g"))
 
     @property
     def parts_g(self) -> float:
@@ -179,7 +179,7 @@ def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
     count = recipe.series_count * recipe.parallel_count
     strips, *body = body_masses(build)
     entries = [
-        MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell_type.mass_g"),
+        MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell.mass_g"),
         strips,
         *joint_masses(recipe.joint, cell, count),
         *lead_masses(recipe.leads),
@@ -192,19 +192,19 @@ def joint_masses(joint: Joint, cell: CellType, count: int) -> list[MassEntry]:
     """What joining ``count`` cells adds besides strips."""
     holder = HOLDER_G_PER_MM * cell.length_mm if joint is Joint.SPRING_HOLDER else 0.0
     return [
-        MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "design.recipe.joint"),
-        MassEntry("Spring holder", count * holder, "design.recipe.joint"),
+        MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "recipe.joint"),
+        MassEntry("Spring holder", count * holder, "recipe.joint"),
     ]
 
 
 def body_masses(build: PackBuild) -> list[MassEntry]:
     """What hangs on the layout and on nothing electrical: strips first, balance lead, insulation, what holds it."""
     if build.cell.whole_pack:
-        return [MassEntry("Strips", 0.0, "design.recipe.strip.width_mm"), *_held(build)]
+        return [MassEntry("Strips", 0.0, "recipe.strip.width_mm"), *_held(build)]
     balance = _balance_g(build) if build.recipe.balance.fitted else 0.0
     return [
-        MassEntry("Strips", _strip_g(build), "design.recipe.strip.width_mm"),
-        MassEntry("Balance lead", balance, "design.recipe.balance.length_mm"),
+        MassEntry("Strips", _strip_g(build), "recipe.strip.width_mm"),
+        MassEntry("Balance lead", balance, "recipe.balance.length_mm"),
         *_fitting_masses(build, build.recipe.series_count * build.recipe.parallel_count),
     ]
 
@@ -226,18 +226,18 @@ def _strip_g(build: PackBuild) -> float:
 def lead_masses(leads: Leads, units: float | None = None) -> list[MassEntry]:
     """Leads, connector and adaptors; of ``units`` packs bought whole, which have their own, what joins several."""
     per_mm, connector = lead_mass_kg(leads.gauge_awg, 1.0), CONNECTORS[leads.connector]
-    both_g, field = 2 * leads.length_mm * per_mm, "design.recipe.leads.gauge_awg"
+    both_g, field = 2 * leads.length_mm * per_mm, "recipe.leads.gauge_awg"
     if units is not None:
         several = units > 1
         return [
             MassEntry("Adaptor leads", both_g * several, field),
-            MassEntry("Adaptor connectors", (units + 1) * connector.mass_g * several, "design.recipe.leads.connector"),
+            MassEntry("Adaptor connectors", (units + 1) * connector.mass_g * several, "recipe.leads.connector"),
         ]
     each = 2 * connector.mass_g + 2 * ADAPTOR_LEAD_MM * per_mm
     return [
         MassEntry("Leads", both_g, field),
-        MassEntry("Connector", connector.mass_g, "design.recipe.leads.connector"),
-        MassEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"),
+        MassEntry("Connector", connector.mass_g, "recipe.leads.connector"),
+        MassEntry("Adaptors", leads.adaptors * each, "recipe.leads.adaptors"),
     ]
 
 
@@ -258,10 +258,10 @@ def _fitting_masses(build: PackBuild, count: int) -> list[MassEntry]:
     frames = fittings.spacer is Spacer.FRAME and build.cell.form_factor.cylindrical
     listed = [
         MassEntry("End insulation", ends * fittings.end_sheet_mm * SHEET_DENSITY * 1e-6,
-                  "design.recipe.fittings.end_sheet_mm"),
+                  "recipe.fittings.end_sheet_mm"),
         MassEntry("Heat-shrink", 2 * flat * long * fittings.shrink_mm * SHRINK_DENSITY * 1e-6,
-                  "design.recipe.fittings.shrink_mm"),
-        MassEntry("Frames", FRAME_G * count if frames else 0.0, "design.recipe.fittings.spacer"),
+                  "recipe.fittings.shrink_mm"),
+        MassEntry("Frames", FRAME_G * count if frames else 0.0, "recipe.fittings.spacer"),
         *_held(build),
     ]  # fmt: skip
     return listed
@@ -270,9 +270,9 @@ def _fitting_masses(build: PackBuild, count: int) -> list[MassEntry]:
 def _held(build: PackBuild) -> list[MassEntry]:
     fittings = build.recipe.fittings
     return [
-        MassEntry("Straps", STRAP_G * fittings.straps, "design.recipe.fittings.straps"),
-        MassEntry("Mount", fittings.mount_g, "design.recipe.fittings.mount_g"),
-        MassEntry("Other", fittings.other_g, "design.recipe.fittings.other_g"),
+        MassEntry("Straps", STRAP_G * fittings.straps, "recipe.fittings.straps"),
+        MassEntry("Mount", fittings.mount_g, "recipe.fittings.mount_g"),
+        MassEntry("Other", fittings.other_g, "recipe.fittings.other_g"),
     ]
 
 
@@ -281,7 +281,7 @@ def _bought_masses(build: PackBuild) -> tuple[MassEntry, ...]:
     units = build.units
     name = f"{units:g} packs" if units != 1 else "1 pack, with leads"
     entries = [
-        MassEntry(name, units * build.cell.mass_g, "cell_type.mass_g"),
+        MassEntry(name, units * build.cell.mass_g, "cell.mass_g"),
         *lead_masses(build.recipe.leads, units),
         *body_masses(build),
     ]
@@ -294,14 +294,14 @@ def lead_resistances(leads: Leads, units: float | None = None) -> list[Resistanc
     The own leads of a pack bought whole count in its cells' resistance, as a charger reads it at the plug.
     """
     wire = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE)
-    plug = ResistanceEntry("Connector", 2 * CONNECTORS[leads.connector].pole_ohm, "design.recipe.leads.connector")
-    wires_ohm, field = 2 * wire.resistance_ohm(), "design.recipe.leads.gauge_awg"
+    plug = ResistanceEntry("Connector", 2 * CONNECTORS[leads.connector].pole_ohm, "recipe.leads.connector")
+    wires_ohm, field = 2 * wire.resistance_ohm(), "recipe.leads.gauge_awg"
     if units is not None:
         return [plug, ResistanceEntry("Adaptor leads", wires_ohm, field)] if units > 1 else [plug]
     entries = [ResistanceEntry("Leads", wires_ohm, field), plug]
     if leads.adaptors:
         each = plug.ohm + wires_ohm * ADAPTOR_LEAD_MM / leads.length_mm
-        entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "design.recipe.leads.adaptors"))
+        entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "recipe.leads.adaptors"))
     return entries
 
 
@@ -311,9 +311,9 @@ def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
     if circuit is None:
         return tuple(lead_resistances(leads, build.units))
     entries = [
-        ResistanceEntry("Joints", circuit.joint_ohm, "design.recipe.joint"),
-        ResistanceEntry("Strips", circuit.strip_ohm, "design.recipe.strip.thickness_mm"),
+        ResistanceEntry("Joints", circuit.joint_ohm, "recipe.joint"),
+        ResistanceEntry("Strips", circuit.strip_ohm, "recipe.strip.thickness_mm"),
     ]
     if circuit.parallel_count > 1:
-        entries.append(ResistanceEntry("Uneven sharing", circuit.uneven_ohm, "design.recipe.leads.exit"))
+        entries.append(ResistanceEntry("Uneven sharing", circuit.uneven_ohm, "recipe.leads.exit"))
     return (*entries, *lead_resistances(leads))

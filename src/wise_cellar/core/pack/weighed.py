@@ -15,11 +15,11 @@ _SAME_FITTINGS = ("other_g", "shift_mm")
 
 
 def as_parts(complete: CompleteDesign) -> CompleteDesign:
-    """The same design with the recipe's pack by its parts, as heavy as it was weighed: what variations start from."""
-    recipe = by_parts(complete.design.recipe, complete.cell_type, complete.bay)
-    if recipe is complete.design.recipe:
+    """The same design with its first pack by its parts, as heavy as it was weighed: what variations start from."""
+    recipe = by_parts(complete.pack.recipe, complete.pack.cell, complete.bay)
+    if recipe is complete.pack.recipe:
         return complete
-    return complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": recipe})})
+    return complete.with_pack(recipe=recipe)
 
 
 def by_parts(recipe: PackRecipe, cell: CellType, bay: Bay | None) -> PackRecipe:
@@ -33,18 +33,15 @@ def by_parts(recipe: PackRecipe, cell: CellType, bay: Bay | None) -> PackRecipe:
 
 def rebuilt(before: CompleteDesign, after: Design) -> Design:
     """The design after an edit, without what was weighed of packs that the edit makes other ones."""
-    packs = before.carried
-    recipe = _rebuilt(packs[0].recipe, packs[0].cell, before.bay, after.recipe, after.cell_type_id)
-    beside = list(after.beside)
-    for place, branch in enumerate(beside):
-        same = place + 1 < len(packs) and before.design.beside[place].name == branch.name
-        if same:
-            was = packs[place + 1]
-            built = _rebuilt(was.recipe, was.cell, None, branch.recipe, branch.cell_type_id)
-            beside[place] = branch.model_copy(update={"recipe": built})
-    if recipe == after.recipe and tuple(beside) == after.beside:
-        return after
-    return after.model_copy(update={"recipe": recipe, "beside": tuple(beside)})
+    packs = []
+    for place, pack in enumerate(after.packs):
+        was = before.packs[place] if place < len(before.packs) else None
+        if was is not None and (place == 0 or was.of.name == pack.name):
+            bay = before.bay if place == 0 else None
+            recipe = _rebuilt(was.recipe, was.cell, bay, pack.recipe, pack.cell_type_id)
+            pack = pack.changed(recipe=recipe)
+        packs.append(pack)
+    return after if tuple(packs) == after.packs else after.changed(packs=packs)
 
 
 def _rebuilt(was: PackRecipe, cell: CellType, bay: Bay | None, now: PackRecipe, cell_id: str) -> PackRecipe:

@@ -70,7 +70,7 @@ def difference(base: CompleteDesign, its: Answer, other: CompleteDesign, others:
     grams: dict[str, float] = {}
     for answered, sign in ((others, 1.0), (its, -1.0)):
         for entry in (entry for pack in answered.packs for entry in pack.build.masses):
-            name = "Cells" if entry.field == "cell_type.mass_g" else entry.name
+            name = "Cells" if entry.field == "cell.mass_g" else entry.name
             grams[name] = grams.get(name, 0.0) + sign * entry.mass_g
         rest = answered.takeoff_mass_g - sum(pack.build.mass_g for pack in answered.packs)
         grams["Craft and payload"] = grams.get("Craft and payload", 0.0) + sign * rest
@@ -83,15 +83,7 @@ def difference(base: CompleteDesign, its: Answer, other: CompleteDesign, others:
 
 
 def _causes(base: CompleteDesign, its: Answer, other: CompleteDesign, others: Answer) -> tuple[Share, ...]:
-    moved = other.model_copy(
-        update={
-            "cell_type": base.cell_type,
-            "design": other.design.model_copy(update={
-                "recipe": base.design.recipe, "cell_type_id": base.cell_type.id, "beside": base.design.beside,
-            }),
-            "beside_cells": base.beside_cells,
-        }
-    )  # fmt: skip
+    moved = other.changed(design=other.design.changed(packs=base.design.packs), cells=base.cells)
     batch = lower([lower_one(moved, others.factor), lower_one(other, others.factor)])
     one, last = (batch.take(np.array([place])) for place in (0, 1))
     heavier = _with(one, last, _MASS)

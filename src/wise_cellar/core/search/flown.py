@@ -148,7 +148,7 @@ def _columns(
     inside = lowered.of_cells(lambda cell: cell.cells_in_series)
     sheet = lowered.of_cells(lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
     motors = max(1 / complete.craft.esc.max_current_a, 1 / complete.craft.motor.max_current_a)
-    full_v = max((pack.carried.cell.max_voltage_v for pack in lowered.beside), default=0.0)
+    full_v = max((pack.complete.cell.max_voltage_v for pack in lowered.beside), default=0.0)
     held = np.atleast_2d(batch.parallel * batch.cell.charge_c)
     left = (held * np.atleast_2d(flown.end_state.soc)).sum(axis=0) / held.sum(axis=0)
     return Flown(
@@ -224,7 +224,7 @@ class _Packs:
         """Whether every pack beside stays within its own temperatures."""
         within = np.ones(self.cruise_a.shape[1], bool)
         for place, pack in enumerate(lowered.beside, 1):
-            cell = pack.carried.cell
+            cell = pack.complete.cell
             within &= self.hottest_c[place] <= cell.max_temperature_c
             within &= self.coldest_c[place] >= cell.min_temperature_c
             within &= sheet_verdict(cell) is not Verdict.CANNOT_BE
@@ -237,7 +237,7 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
         return np.ones(batch.flights, bool)
 
     def of_each(value: Callable[[CellType], float]) -> Floats:
-        beside = [np.full(batch.flights, value(pack.carried.cell)) for pack in lowered.beside]
+        beside = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.beside]
         return np.array([lowered.of_cells(value), *beside])
 
     taken_a = np.maximum(-joined_current_a(batch), flown.taken_current_a)
@@ -250,7 +250,7 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
 def _fits(lowered: LoweredRows) -> Bools:
     """Whether what belongs into the bay goes in: the craft's own battery where it has one, else the searched pack."""
     bay = lowered.complete.craft.bay
-    own = next((pack.build.layout for pack in lowered.beside if pack.carried.own), None)
+    own = next((pack.build.layout for pack in lowered.beside if pack.complete.own), None)
     if own is None or bay is None:
         return lowered.packs.fits
     return np.full(len(lowered.packs.fits), stow(own, bay) is not None)
@@ -263,7 +263,7 @@ def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: f
 
 
 def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
-    leads, plug = lowered.leads, CONNECTORS[lowered.complete.design.recipe.leads.connector].heating
+    leads, plug = lowered.leads, CONNECTORS[lowered.complete.pack.recipe.leads.connector].heating
     rise, time_s = np.array(plug.rise_k_a2), np.array(plug.time_constant_s)
     return np.maximum(
         worst_shares(leads.rise_k_a2, leads.time_s, LEAD_RISE_K, cruise_a, punch_a, seconds),
@@ -272,7 +272,7 @@ def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds
 
 
 def _strip_fits(lowered: LoweredRows) -> Floats:
-    strip, packs = lowered.complete.design.recipe.strip, lowered.packs
+    strip, packs = lowered.complete.pack.recipe.strip, lowered.packs
     room = lowered.of_cells(
         lambda cell: cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
     )
@@ -293,7 +293,7 @@ def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:
 def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Least bus volts while any load starts; infinite where none draws more at its start."""
     craft = lowered.complete.craft
-    beside = [np.full(batch.flights, half_charge_slope(pack.carried.cell)) for pack in lowered.beside]
+    beside = [np.full(batch.flights, half_charge_slope(pack.complete.cell)) for pack in lowered.beside]
     slopes = np.array([lowered.of_cells(half_charge_slope), *beside])
     source = at_rest(batch, slopes if beside else slopes[0])
     volts = np.full(batch.flights, np.inf)

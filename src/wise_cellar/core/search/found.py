@@ -30,8 +30,8 @@ class Found:
         """What it is, by the choices that were searched: "4S 3P of Fell 21-45P, 12 AWG"."""
         space = self.space
         design = space.design(int(self.flown.row[place]))
-        recipe = design.design.recipe
-        name = f"{recipe.series_count}S {recipe.parallel_count}P of {design.cell_type.name}"
+        recipe = design.pack.recipe
+        name = f"{recipe.series_count}S {recipe.parallel_count}P of {design.pack.cell.name}"
         if len(space.joints) > 1:
             name += f", {recipe.joint}"
         if len(space.gauges) > 1:

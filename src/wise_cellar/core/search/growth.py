@@ -110,7 +110,7 @@ class Growth:
 
 def growth(complete: CompleteDesign, factor: float) -> Growth:
     """Fly the design with every count in parallel."""
-    most = min(max(SHOWN_PARALLEL, 3 * complete.design.recipe.parallel_count // 2), MOST_PARALLEL)
+    most = min(max(SHOWN_PARALLEL, 3 * complete.pack.recipe.parallel_count // 2), MOST_PARALLEL)
     space = Space.around(complete, parallel=range(1, most + 1))
     flown = fly_rows(space, space.rows, factor)
     bare = complete.without_auxiliary
@@ -119,6 +119,6 @@ def growth(complete: CompleteDesign, factor: float) -> Growth:
         only = Space.around(bare)
         alone = fly_rows(only, only.rows, factor)
     return Growth(
-        np.array(space.parallel), flown, complete.design.recipe.series_count, complete.design.landing.least_margin,
+        np.array(space.parallel), flown, complete.pack.recipe.series_count, complete.design.landing.least_margin,
         complete.craft.margin_over, complete.craft.max_takeoff_mass_g, alone,
     )  # fmt: skip

@@ -76,10 +76,10 @@ def _built(rows: _Rows) -> Sequence[Limit | None]:
     """What can be made at all."""
     flown, craft = rows.flown, rows.space.complete.craft
     return (
-        rows.least("Made of whole packs and honest cells", "design.cell_type_id", flown.whole, 1.0,
+        rows.least("Made of whole packs and honest cells", "design.packs.0.cell_type_id", flown.whole, 1.0,
                    lambda _v, _b: "Not a whole number of the packs that are bought, or a cell whose sheet cannot be"
                    " true."),
-        rows.least("Strip", "design.recipe.strip.width_mm", flown.strip_fits, 1.0,
+        rows.least("Strip", "design.packs.0.recipe.strip.width_mm", flown.strip_fits, 1.0,
                    lambda _v, _b: "The strip is too wide for these cells, or too short."),
         rows.most("Take-off mass", "craft.max_takeoff_mass_g", flown.takeoff_g, craft.max_takeoff_mass_g,
                   lambda v, b: f"{_grams(v - b)} over the {_grams(b)} that {craft.name} may weigh.",
@@ -103,11 +103,13 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
                          lambda b: f"with {what.split(' carr')[0].lower()} good for {b:.2f} times as much")  # fmt: skip
 
     return (
-        share("Cell current", "cell_type.continuous_current_a", flown.cell_share, "Cells carry"),
-        share("Strip current", "design.recipe.strip.layers", flown.strip_share, "Strips carry"),
-        share("Leads and connector", "design.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"),
-        share("Packs beside", "design.beside", flown.beside_share, "Packs beside carry")
-        if rows.space.complete.design.beside
+        share("Cell current", "cells.0.continuous_current_a", flown.cell_share, "Cells carry"),
+        share("Strip current", "design.packs.0.recipe.strip.layers", flown.strip_share, "Strips carry"),
+        share(
+            "Leads and connector", "design.packs.0.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"
+        ),
+        share("Packs beside", "design.packs", flown.beside_share, "Packs beside carry")
+        if len(rows.space.complete.packs) > 1
         else None,
         share("ESC and motor current", "craft.esc.max_current_a", flown.craft_share, "ESCs or motors carry"),
     )
@@ -115,7 +117,7 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
 
 def _flying(rows: _Rows) -> Sequence[Limit | None]:
     """How it flies and ends."""
-    flown, craft, beside = rows.flown, rows.space.complete.craft, rows.space.complete.design.beside
+    flown, craft, beside = rows.flown, rows.space.complete.craft, len(rows.space.complete.packs) > 1
     stops = brown_out_v(craft)
     good = np.isin(flown.ending, (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)).astype(float)
     return (
@@ -124,14 +126,14 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
         rows.least("Loads stay on", "craft.loads", flown.least_bus_v, stops,
                    lambda v, b: f"{v:.1f} V in a punch or at switch-on; a load stops below {b:.1f} V.",
                    lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
-        rows.most("Warmest cell", "cell_type.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
+        rows.most("Warmest cell", "cells.0.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
                   lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
-        rows.least("Packs beside, warmth", "design.beside", flown.beside_within, 1.0,
+        rows.least("Packs beside, warmth", "design.packs", flown.beside_within, 1.0,
                    lambda _v, _b: "A pack beside gets too warm or too cold.") if beside else None,
-        rows.least("Joining", "design.beside", flown.joins, 1.0,
+        rows.least("Joining", "design.packs", flown.joins, 1.0,
                    lambda _v, _b: "Joined, one pack charges another with more, or higher, than it may.")
         if beside else None,
-        rows.least("Coldest cell", "cell_type.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
+        rows.least("Coldest cell", "cells.0.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
                    lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
     )  # fmt: skip
 

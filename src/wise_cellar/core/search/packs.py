@@ -85,7 +85,7 @@ def _fill(
 ) -> None:
     """Packs of one count and one shape of cell."""
     first = many[0][0]
-    recipe = space.recipe(*count, space.joints[0], space.complete.design.recipe.leads.gauge_awg)
+    recipe = space.recipe(*count, space.joints[0], space.complete.pack.recipe.leads.gauge_awg)
     layout, fits = _laid_out(recipe, shape_of(first), space.complete.bay)
     build = build_layout(recipe, first, layout)
     cells = count[0] * count[1]
@@ -150,7 +150,7 @@ def lead_table(space: Space, place: Places, units: Floats) -> LeadTable:
     whole = np.array([cell.whole_pack for cell in space.cells])[place.cells]
     keys = np.stack([place.gauges, np.where(whole, units, -1.0)], axis=1)
     distinct, which = np.unique(keys, axis=0, return_inverse=True)
-    own = space.complete.design.recipe.leads
+    own = space.complete.pack.recipe.leads
     columns = []
     for gauge, bought in distinct.tolist():
         leads = own.model_copy(update={"gauge_awg": space.gauges[int(gauge)]})

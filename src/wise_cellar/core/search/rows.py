@@ -19,12 +19,11 @@ from wise_cellar.core.lowering.designs import (
     counting,
     curve_bank,
     lower_packs,
-    pack_temperature_k,
     packs_of,
     stacked,
     step_arrays,
 )
-from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats, Ints
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.motor import Drive
 from wise_cellar.core.propulsion.carrier import Propulsion, propulsion
@@ -81,19 +80,20 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
     space, place, complete = rows.space, rows.place, rows.complete
     conditions, count = complete.design.conditions, len(place.cells)
     series, parallel = np.array(space.series, float)[place.series], np.array(space.parallel, float)[place.parallel]
-    values = [cell_values(cell, conditions) for cell in space.cells]
+    pack = complete.pack
+    values = [cell_values(pack, cell) for cell in space.cells]
     cells = {name: np.array([value[name] for value in values])[place.cells] for name in values[0]}
     share = rows.packs.outer_m2 / (series * parallel)
-    soc = np.full(count, conditions.start_charge_percent / 100)
+    soc = np.full(count, pack.state.start_charge_percent / 100)
     weight = rows.takeoff_g * 1e-3 * GRAVITY_M_S2
     searched = {
         "cell": CellParameters(
             **cells,
-            cooling_w_k=COOLING_W_M2_K[conditions.cooling] * share,
+            cooling_w_k=COOLING_W_M2_K[pack.of.cooling] * share,
             ocv=curve_bank([resting_curve(cell) for cell in space.cells]).take(place.cells),
             shape=curve_bank([resistance_shape(cell) for cell in space.cells]).take(place.cells),
         ),
-        "start": CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack_temperature_k(conditions))),
+        "start": CellState(soc, np.zeros(count), np.zeros(count), np.full(count, pack.temperature_c + ZERO_CELSIUS_K)),
         "parallel": parallel,
         "wiring_ohm": rows.packs.wiring_ohm + rows.leads.ohm,
         "cut_off_v": rows.of_cells(lambda cell: cell.min_voltage_v),
@@ -139,15 +139,10 @@ def _landing(rows: LoweredRows, packs: dict[str, Any]) -> dict[str, Any]:
 
 def _charge_mah(space: Space, cell: CellType, parallel: int) -> float:
     """At what charge the landing rule calls for so many cells in parallel."""
-    design = space.complete.design
-    recipe = design.recipe.model_copy(update={"parallel_count": parallel})
-    changed = {"cell_type": cell, "design": design.model_copy(update={"recipe": recipe})}
-    return space.complete.model_copy(update=changed).landing_charge_mah or 0.0
+    recipe = space.complete.pack.recipe.changed(parallel_count=parallel)
+    return space.complete.with_pack(cell, recipe=recipe).landing_charge_mah or 0.0
 
 
 def _with(space: Space, cell: CellType, policy: int) -> CompleteDesign:
-    design = space.complete.design
-    landing = design.landing.model_copy(update={"policy": space.policies[policy]})
-    return space.complete.model_copy(
-        update={"cell_type": cell, "design": design.model_copy(update={"landing": landing})}
-    )
+    landing = space.complete.design.landing.changed(policy=space.policies[policy])
+    return space.complete.with_pack(cell).with_design(landing=landing)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign, Conditions, field_info
+from wise_cellar.core.documents import CompleteDesign, Pack, field_info, replaced, value_at
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
 
@@ -23,15 +23,18 @@ class Slope:
 
 
 _WIRING_OHM = 1e-3
-_STEPS: tuple[tuple[str, str, str, float, float, str], ...] = (
-    ("Take-off mass", "1 g more", "payload_g", 10.0, 1.0, "design.recipe.fittings.other_g"),
-    ("Air and pack", "1 °C warmer", "air_temperature_c", 2.0, 1.0, "design.conditions.air_temperature_c"),
-    ("Wind", "1 m/s more", "wind_m_s", 0.5, 1.0, "design.conditions.wind_m_s"),
-    ("Altitude", "100 m higher", "altitude_m", 100.0, 100.0, "design.conditions.altitude_m"),
-    ("Capacity", "1 % less", "capacity_percent", -2.0, -1.0, "design.conditions.capacity_percent"),
-    ("Cell resistance", "1 % more", "resistance_percent", 5.0, 1.0, "design.conditions.resistance_percent"),
+AIR_TEMPERATURE = "design.conditions.air_temperature_c"
+_STEPS: tuple[tuple[str, str, str, float, float], ...] = (
+    ("Take-off mass", "1 g more", "design.conditions.payload_g", 10.0, 1.0),
+    ("Air and pack", "1 °C warmer", AIR_TEMPERATURE, 2.0, 1.0),
+    ("Wind", "1 m/s more", "design.conditions.wind_m_s", 0.5, 1.0),
+    ("Altitude", "100 m higher", "design.conditions.altitude_m", 100.0, 100.0),
+    ("Capacity", "1 % less", "design.packs.0.state.capacity_percent", -2.0, -1.0),
+    ("Cell resistance", "1 % more", "design.packs.0.state.resistance_percent", 5.0, 1.0),
 )
-"""Name, what is told, field, half the step that is flown, the step that is told, field to go to."""
+"""Name, what is told, path of the field, half the step that is flown, the step that is told."""
+_GO_TO = {"design.conditions.payload_g": "design.packs.0.recipe.fittings.other_g"}
+"""Where a field is changed, if elsewhere."""
 
 
 def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
@@ -39,12 +42,11 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
 
     A field that stands at its bound is stepped to one side only.
     """
-    conditions = complete.design.conditions
     designs, spans = [complete], []
-    for _, _, field, half, _, _ in _STEPS:
-        low, high = (_stepped(conditions, field, side * half) for side in (-1, 1))
-        designs += [_in(complete, low), _in(complete, high)]
-        spans.append(float(getattr(high, field)) - float(getattr(low, field)))
+    for _, _, path, half, _ in _STEPS:
+        low, high = (_stepped(complete, path, side * half) for side in (-1, 1))
+        designs += [low, high]
+        spans.append(float(value_at(high, path)) - float(value_at(low, path)))
     batch = lower([lower_one(design, factor) for design in designs])
     # One more flight at the end, the design itself with more wiring.
     wide = batch.take(np.append(np.arange(batch.flights), 0))
@@ -52,24 +54,26 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
     np.atleast_2d(wiring)[0, -1] += _WIRING_OHM
     seconds = fly(replace(wide, wiring_ohm=wiring)).airborne_s
     more = float(seconds[-1] - seconds[0])
-    found = [Slope("Leads and joints", "1 mΩ more", more, "design.recipe.leads.gauge_awg")]
-    for number, (name, unit, _, _, told, path) in enumerate(_STEPS):
+    found = [Slope("Leads and joints", "1 mΩ more", more, "design.packs.0.recipe.leads.gauge_awg")]
+    for number, (name, unit, path, _, told) in enumerate(_STEPS):
         change = float(seconds[2 + 2 * number] - seconds[1 + 2 * number])
-        found.append(Slope(name, unit, change / spans[number] * told, path))
+        found.append(Slope(name, unit, change / spans[number] * told, _GO_TO.get(path, path)))
     return tuple(sorted(found, key=lambda slope: -abs(slope.seconds)))
 
 
-def _stepped(conditions: Conditions, field: str, by: float) -> Conditions:
-    """Conditions with a field moved, held inside its bounds; a pack of its own warmth is as much warmer as the air."""
-    info = field_info(Conditions, field)
-    value = float(getattr(conditions, field)) + by
+def _stepped(complete: CompleteDesign, path: str, by: float) -> CompleteDesign:
+    """The design with a field moved, held inside its bounds; packs of their own warmth are as much warmer as the
+    air."""
+    info = field_info(CompleteDesign, path)
     assert info.minimum is not None
     assert info.maximum is not None
-    changed = {field: min(max(value, info.minimum), info.maximum)}
-    if field == "air_temperature_c" and conditions.pack_temperature_c is not None:
-        changed["pack_temperature_c"] = conditions.pack_temperature_c + by
-    return conditions.model_copy(update=changed)
+    moved = min(max(float(value_at(complete, path)) + by, info.minimum), info.maximum)
+    packs = complete.design.packs
+    if path == AIR_TEMPERATURE:
+        packs = tuple(_warmer(pack, by) for pack in packs)
+    return replaced(complete.with_design(packs=packs), path, moved)
 
 
-def _in(complete: CompleteDesign, conditions: Conditions) -> CompleteDesign:
-    return complete.model_copy(update={"design": complete.design.model_copy(update={"conditions": conditions})})
+def _warmer(pack: Pack, by: float) -> Pack:
+    own = pack.state.temperature_c
+    return pack if own is None else pack.changed(state=pack.state.changed(temperature_c=own + by))

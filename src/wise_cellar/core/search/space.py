@@ -60,13 +60,13 @@ class Space:
         when there are more designs than can be flown.
         """
         complete = as_parts(complete)
-        recipe, landing = complete.design.recipe, complete.design.landing
+        recipe, landing = complete.pack.recipe, complete.design.landing
         by_policy = landing.basis is LandingBasis.LOADED
         made = cls(
-            complete=complete.model_copy(update={"design": complete.design.as_flown}),
+            complete=complete.changed(design=complete.design.as_flown),
             series=tuple(series) or (recipe.series_count,),
             parallel=tuple(parallel) or (recipe.parallel_count,),
-            cells=tuple(cells) or (complete.cell_type,),
+            cells=tuple(cells) or (complete.pack.cell,),
             joints=tuple(joints) or (recipe.joint,),
             gauges=tuple(gauges) or (recipe.leads.gauge_awg,),
             policies=(tuple(policies) if by_policy else ()) or (landing.policy,),
@@ -81,14 +81,14 @@ class Space:
 
         Raises :class:`DocumentError` when no cell type is left, or there are too many designs.
         """
-        choice, recipe = complete.design.search, complete.design.recipe
+        choice, recipe = complete.design.search, complete.pack.recipe
         cells = [cell for cell in shelf if cell.id in choice.cell_ids or not (choice.cell_ids or cell.archived)]
         if not cells:
             raise DocumentError(
                 "No cell type is chosen that is on the shelf: choose some, or all.", "design.search.cell_ids"
             )
         # Packs beside hold the bus to their own count in series.
-        series = () if complete.design.beside else choice.series_counts(recipe)
+        series = () if len(complete.packs) > 1 else choice.series_counts(recipe)
         return cls.around(
             complete, series=series, parallel=choice.parallel_counts(), cells=cells,
             joints=tuple(Joint) if choice.every_joint else (), gauges=choice.gauge_counts(),
@@ -149,7 +149,7 @@ class Space:
     def recipe(self, series: int, parallel: int, joint: Joint, gauge: int) -> PackRecipe:
         """The recipe of a combination: as the design has it in all else. An own placement holds for its own counts
         only, and is searched in square rows; a measured joint is that of the design's own way of joining."""
-        own = self.complete.design.recipe
+        own = self.complete.pack.recipe
         changed: dict[str, object] = {"series_count": series, "parallel_count": parallel, "joint": joint}
         if own.arrangement is Arrangement.OWN:
             changed |= {"arrangement": Arrangement.SQUARE, "own_places": ()}
@@ -164,25 +164,20 @@ class Space:
         series, parallel, cell, joint, gauge, policy = (
             getattr(self, name)[int(place)] for name, place in zip(AXES, np.unravel_index(row, self.shape), strict=True)
         )
-        design = self.complete.design
-        changed = {
-            "recipe": self.recipe(series, parallel, joint, gauge),
-            "cell_type_id": cell.id,
-            "landing": design.landing.model_copy(update={"policy": policy}),
-        }
-        return self.complete.model_copy(update={"design": design.model_copy(update=changed), "cell_type": cell})
+        made = self.complete.with_pack(cell, recipe=self.recipe(series, parallel, joint, gauge))
+        return made.with_design(landing=self.complete.design.landing.changed(policy=policy))
 
     def row_of(self, complete: CompleteDesign) -> int | None:
         """The row of a design, where it is among the combinations."""
-        recipe, landing = as_parts(complete).design.recipe, complete.design.landing
-        wanted = (recipe.series_count, recipe.parallel_count, complete.cell_type, recipe.joint,
+        recipe, landing = as_parts(complete).pack.recipe, complete.design.landing
+        wanted = (recipe.series_count, recipe.parallel_count, complete.pack.cell, recipe.joint,
                   recipe.leads.gauge_awg, landing.policy)  # fmt: skip
         try:
             place = [getattr(self, name).index(value) for name, value in zip(AXES, wanted, strict=True)]
         except ValueError:
             return None
         row = int(np.ravel_multi_index(place, self.shape))
-        return row if self.design(row).design.recipe == recipe else None
+        return row if self.design(row).pack.recipe == recipe else None
 
 
 @dataclass(frozen=True)

@@ -42,25 +42,24 @@ class Swap:
 
 def present(complete: CompleteDesign, factor: float) -> Reference:
     """The design's own pack."""
-    recipe = complete.design.recipe
-    name = f"{recipe.series_count}S {recipe.parallel_count}P of {complete.cell_type.name}"
+    recipe = complete.pack.recipe
+    name = f"{recipe.series_count}S {recipe.parallel_count}P of {complete.pack.cell.name}"
     return Reference(name, complete, _one(complete, factor))
 
 
 def bought(complete: CompleteDesign, pack: CellType, factor: float) -> Reference:
     """A pack bought whole, as many in series as come nearest to the design's volts, one in parallel."""
-    count = max(round(complete.design.recipe.series_count / pack.cells_in_series), 1)
-    if complete.design.beside and count * pack.cells_in_series != complete.design.recipe.series_count:
+    count = max(round(complete.pack.recipe.series_count / pack.cells_in_series), 1)
+    if len(complete.packs) > 1 and count * pack.cells_in_series != complete.pack.recipe.series_count:
         raise DocumentError(
             f"{pack.name} has {pack.cells_in_series} cells in series and cannot stand on a bus of"
-            f" {complete.design.recipe.series_count}S; choose another pack to swap.",
+            f" {complete.pack.recipe.series_count}S; choose another pack to swap.",
             "design.search.swap_pack_id",
         )
-    recipe = complete.design.recipe.model_copy(
+    recipe = complete.pack.recipe.model_copy(
         update={"series_count": count * pack.cells_in_series, "parallel_count": 1, "weighed_g": None}
     )
-    design = complete.design.model_copy(update={"cell_type_id": pack.id, "recipe": recipe})
-    swapped = complete.model_copy(update={"design": design, "cell_type": pack})
+    swapped = complete.with_pack(pack, recipe=recipe)
     return Reference(pack.name if count == 1 else f"{count} × {pack.name}", swapped, _one(swapped, factor))
 
 

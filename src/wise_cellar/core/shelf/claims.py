@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wise_cellar.core.cells import Claim, Verdict, capacity_mah, mean_resting_v, sheet_claims
-from wise_cellar.core.documents import CellType, CompleteDesign, Conditions, PackRecipe
+from wise_cellar.core.documents import CellType, CompleteDesign, Conditions, Pack, PackRecipe
 from wise_cellar.core.flight import fly
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.lowering import lower, lower_one
@@ -72,7 +72,7 @@ def _heat_claims(cell: CellType, held: Sustained) -> Iterator[Claim]:
         f"({cell.rated_current_a:.3g} A)² × {cell.resistance_mohm:.3g} mΩ = {claim.start_heat_w:.1f} W a cell at first;"
         f" {MOVING_AIR_W_M2_K:g} W/(m² K) × {1e4 * cell.surface_m2:.0f} cm² in {ROOM_C:.0f} °C air, flown to"
         f" {cell.min_voltage_v:g} V",
-        "cell_type.trusted_current_a",
+        "cell.trusted_current_a",
     )
 
 
@@ -91,7 +91,7 @@ def _energy_claims(cell: CellType) -> Iterator[Claim]:
         f"{label:.1f} Wh are promised, {ends}; under load it gives less still. Plan with usable Wh, not with this.",
         f"{cell.capacity_mah / 1000:.2f} Ah × {cell.nominal_voltage_v:g} V = {label:.1f} Wh;"
         f" {capacity_mah(cell) / 1000:.2f} Ah × {resting:.2f} V mean at rest = {rest:.1f} Wh",
-        "cell_type.nominal_voltage_v",
+        "cell.nominal_voltage_v",
     )
 
 
@@ -100,15 +100,10 @@ def sustained(complete: CompleteDesign) -> Sustained:
 
     Discharges at many held currents in one batch, bare in moving air at 25 °C.
     """
-    cell = complete.cell_type
-    alone = complete.design.model_copy(
-        update={
-            "recipe": PackRecipe(series_count=cell.cells_in_series, parallel_count=1),
-            "conditions": Conditions(air_temperature_c=ROOM_C),
-            "beside": (),
-        }
-    )
-    one = lower([lower_one(complete.model_copy(update={"design": alone}), 1.0)])
+    cell = complete.pack.cell
+    lone = Pack(cell_type_id=cell.id, recipe=PackRecipe(series_count=cell.cells_in_series, parallel_count=1))
+    alone = complete.design.changed(packs=(lone,), conditions=Conditions(air_temperature_c=ROOM_C))
+    one = lower([lower_one(complete.changed(design=alone, cells=(cell,)), 1.0)])
     currents = cell.rated_current_a * np.geomspace(0.02, 1.0, 32)
     flown = fly(_bare(one, cell, len(currents)).one_block(np.inf, cell_current_a=currents))
     hottest = np.where(flown.end_s > 1.0, flown.hottest_k - ZERO_CELSIUS_K, np.inf)

@@ -74,17 +74,15 @@ class Discharge:
 
 def with_cell(complete: CompleteDesign, cell: CellType, parallel_count: int | None = None) -> CompleteDesign:
     """The design with another cell type, and another number in parallel where given."""
-    design = complete.design
-    recipe = design.recipe
+    recipe = complete.pack.recipe
     if parallel_count is not None:
-        recipe = recipe.model_copy(update={"parallel_count": parallel_count})
-    design = design.model_copy(update={"cell_type_id": cell.id, "recipe": recipe})
-    return complete.model_copy(update={"design": design, "cell_type": cell})
+        recipe = recipe.changed(parallel_count=parallel_count)
+    return complete.with_pack(cell, recipe=recipe)
 
 
 def parallel_at_mass(complete: CompleteDesign, cell: CellType, pack_mass_g: float) -> int:
     """The number in parallel whose pack comes nearest to ``pack_mass_g``, from 1 to 12."""
-    recipe, bay = complete.design.recipe, complete.bay
+    recipe, bay = complete.pack.recipe, complete.bay
 
     def mass(parallel: int) -> float:
         return build_pack(recipe.model_copy(update={"parallel_count": parallel}), cell, bay).mass_g
@@ -103,7 +101,7 @@ def parallel_at_mass(complete: CompleteDesign, cell: CellType, pack_mass_g: floa
 
 def mean_cell_current_a(complete: CompleteDesign, charge_used_mah: float, duration_s: float) -> float:
     """Mean current of one cell over a flight that used ``charge_used_mah`` of the pack, A."""
-    return 3.6 * charge_used_mah / max(duration_s, 1e-9) / complete.design.recipe.parallel_count
+    return 3.6 * charge_used_mah / max(duration_s, 1e-9) / complete.pack.recipe.parallel_count
 
 
 def shelf_at_load(
@@ -115,7 +113,7 @@ def shelf_at_load(
     ``factor`` is the craft's calibration; the small lines are drawn at ``cell_current_a``.
     """
     complete = as_parts(complete)
-    present = build_pack(complete.design.recipe, complete.cell_type, complete.bay).mass_g
+    present = build_pack(complete.pack.recipe, complete.pack.cell, complete.bay).mass_g
     same = footing is Footing.SAME_COUNT
     counts = [None if same else parallel_at_mass(complete, cell, present) for cell in cells]
     lowered = [lower_one(with_cell(complete, cell, n), factor) for cell, n in zip(cells, counts, strict=True)]

@@ -58,10 +58,8 @@ class Files:
         self._notice.say(" ".join([f"Imported the {found.kind} from {told(path.name)}.", *found.mended[:2]]))
 
     def export(self, root: str) -> None:
-        """Ask where to and export the present design, craft, cell type or mission."""
-        document: CompleteDesign | Craft | CellType | Mission
-        complete = self._session.complete
-        document = complete if root == "design" else getattr(complete, root)
+        """Ask where to and export the present design, or the document at the path ``root`` of it."""
+        document = self._session.complete if root == "design" else self._session.value(root)
         name, _ = QFileDialog.getSaveFileName(
             self._window, "Export", f"{self._session.value(root + '.id')}.json", EXPORTS
         )

@@ -27,7 +27,7 @@ def findables(
     for kind, model, path in (
         ("design", Design, ""),
         ("craft", Craft, "design.craft_id"),
-        ("cell type", CellType, "design.cell_type_id"),
+        ("cell type", CellType, "design.packs.0.cell_type_id"),
         ("mission", Mission, "design.mission_id"),
     ):
         for key, document in session.all(model).items():

@@ -30,20 +30,20 @@ from wise_cellar.ui.shell.flow_layout import FlowLayout
 from wise_cellar.ui.shell.held import HeldSteps
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import HEIGHT, Token
-from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.popover import Popover
 
-SERIES, PARALLEL = "design.recipe.series_count", "design.recipe.parallel_count"
+SERIES, PARALLEL = "design.packs.0.recipe.series_count", "design.packs.0.recipe.parallel_count"
 
 
 def _own_leads(complete: CompleteDesign) -> bool:
     """Whether one pack bought whole is carried, which has leads already."""
-    recipe = complete.design.recipe
-    packs = recipe.series_count / complete.cell_type.cells_in_series * recipe.parallel_count
-    return complete.cell_type.whole_pack and packs <= 1
+    recipe = complete.pack.recipe
+    packs = recipe.series_count / complete.pack.cell.cells_in_series * recipe.parallel_count
+    return complete.pack.cell.whole_pack and packs <= 1
 
 
 @dataclass(frozen=True)
@@ -206,14 +206,14 @@ def _document_step(model: type, path: str):  # type: ignore[no-untyped-def]
 
 def _open_own_battery(line: RecipeLine, token: Token) -> Popover:
     session = line.session
-    own = session.complete.design.own_battery
+    own = session.complete.own_battery
     options = [
         Option(cell.name, f"{cell.cells_in_series}S, {cell.capacity_mah:.0f} mAh, {cell.mass_g:g} g", cell.id)
-        for cell in branch_edits.whole_packs(session)
+        for cell in bus_edits.whole_packs(session)
     ]
-    present = own.cell_type_id if own is not None else ""
+    present = own.cell.id if own is not None else ""
     return ListChooser(
-        token, "The craft's own battery", options, present, lambda v: branch_edits.put_own_battery(session, str(v))
+        token, "The craft's own battery", options, present, lambda v: bus_edits.put_own_battery(session, str(v))
     )
 
 
@@ -231,26 +231,26 @@ def _below(root: str, names: Sequence[str]) -> Callable[[], list[str]]:
 
 
 def _open_strip(line: RecipeLine, token: Token) -> Popover:
-    caution = SCHOOLS[line.session.complete.design.recipe.joint].caution
+    caution = SCHOOLS[line.session.complete.pack.recipe.joint].caution
     names = ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers")
-    return FieldsChooser(token, line.session, "Joined by", _below("design.recipe", names), caution)
+    return FieldsChooser(token, line.session, "Joined by", _below("design.packs.0.recipe", names), caution)
 
 
 def _open_leads(line: RecipeLine, token: Token) -> Popover:
-    paths = _below("design.recipe.leads", ("gauge_awg", "length_mm", "connector"))
+    paths = _below("design.packs.0.recipe.leads", ("gauge_awg", "length_mm", "connector"))
     return FieldsChooser(token, line.session, "Leads and connector", paths)
 
 
 def _open_conditions(line: RecipeLine, token: Token) -> Popover:
     names = (
-        "air_temperature_c",
-        "pack_temperature_c",
-        "altitude_m",
-        "wind_m_s",
-        "start_charge_percent",
-        "cooling",
+        "conditions.air_temperature_c",
+        "packs.0.state.temperature_c",
+        "conditions.altitude_m",
+        "conditions.wind_m_s",
+        "packs.0.state.start_charge_percent",
+        "packs.0.cooling",
     )
-    return FieldsChooser(token, line.session, "Conditions at take-off", _below("design.conditions", names))
+    return FieldsChooser(token, line.session, "Conditions at take-off", _below("design", names))
 
 
 _LANDING_FIELDS = {
@@ -286,7 +286,7 @@ _STRIP_STEPS = tuple(
 
 def _step_strip(line: RecipeLine, by: int) -> None:
     """Step through common cross-sections, from where the present one stands; metal and all else stay."""
-    strip = line.session.complete.design.recipe.strip
+    strip = line.session.complete.pack.recipe.strip
 
     def section(size: Mapping[str, float]) -> float:
         return size["width_mm"] * size["thickness_mm"] * size["layers"]
@@ -296,7 +296,7 @@ def _step_strip(line: RecipeLine, by: int) -> None:
     smaller = [size for size in _STRIP_STEPS if section(size) < present - 1e-9]
     wanted = larger[:by] if by > 0 else smaller[by:]
     if wanted:
-        line.choose("design.recipe.strip", Strip.from_data(strip.model_dump() | wanted[-1 if by > 0 else 0]))
+        line.choose("design.packs.0.recipe.strip", Strip.from_data(strip.model_dump() | wanted[-1 if by > 0 else 0]))
 
 
 def _step_landing(line: RecipeLine, by: int) -> None:
@@ -323,19 +323,19 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         _document_list(Craft, "design.craft_id", "Craft", lambda d: f"{d.dry_mass_g:.0f} g without a battery"),
         _document_step(Craft, "design.craft_id"),
     ),
-    WordSpec(lambda c: "carries its own" if c.design.own_battery is not None else "carries"),
+    WordSpec(lambda c: "carries its own" if c.own_battery is not None else "carries"),
     TokenSpec(
         "Own battery",
-        "design.beside",
+        "design.packs.1",
         own_battery_name,
         _open_own_battery,
-        shown=lambda c: c.design.own_battery is not None,
+        shown=lambda c: c.own_battery is not None,
     ),
-    WordSpec(lambda c: "with" if c.design.own_battery is not None else ""),
+    WordSpec(lambda c: "with" if c.own_battery is not None else ""),
     TokenSpec(
         "Cells in series",
         SERIES,
-        lambda c: f"{c.design.recipe.series_count}S",
+        lambda c: f"{c.pack.recipe.series_count}S",
         _count_list(SERIES, "Cells in series", MOST_SERIES, "S"),
         _stepper(SERIES),
     ),
@@ -343,41 +343,41 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
     TokenSpec(
         "Cells in parallel",
         PARALLEL,
-        lambda c: f"{c.design.recipe.parallel_count}P",
+        lambda c: f"{c.pack.recipe.parallel_count}P",
         _count_list(PARALLEL, "Cells in parallel", MOST_PARALLEL, "P"),
         _stepper(PARALLEL),
     ),
     "of",
     TokenSpec(
         "Cell type",
-        "design.cell_type_id",
-        lambda c: c.cell_type.name,
+        "design.packs.0.cell_type_id",
+        lambda c: c.pack.cell.name,
         _document_list(
-            CellType, "design.cell_type_id", "Cell type",
+            CellType, "design.packs.0.cell_type_id", "Cell type",
             lambda d: (
                 f"{d.capacity_mah:.0f} mAh, {d.mass_g:g} g, {d.resistance_mohm:.3g} mΩ, {d.rated_current_a:.3g} A"
             ),
         ),
-        _document_step(CellType, "design.cell_type_id"),
+        _document_step(CellType, "design.packs.0.cell_type_id"),
     ),
     WordSpec(joined_by),
     TokenSpec(
         "Strips",
-        "design.recipe.strip",
-        lambda c: "its maker" if c.cell_type.whole_pack else strip_words(c.design.recipe),
+        "design.packs.0.recipe.strip",
+        lambda c: "its maker" if c.pack.cell.whole_pack else strip_words(c.pack.recipe),
         _open_strip,
         _step_strip,
     ),
     "on",
     TokenSpec(
         "Leads",
-        "design.recipe.leads",
+        "design.packs.0.recipe.leads",
         lambda c: (
             "its own" if _own_leads(c)
-            else f"{c.design.recipe.leads.gauge_awg} AWG, {c.design.recipe.leads.length_mm:g} mm"
+            else f"{c.pack.recipe.leads.gauge_awg} AWG, {c.pack.recipe.leads.length_mm:g} mm"
         ),
         _open_leads,
-        _stepper("design.recipe.leads.gauge_awg", -1),
+        _stepper("design.packs.0.recipe.leads.gauge_awg", -1),
     ),
     "leads, flying",
     TokenSpec(

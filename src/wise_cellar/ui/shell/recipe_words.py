@@ -45,18 +45,18 @@ def landing_words(complete: CompleteDesign) -> str:
 
 def own_battery_name(complete: CompleteDesign) -> str:
     """The craft's own battery; nothing where it has none beside another pack."""
-    return next((pack.cell.name for pack in complete.carried if pack.own), "")
+    return next((pack.cell.name for pack in complete.packs if pack.own), "")
 
 
 def _others(complete: CompleteDesign) -> int:
     """Packs on the bus besides the recipe's and the craft's own."""
-    return sum(not branch.own for branch in complete.design.beside)
+    return sum(not pack.own for pack in complete.packs[1:])
 
 
 def joined_by(complete: CompleteDesign) -> str:
     """What stands between the cell type and the strips."""
     more = _others(complete)
-    own = complete.design.own_battery is not None
+    own = complete.own_battery is not None
     if not more:
         return "beside it, joined by" if own else "joined by"
     others = f"{more} more {'pack' if more == 1 else 'packs'} beside it"

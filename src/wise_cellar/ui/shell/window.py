@@ -37,7 +37,7 @@ from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStac
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
-from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing
+from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
 from wise_cellar.ui.theme import Appearance, apply_appearance
 
 FIRST_STATION = 3
@@ -118,7 +118,7 @@ class MainWindow(QMainWindow):
             Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
             Command("&File", "Export this design…", partial(self.files.export, "design"), "Ctrl+E"),
             Command("&File", "Export this craft…", partial(self.files.export, "craft")),
-            Command("&File", "Export this cell type…", partial(self.files.export, "cell_type")),
+            Command("&File", "Export this cell type…", partial(self.files.export, "cells.0")),
             Command("&File", "Export this mission…", partial(self.files.export, "mission")),
             *self._of_stations("&File"),
             Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
@@ -238,9 +238,9 @@ class MainWindow(QMainWindow):
         """The title, the rail's marks, and what can be undone."""
         complete = self.session.complete
         self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
-        for place, station in enumerate(STATIONS):
-            state, sentence = station.state_of(self.session.answer.findings)
-            self.rail.buttons[place].show_state(state, sentence)
+        found = states(STATIONS, self.session.answer.findings)
+        for button, (state, sentence) in zip(self.rail.buttons, found, strict=True):
+            button.show_state(state, sentence)
         workspace = self.session.workspace
         for text, label in (("Undo", workspace.undo_label()), ("Redo", workspace.redo_label())):
             action = self.commands.actions[text]
@@ -276,7 +276,7 @@ class MainWindow(QMainWindow):
     @staticmethod
     def _on_recipe(path: str) -> bool:
         """Whether the recipe line is the better place to change a field."""
-        return path in (SERIES, PARALLEL, "design.cell_type_id")
+        return path in (SERIES, PARALLEL, "design.packs.0.cell_type_id")
 
     def focus_recipe(self) -> None:
         """Put the focus on the recipe line, from anywhere."""

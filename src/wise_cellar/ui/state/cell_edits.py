@@ -48,13 +48,13 @@ def add_cell_type(session: Session, form: FormFactor) -> None:
         if (candidate := f"My {form}" + (f" {n}" if n > 1 else "")) not in taken
     )
     cell = blank_cell_type(session.free_id(CellType, name), name, form)
-    design = session.complete.design.model_copy(update={"cell_type_id": cell.id})
+    design = session.complete.design.with_first(cell_type_id=cell.id)
     session.commit(f"Add {name}", [cell, design])
 
 
 def change_form(session: Session, form: FormFactor) -> None:
     """Give the present cell type another form, with the sizes that the form needs."""
-    cell = session.complete.cell_type
+    cell = session.complete.pack.cell
     session.commit(f"Change the form of {cell.name}", [with_form(cell, form)])
 
 

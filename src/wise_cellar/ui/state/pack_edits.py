@@ -9,12 +9,12 @@ from wise_cellar.ui.state.session import Session
 
 def take_recipe(session: Session, recipe: PackRecipe, label: str) -> None:
     """Build the pack by another recipe."""
-    session.edit("design.recipe", recipe, label)
+    session.edit("design.packs.0.recipe", recipe, label)
 
 
 def place_by_hand(session: Session) -> None:
     """Go on from where the cells stand; from square rows where they stand in layers or sticks."""
-    recipe = session.complete.design.recipe
+    recipe = session.complete.pack.recipe
     placed = recipe.model_copy(update={"arrangement": Arrangement.OWN, "own_places": _places(session)})
     take_recipe(session, placed, "Place the cells by hand")
 
@@ -39,22 +39,22 @@ def turn_cell(session: Session, cell: int) -> None:
 
 def count_the_rest(session: Session) -> None:
     """Enter what the weighed pack has more than its parts as other grams, so that they add up to it."""
-    recipe = session.complete.design.recipe
+    recipe = session.complete.pack.recipe
     if recipe.weighed_g is None:
         return
     missing = recipe.weighed_g - session.answer.build.parts_g
     other = round(recipe.fittings.other_g + missing, 1)
-    session.edit("design.recipe.fittings.other_g", other, "Count the grams that were missing")
+    session.edit("design.packs.0.recipe.fittings.other_g", other, "Count the grams that were missing")
 
 
 def _place(session: Session, places: list[OwnPlace], label: str) -> None:
-    recipe = session.complete.design.recipe.model_copy(update={"own_places": tuple(places)})
+    recipe = session.complete.pack.recipe.model_copy(update={"own_places": tuple(places)})
     take_recipe(session, recipe, label)
 
 
 def _places(session: Session) -> tuple[OwnPlace, ...]:
     """Where every cell stands now, also one that the placement did not name."""
-    recipe, layout = session.complete.design.recipe, session.answer.build.layout
+    recipe, layout = session.complete.pack.recipe, session.answer.build.layout
     if layout.lying or layout.tiers > 1:
         layout = _square(session)
     return placed_as(layout, recipe.arrangement is Arrangement.STAGGERED)
@@ -62,5 +62,5 @@ def _places(session: Session) -> tuple[OwnPlace, ...]:
 
 def _square(session: Session) -> PackLayout:
     flat = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None}
-    recipe = session.complete.design.recipe.model_copy(update=flat)
-    return arrange(recipe, shape_of(session.complete.cell_type), session.complete.bay)
+    recipe = session.complete.pack.recipe.model_copy(update=flat)
+    return arrange(recipe, shape_of(session.complete.pack.cell), session.complete.bay)

@@ -33,7 +33,6 @@ MOST_SEEN = 50
 _PART_OF_ROOT: dict[str, str] = {
     "design": "design",
     "craft": "craft",
-    "cell_type": "cell type",
     "mission": "mission",
 }
 QUIET_MS = 1000
@@ -131,7 +130,7 @@ class Session(QObject):
     def _changed(self, path: str, value: Any) -> Any:
         """The document that holds the field at ``path``, with the field set."""
         parts = path.split(".")
-        depth = 2 if parts[0] == "beside_cells" else 1
+        depth = 2 if parts[0] == "cells" else 1
         try:
             value_at(self.complete, path)
         except KeyError as error:
@@ -195,15 +194,18 @@ class Session(QObject):
 
     def duplicate_craft(self) -> None:
         """Copy the present craft; the present design flies the copy."""
-        self._fly_copy(self.complete.craft, "craft_id")
+        copied = self._copy(self.complete.craft)
+        self._fly_copy(self.complete.craft, copied, self.complete.design.changed(craft_id=copied.id))
 
     def duplicate_cell_type(self) -> None:
-        """Copy the present cell type; the present design uses the copy."""
-        self._fly_copy(self.complete.cell_type, "cell_type_id")
+        """Copy the present cell type; the first pack of the present design is made of the copy."""
+        copied = self._copy(self.complete.pack.cell)
+        self._fly_copy(self.complete.pack.cell, copied, self.complete.design.with_first(cell_type_id=copied.id))
 
     def duplicate_mission(self) -> None:
         """Copy the present mission; the present design flies the copy."""
-        self._fly_copy(self.complete.mission, "mission_id")
+        copied = self._copy(self.complete.mission)
+        self._fly_copy(self.complete.mission, copied, self.complete.design.changed(mission_id=copied.id))
 
     def rename(self, root: str, name: str) -> None:
         """Rename the present design, craft, cell type or mission."""
@@ -228,17 +230,13 @@ class Session(QObject):
             settled = placing.place(document)
             self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
             return
-        craft, cell = placing.place(document.craft), placing.place(document.cell_type)
-        others = {other.id: placing.place(other) for other in document.beside_cells}
-        beside = tuple(
-            branch.model_copy(update={"cell_type_id": others[branch.cell_type_id].id})
-            for branch in document.design.beside
-        )
+        craft, cells = placing.place(document.craft), {cell.id: placing.place(cell) for cell in document.cells}
+        packs = tuple(pack.changed(cell_type_id=cells[pack.cell_type_id].id) for pack in document.design.packs)
         bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
         mission = placing.place(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
-        named = {"craft_id": craft.id, "cell_type_id": cell.id, "mission_id": mission.id, "beside": beside}
-        design = placing.place(document.design.model_copy(update=named))
-        every = [craft, cell, *others.values(), mission, design]
+        named = {"craft_id": craft.id, "mission_id": mission.id, "packs": packs}
+        design = placing.place(document.design.changed(**named))
+        every = [craft, *cells.values(), mission, design]
         self.commit(f"Import {design.name}", every, show=design.id)
 
     # What cannot be shown
@@ -322,7 +320,6 @@ class Session(QObject):
         Refused, with nothing changed, when the design could not be shown afterwards.
         """
         shown = show or self.complete.design.id
-        changes = [_validated(change) for change in changes]
         fresh = fresh_of(changes)
         self.library.check(changes)
         design = fresh.get((Design, shown))
@@ -334,9 +331,7 @@ class Session(QObject):
         self.workspace.remember("design", shown)
         self._become(complete, answered)
 
-    def _fly_copy(self, document: Any, reference: str) -> None:
-        copied = self._copy(document)
-        design = self.complete.design.model_copy(update={reference: copied.id})
+    def _fly_copy(self, document: Any, copied: Any, design: Design) -> None:
         self.commit(f"Duplicate {document.name}", [copied, design])
 
     def _copy(self, document: Any) -> Any:
@@ -347,18 +342,11 @@ class Session(QObject):
             for number in range(1, len(names) + 2)
             if (candidate := copied_name(document.name, number)) not in names
         )
-        return document.model_copy(update={"id": self.free_id(model, name), "name": name, "sample": False})
+        return document.changed(id=self.free_id(model, name), name=name, sample=False)
 
     def free_id(self, model: type[Any], name: str) -> str:
         """An identifier made from a name that no document of the kind has."""
         return self.library.free_id(model, name)
-
-
-def _validated(change: Document | Removal) -> Document | Removal:
-    """A copy of a document may have been given values that nobody looked at."""
-    if isinstance(change, Removal):
-        return change
-    return type(change).from_data({name: getattr(change, name) for name in type(change).model_fields})
 
 
 def copied_name(name: str, number: int) -> str:

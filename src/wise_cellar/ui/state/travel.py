@@ -11,7 +11,7 @@ from wise_cellar.core.words import quoted
 from wise_cellar.store import Journey
 from wise_cellar.store.library import Fresh, Library, fresh_of
 
-PATH_ROOTS: dict[type[Any], str] = {Design: "design", Craft: "craft", CellType: "cell_type", Mission: "mission"}
+PATH_ROOTS: dict[type[Any], str] = {Design: "design", Craft: "craft", Mission: "mission"}
 
 
 @dataclass(frozen=True)
@@ -68,8 +68,8 @@ def _root_of(key: tuple[type[Document], str], complete: CompleteDesign) -> str:
     model, identifier = key
     if model in PATH_ROOTS and getattr(complete, PATH_ROOTS[model]).id == identifier:
         return PATH_ROOTS[model]
-    places = {cell.id: place for place, cell in enumerate(complete.beside_cells)}
-    return f"beside_cells.{places[identifier]}" if model is CellType and identifier in places else ""
+    places = {cell.id: place for place, cell in enumerate(complete.cells)}
+    return f"cells.{places[identifier]}" if model is CellType and identifier in places else ""
 
 
 def changed_path(before: Document, after: Document, root: str) -> str:

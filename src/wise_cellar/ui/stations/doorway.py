@@ -46,16 +46,6 @@ class Doorway:
         found: type[Station] = getattr(import_module(self.module), self.name)
         return found
 
-    def state_of(self, findings: Iterable[Finding]) -> tuple[State, str]:
-        """The worst finding that hangs on a field of the station, and its sentence."""
-        worst, sentence = State.FINE, ""
-        for finding in findings:
-            if any(is_within(finding.field, prefix) for prefix in self.prefixes):
-                state = State.OVER if finding.severity is Severity.OVER else State.CAUTION
-                if worst is State.FINE or (state is State.OVER and worst is not State.OVER):
-                    worst, sentence = state, finding.sentence
-        return worst, sentence
-
 
 def is_within(path: str, prefix: str) -> bool:
     """Whether a field path is ``prefix`` or below it."""
@@ -71,3 +61,16 @@ def governing(doorways: Sequence[Doorway], path: str) -> int | None:
         if is_within(path, prefix)
     ]
     return -max(found)[1] if found else None
+
+
+def states(doorways: Sequence[Doorway], findings: Iterable[Finding]) -> list[tuple[State, str]]:
+    """Of every station the worst finding that hangs on a field which it governs, and its sentence."""
+    worst = [(State.FINE, "")] * len(doorways)
+    for finding in findings:
+        place = governing(doorways, finding.field)
+        state = State.OVER if finding.severity is Severity.OVER else State.CAUTION
+        if place is not None and (
+            worst[place][0] is State.FINE or (state is State.OVER and worst[place][0] is not State.OVER)
+        ):
+            worst[place] = state, finding.sentence
+    return worst

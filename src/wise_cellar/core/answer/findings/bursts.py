@@ -20,7 +20,7 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
             yield over(
                 f"In {word} motors and loads ask for more than these cells can supply at any current: everything on"
                 " board restarts.",
-                "design.cell_type_id",
+                "design.packs.0.cell_type_id",
             )
             continue
         stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
@@ -32,7 +32,7 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
             )
     yield from _switch_on(complete, answer)
     for pack in answer.packs:
-        least = pack.carried.cell.min_voltage_v
+        least = pack.complete.cell.min_voltage_v
         if pack.late_cell_v < least:
             yield caution(
                 f"A late punch pulls the {pack.cells} to {pack.late_cell_v:.2f} V, under their minimum of"
@@ -46,7 +46,7 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
             f"Late in the pack full throttle gives only {margin:.1f} times {complete.craft.margin_over}:"
             f" {'a dive is pulled out too low' if complete.craft.wing is None else 'it hardly climbs any more'}."
             f" {wanted:g} times are there until {until}.",
-            "design.recipe.series_count",
+            "design.packs.0.recipe.series_count",
         )
 
 

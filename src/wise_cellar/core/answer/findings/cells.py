@@ -12,9 +12,9 @@ from wise_cellar.core.documents import CellType, CompleteDesign
 
 def cell_findings(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
     """What the cell types themselves make impossible or leave in doubt."""
-    for pack in complete.carried:
+    for pack in complete.packs:
         for finding in _of_cell(pack.cell, pack.recipe.series_count):
-            yield replace(finding, field=pack.field(finding.field))
+            yield replace(finding, field=pack.path(finding.field))
 
 
 def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
@@ -24,7 +24,7 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
         yield over(
             f"{cell.name} is bought whole with {cell.cells_in_series} cells in series; {series}S cannot be made of it,"
             f" {counts} can.",
-            "design.recipe.series_count",
+            "recipe.series_count",
         )
     for claim in sheet_claims(cell):
         if claim.verdict is Verdict.CANNOT_BE:
@@ -33,5 +33,5 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
         yield caution(
             f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"
             f" {cell.resistance_mohm:.0f} mΩ is estimated from it (AC is 0.5 to 0.7 of DC): measure a 10 s pulse.",
-            "cell_type.dcir_mohm",
+            "cell.dcir_mohm",
         )

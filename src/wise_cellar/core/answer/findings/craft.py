@@ -17,7 +17,7 @@ def craft_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
             " here is that of rotors that do not.",
             "craft.rotors.spacing_mm",
         )
-    full = max(pack.recipe.series_count * pack.cell.max_voltage_v for pack in complete.carried)
+    full = max(pack.recipe.series_count * pack.cell.max_voltage_v for pack in complete.packs)
     if full > complete.craft.esc.max_voltage_v:
         yield over(
             f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",

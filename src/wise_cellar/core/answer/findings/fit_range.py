@@ -18,7 +18,7 @@ def outside_fit(complete: CompleteDesign, answer: Answer) -> bool:
 def fit_range_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Nothing is extrapolated silently: a flight outside what a fitted cell was measured at says so."""
     for pack in answer.packs:
-        cell, fitted = pack.carried.cell, pack.carried.cell.fitted
+        cell, fitted = pack.complete.cell, pack.complete.cell.fitted
         if fitted is None:
             continue
         cruise = pack.currents.cruise_a * pack.build.worst_share / pack.build.recipe.parallel_count
@@ -26,12 +26,12 @@ def fit_range_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Fi
             yield caution(
                 f"Each cell gives {cruise:.1f} A; the fit of {cell.name} rests on at most"
                 f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
-                pack.carried.field("cell_type.fitted"),
+                pack.complete.path("cell.fitted"),
             )
         if pack.coldest_c < fitted.coldest_c - FIT_MARGIN_C or pack.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
             yield caution(
                 f"Cells are between {pack.coldest_c:.0f} and {pack.hottest_c:.0f} °C; the fit of {cell.name} rests on"
                 f" {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
                 " temperature.",
-                pack.carried.field("cell_type.fitted"),
+                pack.complete.path("cell.fitted"),
             )

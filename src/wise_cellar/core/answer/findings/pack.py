@@ -29,19 +29,19 @@ def _mass(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             "craft.max_takeoff_mass_g",
         )
     for pack in answer.packs:
-        weighed, grams = pack.carried.recipe.weighed_g, pack.build.parts_g
+        weighed, grams = pack.complete.recipe.weighed_g, pack.build.parts_g
         if weighed is not None and abs(weighed - grams) > WEIGHED_APART * weighed:
             yield caution(
-                f"The {lower_first(pack.carried.name)} was weighed at {weighed:.0f} g; its parts add up to"
+                f"The {lower_first(pack.complete.name)} was weighed at {weighed:.0f} g; its parts add up to"
                 f" {grams:.0f} g. The flight uses what was weighed: check both.",
-                pack.carried.field("design.recipe.weighed_g"),
+                pack.complete.path("recipe.weighed_g"),
             )
 
 
 def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     craft = complete.craft
     # A craft's own battery lies in the bay, and an auxiliary elsewhere.
-    layout = next((pack.build.layout for pack in answer.packs if pack.carried.own), answer.build.layout)
+    layout = next((pack.build.layout for pack in answer.packs if pack.complete.own), answer.build.layout)
     if craft.bay is None or stow(layout, craft.bay) is not None:
         return
     size = f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
@@ -66,13 +66,13 @@ def _balance(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         f"With this pack the craft balances {abs(point.after_mm - balance.wanted_mm):.0f} mm"
         f" {'ahead of' if point.after_mm > balance.wanted_mm else 'behind'} where it should;"
         f" {balance.tolerance_mm:.0f} mm are allowed. Move the pack, or the balance and the tune change.",
-        "design.recipe.fittings.shift_mm",
+        "design.packs.0.recipe.fittings.shift_mm",
     )
 
 
 def _placement(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for pack in answer.packs:
-        layout, field = pack.build.layout, pack.carried.field("design.recipe.arrangement")
+        layout, field = pack.build.layout, pack.complete.path("recipe.arrangement")
         if layout.unplaced:
             yield caution(
                 f"{layout.unplaced} of the {len(layout.cells)} cells were not in your own placement and stand where"
@@ -93,7 +93,7 @@ def _placement(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
 
 def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for pack in answer.packs:
-        cell, strip, layout = pack.carried.cell, pack.carried.recipe.strip, pack.build.layout
+        cell, strip, layout = pack.complete.cell, pack.complete.recipe.strip, pack.build.layout
         if not layout.strips:
             continue
         room = cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
@@ -101,13 +101,13 @@ def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             yield over(
                 f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it,"
                 f" a short circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
-                pack.carried.field("design.recipe.strip.width_mm"),
+                pack.complete.path("recipe.strip.width_mm"),
             )
         longest = layout.longest_piece_mm(strip.width_mm)
         if strip.piece_mm is not None and longest > strip.piece_mm:
             yield over(
                 f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
-                pack.carried.field("design.recipe.strip.piece_mm"),
+                pack.complete.path("recipe.strip.piece_mm"),
             )
 
 

@@ -13,8 +13,8 @@ WARM_C = 50.0
 def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Cells too warm, too cold, and frost."""
     for pack in answer.packs:
-        cell, cells = pack.carried.cell, pack.cells[:1].upper() + pack.cells[1:]
-        cooling = pack.carried.field("design.conditions.cooling")
+        cell, cells = pack.complete.cell, pack.cells[:1].upper() + pack.cells[1:]
+        cooling = pack.complete.path("cooling")
         if pack.hottest_c > cell.max_temperature_c:
             yield over(
                 f"{cells} reach {pack.hottest_c:.0f} °C; {cell.name} may reach {cell.max_temperature_c:.0f} °C.",
@@ -26,7 +26,7 @@ def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findin
             yield over(
                 f"{cells} are at {pack.coldest_c:.0f} °C; {cell.name} may not be discharged below"
                 f" {cell.min_temperature_c:.0f} °C.",
-                pack.carried.field("design.conditions.pack_temperature_c"),
+                pack.complete.path("state.temperature_c"),
             )
     if complete.design.conditions.air_temperature_c < 0:
         yield caution(

@@ -4,7 +4,7 @@ from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
 DOORWAY = Doorway(
     title="Cells",
-    prefixes=("cell_type", "design.cell_type_id"),
+    prefixes=("cells.0", "design.packs.0.cell_type_id"),
     module="wise_cellar.ui.stations.cells.station",
     name="CellsStation",
     commands=(

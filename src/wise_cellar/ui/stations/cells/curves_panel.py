@@ -101,7 +101,7 @@ class CurvesPanel(QWidget):
         self.forget_button = QPushButton("Fly the sheet instead")
         self.forget_button.setProperty("role", "quiet")
         self.forget_button.clicked.connect(
-            lambda: self._attempt(lambda: self._session.edit("cell_type.fitted", None, "Forget the fit", FIT_GONE))
+            lambda: self._attempt(lambda: self._session.edit("cells.0.fitted", None, "Forget the fit", FIT_GONE))
         )
         row.addWidget(self.fit_button)
         row.addWidget(self.forget_button)
@@ -123,7 +123,7 @@ class CurvesPanel(QWidget):
 
     def refresh(self) -> bool:
         """Show the present cell's discharges and fit; ``False`` when they are shown already."""
-        cell = self._session.complete.cell_type
+        cell = self._session.complete.pack.cell
         entries = curves_of(self._session, cell.id)
         if self._shown == (cell, entries):
             return False
@@ -163,7 +163,7 @@ class CurvesPanel(QWidget):
 
     def fit(self) -> None:
         """Fit the model to the ticked discharges, beside the window."""
-        self._fitting = self._session.complete.cell_type
+        self._fitting = self._session.complete.pack.cell
         self.fit_button.setText("Fitting…")
         self.fit_button.setEnabled(False)
         self._say("")
@@ -171,8 +171,8 @@ class CurvesPanel(QWidget):
 
     def _take_fit(self, found: CellFit) -> None:
         asked, self._fitting, self._shown = self._fitting, None, None
-        if asked is not None and asked.id == self._session.complete.cell_type.id:
-            self._attempt(lambda: self._session.edit("cell_type.fitted", found.model, "Fit the model"))
+        if asked is not None and asked.id == self._session.complete.pack.cell.id:
+            self._attempt(lambda: self._session.edit("cells.0.fitted", found.model, "Fit the model"))
         self.refresh()
 
     def _fit_failed(self, error: Exception) -> None:

@@ -87,7 +87,7 @@ class ImportDialog(QDialog):
     def __init__(self, parent: QWidget, session: Session, paths: Sequence[Path]) -> None:
         super().__init__(parent)
         self._session = session
-        self._cell = session.complete.cell_type
+        self._cell = session.complete.pack.cell
         self.setWindowTitle("Import discharges")
         self.resize(*SIZE)
         self.files = [self._look(path) for path in paths]
@@ -379,7 +379,7 @@ class ImportDialog(QDialog):
             if found:
                 add_discharges(self._session, self._cell.id, found)
             if table is not None:
-                self._session.edit("cell_type.own_ocv", table, "Own voltage table")
+                self._session.edit("cells.0.own_ocv", table, "Own voltage table")
         except (DocumentError, WorkspaceError) as error:
             self.error.setText(str(error))
             self.error.show()

@@ -119,14 +119,14 @@ class BenchModel(QAbstractTableModel):
         else:
             data = results[row].model_dump() | {column.field: value}
             results[row] = BenchResult.from_data(data)
-        self._session.edit("cell_type.bench_results", tuple(results), "Change bench results")
+        self._session.edit("cells.0.bench_results", tuple(results), "Change bench results")
 
     def remove(self, rows: set[int]) -> None:
         """Remove specimens."""
         kept = tuple(result for place, result in enumerate(self.results) if place not in rows)
         if kept != self.results:
             names = ", ".join(self.results[place].label for place in sorted(rows) if place < len(self.results))
-            self._session.edit("cell_type.bench_results", kept, "Remove bench results", f"Removed {names}.")
+            self._session.edit("cells.0.bench_results", kept, "Remove bench results", f"Removed {names}.")
 
 
 class _BenchTable(QTableView):
@@ -191,7 +191,7 @@ class MeasuredPanel(QWidget):
 
     def refresh(self) -> None:
         """Show the present cell's specimens."""
-        cell = self._session.complete.cell_type
+        cell = self._session.complete.pack.cell
         self._title.setText(f"{cell.name} on the bench")
         self.model.show_results(cell.bench_results)
         self.said.setText(summary(cell))
@@ -203,7 +203,7 @@ class MeasuredPanel(QWidget):
         self.error.setVisible(bool(sentence))
 
     def _use_medians(self) -> None:
-        cell = self._session.complete.cell_type
+        cell = self._session.complete.pack.cell
         found = _medians(cell)
         days = [result.day for result in cell.bench_results if result.day is not None]
         day = max(days) if days else None

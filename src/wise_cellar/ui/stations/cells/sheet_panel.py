@@ -93,9 +93,7 @@ class SheetPanel(QWidget):
         inside.addSpacing(6)
         self._own_table = QPushButton("Forget its own voltage table")
         self._own_table.setProperty("role", "quiet")
-        self._own_table.clicked.connect(
-            lambda: attempt(lambda: session.edit("cell_type.own_ocv", None, "", TABLE_GONE))
-        )
+        self._own_table.clicked.connect(lambda: attempt(lambda: session.edit("cells.0.own_ocv", None, "", TABLE_GONE)))
         inside.addWidget(self._own_table, 0, Qt.AlignmentFlag.AlignLeft)
         copy = QPushButton("Go on with a copy of this cell")
         copy.setProperty("role", "quiet")
@@ -106,7 +104,7 @@ class SheetPanel(QWidget):
         )
 
     def _row(self, name: str) -> QWidget:
-        path = f"cell_type.{name}"
+        path = f"cells.0.{name}"
         field = FormField(self._session, path) if name == "form_factor" else field_for(self._session, path)
         field.set_label_width(LABEL)
         row = QWidget()
@@ -129,7 +127,7 @@ class SheetPanel(QWidget):
 
     def refresh(self) -> None:
         """Show the present cell's sheet."""
-        cell = self._session.complete.cell_type
+        cell = self._session.complete.pack.cell
         self._title.setText(cell.name)
         self.words.setText(source_words(cell))
         self._own_table.setVisible(cell.own_ocv is not None)
@@ -146,11 +144,11 @@ class SheetPanel(QWidget):
                 mark.setVisible(getattr(cell, name) is not None)
 
     def _set_source(self, name: str, kind: SourceKind, day: date | None) -> None:
-        cell = self._session.complete.cell_type
+        cell = self._session.complete.pack.cell
         others = tuple(s for s in cell.sources if s.field != name)
         sources = (*others, ValueSource(field=name, kind=kind, day=day))
         title = field_info(CellType, name).title
-        self._attempt(lambda: self._session.edit("cell_type.sources", sources, f"Source of {title}"))
+        self._attempt(lambda: self._session.edit("cells.0.sources", sources, f"Source of {title}"))
 
 
 def source_words(cell: CellType) -> str:

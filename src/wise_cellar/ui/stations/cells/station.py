@@ -94,7 +94,7 @@ def fly_shelf(
     footing: Footing, judged: Judged | None,
 ) -> Flown:  # fmt: skip
     """Rows of all cells, curves of the chosen ones, and the claims of the present one unless they are ``judged``."""
-    cell = complete.cell_type
+    cell = complete.pack.cell
     if judged is None or judged.cell != cell:
         held = sustained(complete)
         judged = Judged(cell, claims(cell, held), held)
@@ -206,7 +206,7 @@ class CellsStation(Station):
     def refresh(self) -> None:
         """Show the present cell at once, and fly the shelf beside the window."""
         session = self.session
-        recipe = session.complete.design.recipe
+        recipe = session.complete.pack.recipe
         count = sum(not cell.archived for cell in session.all(CellType).values())
         types = "cell type" if count == 1 else "cell types"
         self.headline.setText(
@@ -224,7 +224,7 @@ class CellsStation(Station):
         """The present mean amps a cell; enough to empty it in twenty hours, so that every curve comes to an end."""
         complete, answer = self.session.complete, self.session.answer
         mean = mean_cell_current_a(complete, float(answer.packs[0].series.given_mah[-1]), answer.duration_s)
-        return max(mean, complete.cell_type.capacity_mah / 1000 / LONGEST_CURVE_H)
+        return max(mean, complete.pack.cell.capacity_mah / 1000 / LONGEST_CURVE_H)
 
     @property
     def settled(self) -> bool:
@@ -250,7 +250,7 @@ class CellsStation(Station):
 
     def shown_cells(self) -> list[CellType]:
         """The cell types on the shelf: all but the archived ones, which come where asked for or where in use."""
-        present = self.session.complete.cell_type.id
+        present = self.session.complete.pack.cell.id
         return [
             cell
             for cell in self.session.all(CellType).values()
@@ -259,7 +259,7 @@ class CellsStation(Station):
 
     def _chosen(self) -> list[CellType]:
         shelf = self.session.all(CellType)
-        wanted = [key for key in self.table.chosen_ids(self.session.complete.cell_type.id) if key in shelf]
+        wanted = [key for key in self.table.chosen_ids(self.session.complete.pack.cell.id) if key in shelf]
         return [shelf[key] for key in wanted[:MOST_SHOWN]]
 
     def _fly(self) -> None:
@@ -280,7 +280,7 @@ class CellsStation(Station):
     def _take_flown(self, flown: Flown) -> None:
         if flown.complete != self.session.complete:
             return  # the design was changed from another station meanwhile; coming back here flies it again
-        cell = flown.complete.cell_type
+        cell = flown.complete.pack.cell
         self.table.show_rows(flown.rows, cell.id)
         self.picture.show_curves(flown.curves)
         if flown.judged is not self._judged:
@@ -297,7 +297,7 @@ class CellsStation(Station):
         )
 
     def _show_against(self) -> None:
-        cell = self.session.complete.cell_type
+        cell = self.session.complete.pack.cell
         self.fit_picture.show_against(hold_against(cell, self.curves.curves))
         self.model_picture.show_cell(cell)
 
@@ -322,11 +322,11 @@ class CellsStation(Station):
 
     def focus_field(self, path: str) -> bool:
         """Open the side that holds the field, then focus it."""
-        if path == "cell_type.fitted":
+        if path == "cells.0.fitted":
             self.views.choose(CURVES)
             self.curves.fit_button.setFocus(Qt.FocusReason.ShortcutFocusReason)
             return True
-        if path.startswith("cell_type.bench_results"):
+        if path.startswith("cells.0.bench_results"):
             self.views.choose(BENCH)
             self.bench.table.setFocus(Qt.FocusReason.ShortcutFocusReason)
             return True
@@ -336,14 +336,14 @@ class CellsStation(Station):
     # Editing
 
     def _take(self, identifier: str) -> None:
-        self._try(lambda: self.session.edit("design.cell_type_id", identifier))
+        self._try(lambda: self.session.edit("design.packs.0.cell_type_id", identifier))
 
     def _trust(self, current_a: float | None) -> None:
-        self._try(lambda: self.session.edit("cell_type.trusted_current_a", current_a, "Current we trust"))
+        self._try(lambda: self.session.edit("cells.0.trusted_current_a", current_a, "Current we trust"))
 
     def add_like_present(self) -> None:
         """A new cell type of the present one's form."""
-        self._add(self.session.complete.cell_type.form_factor)
+        self._add(self.session.complete.pack.cell.form_factor)
 
     def fit(self) -> None:
         """Fit the present cell to its discharges."""
@@ -355,7 +355,7 @@ class CellsStation(Station):
 
     def _add(self, form: FormFactor) -> None:
         if self._try(lambda: add_cell_type(self.session, form)):
-            self.focus_field("cell_type.name")
+            self.focus_field("cells.0.name")
 
     def _present_ids(self) -> list[str]:
         """The chosen cell types that are still here: the rows follow a deletion only when the shelf is flown again."""
@@ -414,7 +414,7 @@ class CellsStation(Station):
     def save_curves(self, path: Path) -> None:
         """Save the picture that is shown as PNG or SVG, or what it shows as CSV."""
         place = self.which.current
-        caption = f"{self.session.complete.cell_type.name}: {PICTURES[place].lower()}"
+        caption = f"{self.session.complete.pack.cell.name}: {PICTURES[place].lower()}"
         if place == LOAD:
             load = self.headline.text().split(": ", 1)[1]
             caption = f"{load}, {self.picture.height_of} against {self.picture.width_of}"

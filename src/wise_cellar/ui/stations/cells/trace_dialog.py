@@ -80,7 +80,7 @@ class TraceDialog(QDialog):
     def __init__(self, parent: QWidget, session: Session, chart: TracedChart | None) -> None:
         super().__init__(parent)
         self._session = session
-        self._cell = session.complete.cell_type
+        self._cell = session.complete.pack.cell
         self.chart: TracedChart | None = chart
         self._picture = b""
         self._earlier: list[TracedChart] = []

@@ -105,7 +105,7 @@ class WishPanel(QWidget):
     def refresh(self) -> None:
         """Show the packs and the wish."""
         complete = self._session.complete
-        names = [f"{pack.name}, {pack.cell.name}" for pack in complete.carried]
+        names = [f"{pack.name}, {pack.cell.name}" for pack in complete.packs]
         if [self.pack.itemText(n) for n in range(self.pack.count())] != names:
             self.pack.clear()
             self.pack.addItems(names)

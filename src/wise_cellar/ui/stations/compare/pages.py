@@ -201,7 +201,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
     masses: dict[str, list[float]] = {}
     for place, answered in enumerate(answers):
         for entry in answered.build.masses:
-            name = "Cells" if entry.field == "cell_type.mass_g" else entry.name
+            name = "Cells" if entry.field == "cell.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
@@ -268,6 +268,6 @@ class SlopesPage(QWidget):
                     format_minutes(float(grown.flown.duration_s[place])), more,
                     f"{grown.flown.late_margin[place]:.1f} ×",
                 ),
-                "design.recipe.parallel_count",
+                "design.packs.0.recipe.parallel_count",
             ))  # fmt: skip
         self.grown.show_rows("", rows)

@@ -175,7 +175,7 @@ class SearchPanel(QWidget):
 
     def _choose(self, own: bool) -> None:
         try:
-            self.cells.tick([self._session.complete.cell_type.id] if own else [])
+            self.cells.tick([self._session.complete.pack.cell.id] if own else [])
         except (DocumentError, WorkspaceError) as error:
             self.error.setText(str(error))
             self.error.show()

@@ -50,7 +50,7 @@ from wise_cellar.ui.widgets.segments import Segments
 SIDE = 348
 PAGES = ("Every pack", "Same mass", "Side by side", "A little more")
 CLOUD, SWAP, BESIDE, SLOPES = range(4)
-MOST_BESIDE = 3
+MOST_PACKS = 3
 MOST_KEPT, LARGEST_KEPT = 3, 20_000
 """Searches that are shown again as they came, and how many designs one of them may have."""
 PAUSE_MS, BETWEEN_MS = 120, 700
@@ -182,7 +182,7 @@ class CompareStation(Station):
         pinned = self.session.pinned
         if pinned is not None and pinned[0] != complete:
             beside.insert(0, ("Pinned", pinned[0]))
-        others = tuple(beside[:MOST_BESIDE])
+        others = tuple(beside[:MOST_PACKS])
         self._worker.run(partial(fly_aside, complete, answered, pack, others), of=(complete, pack, others))
         try:
             space = Space.searched(complete, list(self.session.all(CellType).values()))
@@ -244,7 +244,7 @@ class CompareStation(Station):
 
     def _take_aside(self, aside: Aside) -> None:
         self.aside = aside
-        self.grown.say(" ".join(aside.growth.sentences(aside.complete.design.recipe.parallel_count)))
+        self.grown.say(" ".join(aside.growth.sentences(aside.complete.pack.recipe.parallel_count)))
         self.slopes.show_slopes(aside.slopes)
         self.slopes.show_growth(aside.growth)
         self.beside.show_designs(aside.beside)
@@ -307,9 +307,9 @@ class CompareStation(Station):
         if found is None or not 0 <= place < len(found.flown):
             return
         its = found.space.design(int(found.flown.row[place])).design
-        design = self.session.complete.design.model_copy(
-            update={"recipe": its.recipe, "cell_type_id": its.cell_type_id, "landing": its.landing}
-        )
+        present = self.session.complete.design
+        first = present.packs[0].changed(recipe=its.packs[0].recipe, cell_type_id=its.packs[0].cell_type_id)
+        design = present.changed(packs=(first, *present.packs[1:]), landing=its.landing)
         self._try(lambda: self.session.commit(f"Take {found.name(place)}", [design]))
 
     def put_beside(self) -> None:
@@ -318,7 +318,7 @@ class CompareStation(Station):
         if found is None or place < 0:
             return
         name, design = found.name(place), found.space.design(int(found.flown.row[place]))
-        self._beside = [(name, design), *(one for one in self._beside if one[0] != name)][:MOST_BESIDE]
+        self._beside = [(name, design), *(one for one in self._beside if one[0] != name)][:MOST_PACKS]
         self._start()
         self.pages.choose(BESIDE)
 

@@ -97,7 +97,7 @@ class FlightsPanel(QWidget):
     def add(self) -> None:
         """Start from this design's own prediction, so that nothing changes until the user's figures replace it."""
         answer, complete = self._session.answer, self._session.complete
-        volts = complete.design.recipe.series_count * 3.6
+        volts = complete.pack.recipe.series_count * 3.6
         minutes = 10.0
         used = answer.mean_power_w / volts * minutes / 60 * 1000
         fresh = KnownFlight(

@@ -197,7 +197,7 @@ class PropulsionPanel(QWidget):
         # Starts from this design's own hover, so that nothing changes much until the user's figures replace it.
         answer, conditions = self._session.answer, self._session.complete.design.conditions
         air = conditions.altitude_m, conditions.air_temperature_c
-        mass, volts = round(answer.takeoff_mass_g), round(3.7 * self._session.complete.design.recipe.series_count, 1)
+        mass, volts = round(answer.takeoff_mass_g), round(3.7 * self._session.complete.pack.recipe.series_count, 1)
         weight, still = np.array([mass * 1e-3 * GRAVITY_M_S2]), np.zeros(1)
         watts, motor_v = propulsion(self._craft, *air, answer.factor).power(weight, still, still)
         fresh = HoverTest(

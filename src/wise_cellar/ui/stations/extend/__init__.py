@@ -4,7 +4,7 @@ from wise_cellar.ui.stations.doorway import Doorway
 
 DOORWAY = Doorway(
     title="Extend",
-    prefixes=("design.beside", "beside_cells", "design.taken_off"),
+    prefixes=("design.packs", "cells", "design.taken_off"),
     module="wise_cellar.ui.stations.extend.station",
     name="ExtendStation",
 )

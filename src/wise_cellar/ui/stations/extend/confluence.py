@@ -64,12 +64,12 @@ class Confluence(QWidget):
             amps = series.at(own.amps, second)
             weak = weakest([link for link in answer.links if link.pack == place])
             label = weak.name.split(": ", 1)[-1]
-            made = pack.carried.cell.name
-            if not pack.carried.cell.whole_pack:
+            made = pack.complete.cell.name
+            if not pack.complete.cell.whole_pack:
                 made = f"{recipe.series_count}S {recipe.parallel_count}P of {made}"
             streams.append(
                 _Stream(
-                    pack.carried.name, made,
+                    pack.complete.name, made,
                     f"{series.at(own.cell_v, second):.2f} V under load, {100 * series.at(own.soc, second):.0f} % left,"
                     f" {series.at(own.temperature_c, second):.0f} °C",
                     amps, amps / total if total > 0 else 0.0, f"{label}, {format_share(weak.worst_share)}",

@@ -120,7 +120,7 @@ class CounterPage(QWidget):
 
     def show_outcomes(self, outcomes: Sequence[CounterOutcome]) -> None:
         """Show what was flown for the present design."""
-        own = self._session.complete.design.own_battery is not None
+        own = self._session.complete.own_battery is not None
         self.rows.setVisible(own)
         self.nothing.setVisible(not own)
         self.rows.show_outcomes(outcomes, self._session.complete.design.landing)

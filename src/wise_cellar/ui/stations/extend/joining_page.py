@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 from wise_cellar.core.answer.findings.joining import landed_flow
 from wise_cellar.core.answer.joining import Joining
 from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
-from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
 from wise_cellar.ui.theme import Colours
@@ -62,13 +62,13 @@ class EqualisingPlot(ThemedPlots):
         for place, (pack, amps) in enumerate(zip(joining.packs, flow.amps, strict=True)):
             colour = colours.series[place % len(colours.series)]
             parts.append(Curve(flow.time_s / 60, amps, Stroke(colour, 2.0, DASHES[place])))
-            keys.append(Key(pack.carried.name, colour, DASHES[place]))
+            keys.append(Key(pack.complete.name, colour, DASHES[place]))
         taker, first = joining.taker, max(float(np.abs(flow.amps).max()), 0.05)
         # A limit far beyond what flows would press the curves into a line.
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
             parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED)))
-            keys.append(Key(f"the most that {taker.carried.name.lower()} may take", colours.brick, DASHED))
+            keys.append(Key(f"the most that {taker.complete.name.lower()} may take", colours.brick, DASHED))
         settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
         self.plot.show_parts(parts)
         self.plot.box.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)
@@ -129,4 +129,4 @@ class JoiningPage(QWidget):
     def _level(self) -> None:
         joining = self._session.answer.joining
         if joining is not None:
-            self.error.make(lambda: branch_edits.charge_all_to(self._session, joining.lower_full_v))
+            self.error.make(lambda: bus_edits.charge_all_to(self._session, joining.lower_full_v))

@@ -57,7 +57,7 @@ class PackTraces(PlotGrid):
             colour = colours.series[place % len(colours.series)]
             for parts, values in zip(drawn, _values(pack), strict=True):
                 parts.append(Curve(minutes, values, Stroke(colour, 2.0, DASHES[place])))
-            keys.append(Key(pack.carried.name, colour, DASHES[place]))
+            keys.append(Key(pack.complete.name, colour, DASHES[place]))
         if min(float(pack.series.amps.min()) for pack in self._answer.packs) < 0:
             drawn[0].append(Level(0, Stroke(colours.faint, 1.0)))
         for plot, parts in zip(self.plots, drawn, strict=True):

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Carried, CellType, Part
+from wise_cellar.core.documents import CellType, CompletePack, Part
 from wise_cellar.core.units import format_number
-from wise_cellar.ui.state import branch_edits
+from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
@@ -15,13 +15,19 @@ from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet, show_role
 from wise_cellar.ui.widgets.row_list import RowList
 
-_STATE = ("start_charge_percent", "pack_temperature_c", "capacity_percent", "resistance_percent", "cooling")
+_STATE = (
+    "state.start_charge_percent",
+    "state.temperature_c",
+    "state.capacity_percent",
+    "state.resistance_percent",
+    "cooling",
+)
 _BUILT = ("recipe.leads.gauge_awg", "recipe.leads.length_mm", "recipe.leads.connector", "recipe.fittings.mount_g")
 _WHOLE = ("recipe.leads.connector", "recipe.fittings.mount_g")
 _TYPE = ("capacity_mah", "dcir_mohm", "mass_g", "max_voltage_v", "min_voltage_v", "charge_current_a")
 _TITLES = {
-    "start_charge_percent": "Charge at take-off", "pack_temperature_c": "Temperature at start",
-    "capacity_percent": "Capacity for its age", "resistance_percent": "Resistance for its age",
+    "state.start_charge_percent": "Charge at take-off", "state.temperature_c": "Temperature at start",
+    "state.capacity_percent": "Capacity for its age", "state.resistance_percent": "Resistance for its age",
     "cooling": "Cooling", "recipe.fittings.mount_g": "Mount", "mass_g": "Mass, with leads",
     "dcir_mohm": "Resistance of a cell", "max_voltage_v": "Full voltage, a cell",
     "min_voltage_v": "Minimum, a cell", "charge_current_a": "Charge current",
@@ -83,7 +89,7 @@ class PacksPanel(QWidget):
     def refresh(self) -> None:
         """Show the packs, and the chosen one's fields."""
         complete = self._session.complete
-        packs = complete.carried
+        packs = complete.packs
         names = [pack.name for pack in packs]
         if [self.which.itemText(n) for n in range(self.which.count())] != names:
             kept = min(self.place, len(names) - 1)
@@ -98,21 +104,22 @@ class PacksPanel(QWidget):
             "What its counter and its gauge see." if pack.own else f"{recipe}."
         )  # fmt: skip
         self._show_cells(pack, shown=place > 0)
-        self.fields.show_for((place, pack.root, pack.cell.whole_pack), lambda: self._make(pack, place))
+        self.fields.show_for((place, pack.cell.whole_pack), lambda: self._make(pack, place))
         typed = place > 0 and pack.cell.whole_pack
         self._type_words.setVisible(typed)
         self.type_fields.setVisible(typed)
-        self.type_fields.show_for(pack.cell_root if typed else None, lambda: self._make_type(pack.cell_root))
+        cell = pack.path("cell")
+        self.type_fields.show_for(cell if typed else None, lambda: self._make_type(cell))
         self.remove_button.setVisible(place > 0)
         self.add_button.setVisible(len(packs) <= 4)
 
-    def _show_cells(self, pack: Carried, *, shown: bool) -> None:
+    def _show_cells(self, pack: CompletePack, *, shown: bool) -> None:
         self.cell.setVisible(shown)
         if not shown:
             return
         every = self._session.all(CellType).values()
         self._cells = (
-            branch_edits.whole_packs(self._session)
+            bus_edits.whole_packs(self._session)
             if pack.own
             else [cell for cell in every if not cell.archived and (not cell.whole_pack or cell == pack.cell)]
         )
@@ -122,22 +129,18 @@ class PacksPanel(QWidget):
         self.cell.addItems([cell.name for cell in self._cells])
         self.cell.setCurrentIndex(next(n for n, cell in enumerate(self._cells) if cell.id == pack.cell.id))
 
-    def _make(self, pack: Carried, place: int) -> list[Field]:
+    def _make(self, pack: CompletePack, place: int) -> list[Field]:
         built = _WHOLE if pack.cell.whole_pack else _BUILT
-        if place == 0:
-            return [
-                *(self._field(f"design.conditions.{name}", name) for name in _STATE),
-                *(self._field(f"design.{name}", name) for name in built),
-            ]
-        count = () if pack.cell.whole_pack else ("recipe.parallel_count",)
-        return [self._field(f"{pack.root}.{name}", name) for name in ("name", *_STATE, *count, *built)]
+        count = () if pack.cell.whole_pack or place == 0 else ("recipe.parallel_count",)
+        named = () if place == 0 else ("name",)
+        return [self._field(pack.path(name), name) for name in (*named, *_STATE, *count, *built)]
 
     def _make_type(self, root: str) -> list[Field]:
         return [self._field(f"{root}.{name}", name) for name in _TYPE]
 
     def _field(self, path: str, name: str) -> Field:
         title = _TITLES.get(name, "")
-        if name == "pack_temperature_c":
+        if name == "state.temperature_c":
             return QuantityField(self._session, path, title, default=lambda: "as the air")
         if name == "charge_current_a":
             return QuantityField(self._session, path, title, default=lambda: "not told")
@@ -148,23 +151,23 @@ class PacksPanel(QWidget):
         self.chosen.emit(place)
 
     def _cell_picked(self, row: int) -> None:
-        pack, cell = self._session.complete.carried[self.place], self._cells[row]
+        pack, cell = self._session.complete.packs[self.place], self._cells[row]
         if pack.own:
-            self.error.make(lambda: branch_edits.put_own_battery(self._session, cell.id))
+            self.error.make(lambda: bus_edits.put_own_battery(self._session, cell.id))
         else:
             self.error.make(
-                lambda: self._session.edit(f"{pack.root}.cell_type_id", cell.id, "Build a pack of other cells")
+                lambda: self._session.edit(pack.path("cell_type_id"), cell.id, "Build a pack of other cells")
             )
         self.refresh()
 
     def _add(self) -> None:
-        if self.error.make(lambda: branch_edits.add_equal(self._session)):
+        if self.error.make(lambda: bus_edits.add_equal(self._session)):
             self.show_place(self.which.count() - 1)
             self.chosen.emit(self.place)
 
     def _remove(self) -> None:
-        place = self.place - 1
-        self.error.make(lambda: branch_edits.remove(self._session, place))
+        place = self.place
+        self.error.make(lambda: bus_edits.remove(self._session, place))
 
 
 class WeightPanel(QWidget):
@@ -199,7 +202,7 @@ class WeightPanel(QWidget):
         if complete.design.taken_off:
             entries.append(("Taken off", -complete.design.taken_off_g, "design.taken_off"))
         for pack in answer.packs:
-            entries.append((pack.carried.name, pack.build.mass_g, pack.carried.field("design.recipe.leads.connector")))
+            entries.append((pack.complete.name, pack.build.mass_g, pack.complete.path("recipe.leads.connector")))
         if complete.design.conditions.payload_g:
             entries.append(("Payload", complete.design.conditions.payload_g, "design.conditions.payload_g"))
         self.ledger.show_rows(
@@ -244,8 +247,8 @@ class BeginPanel(QWidget):
         self.equal_button = QPushButton("Join an equal pack by an adaptor")
         for button, act in (
             (self.own_button, self._put_own),
-            (self.wire_button, lambda: branch_edits.wire_auxiliary(self._session)),
-            (self.equal_button, lambda: branch_edits.add_equal(self._session)),
+            (self.wire_button, lambda: bus_edits.wire_auxiliary(self._session)),
+            (self.equal_button, lambda: bus_edits.add_equal(self._session)),
         ):
             button.clicked.connect(lambda _checked, act=act: self.error.make(act))
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -256,16 +259,16 @@ class BeginPanel(QWidget):
     def refresh(self) -> None:
         """Offer what fits the present pack."""
         complete = self._session.complete
-        whole = complete.cell_type.whole_pack
+        whole = complete.pack.cell.whole_pack
         self.words.setText(
-            f"{complete.cell_type.name} has the bus of {complete.craft.name} to itself. Keep it as the craft's own"
+            f"{complete.pack.cell.name} has the bus of {complete.craft.name} to itself. Keep it as the craft's own"
             " battery and wire a pack of single cells beside it for more minutes: here you see what each gives,"
             " what flows when they are joined, and when the craft's own counter calls."
             if whole
             else f"This pack has the bus of {complete.craft.name} to itself. If the craft keeps its own battery, say"
             " which one: this pack then flies beside it as an auxiliary."
         )
-        packs, series = branch_edits.whole_packs(self._session), complete.design.recipe.series_count
+        packs, series = bus_edits.whole_packs(self._session), complete.pack.recipe.series_count
         offered = (complete.design.id, series, *(pack.name for pack in packs))
         if offered != self._offered:  # else what the user chose among them stays
             self._offered = offered
@@ -278,5 +281,5 @@ class BeginPanel(QWidget):
         self.wire_button.setVisible(whole)
 
     def _put_own(self) -> None:
-        pack = branch_edits.whole_packs(self._session)[self.battery.currentIndex()]
-        branch_edits.put_own_battery(self._session, pack.id)
+        pack = bus_edits.whole_packs(self._session)[self.battery.currentIndex()]
+        bus_edits.put_own_battery(self._session, pack.id)

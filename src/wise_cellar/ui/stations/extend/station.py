@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import partial
 
@@ -29,6 +30,10 @@ from wise_cellar.ui.widgets.segments import Segments
 SIDE = 336
 PAGES = ("On the bus", "Joining", "Own counter")
 BUS, JOIN, COUNTER = range(3)
+CHARGE = "design.packs.0.state.start_charge_percent"
+"""Governed by Flight; what a pack rests at is told here too."""
+_OF_THE_BUS = re.compile(r"design\.taken_off|design\.packs$|(design\.packs|cells)\.[1-9]")
+"""Fields of packs besides the first, and of what all of them share."""
 STEP_SHARE = 0.02
 MOST_FINDINGS = 5
 
@@ -44,7 +49,7 @@ class Aside:
 
 def fly_aside(complete: CompleteDesign, factor: float) -> Aside:
     """The packs joined, and every way of being called home."""
-    own = complete.design.own_battery is not None
+    own = complete.own_battery is not None
     return Aside(complete, equalise(complete), counter_outcomes(complete, factor) if own else ())
 
 
@@ -113,7 +118,7 @@ class ExtendStation(Station):
     def refresh(self) -> None:
         """Show the present packs, and fly what hangs on them."""
         complete, answer = self.session.complete, self.session.answer
-        several = bool(complete.design.beside)
+        several = len(complete.packs) > 1
         self.pages.setVisible(several)
         self._stack.setVisible(several)
         self.begin.setVisible(not several)
@@ -144,8 +149,8 @@ class ExtendStation(Station):
         """What hangs on packs beside, on the links of any pack, and on joining."""
         mine = [
             finding for finding in answer.findings
-            if finding.field.startswith(DOORWAY.prefixes) or finding.field == "design.conditions.start_charge_percent"
-            or any(finding.sentence.startswith(f"{pack.carried.name}:") for pack in answer.packs)
+            if finding.field == CHARGE or _OF_THE_BUS.match(finding.field)
+            or any(finding.sentence.startswith(f"{pack.complete.name}:") for pack in answer.packs)
         ]  # fmt: skip
         self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution", 11.5)
@@ -171,10 +176,10 @@ class ExtendStation(Station):
 
     def focus_field(self, path: str) -> bool:
         """Bring the pack that a field belongs to into view first."""
-        for place, pack in enumerate(self.session.complete.carried):
-            if place and (path.startswith((f"{pack.root}.", f"{pack.cell_root}.")) or path == pack.root):
+        for place, pack in enumerate(self.session.complete.packs):
+            if place and f"{path}.".startswith((f"design.packs.{place}.", f"{pack.path('cell')}.")):
                 self.packs.show_place(place)
-        if path == "design.beside":
+        if path == "design.packs":
             self.packs.which.setFocus()
             return True
         return super().focus_field(path)
@@ -182,10 +187,10 @@ class ExtendStation(Station):
 
 def headline(complete: CompleteDesign, answer: Answer) -> str:
     """What each pack gives, and what is left."""
-    if not complete.design.beside:
+    if len(complete.packs) == 1:
         return f"One pack has the bus to itself; {complete.craft.name} flies {format_minutes(answer.duration_s)} on it"
     given = ", ".join(
-        f"{pack.carried.name.lower()} {format_number(pack.given_mah, 0)} mAh ({100 * max(pack.charge_left, 0):.0f} %"
+        f"{pack.complete.name.lower()} {format_number(pack.given_mah, 0)} mAh ({100 * max(pack.charge_left, 0):.0f} %"
         " left)"
         for pack in answer.packs
     )

@@ -4,7 +4,15 @@ from wise_cellar.ui.stations.doorway import Doorway
 
 DOORWAY = Doorway(
     title="Flight",
-    prefixes=("mission", "design.mission_id", "design.conditions", "design.landing", "craft.alarm_names"),
+    prefixes=(
+        "mission",
+        "design.mission_id",
+        "design.conditions",
+        "design.packs.0.state",
+        "design.packs.0.cooling",
+        "design.landing",
+        "craft.alarm_names",
+    ),
     module="wise_cellar.ui.stations.flight.station",
     name="FlightStation",
 )

@@ -112,7 +112,7 @@ class LandingPanel(QWidget):
         for field in self.fields.fields:
             name = field.path.rsplit(".", 1)[1]
             own = name != "own_voltage_v" or rule.policy is LandingPolicy.OWN
-            told_apart = name != "counter_sees" or complete.design.own_battery is not None
+            told_apart = name != "counter_sees" or complete.own_battery is not None
             field.setVisible(name in _ALWAYS or (name in _OF_BASIS[rule.basis] and own and told_apart))
         self.words.setText(
             f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end, and the cells rest"

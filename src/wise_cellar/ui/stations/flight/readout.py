@@ -77,7 +77,7 @@ class Readout(QWidget):
     def show_at(self, answer: Answer, second: float) -> None:
         """Show the values at a time; of several packs the recipe's cells are told."""
         self._when.setText(f"At {format_minutes(second)}")
-        whose = "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].carried.name)}"
+        whose = "" if len(answer.packs) == 1 else f" of the {lower_first(answer.packs[0].complete.name)}"
         for name, words in ((EACH, "cell{} gives"), (EACH_WOULD, "cell{} would give")):
             self._names[name].setText(f"Each {words.format(whose)}")
         for name, text in values_at(answer, second).items():

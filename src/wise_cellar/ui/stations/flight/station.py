@@ -14,7 +14,6 @@ from wise_cellar.core.documents import (
     Block,
     BlockKind,
     CompleteDesign,
-    Conditions,
     Craft,
     DocumentError,
     Mission,
@@ -55,6 +54,13 @@ BLOCK_FIELDS = {
 VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide"}
+
+
+CONDITIONS = (
+    "conditions.air_temperature_c", "packs.0.state.temperature_c", "conditions.altitude_m", "conditions.wind_m_s",
+    "conditions.wind_from_deg", "conditions.gust_m_s", "conditions.payload_g", "packs.0.state.start_charge_percent",
+    "packs.0.state.capacity_percent", "packs.0.state.resistance_percent", "packs.0.cooling",
+)  # fmt: skip
 
 
 class FlightStation(Station):
@@ -118,9 +124,7 @@ class FlightStation(Station):
     def _weather_panel(self) -> QWidget:
         panel, column = sheet()
         column.addWidget(heading("Conditions at take-off"))
-        self._conditions = FieldGrid(
-            [field_for(self.session, f"design.conditions.{name}") for name in Conditions.model_fields]
-        )
+        self._conditions = FieldGrid([field_for(self.session, f"design.{name}") for name in CONDITIONS])
         column.addWidget(self._conditions)
         return panel
 

@@ -180,7 +180,7 @@ class Traces(ThemedPlots):
         self._blocks.show_blocks(flown, self.selected_block, colours)
         c = colours.series
         volts, amps, throttle, heat = self.plots
-        landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.carried)
+        landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.packs)
         by_volts = complete.design.landing.basis is LandingBasis.LOADED
         over, events = Stroke(colours.brick, 1.2, DASHED), self._events(colours, flown)
         volts.show_parts([
@@ -193,7 +193,7 @@ class Traces(ThemedPlots):
         ])  # fmt: skip
         amps.show_parts([Curve(minutes, series.pack_a, Stroke(c[1])), *events])
         throttle.show_parts([Curve(minutes, series.throttle * 100, Stroke(c[2])), *events])
-        hottest = min(pack.cell.max_temperature_c for pack in complete.carried)
+        hottest = min(pack.cell.max_temperature_c for pack in complete.packs)
         heat.show_parts([Curve(minutes, series.temperature_c, Stroke(c[3])), Level(hottest, over), *events])
         keys = [
             Key("under load", c[0]),

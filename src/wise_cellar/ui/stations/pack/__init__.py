@@ -4,7 +4,7 @@ from wise_cellar.ui.stations.doorway import Doorway
 
 DOORWAY = Doorway(
     title="Pack",
-    prefixes=("design.recipe",),
+    prefixes=("design.packs.0.recipe",),
     module="wise_cellar.ui.stations.pack.station",
     name="PackStation",
 )

@@ -93,7 +93,7 @@ class PackControls(QWidget):
                 return
 
     def _grid(self, names: tuple[str, ...], columns: int = 1) -> FieldGrid:
-        grid = FieldGrid([self._field(f"design.recipe.{name}") for name in names], columns)
+        grid = FieldGrid([self._field(f"design.packs.0.recipe.{name}") for name in names], columns)
         self.grids.append(grid)
         return grid
 
@@ -206,7 +206,7 @@ class PackControls(QWidget):
     def refresh(self) -> None:
         """Show the present recipe."""
         complete, answer = self._session.complete, self._session.answer
-        recipe, cell = complete.design.recipe, complete.cell_type
+        recipe, cell = complete.pack.recipe, complete.pack.cell
         for grid in self.grids:
             grid.refresh()
         self._enable_what_applies()
@@ -226,7 +226,7 @@ class PackControls(QWidget):
 
     def _enable_what_applies(self) -> None:
         """Strips and layout are not the user's in a pack bought whole; pouches have one layout only."""
-        recipe, cell = self._session.complete.design.recipe, self._session.complete.cell_type
+        recipe, cell = self._session.complete.pack.recipe, self._session.complete.pack.cell
         fixed = {"arrangement", "tiers", "bands", "fittings.spacer"} if not cell.form_factor.cylindrical else set()
         if recipe.arrangement is Arrangement.OWN:
             fixed |= {"tiers", "bands"}
@@ -237,7 +237,7 @@ class PackControls(QWidget):
         if recipe.joint is not Joint.SPOT_WELD:
             needless |= {"welds"}
         for field in self.fields:
-            part = field.path.removeprefix("design.recipe.")
+            part = field.path.removeprefix("design.packs.0.recipe.")
             field.setVisible(part not in needless)
             field.setEnabled(part in always or not (cell.whole_pack or part in fixed))
 
@@ -257,7 +257,7 @@ class PackControls(QWidget):
 
     def _show_bay(self, answer: Answer) -> None:
         complete = self._session.complete
-        craft, recipe, bay = complete.craft, complete.design.recipe, complete.bay
+        craft, recipe, bay = complete.craft, complete.pack.recipe, complete.bay
         stowed = stow(answer.build.layout, bay, recipe.fittings.shift_mm) if bay is not None else None
         self.bay_view.show_bay(bay, stowed)
         point, balance = balance_of(complete, answer.build), craft.balance

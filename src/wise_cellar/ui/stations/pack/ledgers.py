@@ -14,12 +14,13 @@ OHM_COLUMNS = (("mΩ", 48.0), ("V cruise", 56.0), ("V punch", 54.0), ("W", 42.0)
 def mass_rows(answer: Answer) -> tuple[str, list[LedgerRow]]:
     """Total and rows, heaviest first."""
     total = answer.build.mass_g
+    path = answer.packs[0].complete.path
     entries = sorted(answer.build.masses, key=lambda entry: -entry.mass_g)
-    rest = total - sum(e.mass_g for e in entries if e.field == "cell_type.mass_g")
+    rest = total - sum(e.mass_g for e in entries if e.field == "cell.mass_g")
     return f"{format_number(total, 0)} g, {format_number(rest, 0)} g beside the cells", [
         LedgerRow(
             e.name, e.mass_g / total,
-            (f"{format_number(e.mass_g, 1)} g", f"{format_number(100 * e.mass_g / total, 1)} %"), e.field,
+            (f"{format_number(e.mass_g, 1)} g", f"{format_number(100 * e.mass_g / total, 1)} %"), path(e.field),
         )
         for e in entries
     ]  # fmt: skip
@@ -33,8 +34,9 @@ def resistance_rows(answer: Answer, study: PackStudy | None) -> tuple[str, list[
     """
     recipe, currents = answer.build.recipe, answer.currents
     cells = answer.cell_dcir_ohm * recipe.series_count / recipe.parallel_count
-    entries = [(CELLS, cells, "design.cell_type_id")]
-    entries += [(e.name, e.ohm, e.field) for e in answer.build.resistances if e.ohm >= 5e-6]
+    path = answer.packs[0].complete.path
+    entries = [(CELLS, cells, path("cell_type_id"))]
+    entries += [(e.name, e.ohm, path(e.field)) for e in answer.build.resistances if e.ohm >= 5e-6]
     total = sum(ohm for _, ohm, _ in entries)
     lost = study.lost_s if study is not None else {}
     entries.sort(key=lambda entry: (-lost.get(entry[0], 0.0), -entry[1]))

@@ -152,7 +152,7 @@ class PackStation(Station):
         self.controls.show_ways(study.alternatives, answer.build.layout, self._ways_words(study))
 
     def _ways_words(self, study: PackStudy) -> str:
-        recipe = self.session.complete.design.recipe
+        recipe = self.session.complete.pack.recipe
         if not study.alternatives:
             return "These cells are laid out in one way only."
         fitting = sum(way.fits for way in study.alternatives)
@@ -185,7 +185,7 @@ class PackStation(Station):
     def _fit_words(self) -> str:
         bay, layout = self.session.complete.bay, self.session.answer.build.layout
         name = self.session.complete.craft.name
-        if self.session.complete.design.own_battery is not None:
+        if self.session.complete.own_battery is not None:
             return f"{name}'s bay holds its own battery; this pack sits outside, on a mount of its own."
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
@@ -197,7 +197,7 @@ class PackStation(Station):
         in_chain = tuple(f"{link.name}:" for link in self.session.answer.links)
         found = [
             f for f in self.session.answer.findings
-            if f.field.startswith(("design.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
+            if f.field.startswith(("design.packs.0.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
         ]  # fmt: skip
         self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")

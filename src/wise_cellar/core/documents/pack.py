@@ -1,0 +1,142 @@
+"""A pack of a design: its role, the cells and the recipe it is built of, and its state at take-off."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Self
+
+from pydantic import Field, model_validator
+
+from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.cell_type import CellType
+from wise_cellar.core.documents.conditions import Cooling
+from wise_cellar.core.documents.pack_recipe import MOST_SERIES, PackRecipe
+from wise_cellar.core.documents.text import Identifier, Name
+
+MOST_PACKS = 5
+
+
+class PackRole(StrEnum):
+    """What a pack is to the craft."""
+
+    ALONE = "alone"
+    OWN = "own battery"
+    """The one that its counter counts."""
+    AUXILIARY = "auxiliary"
+    """One of several that were built for it."""
+
+
+class UnlikeGroup(Document):
+    """A series group that differs from the others of its pack."""
+
+    group: int = Field(0, ge=0, le=MOST_SERIES - 1, title="group", description="Counted from 0, the negative end.")
+    capacity_percent: float = Field(
+        100, ge=10, le=200, title="capacity of the group", description="Of what the pack's other groups hold."
+    )
+    resistance_percent: float = Field(
+        100, ge=20, le=1000, title="resistance of the group", description="Of what the pack's other groups have."
+    )
+    start_charge_percent: float | None = Field(
+        None, gt=0, le=100, title="charge of the group", description="Empty: as the pack."
+    )
+    temperature_c: float | None = Field(
+        None, ge=-30, le=55, title="temperature of the group", description="Empty: as the pack."
+    )
+
+
+class PackState(Document):
+    """Charge, warmth and age of a pack when the craft takes off."""
+
+    start_charge_percent: float = Field(100, gt=0, le=100, title="charge at take-off")
+    temperature_c: float | None = Field(
+        None, ge=-30, le=55, title="pack temperature at start", description="Empty: as the air."
+    )
+    capacity_percent: float = Field(
+        100, ge=40, le=110, title="capacity for its age", description="Of what the cells held when they were new."
+    )
+    resistance_percent: float = Field(
+        100, ge=80, le=400, title="resistance for its age", description="Of what the cells had when they were new."
+    )
+    groups: tuple[UnlikeGroup, ...] = Field(
+        (),
+        max_length=MOST_SERIES,
+        title="groups that differ",
+        description="Those that the pack has no longer are idle.",
+    )
+
+    @model_validator(mode="after")
+    def _groups_once(self) -> Self:
+        places = [unlike.group for unlike in self.groups]
+        if len(set(places)) < len(places):
+            raise ValueError("A group that differs is named once.")
+        return self
+
+
+class Pack(Document):
+    """One pack on the craft's bus. Its cell type is named by its identifier; a battery bought whole is a type of its
+    own."""
+
+    role: PackRole = Field(PackRole.ALONE, title="role of the pack")
+    name: Name = Field("", max_length=40, title="name of the pack", description="Empty: by its role.")
+    cell_type_id: Identifier = Field(min_length=1, title="cell type")
+    recipe: PackRecipe = Field(default_factory=PackRecipe)
+    state: PackState = Field(default_factory=PackState)
+    cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")
+
+
+@dataclass(frozen=True)
+class CompletePack:
+    """A pack of a complete design with its cell type, and where its fields stand."""
+
+    place: int
+    """Among the packs of the design."""
+    name: str
+    of: Pack
+    cell: CellType
+    cell_place: int
+    """Of its cell type among those of the complete design."""
+    air_temperature_c: float
+
+    @property
+    def role(self) -> PackRole:
+        """What it is to the craft."""
+        return self.of.role
+
+    @property
+    def alone(self) -> bool:
+        """Whether it has the bus to itself."""
+        return self.of.role is PackRole.ALONE
+
+    @property
+    def own(self) -> bool:
+        """Whether it is the craft's own battery, beside others."""
+        return self.of.role is PackRole.OWN
+
+    @property
+    def recipe(self) -> PackRecipe:
+        """What is built from its cells."""
+        return self.of.recipe
+
+    @property
+    def state(self) -> PackState:
+        """Charge, warmth and age at take-off."""
+        return self.of.state
+
+    @property
+    def temperature_c(self) -> float:
+        """At take-off."""
+        given = self.of.state.temperature_c
+        return self.air_temperature_c if given is None else given
+
+    @property
+    def label_mah(self) -> float:
+        """Capacity of the pack, new, as its label has it."""
+        return self.of.recipe.parallel_count * self.cell.capacity_mah
+
+    def path(self, field: str) -> str:
+        """Path, from a complete design, of a field of this pack (``recipe.joint``, ``cooling``) or of its cell type
+        (``cell.mass_g``)."""
+        if field == "cell" or field.startswith("cell."):
+            return f"cells.{self.cell_place}{field.removeprefix('cell')}"
+        return f"design.packs.{self.place}.{field}"
