@@ -32,12 +32,12 @@ class ReferenceFlight:
         table = PchipInterpolator(soc, volts)
         below = max(float(table.derivative()(0.0)), 25.0)
         self.ocv = lambda z: float(table(z)) if z >= 0 else float(volts[0]) + below * z
-        self.q, self.r0, self.r1 = c.charge_c[0], c.r0_ohm[0], c.r1_ohm[0]
-        self.tau1, self.kappa, self.tau_w = c.tau1_s[0], c.lag_gain_s[0], c.lag_tau_s[0]
-        self.lag_power, self.lag_a = c.lag_exponent[0], c.lag_reference_a[0]
-        self.heat, self.cool, self.air = c.heat_capacity_j_k[0], c.cooling_w_k[0], c.air_k[0]
-        self.s, self.p = b.series[0], b.parallel[0]
-        self.outer = b.wiring_ohm[0] * self.p / self.s
+        self.q, self.r0, self.r1 = c.charge_c[0, 0, 0], c.r0_ohm[0, 0, 0], c.r1_ohm[0, 0, 0]
+        self.tau1, self.kappa, self.tau_w = c.tau1_s[0, 0, 0], c.lag_gain_s[0, 0, 0], c.lag_tau_s[0, 0, 0]
+        self.lag_power, self.lag_a = c.lag_exponent[0, 0, 0], c.lag_reference_a[0, 0, 0]
+        self.heat, self.cool, self.air = c.heat_capacity_j_k[0, 0, 0], c.cooling_w_k[0, 0, 0], c.air_k[0, 0, 0]
+        self.s, self.p = b.series[0], b.parallel[0, 0, 0]
+        self.outer = b.wiring_ohm[0, 0, 0] * self.p / self.s
 
     def factor(self, activation: float, kelvin: float) -> float:
         return math.exp(activation / 8.314 * (1 / kelvin - 1 / 298.15))
@@ -101,7 +101,7 @@ class ReferenceFlight:
 
     def start(self) -> np.ndarray:
         s = self.batch.start
-        return np.array([s.soc[0], 0.0, 0.0, s.temperature_k[0]])
+        return np.array([s.soc[0, 0, 0], 0.0, 0.0, s.temperature_k[0, 0, 0]])
 
     def end_at_cut_off(self, cut_off_v: float) -> tuple[float, np.ndarray]:
         """Seconds and state when the cell first reaches ``cut_off_v`` or the mission is over."""

@@ -36,8 +36,8 @@ def test_flight_to_cut_off_ends_when_solve_ivp_ends_it(family: str, kinetics: st
     flown = fly(reference.batch)
     assert Ending(flown.ending[0]) is Ending.CELL_CUT_OFF
     assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
-    assert flown.end_state.soc[0] == pytest.approx(y[0], abs=5e-4)
-    assert flown.end_state.temperature_k[0] == pytest.approx(y[3], abs=0.1)
+    assert flown.end_state.soc[0, 0, 0] == pytest.approx(y[0], abs=5e-4)
+    assert flown.end_state.temperature_k[0, 0, 0] == pytest.approx(y[3], abs=0.1)
 
 
 def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_does() -> None:
@@ -53,7 +53,7 @@ def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_doe
     elapsed, y = reference.end_at_cut_off(2.5)
     flown = fly(reference.batch)
     assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
-    assert flown.end_state.soc[0] == pytest.approx(y[0], abs=5e-4)
+    assert flown.end_state.soc[0, 0, 0] == pytest.approx(y[0], abs=5e-4)
     straight = fly(replace(reference.batch, cell=replace(cell, lag_exponent=0 * one)))
     assert straight.end_s[0] < 0.98 * elapsed, "the lag of the slow legs would be larger"
 
@@ -87,4 +87,4 @@ def test_punch_voltage_agrees_with_solve_ivp() -> None:
     flown = fly(reference.batch)
     assert flown.end_s[0] == pytest.approx(seconds) == 5.0
     assert flown.end_bus_v[0] / 4 == pytest.approx(reference.electrical(y, 0)[2], abs=1e-3)
-    assert flown.charge_c[0] == pytest.approx((1 - y[0]) * reference.q, rel=1e-3)
+    assert flown.charge_c[0, 0, 0] == pytest.approx((1 - y[0]) * reference.q, rel=1e-3)

@@ -42,7 +42,7 @@ def test_the_answer_is_the_simulated_flight() -> None:
     found = answer(design)
     flown = fly(lower([lower_one(design, 1.0)]))
     assert found.duration_s == pytest.approx(float(flown.end_s[0]))
-    assert found.charge_left == pytest.approx(float(flown.end_state.soc[0]))
+    assert found.charge_left == pytest.approx(float(flown.end_state.soc[0, 0, 0]))
     assert found.series.time_s[-1] == found.duration_s
     assert found.mean_power_w * found.duration_s / 3600 == pytest.approx(found.energy_used_wh)
 

@@ -58,10 +58,10 @@ def test_two_identical_branches_are_one_doubled_pack() -> None:
     assert flown.end_s[0] == pytest.approx(expected.end_s[0], rel=1e-9)
     assert flown.ending[0] == expected.ending[0]
     for branch in (0, 1):
-        assert flown.charge_c[branch, 0] == pytest.approx(expected.charge_c[0], rel=1e-9)
-        assert flown.hottest_k[branch, 0] == pytest.approx(expected.hottest_k[0], rel=1e-9)
-        assert flown.cruise_current_a[branch, 0] == pytest.approx(expected.cruise_current_a[0], rel=1e-9)
-        assert flown.punch_current_a[branch, 0] == pytest.approx(expected.punch_current_a[0], rel=1e-9)
+        assert flown.charge_c[branch, 0, 0] == pytest.approx(expected.charge_c[0, 0, 0], rel=1e-9)
+        assert flown.hottest_k[branch, 0, 0] == pytest.approx(expected.hottest_k[0, 0, 0], rel=1e-9)
+        assert flown.cruise_current_a[branch, 0, 0] == pytest.approx(expected.cruise_current_a[0, 0, 0], rel=1e-9)
+        assert flown.punch_current_a[branch, 0, 0] == pytest.approx(expected.punch_current_a[0, 0, 0], rel=1e-9)
     assert flown.bus_energy_j[0] == pytest.approx(expected.bus_energy_j[0], rel=1e-9)
     assert flown.taken_current_a.max() < 1e-9
 
@@ -83,20 +83,20 @@ def test_the_split_against_the_closed_form(
     design = complete(parallel_count=one, state=PackState(start_charge_percent=100 * first))
     state = {"start_charge_percent": 100 * second, "recipe": PackRecipe(series_count=4, parallel_count=two)}
     batch = batch_of(beside(design, (ENERGY, state)))
-    batch = replace(batch, wiring_ohm=np.array([[0.03], [0.03 + wiring]]))
+    batch = replace(batch, wiring_ohm=np.array([0.03, 0.03 + wiring]).reshape(2, 1, 1))
     point = evaluated(batch, watts)
-    ocv, shape = batch.cell.ocv(batch.start.soc)[:, 0], batch.cell.shape(batch.start.soc)[:, 0]
+    ocv, shape = batch.cell.ocv(batch.start.soc)[:, 0, 0], batch.cell.shape(batch.start.soc)[:, 0, 0]
     warmth = np.exp(20e3 / 8.314 * (1 / 293.15 - 1 / 298.15))
     volts = 4 * ocv
-    ohms = 4 * batch.cell.r0_ohm[:, 0] * shape * warmth / [one, two] + batch.wiring_ohm[:, 0]
+    ohms = 4 * batch.cell.r0_ohm[:, 0, 0] * shape * warmth / [one, two] + batch.wiring_ohm[:, 0, 0]
     # (E₁ − V)/R₁ + (E₂ − V)/R₂ = P/V  →  g·V² − h·V + P = 0 with g = Σ1/R, h = ΣE/R; the larger root is the stable one.
     g, h = (1 / ohms).sum(), (volts / ohms).sum()
     bus = (h + np.sqrt(h**2 - 4 * g * watts)) / (2 * g)
     assert point.bus_v[0] == pytest.approx(bus, rel=1e-9)
     amps = (volts - bus) / ohms
-    assert point.current[:, 0] * [one, two] == pytest.approx(amps, abs=1e-9 * max(abs(amps).max(), 1))
+    assert point.current[:, 0, 0] * [one, two] == pytest.approx(amps, abs=1e-9 * max(abs(amps).max(), 1))
     assert point.bus_a[0] * point.bus_v[0] == pytest.approx(watts, abs=1e-7)
-    assert point.current[:, 0] @ [one, two] == pytest.approx(point.bus_a[0], abs=1e-9)
+    assert point.current[:, 0, 0] @ [one, two] == pytest.approx(point.bus_a[0], abs=1e-9)
 
 
 def test_a_branch_that_is_not_there_changes_nothing() -> None:
@@ -108,7 +108,7 @@ def test_a_branch_that_is_not_there_changes_nothing() -> None:
         assert both.end_s[place] == pytest.approx(expected.end_s[0], rel=1e-9)
         assert both.bus_energy_j[place] == pytest.approx(expected.bus_energy_j[0], rel=1e-9)
         assert both.ending[place] == expected.ending[0]
-    assert both.charge_c[1, 0] == 0
+    assert both.charge_c[1, 0, 0] == 0
 
 
 def test_each_branch_keeps_its_own_books() -> None:
@@ -118,13 +118,14 @@ def test_each_branch_keeps_its_own_books() -> None:
     flown = fly(batch, record=True)
     trace = flown.trace[0]
     steps = np.diff(trace.time_s)
-    given_c = (0.5 * (trace.current_a[:, 1:] + trace.current_a[:, :-1]) * steps).sum(axis=1)
+    amps = trace.current_a[:, 0]
+    given_c = (0.5 * (amps[:, 1:] + amps[:, :-1]) * steps).sum(axis=1)
     # Recorded points are up to a minute apart: straight lines between them are not the last word on the split.
-    assert given_c == pytest.approx(flown.charge_c[:, 0], rel=1e-3)
+    assert given_c == pytest.approx(flown.charge_c[:, 0, 0], rel=1e-3)
     assert given_c.sum() == pytest.approx(flown.charge_c.sum(), rel=1e-4)
-    gone = (batch.start.soc - flown.end_state.soc)[:, 0] * batch.cell.charge_c[:, 0]
-    assert gone == pytest.approx(flown.charge_c[:, 0], rel=1e-12)
-    together = (trace.current_a * batch.parallel).sum(axis=0)
+    gone = (batch.start.soc - flown.end_state.soc)[:, 0, 0] * batch.cell.charge_c[:, 0, 0]
+    assert gone == pytest.approx(flown.charge_c[:, 0, 0], rel=1e-12)
+    together = (trace.current_a * batch.parallel).sum(axis=(0, 1))
     assert together == pytest.approx(trace.bus_a, rel=1e-9)
     watts = trace.bus_a * trace.bus_v
     assert flown.bus_energy_j[0] == pytest.approx((0.5 * (watts[1:] + watts[:-1]) * steps).sum(), rel=1e-9)
@@ -177,19 +178,21 @@ def test_two_unlike_packs_are_integrated_as_solve_ivp_does() -> None:
     flown = fly(batch.one_block(1200.0, power_w=np.array([watts])))
     expected = found.y[:, -1].reshape(2, 4)
     assert flown.end_s[0] == 1200
-    assert flown.end_state.soc[:, 0] == pytest.approx(expected[:, 0], abs=5e-4)
-    assert flown.end_state.temperature_k[:, 0] == pytest.approx(expected[:, 3], abs=0.05)
+    assert flown.end_state.soc[:, 0, 0] == pytest.approx(expected[:, 0], abs=5e-4)
+    assert flown.end_state.temperature_k[:, 0, 0] == pytest.approx(expected[:, 3], abs=0.05)
     assert flown.end_bus_v[0] == pytest.approx(moment(found.y[:, -1])[1], abs=4e-3)
-    assert flown.taken_current_a[1, 0] == pytest.approx(-moment(start)[0][1], rel=1e-6), "the fuller charges it first"
+    assert flown.taken_current_a[1, 0, 0] == pytest.approx(-moment(start)[0][1], rel=1e-6), (
+        "the fuller charges it first"
+    )
 
 
 def test_the_fuller_pack_charges_the_other_when_the_load_drops() -> None:
     design = beside(complete(flown=mission(cruise(60))), (ENERGY, {"start_charge_percent": 60}))
     resting = fly(batch_of(design).one_block(120.0, power_w=np.array([0.0])))
-    assert resting.taken_current_a[1, 0] > 1
-    assert resting.taken_current_a[0, 0] == 0
-    assert resting.charge_c[1, 0] < 0 < resting.charge_c[0, 0]
-    given, taken = resting.charge_c[0, 0] * 3, -resting.charge_c[1, 0] * 3
+    assert resting.taken_current_a[1, 0, 0] > 1
+    assert resting.taken_current_a[0, 0, 0] == 0
+    assert resting.charge_c[1, 0, 0] < 0 < resting.charge_c[0, 0, 0]
+    given, taken = resting.charge_c[0, 0, 0] * 3, -resting.charge_c[1, 0, 0] * 3
     assert given == pytest.approx(taken, rel=1e-6), "nothing is lost between them"
     assert resting.energy_j.sum() == pytest.approx(0, abs=1e-6), "and the bus gives nothing away"
 

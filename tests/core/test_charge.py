@@ -19,7 +19,13 @@ def on_charger(design: CompleteDesign, **changes: object) -> OnCharger:
     batch = lower([lower_one(design, 1.0)])
     values = {"current_a": 4.5, "power_w": 1e6, "voltage_v": 4.2, "taper_a": 0.5}
     return OnCharger(
-        batch.cell, batch.start, 4, int(batch.parallel[0]), float(batch.wiring_ohm[0]), **(values | changes)
+        batch.cell,
+        batch.start,
+        batch.group_share,
+        4,
+        int(batch.parallel[0, 0, 0]),
+        float(batch.wiring_ohm[0, 0, 0]),
+        **(values | changes),
     )
 
 
@@ -86,7 +92,9 @@ def test_charge_and_energy_are_booked() -> None:
     amps = charged.current_a
     assert (0.5 * (amps[1:] + amps[:-1]) * steps).sum() == pytest.approx(charged.charge_c, rel=2e-3)
     soc = np.linspace(charged.soc[0], charged.soc[-1], 2000)
-    at_rest = float(np.trapezoid(pack.cell.ocv(soc[:, None])[:, 0], soc)) * float(pack.cell.charge_c[0]) * 4 * 3
+    at_rest = (
+        float(np.trapezoid(pack.cell.ocv(soc[None, None])[0, 0], soc)) * float(pack.cell.charge_c[0, 0, 0]) * 4 * 3
+    )
     assert at_rest < charged.energy_j < 1.1 * at_rest, "some of it stays as heat"
 
 

@@ -91,16 +91,16 @@ def test_it_decays_as_two_capacitors_do() -> None:
         (other, {"recipe": PackRecipe(series_count=2), "start_charge_percent": 70}),
     )
     batch = lower([lower_one(design, 1.0)])
-    nothing = np.full((2, 1), 1e-12)
-    flat = np.array([[1.0], [1.0]])
-    level = CurveBank([Curve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((2, 1), int))
+    nothing = np.full((2, 1, 1), 1e-12)
+    flat = np.ones((2, 1, 1))
+    level = CurveBank([Curve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((2, 1, 1), int))
     cell = replace(
         batch.cell, r1_ohm=nothing, lag_gain_s=nothing, cooling_w_k=1e6 * flat, shape=level,
         resistance_activation_j_mol=0 * flat,
     )  # fmt: skip
     flow = equalised(replace(batch, cell=cell))
-    ohm = (2 * cell.r0_ohm / batch.parallel + batch.wiring_ohm)[:, 0]
-    farads = (cell.charge_c * batch.parallel)[:, 0] / 1.2 / 2
+    ohm = (2 * cell.r0_ohm / batch.parallel + batch.wiring_ohm)[:, 0, 0]
+    farads = (cell.charge_c * batch.parallel)[:, 0, 0] / 1.2 / 2
     tau = ohm.sum() * farads.prod() / farads.sum()
     first = 2 * 1.2 * 0.3 / ohm.sum()
     assert flow.first_a == pytest.approx(first, rel=1e-6)

@@ -320,10 +320,10 @@ def with_fit(model: FittedModel | None) -> CellType:
 def test_a_fitted_cell_flies_by_its_own_tables(cell_a: FittedModel) -> None:
     design = complete(cell=with_fit(cell_a), flown=mission(cruise(300), PUNCH, cruise(), LANDING))
     batch = lower([lower_one(design, 1.0), lower_one(complete(cell=with_fit(None)), 1.0)])
-    assert batch.cell.charge_c[0] == pytest.approx(cell_a.capacity_mah * 3.6)
-    at = np.array([0.5, 0.5])
-    assert batch.cell.ocv(at)[0] == pytest.approx(np.interp(0.5, cell_a.ocv_soc, cell_a.ocv_v), abs=1e-3)
-    assert batch.cell.ocv(at)[1] == pytest.approx(3.75, abs=0.05), "the other flight keeps its family's"
+    assert batch.cell.charge_c[0, 0, 0] == pytest.approx(cell_a.capacity_mah * 3.6)
+    at = np.full((1, 1, 2), 0.5)
+    assert batch.cell.ocv(at)[0, 0, 0] == pytest.approx(np.interp(0.5, cell_a.ocv_soc, cell_a.ocv_v), abs=1e-3)
+    assert batch.cell.ocv(at)[0, 0, 1] == pytest.approx(3.75, abs=0.05), "the other flight keeps its family's"
     assert fly(batch).end_s[0] > 600
 
 
@@ -343,9 +343,9 @@ def test_the_integrator_and_the_fits_simulation_are_one_model(cell_a: FittedMode
     trace = fly(lower([lower_one(design, 1.0)]), record=True).trace[0]
     # The flight's current runs straight between its points, the log's is held: eight steps for each of its own.
     fine = np.linspace(0, len(trace.time_s) - 1, 8 * (len(trace.time_s) - 1) + 1)
-    columns = (trace.time_s, trace.cell_v, trace.current_a, trace.state.temperature_k)
+    columns = (trace.time_s, trace.cell_v[0, 0], trace.current_a[0, 0], trace.state.temperature_k[0, 0])
     flown = DischargeCurve("flown", *(np.interp(fine, np.arange(len(c)), c) for c in columns))
-    assert simulate(ModelParameters.of(cell_a), flown)[0][::8] == pytest.approx(trace.cell_v, abs=3e-3)
+    assert simulate(ModelParameters.of(cell_a), flown)[0][::8] == pytest.approx(trace.cell_v[0, 0], abs=3e-3)
 
 
 def test_outside_its_range_a_fit_says_so(cell_a: FittedModel) -> None:

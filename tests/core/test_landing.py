@@ -25,7 +25,7 @@ def test_landing_by_resting_volts_calls_where_the_cells_would_rest() -> None:
     batch = lower([lower_one(landing(basis="volts at rest", resting_voltage_v=3.6), 1.0)])
     flown = fly(batch)
     assert flown.ending[0] == Ending.RESERVE_REACHED
-    assert float(batch.cell.ocv(flown.late_state.soc)[0]) == pytest.approx(3.6, abs=3e-4)
+    assert float(batch.cell.ocv(flown.late_state.soc)[0, 0, 0]) == pytest.approx(3.6, abs=3e-4)
     found = answer(landing(basis="volts at rest", resting_voltage_v=3.6))
     assert "would rest at 3.60 V" in found.reason.sentence
     assert found.reason.field == "design.landing.resting_voltage_v"
@@ -36,7 +36,7 @@ def test_landing_by_charge_calls_when_it_is_used(percent: float) -> None:
     """3P of 4 500 mAh: 80 % are 10 800 mAh."""
     of = landing(basis="charge used", charge_percent=percent)
     flown = fly(lower([lower_one(of, 1.0)]))
-    used = (1.0 - float(flown.late_state.soc[0])) * 13500
+    used = (1.0 - float(flown.late_state.soc[0, 0, 0])) * 13500
     assert used == pytest.approx(135 * percent, rel=1e-3)
     assert of.landing_charge_mah == pytest.approx(135 * percent)
     assert f"has given {135 * percent:.0f} mAh" in answer(of).reason.sentence
@@ -56,7 +56,7 @@ def test_a_counter_that_believes_in_a_smaller_pack_comes_home_early() -> None:
 def test_a_part_charged_pack_gives_the_same_charge_before_a_counter_calls() -> None:
     of = replaced(landing(basis="charge used", charge_percent=40), "design.packs.0.state.start_charge_percent", 90)
     flown = fly(lower([lower_one(of, 1.0)]))
-    assert (0.9 - float(flown.late_state.soc[0])) * 13500 == pytest.approx(5400, rel=1e-3)
+    assert (0.9 - float(flown.late_state.soc[0, 0, 0])) * 13500 == pytest.approx(5400, rel=1e-3)
 
 
 def test_the_rule_does_not_depend_on_what_else_is_in_the_batch() -> None:
@@ -97,7 +97,7 @@ def test_what_is_left_to_go_round_is_hover_to_the_cells_minimum() -> None:
     flown = fly(batch)
     watts = float(one.propulsion.step_power(batch.weight_n, one.hover)[0][0] + batch.load_w[0])
     volts = 4 * 3.0
-    charge = float(flown.end_state.soc[0]) * 4.5 * 3
+    charge = float(flown.end_state.soc[0, 0, 0]) * 4.5 * 3
     assert gentle.hover_left_s / 3600 < charge * 4 * 3.5 / watts
     assert gentle.hover_left_s / 3600 > 0.4 * charge * volts / watts
 

@@ -76,7 +76,7 @@ def test_a_bank_gives_each_flight_its_own_curve() -> None:
     soc = np.array([0.3, 0.5, 0.95, 1.2])
     alone = [bank(families[i])(np.array([z]))[0] for i, z in zip([2, 0, 1, 0], soc, strict=True)]
     assert np.array_equal(together(soc), alone)
-    assert np.array_equal(together.take(np.array([3, 1]))(soc[[3, 1]]), [alone[3], alone[1]])
+    assert np.array_equal(together[np.array([3, 1])](soc[[3, 1]]), [alone[3], alone[1]])
 
 
 def test_a_curve_needs_points_from_empty_to_full() -> None:
@@ -120,25 +120,26 @@ def test_a_step_with_a_ramp_is_exact() -> None:
     """The state after one long step equals a tight numerical integration of the same linear equations."""
     batch = lower([lower_one(complete(), 1.0)])
     cell = batch.cell
-    start = CellState(np.array([0.8]), np.array([0.004]), np.array([0.02]), np.array([301.0]))
+    start = CellState(*(np.full((1, 1, 1), value) for value in (0.8, 0.004, 0.02, 301.0)))
     h, i0, i1, q0, q1, factor = 47.0, 6.0, 9.0, 0.7, 1.4, np.array([300.0])
 
     def derivative(t: float, y: np.ndarray) -> list[float]:
         current, heat = i0 + (i1 - i0) * t / h, q0 + (q1 - q0) * t / h
-        slow = arrhenius(cell.lag_activation_j_mol, factor)[0]
-        stiff = arrhenius(cell.resistance_activation_j_mol, factor)[0]
+        slow = arrhenius(cell.lag_activation_j_mol, factor)[0, 0, 0]
+        stiff = arrhenius(cell.resistance_activation_j_mol, factor)[0, 0, 0]
         return [
-            -current / cell.charge_c[0],
-            (cell.lag_gain_s[0] * slow * current / cell.charge_c[0] - y[1]) / (cell.lag_tau_s[0] * slow),
-            (cell.r1_ohm[0] * stiff * current - y[2]) / cell.tau1_s[0],
-            (heat - cell.cooling_w_k[0] * (y[3] - cell.air_k[0])) / cell.heat_capacity_j_k[0],
+            -current / cell.charge_c[0, 0, 0],
+            (cell.lag_gain_s[0, 0, 0] * slow * current / cell.charge_c[0, 0, 0] - y[1])
+            / (cell.lag_tau_s[0, 0, 0] * slow),
+            (cell.r1_ohm[0, 0, 0] * stiff * current - y[2]) / cell.tau1_s[0, 0, 0],
+            (heat - cell.cooling_w_k[0, 0, 0] * (y[3] - cell.air_k[0, 0, 0])) / cell.heat_capacity_j_k[0, 0, 0],
         ]
 
     exact = solve_ivp(derivative, (0, h), [0.8, 0.004, 0.02, 301.0], rtol=1e-11, atol=1e-13).y[:, -1]
     one = np.array
     end = advance(cell, start, one([h]), one([i0]), one([i1]), one([q0]), one([q1]), factor)
-    assert [end.soc[0], end.lag[0], end.v1[0]] == pytest.approx(list(exact[:3]), rel=1e-8)
-    assert end.temperature_k[0] == pytest.approx(exact[3], rel=1e-9)
+    assert [end.soc[0, 0, 0], end.lag[0, 0, 0], end.v1[0, 0, 0]] == pytest.approx(list(exact[:3]), rel=1e-8)
+    assert end.temperature_k[0, 0, 0] == pytest.approx(exact[3], rel=1e-9)
 
 
 def test_two_steps_along_one_ramp_are_one_step() -> None:

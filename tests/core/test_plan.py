@@ -168,7 +168,7 @@ def test_held_throttle_is_the_motor_equations_on_a_sagging_pack() -> None:
     of = complete(flown=mission(Block(kind="throttle step", duration_s=20, throttle_percent=55), LANDING))
     batch = lower([lower_one(of, 1.0)])
     trace = fly(batch, record=True).trace[0]
-    amps, volts = trace.current_a[0] * batch.parallel[0], trace.bus_v[0]
+    amps, volts = trace.current_a[0, 0, 0] * batch.parallel[0, 0, 0], trace.bus_v[0]
     drive = batch.drive
     torque = float(drive.torque_nm_s2[0] * 2 * np.pi * drive.kv_rev_s_v[0])
 
@@ -225,9 +225,9 @@ def test_an_old_pack_holds_less_and_resists_more() -> None:
     fresh = complete()
     worn = complete(state=PackState(capacity_percent=80, resistance_percent=150))
     one, other = (lower([lower_one(design, 1.0)]) for design in (fresh, worn))
-    assert other.cell.charge_c[0] == pytest.approx(0.8 * one.cell.charge_c[0])
-    assert other.cell.r0_ohm[0] == pytest.approx(1.5 * one.cell.r0_ohm[0])
-    assert other.cell.r1_ohm[0] == pytest.approx(1.5 * one.cell.r1_ohm[0])
+    assert other.cell.charge_c[0, 0, 0] == pytest.approx(0.8 * one.cell.charge_c[0, 0, 0])
+    assert other.cell.r0_ohm[0, 0, 0] == pytest.approx(1.5 * one.cell.r0_ohm[0, 0, 0])
+    assert other.cell.r1_ohm[0, 0, 0] == pytest.approx(1.5 * one.cell.r1_ohm[0, 0, 0])
     assert 0.6 < answer(worn).duration_s / answer(fresh).duration_s < 0.8
 
 

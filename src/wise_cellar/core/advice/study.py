@@ -79,11 +79,10 @@ def _lost(complete: CompleteDesign, answer: Answer) -> dict[str, float]:
     entries = answer.build.resistances
     one = lower([lower_one(complete, answer.factor)])
     wide = one.take(np.zeros(len(entries) + 1, np.intp))
-    shape = wide.start.soc.shape
+    shape = wide.parallel.shape
     cell_share, saved = np.ones(shape), np.zeros(shape)
-    # Of several packs the recipe's is the first.
-    np.atleast_2d(cell_share)[0, 0] = NO_RESISTANCE
-    np.atleast_2d(saved)[0, 1:] = [entry.ohm for entry in entries]
+    cell_share[0, 0, 0] = NO_RESISTANCE
+    saved[0, 0, 1:] = [entry.ohm for entry in entries]
     free = replace(
         wide,
         wiring_ohm=np.maximum(wide.wiring_ohm - saved, 0.0),
@@ -133,8 +132,8 @@ def _chains(
     seconds = punch_seconds(complete)
     every = np.arange(len(designs))
     bursts = [punch_from(batch, states, seconds, every) for states in (batch.start, traces.late_state)]
-    cruise = np.atleast_2d(traces.cruise_current_a)
-    punch = np.atleast_2d(np.max([traces.punch_current_a, *(burst.current_a for burst in bursts)], axis=0))
+    cruise = traces.cruise_current_a[:, 0]
+    punch = np.max([traces.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)[:, 0]
     bus = np.max([traces.punch_bus_a, *(burst.bus_a for burst in bursts)], axis=0)
     for place, design in enumerate(designs):
         its = pack_currents(design.packs, cruise[:, place], punch[:, place], seconds)

@@ -10,16 +10,17 @@ from wise_cellar.core.answer.bus_links import bus_links, pack_currents
 from wise_cellar.core.answer.ending import EndReason, end_reason
 from wise_cellar.core.answer.findings import findings
 from wise_cellar.core.answer.joining import joining
-from wise_cellar.core.answer.result import Answer, PackAnswer, PackSeries, PunchAnswer, Series
+from wise_cellar.core.answer.result import Answer, GroupAnswer, PackAnswer, PackSeries, PunchAnswer, Series
 from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight.balance import at_rest
-from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace, least, of_pack, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, punch_seconds
+from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import PackCurrents
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Ints
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 from wise_cellar.core.propulsion.calibration import calibrate
 
@@ -42,11 +43,11 @@ def answer(complete: CompleteDesign) -> Answer:
     packs = _packs(lowered, batch, flown, punches, seconds)
     peak = max(early.bus_a, late.bus_a, float(flown.punch_bus_a[0]))
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
-    reason = end_reason(complete, flown)
+    reason = end_reason(complete, lowered.packs, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
     ground_j = _ground_j(series, batch)
-    slopes = np.array([[half_charge_slope(pack.complete.cell)] for pack in packs])
-    dcir = pulse_resistance_ohm(batch.cell, slopes if len(packs) > 1 else slopes[0])
+    slopes = np.array([half_charge_slope(pack.complete.cell) for pack in packs])[:, None, None]
+    dcir = of_pack(batch.group_share, pulse_resistance_ohm(batch.cell, slopes))
     result = Answer(
         duration_s=float(flown.airborne_s[0]),
         takeoff_mass_g=lowered.takeoff_mass_g,
@@ -64,13 +65,13 @@ def answer(complete: CompleteDesign) -> Answer:
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
         joining=joining(complete.packs, batch),
-        at_rest=at_rest(batch, slopes if len(packs) > 1 else slopes[0]),
+        at_rest=at_rest(batch, slopes),
         mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
         ground_wh=ground_j / 3600,
         series=series,
         build=lowered.build,
-        cell_dcir_ohm=float(np.ravel(dcir)[0]),
+        cell_dcir_ohm=float(dcir[0, 0, 0]),
         calibration=calibration,
         findings=(),
         duration_field=_duration_field(reason),
@@ -95,9 +96,9 @@ def _with_ends(batch: FlightBatch, flown: FlightTraces, trace: Trace) -> CellSta
 def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
     return PunchAnswer(
         float(outcome.bus_v[row] / batch.series[0]),
-        float(np.atleast_2d(outcome.cell_v)[:, row].min()),
+        float(outcome.cell_v[..., row].min()),
         float(outcome.bus_v[row]),
-        float(np.atleast_2d(outcome.current_a)[0, row]),
+        float(outcome.current_a[0, 0, row]),
         float(outcome.bus_a[row]),
         float(outcome.thrust_margin[row]),
         float(outcome.thrust_margin[row] * batch.thrust_wanted_n[0]),
@@ -108,69 +109,94 @@ def _packs(
     lowered: LoweredDesign, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome, seconds: float
 ) -> tuple[PackAnswer, ...]:
     """What each pack did."""
-    wide = np.atleast_2d
-    trace, cells = flown.trace[0], wide(punches.current_a)
-    rest = wide(batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc))
-    rest_end = wide(batch.cell.ocv(flown.end_state.soc))
+    trace = flown.trace[0]
+    every = np.zeros(len(trace.time_s), np.intp)
+    rest = batch.cell.ocv[..., every](trace.state.soc)
+    share = batch.group_share * batch.cell.charge_c
+    inside = _mean(trace.state.soc, share)
+    given_c = (batch.start.soc - trace.state.soc)[:, 0] * batch.cell.charge_c[:, 0]
     # Of several packs one may give more late, when the other is nearly empty.
-    peak = np.maximum(cells[:, :2].max(axis=1), wide(flown.punch_current_a)[:, 0])
-    currents = pack_currents(lowered.packs, wide(flown.cruise_current_a)[:, 0], peak, seconds)
+    peak = np.maximum(punches.current_a[:, 0, :2].max(axis=1), flown.punch_current_a[:, 0, 0])
+    currents = pack_currents(lowered.packs, flown.cruise_current_a[:, 0, 0], peak, seconds)
     found = []
     for place, pack in enumerate(lowered.packs):
         parallel = pack.build.recipe.parallel_count
+        groups = _groups(pack, place, batch, flown, punches)
+        weak = min(range(len(groups)), key=lambda group: groups[group].end_cell_v)
         found.append(
             PackAnswer(
                 pack.complete,
                 pack.build,
                 currents[place],
-                taken_a=float(wide(flown.taken_current_a)[place, 0]) * parallel,
-                late_cell_v=float(wide(punches.cell_v)[place, 1]),
-                given_mah=float(wide(flown.charge_c)[place, 0]) * parallel / 3.6,
-                charge_left=float(wide(flown.end_state.soc)[place, 0]),
-                resting_v=float(rest_end[place, 0]),
-                hottest_c=pack.hottest_c(float(wide(flown.hottest_k)[place, 0])),
-                coldest_c=float(wide(flown.coldest_k)[place, 0]) - ZERO_CELSIUS_K,
+                groups,
+                weakest=groups[weak],
+                taken_a=float(flown.taken_current_a[place, 0, 0]) * parallel,
+                given_mah=float(flown.charge_c[place, 0, 0]) * parallel / 3.6,
+                charge_left=float(_mean(flown.end_state.soc, share)[place, 0]),
                 series=PackSeries(
-                    wide(trace.current_a)[place] * parallel,
-                    wide(trace.cell_v)[place],
-                    rest[place],
-                    wide(trace.state.soc)[place],
-                    (wide(batch.start.soc)[place] - wide(trace.state.soc)[place])
-                    * wide(batch.cell.charge_c)[place]
-                    * parallel
-                    / 3.6,
-                    wide(trace.state.temperature_k)[place] - ZERO_CELSIUS_K,
+                    trace.current_a[place, 0] * parallel,
+                    trace.cell_v[place, weak],
+                    rest[place, weak],
+                    inside[place],
+                    given_c[place] * parallel / 3.6,
+                    trace.state.temperature_k[place].max(axis=0) - ZERO_CELSIUS_K,
                 ),
             )
         )
     return tuple(found)
 
 
+def _mean(values: Floats, share: Floats) -> Floats:
+    """(packs, points) Mean over the groups of each pack, each by its share of the whole."""
+    if share.shape[1] == 1:
+        return values[:, 0]
+    return np.asarray((values * share).sum(axis=1) / share.sum(axis=1))
+
+
+def _groups(
+    pack: LoweredPack, place: int, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome
+) -> tuple[GroupAnswer, ...]:
+    rest = batch.cell.ocv(flown.end_state.soc)
+    return tuple(
+        GroupAnswer(
+            group.members,
+            end_cell_v=float(flown.end_cell_v[place, number, 0]),
+            late_cell_v=float(punches.cell_v[place, number, 1]),
+            charge_left=float(flown.end_state.soc[place, number, 0]),
+            resting_v=float(rest[place, number, 0]),
+            hottest_c=pack.hottest_c(float(flown.hottest_k[place, number, 0])),
+            coldest_c=float(flown.coldest_k[place, number, 0]) - ZERO_CELSIUS_K,
+        )
+        for number, group in enumerate(pack.groups)
+    )
+
+
 def _left(batch: FlightBatch, flown: FlightTraces) -> float:
     """Share of the charge of all packs that is left."""
-    held = np.atleast_2d(batch.cell.charge_c * batch.parallel)[:, 0]
-    return float((held * np.atleast_2d(flown.end_state.soc)[:, 0]).sum() / held.sum())
+    held = batch.cell.charge_c * batch.parallel * batch.group_share
+    return float(total(held * flown.end_state.soc)[0] / total(held)[0])
 
 
 def _series(batch: FlightBatch, trace: Trace, punches: PunchOutcome, blocks: Ints) -> Series:
-    series, wide = float(batch.series[0]), np.atleast_2d
+    series = float(batch.series[0])
     motor_v = batch.block_motor_v[0][trace.block]
     held = batch.block_duty[0][trace.block]
     throttle = np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))
-    used = wide(batch.start.soc) - wide(trace.state.soc)
-    used_mah = (used * wide(batch.cell.charge_c * batch.parallel)).sum(axis=0) / 3.6
-    rest = wide(batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc))
+    # All groups of a pack give the same charge.
+    used = (batch.start.soc - trace.state.soc)[:, 0]
+    used_mah = (used * (batch.cell.charge_c * batch.parallel)[:, 0]).sum(axis=0) / 3.6
+    rest = batch.cell.ocv[..., np.zeros(len(trace.time_s), np.intp)](trace.state.soc)
     return Series(
         time_s=trace.time_s,
         loaded_v=trace.bus_v / series,
-        resting_v=rest.min(axis=0),
+        resting_v=least(rest),
         punch_v=punches.bus_v[2:] / series,
         pack_a=trace.bus_a,
         throttle=throttle,
-        temperature_c=wide(trace.state.temperature_k).max(axis=0) - ZERO_CELSIUS_K,
+        temperature_c=-least(-trace.state.temperature_k) - ZERO_CELSIUS_K,
         charge_used_mah=used_mah,
         thrust_margin=punches.thrust_margin[2:],
-        punch_a=wide(punches.current_a)[0, 2:],
+        punch_a=punches.current_a[0, 0, 2:],
         block=blocks[trace.block],
         in_air=~batch.block_ground[0][trace.block],
     )

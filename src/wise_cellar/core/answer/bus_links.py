@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from wise_cellar.core.documents import Craft
-from wise_cellar.core.lowering.designs import LoweredPack
+from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import Link, PackCurrents, craft_links, pack_links
 from wise_cellar.core.physics.arrays import Floats
 
@@ -16,11 +14,11 @@ from wise_cellar.core.physics.arrays import Floats
 def pack_currents(
     packs: Sequence[LoweredPack], cruise_a: Floats, punch_a: Floats, seconds: float
 ) -> list[PackCurrents]:
-    """Currents of each pack from those of one of its cells, of shape ``(branches,)``."""
+    """Currents of each pack from those of one of its cells, of shape ``(packs,)``."""
     counts = [pack.build.recipe.parallel_count for pack in packs]
     return [
-        PackCurrents(float(cruise) * count, float(punch) * count, seconds)
-        for count, cruise, punch in zip(counts, np.atleast_1d(cruise_a), np.atleast_1d(punch_a), strict=False)
+        PackCurrents(cruise * count, punch * count, seconds)
+        for count, cruise, punch in zip(counts, cruise_a.tolist(), punch_a.tolist(), strict=False)
     ]
 
 

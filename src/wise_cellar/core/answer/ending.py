@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign, LandingBasis, Load
+from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, Load
 from wise_cellar.core.flight.batch import Ending, FlightTraces
+from wise_cellar.core.lowering.packs import LoweredPack, group_words
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,18 @@ def first_to_stop(complete: CompleteDesign) -> tuple[int, Load] | None:
     return max(loads, key=lambda entry: entry[1].least_bus_v) if loads else None
 
 
-def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
+def _met_its_minimum(packs: Sequence[LoweredPack], flown: FlightTraces) -> tuple[CompletePack, str]:
+    """The pack whose cells came to their minimum, and which of its groups, where they differ."""
+    least = np.array([[pack.complete.cell.min_voltage_v] for pack in packs])
+    margins = flown.end_cell_v[..., 0] - least
+    place, number = np.unravel_index(int(np.argmin(margins)), margins.shape)
+    pack = packs[int(place)]
+    groups = pack.groups
+    words = group_words(groups[int(number)].members) if len(groups) > 1 else ""
+    return pack.complete, words
+
+
+def end_reason(complete: CompleteDesign, packs: Sequence[LoweredPack], flown: FlightTraces) -> EndReason:
     """The reason why the batch's only flight ended."""
     ending = Ending(int(flown.ending[0]))
     rule = complete.design.landing
@@ -56,10 +69,9 @@ def end_reason(complete: CompleteDesign, flown: FlightTraces) -> EndReason:
         words = "its own counter says empty" if rule.basis is LandingBasis.COUNTER else "the reserve is reached"
         return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
-        volts = np.atleast_2d(flown.end_cell_v)[:, 0]
-        packs = complete.packs
-        pack = packs[int(np.argmin(volts - [one.cell.min_voltage_v for one in packs]))]
-        whose = "Cells" if pack.alone else f"Cells of the {pack.name[:1].lower()}{pack.name[1:]}"
+        pack, group = _met_its_minimum(packs, flown)
+        of = "" if pack.alone else f" of the {pack.name[:1].lower()}{pack.name[1:]}"
+        whose = f"Cells of {group}{of}" if group else f"Cells{of}"
         called = flown.landing_call_s[0] < flown.end_s[0]
         when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"
         return EndReason(

@@ -15,7 +15,7 @@ import numpy as np
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import Blocks, evaluate
-from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.flight.batch import FlightBatch, of_pack
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.cell import resistance_ohm
 
@@ -84,11 +84,11 @@ class Joining:
 
 def joining(packs: Sequence[CompletePack], batch: FlightBatch) -> Joining | None:
     """The first moment of the packs of a batch of one flight; none where there is one pack."""
-    if batch.parallel.ndim == 1:
+    if len(batch.parallel) == 1:
         return None
-    series, parallel = float(batch.series[0]), batch.parallel[:, 0]
-    rest_v = batch.rest_v[:, 0]
-    amps = joined_current_a(batch)[:, 0] * parallel
+    series, parallel = float(batch.series[0]), batch.parallel[:, 0, 0]
+    rest_v = batch.rest_v[:, 0, 0]
+    amps = joined_current_a(batch)[:, 0, 0] * parallel
     ohms = _ohms(batch)
     limits = np.array([pack.cell.charge_limit_a for pack in packs]) * parallel
     found = []
@@ -104,16 +104,16 @@ def joining(packs: Sequence[CompletePack], batch: FlightBatch) -> Joining | None
 
 
 def joined_current_a(batch: FlightBatch) -> Floats:
-    """Current of one cell of every pack at the first moment, before any load, of shape ``(branches, flights)``."""
+    """Current of one cell of every pack at the first moment, before any load, of shape ``(packs, 1, flights)``."""
     idle = batch.one_block(1.0, power_w=np.zeros(batch.flights))
     every = np.arange(batch.flights)
     return evaluate(idle, idle.start, Blocks(idle).demand(every, np.zeros_like(every))).current
 
 
 def _ohms(batch: FlightBatch) -> Floats:
-    """Resistance of every pack at the start, of shape ``(branches,)``: the straight part, that acts at once."""
-    inner = resistance_ohm(batch.cell, batch.start)
-    return np.asarray((inner * batch.series / batch.parallel + batch.wiring_ohm)[:, 0])
+    """Resistance of every pack at the start, of shape ``(packs,)``: the straight part, that acts at once."""
+    inner = of_pack(batch.group_share, resistance_ohm(batch.cell, batch.start))
+    return np.asarray((inner * batch.series / batch.parallel + batch.wiring_ohm)[:, 0, 0])
 
 
 def _window_v(ohms: Floats, limits_a: Floats, place: int) -> tuple[float, float]:

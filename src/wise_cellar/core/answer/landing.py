@@ -10,8 +10,7 @@ from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule
-from wise_cellar.core.flight.balance import over_packs
-from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one
 
@@ -72,8 +71,8 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
     )
     left = fly(going_on).end_s
     label = sum(pack.label_mah for pack in complete.packs)
-    given = np.atleast_2d(flown.charge_c * batch.parallel).sum(axis=0) / 3.6
-    rest = over_packs(batch.cell.ocv(flown.end_state.soc))
+    given = total(flown.charge_c * batch.parallel) / 3.6
+    rest = least(batch.cell.ocv(flown.end_state.soc))
     return tuple(
         PolicyOutcome(
             policy,

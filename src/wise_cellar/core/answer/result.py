@@ -16,6 +16,7 @@ from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.answer.joining import Joining
 from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import RestingSource
+from wise_cellar.core.lowering.packs import group_words
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.propulsion.calibration import CalibrationResult
@@ -132,12 +133,34 @@ class PackSeries:
     amps: Floats
     """Of the pack; negative while the others charge it."""
     cell_v: Floats
-    """Under load, at the cell."""
+    """Under load, at a cell of its weakest group."""
     resting_v: Floats
-    """Volts a cell after a long rest from this state of charge, by itself."""
+    """Volts of that cell after a long rest from this state of charge, by itself."""
     soc: Floats
     given_mah: Floats
     temperature_c: Floats
+
+
+@dataclass(frozen=True)
+class GroupAnswer:
+    """Series groups of a pack that are alike, volts of a cell."""
+
+    members: tuple[int, ...]
+    """Counted from 0, the negative end."""
+    end_cell_v: float
+    """Under load, at the end."""
+    late_cell_v: float
+    """At the end of a late burst."""
+    charge_left: float
+    resting_v: float
+    """After a long rest at the end, by itself."""
+    hottest_c: float
+    coldest_c: float
+
+    @property
+    def words(self) -> str:
+        """Which, counted as people do: "group 2", "groups 1, 3 and 4"."""
+        return group_words(self.members)
 
 
 @dataclass(frozen=True)
@@ -147,19 +170,42 @@ class PackAnswer:
     complete: CompletePack
     build: PackBuild
     currents: PackCurrents
+    groups: tuple[GroupAnswer, ...]
+    """Its series groups, those that are alike together: one where all are."""
+    weakest: GroupAnswer
+    """Those that sag lowest at the end."""
     taken_a: float
     """The most that it took back from the others; 0 where they never charged it."""
-    late_cell_v: float
-    """At the end of a late burst."""
     given_mah: float
     """Charge given, less what it took back."""
     charge_left: float
     """Share of its charge still inside at the end."""
-    resting_v: float
-    """Volts a cell after a long rest at the end, by itself."""
-    hottest_c: float
-    coldest_c: float
     series: PackSeries
+
+    @property
+    def late_cell_v(self) -> float:
+        """At the end of a late burst, of the group that sags lowest in it."""
+        return min(group.late_cell_v for group in self.groups)
+
+    @property
+    def resting_v(self) -> float:
+        """Volts a cell after a long rest at the end, by itself, of the lowest group."""
+        return min(group.resting_v for group in self.groups)
+
+    @property
+    def hottest_c(self) -> float:
+        """The warmest cell at its warmest."""
+        return max(group.hottest_c for group in self.groups)
+
+    @property
+    def coldest_c(self) -> float:
+        """The coldest cell at its coldest."""
+        return min(group.coldest_c for group in self.groups)
+
+    @property
+    def weakest_words(self) -> str:
+        """Which of its groups is the weakest; nothing where all are alike."""
+        return self.weakest.words if len(self.groups) > 1 else ""
 
     @property
     def cells(self) -> str:

@@ -14,8 +14,7 @@ from wise_cellar.core.answer.findings.fit_range import outside_fit
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, SourceKind
-from wise_cellar.core.flight.balance import over_packs
-from wise_cellar.core.flight.batch import FlightBatch, FlightTraces
+from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, punch_seconds
@@ -233,7 +232,7 @@ def _bands(batch: FlightBatch, flown: FlightTraces) -> Bands:
             ("loaded_v", trace.bus_v / batch.series[place]),
             ("pack_a", trace.bus_a),
             ("throttle", np.where(held > 0, held, motor_v / np.maximum(trace.bus_v, 1e-6))),
-            ("temperature_c", -over_packs(-trace.state.temperature_k) - ZERO_CELSIUS_K),
+            ("temperature_c", -least(-trace.state.temperature_k) - ZERO_CELSIUS_K),
         ):
             rows[name].append(np.where(ended, np.nan, np.interp(clock, trace.time_s, values)))
     return Bands(clock, *(percentiles(np.array(rows[name])) for name in rows))

@@ -29,10 +29,12 @@ LONGEST_S = 48 * 3600.0
 
 @dataclass(frozen=True)
 class OnCharger:
-    """One pack and what it is charged with. ``cell`` and ``start`` are arrays of one flight."""
+    """One pack and what it is charged with. ``cell``, ``start`` and ``group_share`` are those of one flight,
+    ``(1, groups, 1)``."""
 
     cell: CellParameters
     start: CellState
+    group_share: Floats
     series: int
     parallel: int
     wiring_ohm: float
@@ -107,7 +109,7 @@ class Charged:
 def charge(pack: OnCharger) -> Charged:
     """Charge, or discharge, one pack."""
     state, now, step = pack.start, 0.0, FIRST_STEP_S
-    drain = pack.until_soc is not None and pack.until_soc < float(state.soc[0])
+    drain = pack.until_soc is not None and pack.until_soc < _mean(pack, state.soc)
     times, states, amps = [now], [state], [_current(pack, state, drain=drain)]
     done = _over(pack, state, amps[0], drain=drain)
     while not done and now < LONGEST_S:
@@ -131,8 +133,13 @@ def charge(pack: OnCharger) -> Charged:
 def _source(pack: OnCharger, state: CellState) -> tuple[float, float]:
     """Electromotive force and resistance of one cell with its share of the wiring."""
     outer = pack.wiring_ohm * pack.parallel / pack.series
-    emf = float(law.electromotive_v(pack.cell, state)[0])
-    return emf, float(law.resistance_ohm(pack.cell, state)[0]) + outer
+    emf = _mean(pack, law.electromotive_v(pack.cell, state))
+    return emf, _mean(pack, law.resistance_ohm(pack.cell, state)) + outer
+
+
+def _mean(pack: OnCharger, values: Floats) -> float:
+    """Over the groups of the pack, by how many there are of each."""
+    return float((pack.group_share * values).sum())
 
 
 def _current(pack: OnCharger, state: CellState, *, drain: bool) -> float:
@@ -155,7 +162,7 @@ def _holds(pack: OnCharger, state: CellState, amps: float) -> bool:
 def _margin(pack: OnCharger, state: CellState, *, drain: bool) -> float:
     """Positive until it is over: state of charge still to go, or the held current over the tapered one, in shares."""
     if pack.until_soc is not None:
-        away = pack.until_soc - float(state.soc[0])
+        away = pack.until_soc - _mean(pack, state.soc)
         return -away if drain else away
     emf, ohm = _source(pack, state)
     return ((pack.voltage_v - emf) / ohm * pack.parallel - pack.taper_a) / pack.taper_a
@@ -179,8 +186,8 @@ def _step(pack: OnCharger, state: CellState, amps: float, length: float, *, drai
         there = np.array([-_current(pack, end, drain=drain)])
         middle = 0.5 * (state.temperature_k + end.temperature_k)
         before, end = end, law.advance(pack.cell, state, step, start, there, heat, _heat(pack, end, there), middle)
-    force = abs(float((law.electromotive_v(pack.cell, end) - law.electromotive_v(pack.cell, before))[0]))
-    warmth = abs(float((end.temperature_k - before.temperature_k)[0]))
+    force = abs(_mean(pack, law.electromotive_v(pack.cell, end) - law.electromotive_v(pack.cell, before)))
+    warmth = abs(_mean(pack, end.temperature_k - before.temperature_k))
     return end, max(force / VOLTAGE_TOLERANCE, warmth / TEMPERATURE_TOLERANCE)
 
 
@@ -211,16 +218,16 @@ def _told(pack: OnCharger, time_s: Floats, states: list[CellState], amps: Floats
     held_from = float(time_s[holding[0]]) if len(holding) else float(time_s[-1])
     weak = np.flatnonzero((amps < pack.current_a / pack.parallel * (1 - 1e-6)) & (time_s < held_from))
     current, volts = amps * pack.parallel, cell_v * pack.series
-    soc = np.array([float(state.soc[0]) for state in states])
+    soc = np.array([_mean(pack, state.soc) for state in states])
     power = current * volts
     return Charged(
         time_s=time_s,
         current_a=current,
         voltage_v=volts,
         soc=soc,
-        temperature_c=np.array([float(state.temperature_k[0]) for state in states]) - ZERO_CELSIUS_K,
+        temperature_c=np.array([_mean(pack, state.temperature_k) for state in states]) - ZERO_CELSIUS_K,
         energy_j=float((0.5 * (power[1:] + power[:-1]) * np.diff(time_s)).sum()),
-        charge_c=float((soc[-1] - soc[0]) * pack.cell.charge_c[0] * pack.parallel),
+        charge_c=float(((states[-1].soc - states[0].soc) * pack.cell.charge_c)[0, 0, 0] * pack.parallel),
         power_from_s=float(time_s[weak[0]]) if len(weak) else held_from,
         held_from_s=held_from,
         done=done,

@@ -25,7 +25,7 @@ from wise_cellar.core.documents import (
     KineticClass,
     OcvFamily,
 )
-from wise_cellar.core.lowering.designs import COOLING_W_M2_K, LoweredPack, packs_of
+from wise_cellar.core.lowering.packs import COOLING_W_M2_K, LoweredPack, PackColumns, pack_arrays
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellParameters
@@ -251,14 +251,15 @@ def _limits(pack: CompletePack, build: PackBuild, charger: Charger, wish: Charge
 
 
 def _standing(pack: CompletePack, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:
-    """The pack beside the charger: at rest, in still air."""
+    """The pack beside the charger: at rest, in still air, its groups charged alike."""
     there = replace(pack, of=pack.of.changed(cooling=Cooling.CLOSED), air_temperature_c=air_c)
-    lowered = packs_of([LoweredPack(there, build)])
+    lowered = pack_arrays(PackColumns.of([LoweredPack(there, build)]))
     start = lowered["start"]
     start.soc[:], start.temperature_k[:] = soc, warm_c + ZERO_CELSIUS_K
     return {
         "cell": lowered["cell"],
         "start": start,
+        "group_share": lowered["group_share"],
         "series": pack.recipe.series_count,
         "parallel": pack.recipe.parallel_count,
         "wiring_ohm": build.wiring_ohm,
@@ -274,9 +275,9 @@ def cooling_s(pack: CompletePack, build: PackBuild, from_c: float, to_c: float, 
         return 0.0
     if air_c >= to_c:
         return math.inf
-    cell: CellParameters = packs_of([LoweredPack(pack, build)])["cell"]
+    cell: CellParameters = pack_arrays(PackColumns.of([LoweredPack(pack, build)]))["cell"]
     area = build.outer_area_m2 / (pack.recipe.series_count * pack.recipe.parallel_count)
-    tau = float(cell.heat_capacity_j_k[0]) / (COOLING_W_M2_K[Cooling.CLOSED] * area)
+    tau = float(cell.heat_capacity_j_k[0, 0, 0]) / (COOLING_W_M2_K[Cooling.CLOSED] * area)
     return tau * math.log((from_c - air_c) / (to_c - air_c))
 
 

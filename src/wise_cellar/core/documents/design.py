@@ -13,7 +13,7 @@ from wise_cellar.core.documents.charging import Charger, ChargeWish, FieldDay
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Bay, Craft, Part
 from wise_cellar.core.documents.earlier import with_cells, with_packs
-from wise_cellar.core.documents.mission import CounterSees, LandingBasis, LandingRule, Mission
+from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name
@@ -210,29 +210,22 @@ class CompleteDesign(Document):
     @property
     def counted(self) -> tuple[bool, ...]:
         """Of which packs the landing rule counts the charge, in their order."""
-        rule, packs = self.design.landing, self.packs
-        own_only = (
-            rule.basis is LandingBasis.COUNTER
-            and rule.counter_sees is CounterSees.OWN
-            and any(pack.own for pack in packs)
-        )
-        return tuple(pack.own or not own_only for pack in packs)
+        own_only = self.design.landing.counts_own_only and self.own_battery is not None
+        return tuple(pack.own or not own_only for pack in self.packs)
 
     @property
     def landing_charge_mah(self) -> float | None:
         """Charge taken from the packs that are counted at which the landing rule calls; none where it goes by volts."""
-        landing = self.design.landing
-        labels = [(pack.own, pack.label_mah) for pack in self.packs]
-        whole = sum(label for _, label in labels)
-        if landing.basis is LandingBasis.CHARGE:
-            return whole * landing.charge_percent / 100
-        if landing.basis is LandingBasis.COUNTER:
-            believed = next((label for own, label in labels if own), whole)
-            return (landing.counter_mah or believed) * landing.charge_percent / 100
-        return None
+        own, whole = self.own_battery, sum(pack.label_mah for pack in self.packs)
+        found: float | None = self.design.landing.charge_mah(whole if own is None else own.label_mah, whole)
+        return found
 
     @property
     def landing_voltage_v(self) -> float:
         """Loaded volts a cell at which the landing rule calls: that of polymer where any pack is of it."""
-        polymer = any(cell.kinetic_class is KineticClass.POLYMER_POUCH for cell in self.cells)
-        return self.design.landing.threshold_v(polymer=polymer)
+        return self.design.landing.threshold_v(polymer=self.polymer)
+
+    @property
+    def polymer(self) -> bool:
+        """Whether any of its packs is of polymer cells."""
+        return any(cell.kinetic_class is KineticClass.POLYMER_POUCH for cell in self.cells)

@@ -214,6 +214,21 @@ class LandingRule(Document):
         CounterSees.OWN, title="the counter sees", description="Where an auxiliary stands beside its own battery."
     )
 
+    @property
+    def counts_own_only(self) -> bool:
+        """Whether it goes by the charge of the craft's own battery, where it has one beside other packs."""
+        return self.basis is LandingBasis.COUNTER and self.counter_sees is CounterSees.OWN
+
+    def charge_mah(self, believed_mah: Any, whole_mah: Any) -> Any:
+        """Charge taken from what it counts at which it calls, mAh: of the label of all packs, or of what the counter
+        believes to carry, ``believed_mah`` where it is not told. Numbers or arrays of them; none where it goes by
+        volts."""
+        if self.basis is LandingBasis.CHARGE:
+            return whole_mah * self.charge_percent / 100
+        if self.basis is LandingBasis.COUNTER:
+            return (self.counter_mah or believed_mah) * self.charge_percent / 100
+        return None
+
     def threshold_v(self, *, polymer: bool) -> float:
         """Loaded volts a cell at which the rule calls, for a polymer or a cylindrical cell."""
         if self.policy is LandingPolicy.OWN:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from wise_cellar.core.documents import CompleteDesign, CounterSees, LandingBasis, LandingRule
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
@@ -62,7 +60,7 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
     designs = [_with(complete, rule) for rule in rules]
     batch = lower([lower_one(design, factor) for design in designs])
     flown = fly(batch)
-    late = np.atleast_2d(flown.late_state.soc)
+    late = flown.late_state.soc[:, 0]
     found = []
     for place, (rule, (words, _)) in enumerate(zip(rules, options, strict=True)):
         packs = tuple(

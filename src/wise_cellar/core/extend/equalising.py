@@ -15,6 +15,7 @@ from wise_cellar.core.answer.joining import JoinedPack, Joining, charge_percent_
 from wise_cellar.core.answer.result import lower_first
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
+from wise_cellar.core.flight.batch import of_pack
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
@@ -28,7 +29,7 @@ TOLERANCE_V = 2e-5
 
 @dataclass(frozen=True)
 class Equalising:
-    """Joined at rest, arrays of shape ``(points,)`` or ``(branches, points)``."""
+    """Joined at rest, arrays of shape ``(points,)`` or ``(packs, points)``."""
 
     time_s: Floats
     amps: Floats
@@ -52,21 +53,23 @@ class Equalising:
 def equalise(complete: CompleteDesign) -> Equalising | None:
     """Join the packs of a design at their present charge; none where it has one pack."""
     batch = lower([lower_one(complete, 1.0)])
-    return None if batch.parallel.ndim == 1 else equalised(batch)
+    return None if len(batch.parallel) == 1 else equalised(batch)
 
 
 def equalised(batch: FlightBatch) -> Equalising:
     """The same of a batch of one flight with several packs."""
     idle = batch.one_block(WATCHED_S, power_w=np.zeros(1))
     trace = fly(idle, record=True, tolerance_v=TOLERANCE_V).trace[0]
-    amps = trace.current_a * batch.parallel
-    rest_v = batch.cell.ocv.take(np.zeros(len(trace.time_s), np.intp))(trace.state.soc)
+    amps = (trace.current_a * batch.parallel)[:, 0]
+    every = np.zeros(len(trace.time_s), np.intp)
+    rest_v = of_pack(batch.group_share, batch.cell.ocv[..., every](trace.state.soc))[:, 0]
     largest = np.abs(amps).max(axis=0)
     calm = np.flatnonzero(largest <= max(SETTLED_SHARE * largest[0], SMALL_A))
-    held_c = batch.cell.charge_c * batch.parallel
-    given_c = (held_c[:, 0] * (trace.state.soc[:, 0] - trace.state.soc[:, -1])).clip(0.0)
+    # All groups of a pack give the same charge.
+    drawn_c = ((batch.start.soc - trace.state.soc) * batch.cell.charge_c * batch.parallel)[:, 0]
+    given_c = drawn_c[:, -1].clip(0.0)
     # All that one gives goes into the other or to heat: what is lost is the energy at rest before, less that after.
-    lost_j = batch.series * held_c * -np.diff(trace.state.soc, axis=1) * 0.5 * (rest_v[:, 1:] + rest_v[:, :-1])
+    lost_j = batch.series * np.diff(drawn_c, axis=1) * 0.5 * (rest_v[:, 1:] + rest_v[:, :-1])
     return Equalising(
         time_s=trace.time_s,
         amps=amps,

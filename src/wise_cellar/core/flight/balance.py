@@ -1,9 +1,10 @@
 """One moment of a batch: what the present blocks ask for, and the currents and voltages that this draws.
 
-Packs in parallel share one bus voltage. Each is a Thevenin source, S·E behind S·r/P with r the resistance of a cell and
-its share of the wiring; by Millman's theorem all together are one source with E = Σ(E_b·P_b/r_b)/Σ(P_b/r_b) behind
-r = 1/Σ(P_b/r_b), volts and ohms for each cell in series. That source meets the demand, and each pack gives
-P_b·(E_b − V)/r_b, which is negative where the others charge it.
+The series groups of a pack carry one current, so that its volts and ohms for each cell in series are the means of its
+groups', by how many there are of each. Packs in parallel share one bus voltage. Each is a Thevenin source, S·E behind
+S·r/P with r the resistance of a cell and its share of the wiring; by Millman's theorem all together are one source with
+E = Σ(E_b·P_b/r_b)/Σ(P_b/r_b) behind r = 1/Σ(P_b/r_b), volts and ohms for each cell in series. That source meets the
+demand, and each pack gives P_b·(E_b − V)/r_b, which is negative where the others charge it.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.flight.batch import FlightBatch, of_pack, total
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
@@ -21,15 +22,18 @@ from wise_cellar.core.physics.motor import throttle_current_a
 
 @dataclass
 class Point:
-    """State of every active flight and what follows from it."""
+    """State of every active flight and what follows from it; shapes ``(flights,)`` where nothing else is said."""
 
     state: CellState
+    """(packs, groups, flights)"""
     current: Floats
-    """Of one cell, of a pack ``(branches, flights)`` where there are several; so are ``cell_v`` and ``heat_w``."""
+    """(packs, 1, flights) Of one cell."""
     cell_v: Floats
+    """(packs, groups, flights)"""
     bus_v: Floats
     bus_a: Floats
     heat_w: Floats
+    """(packs, groups, flights)"""
     supply: Floats
     """Discriminant of the power balance; negative where the power cannot be had."""
 
@@ -119,8 +123,9 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
     """Currents and voltages that the demand draws in ``state``."""
     emf = law.electromotive_v(batch.cell, state)
     inner = law.resistance_ohm(batch.cell, state)
-    outer = batch.wiring_ohm * batch.parallel / batch.series
-    source_v, source_ohm = _as_one(emf, inner + outer, batch.parallel)
+    string_v = of_pack(batch.group_share, emf)
+    string_ohm = of_pack(batch.group_share, inner) + batch.string_wiring_ohm
+    source_v, source_ohm = _as_one(string_v, string_ohm, batch.parallel)
     bus_a, supply = law.constant_power_current(source_v, source_ohm, demand.power_w / batch.series)
     if demand.throttled.size:
         some = demand.throttled
@@ -132,26 +137,26 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
         supply[some] = np.where(bus_a[some] * source_ohm[some] < source_v[some] * (1 - 1e-12), 1.0, -1.0)
     if demand.holding.size:
         some = demand.holding
-        parallel = batch.parallel if batch.parallel.ndim == 1 else batch.parallel[0]
-        bus_a[some] = demand.held_a[some] * parallel[some]
+        bus_a[some] = demand.held_a[some] * batch.parallel[0, 0, some]
         supply[some] = 1.0
     bus_cell_v = source_v - bus_a * source_ohm
-    if emf.ndim == 1:
-        current = bus_a / batch.parallel
+    if len(batch.parallel) == 1:
+        current = bus_a[None, None] / batch.parallel
     else:
-        current = np.where(batch.parallel > 0, (emf - bus_cell_v) / (inner + outer), 0.0)
+        current = np.where(batch.parallel > 0, (string_v - bus_cell_v) / string_ohm, 0.0)
     cell_v = emf - current * inner
     heat = current * (batch.cell.ocv(state.soc) - cell_v)
     return Point(state, current, cell_v, batch.series * bus_cell_v, bus_a, heat, supply)
 
 
-def _as_one(emf_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:
-    """The one source that all packs together are: volts and ohms for each cell in series, of shape ``(flights,)``."""
-    if emf_v.ndim == 1:
-        return emf_v, string_ohm / parallel
+def _as_one(string_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:
+    """The one source that all packs together are: volts and ohms for each cell in series, of shape ``(flights,)``, from
+    those of strings, ``(packs, 1, flights)``."""
+    if len(parallel) == 1:
+        return string_v[0, 0], (string_ohm / parallel)[0, 0]
     conductance = parallel / string_ohm
-    total = conductance.sum(axis=0)
-    return (conductance * emf_v).sum(axis=0) / total, 1.0 / total
+    all_of_it = total(conductance)
+    return total(conductance * string_v) / all_of_it, 1.0 / all_of_it
 
 
 @dataclass(frozen=True)
@@ -165,14 +170,8 @@ class RestingSource:
 def at_rest(batch: FlightBatch, ocv_slope_v: Floats) -> RestingSource:
     """The packs at the start, each behind its resistance to a 10 s pulse and its wiring, of shape ``(flights,)``.
 
-    ``ocv_slope_v`` is dOCV/dz of each pack's cell at half charge.
+    ``ocv_slope_v``, ``(packs, groups, flights)``, is dOCV/dz of the cells at half charge.
     """
-    pulse = law.pulse_resistance_ohm(batch.cell, ocv_slope_v)
-    outer = batch.wiring_ohm * batch.parallel / batch.series
-    volts, ohm = _as_one(batch.rest_v, pulse + outer, batch.parallel)
+    pulse = of_pack(batch.group_share, law.pulse_resistance_ohm(batch.cell, ocv_slope_v))
+    volts, ohm = _as_one(batch.rest_v, pulse + batch.string_wiring_ohm, batch.parallel)
     return RestingSource(batch.series * volts, batch.series * ohm)
-
-
-def over_packs(least: Floats) -> Floats:
-    """The least value of any pack, of shape ``(flights,)``."""
-    return least if least.ndim == 1 else np.asarray(least.min(axis=0))

@@ -1,14 +1,18 @@
 """The arrays a batch of flights is flown from, and the arrays it leaves behind.
 
-Every array has an axis of flights; blocks are a second one after it. Where packs in parallel share the bus, what
-belongs to one of them has an axis of branches *before* the flights, so that every law broadcasts; a batch of flights
-with one pack each goes without it. ``np.atleast_2d`` of such an array has it always.
+An array's shape follows from what its values belong to, never from how many there are: ``(flights,)``; of steps
+``(flights, blocks)``; of a pack or of what is in it ``(packs, groups, flights)``, so that every law broadcasts. Packs
+share one bus. *Groups* are series groups of a pack that differ from one another; each stands for ``group_share`` of all
+groups in series. What belongs to a pack as a whole has one group. Flights with fewer packs, or packs with fewer groups,
+than others of their batch have some that are not there: nothing in parallel, no share. A group that is not there is
+otherwise like the first of its pack.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
 from enum import IntEnum
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -29,24 +33,25 @@ class Ending(IntEnum):
     NO_POWER = 5
 
 
-PER_BRANCH = ("parallel", "wiring_ohm", "cut_off_v", "counted")
+PER_PACK = ("group_share", "parallel", "wiring_ohm", "cut_off_v", "counted")
 
 
 @dataclass(frozen=True)
 class FlightBatch:
-    """Flights ready to be flown, SI. Shapes: ``(flights,)``, or ``(flights, blocks)`` where said.
-
-    ``cell``, ``start``, ``parallel``, ``wiring_ohm``, ``cut_off_v`` and ``counted`` belong to a pack: ``(branches,
-    flights)`` where several share the bus. A branch with nothing in parallel is not there.
-    """
+    """Flights ready to be flown, SI. Shapes: ``(flights,)`` where nothing else is said."""
 
     cell: CellParameters
+    """(packs, groups, flights)"""
     start: CellState
+    """(packs, groups, flights)"""
     drive: Drive
     series: Floats
+    group_share: Floats
+    """(packs, groups, flights) Share of the pack's series groups that are like this one; 1 in all."""
     parallel: Floats
+    """(packs, 1, flights) Cells in parallel; 0 of a pack that is not there."""
     wiring_ohm: Floats
-    """Between the cells and the bus, at pack level."""
+    """(packs, 1, flights) Between the cells and the bus, at pack level."""
     weight_n: Floats
     thrust_wanted_n: Floats
     """What the thrust margin is counted over: the weight, or the drag of a wing in its cruise."""
@@ -55,7 +60,7 @@ class FlightBatch:
     load_w: Floats
     """Power of everything besides the motors."""
     cut_off_v: Floats
-    """Least loaded volts of a cell."""
+    """(packs, groups, flights) Least loaded volts of a cell; minus infinity of what is not there."""
     brown_out_v: Floats
     """Bus voltage under which the first other load stops."""
     landing_v: Floats
@@ -66,7 +71,7 @@ class FlightBatch:
     landing_soc: Floats
     """State of charge at which it calls, the mean of the packs that are counted by what each holds."""
     counted: Floats
-    """What each pack counts in it, 1 in all."""
+    """(packs, groups, flights) What each counts in it, 1 in all."""
     block_s: Floats
     """(flights, blocks) Duration; infinite for "until landing"; 0 for a block that pads a shorter mission."""
     block_w: Floats
@@ -91,10 +96,20 @@ class FlightBatch:
         """How many."""
         return len(self.series)
 
+    @cached_property
+    def string_wiring_ohm(self) -> Floats:
+        """(packs, 1, flights) The share of the wiring behind every cell of a string."""
+        return np.asarray(self.wiring_ohm * self.parallel / self.series)
+
     @property
     def rest_v(self) -> Floats:
-        """Resting volts a cell of every pack at the start."""
-        return self.cell.ocv(self.start.soc)
+        """(packs, 1, flights) Resting volts a cell of every pack at the start, the mean of its groups."""
+        return of_pack(self.group_share, self.cell.ocv(self.start.soc))
+
+    @property
+    def there(self) -> Bools:
+        """(packs, groups, flights) Which of the packs and groups there are."""
+        return np.asarray((self.parallel > 0) & (self.group_share > 0))
 
     def take(self, flights: Ints) -> FlightBatch:
         """Some of the flights."""
@@ -103,7 +118,7 @@ class FlightBatch:
             value = getattr(self, field.name)
             if not isinstance(value, np.ndarray):
                 changed[field.name] = value.take(flights)
-            elif field.name in PER_BRANCH:
+            elif field.name in PER_PACK:
                 changed[field.name] = value[..., flights]
             else:
                 changed[field.name] = value[flights]
@@ -111,10 +126,8 @@ class FlightBatch:
 
     def of_pack(self, place: int) -> FlightBatch:
         """The same flights with one of their packs alone on the bus."""
-        if self.parallel.ndim == 1:
-            return self
-        own = {name: getattr(self, name)[place] for name in PER_BRANCH}
-        own["counted"] = np.ones(self.flights)
+        own = {name: getattr(self, name)[place : place + 1] for name in PER_PACK}
+        own["counted"] = own["group_share"]
         return replace(self, cell=self.cell.of_pack(place), start=self.start.of_pack(place), **own)
 
     def without_blocks(self) -> FlightBatch:
@@ -158,16 +171,17 @@ class FlightBatch:
 
 @dataclass(frozen=True)
 class Trace:
-    """One recorded flight, every array of shape ``(points,)``, of a pack ``(branches, points)`` where there are
-    several; a step in a value stands as two points of one time."""
+    """One recorded flight, every array of shape ``(points,)`` where nothing else is said; a step in a value stands as
+    two points of one time."""
 
     time_s: Floats
     block: Ints
     state: CellState
+    """(packs, groups, points)"""
     current_a: Floats
-    """Of one cell."""
+    """(packs, 1, points) Of one cell."""
     cell_v: Floats
-    """Under load, at the cell."""
+    """(packs, groups, points) Under load, at the cell."""
     bus_v: Floats
     """Under load, at the craft's side of the connector."""
     bus_a: Floats
@@ -176,7 +190,7 @@ class Trace:
 
 @dataclass(frozen=True)
 class FlightTraces:
-    """What a batch leaves behind. Shapes ``(flights,)``; of a pack ``(branches, flights)`` where there are several."""
+    """What a batch leaves behind. Shapes ``(flights,)`` where nothing else is said."""
 
     end_s: Floats
     airborne_s: Floats
@@ -184,28 +198,31 @@ class FlightTraces:
     ending: Ints
     """Values of :class:`Ending`."""
     end_state: CellState
+    """(packs, groups, flights)"""
     landing_call_s: Floats
     """When the landing rule called; the end where it never did."""
     late_state: CellState
-    """State at that moment."""
+    """(packs, groups, flights) State at that moment."""
     end_cell_v: Floats
-    """Under load, at the end."""
+    """(packs, groups, flights) Under load, at the end."""
     end_bus_v: Floats
     cruise_current_a: Floats
-    """Greatest current of one cell in any block but a punch."""
+    """(packs, 1, flights) Greatest current of one cell in any block but a punch."""
     punch_current_a: Floats
-    """Greatest current of one cell in a punch; 0 where none was flown."""
+    """(packs, 1, flights) Greatest current of one cell in a punch; 0 where none was flown."""
     taken_current_a: Floats
-    """Greatest current that one cell took back from the other packs; 0 where none did."""
+    """(packs, 1, flights) Greatest current that one cell took back from the other packs; 0 where none did."""
     cruise_bus_a: Floats
     """Greatest current of all packs together in any block but a punch."""
     punch_bus_a: Floats
     hottest_k: Floats
+    """(packs, groups, flights)"""
     coldest_k: Floats
+    """(packs, groups, flights)"""
     charge_c: Floats
-    """Charge given by one cell, less what it took back."""
+    """(packs, 1, flights) Charge given by one cell, less what it took back."""
     energy_j: Floats
-    """Energy that a pack gave at the craft's side of the connector, less what it took back."""
+    """(packs, 1, flights) Energy that a pack gave at the craft's side of the connector, less what it took back."""
     steps: int
     trace: tuple[Trace, ...] = ()
     """Recorded flights, in order; empty unless asked for."""
@@ -213,17 +230,25 @@ class FlightTraces:
     @property
     def bus_energy_j(self) -> Floats:
         """Energy of all packs together."""
-        return np.asarray(np.atleast_2d(self.energy_j).sum(axis=0))
+        return np.asarray(self.energy_j.sum(axis=(0, 1)))
 
-    def of_pack(self, place: int) -> FlightTraces:
-        """Of one of the packs, where there are several; recorded flights aside."""
-        if self.energy_j.ndim == 1:
-            return self
-        changed: dict[str, Any] = {}
-        for field in fields(self):
-            value = getattr(self, field.name)
-            if isinstance(value, CellState):
-                changed[field.name] = value.of_pack(place)
-            elif isinstance(value, np.ndarray) and value.ndim > 1:
-                changed[field.name] = value[place]
-        return replace(self, **changed, trace=())
+
+def of_pack(group_share: Floats, values: Floats) -> Floats:
+    """(packs, 1, flights) The mean of values over the series groups of each pack, by how many there are of each."""
+    if values.shape[1] == 1:
+        return values
+    return np.asarray((group_share * values).sum(axis=1, keepdims=True))
+
+
+def least(values: Floats) -> Floats:
+    """(flights,) The least value of any pack and group."""
+    if values.shape[:2] == (1, 1):
+        return np.asarray(values[0, 0])
+    return np.asarray(values.min(axis=(0, 1)))
+
+
+def total(values: Floats) -> Floats:
+    """(flights,) The sum over packs and groups."""
+    if values.shape[:2] == (1, 1):
+        return np.asarray(values[0, 0])
+    return np.asarray(values.sum(axis=(0, 1)))

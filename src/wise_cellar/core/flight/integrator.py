@@ -9,16 +9,14 @@ within a tenth of a millivolt.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate, over_packs
-from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, Trace
+from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, total
+from wise_cellar.core.flight.books import Books, Recorder, Summary, store
 from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.motor import MOST_DUTY
 
 VOLTAGE_TOLERANCE = 1.0e-3
@@ -37,6 +35,8 @@ def _step(
 ) -> tuple[Point, Floats]:
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated: of the voltage
     ``voltage_v``."""
+    # In the shape of what belongs to packs: numpy is quicker where shapes are the same.
+    step_s = step_s[None, None]
     ahead = at.current + slope * step_s
     start = at.state.temperature_k
     steady = law.steady_filters(batch.cell, step_s)
@@ -49,10 +49,10 @@ def _step(
         batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
     end = evaluate(batch, corrected, demand)
-    if end.current.ndim > 1:
+    if len(end.current) > 1:
         # What flows from pack to pack hangs on small differences of voltage, and is corrected once more; what they give
         # together is corrected once, as that of one pack is.
-        strings = batch.parallel.sum(axis=0)
+        strings = total(batch.parallel)
         apart = np.where(batch.parallel > 0, end.current + (guess.bus_a - end.bus_a) / strings, 0.0)
         corrected = law.advance(
             batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
@@ -60,7 +60,7 @@ def _step(
         end = evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / voltage_v
     error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
-    return end, -over_packs(-error)
+    return end, -least(-error)
 
 
 _Margins = tuple[Floats, Floats, Floats, Floats]
@@ -72,7 +72,7 @@ def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant.
     """
     return (
-        over_packs(point.cell_v - batch.cut_off_v),
+        least(point.cell_v - batch.cut_off_v),
         (point.bus_v - batch.brown_out_v) / batch.series,
         (point.bus_v - demand.motor_v / MOST_DUTY) / batch.series,
         point.supply,
@@ -90,12 +90,10 @@ _HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_T
 def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
     """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
     loaded = point.bus_v / batch.series - batch.landing_v
-    counted = batch.counted * point.state.soc
-    counted = counted if counted.ndim == 1 else counted.sum(axis=0)
-    margin = np.minimum(loaded, counted - batch.landing_soc)
+    margin = np.minimum(loaded, total(batch.counted * point.state.soc) - batch.landing_soc)
     if np.isfinite(batch.landing_rest_v).any():
-        rest = np.where(batch.parallel > 0, batch.cell.ocv(point.state.soc), np.inf)
-        margin = np.minimum(margin, over_packs(rest) - batch.landing_rest_v)
+        rest = np.where(batch.there, batch.cell.ocv(point.state.soc), np.inf)
+        margin = np.minimum(margin, least(rest) - batch.landing_rest_v)
     return margin
 
 
@@ -139,91 +137,6 @@ def _locate(
     return trial, there
 
 
-class _Recorder:
-    """Collects the points of every flight, to be sorted by flight at the end."""
-
-    def __init__(self, flights: int) -> None:
-        self._count = flights
-        self._flights: list[Ints] = []
-        self._tables: list[Floats] = []
-
-    def add(self, flights: Ints, time_s: Floats, block: Ints, point: Point, mask: Bools) -> None:
-        state = point.state
-        packs = (state.soc, state.lag, state.v1, state.temperature_k, point.current, point.cell_v)
-        table = np.vstack([time_s, block, point.bus_v, point.bus_a, *packs]).T
-        self._flights.append(flights[mask])
-        self._tables.append(table[mask])
-
-    def traces(self) -> tuple[Trace, ...]:
-        flights, table = np.concatenate(self._flights), np.concatenate(self._tables)
-        order = np.argsort(flights, kind="stable")
-        bounds = np.searchsorted(flights[order], np.arange(1, self._count))
-        result = []
-        for rows in np.split(table[order], bounds):
-            t, block, bus_v, bus_a, *packs = rows.T.copy()
-            branches = len(packs) // 6
-            per_pack = np.array(packs).reshape(6, branches, len(t))
-            soc, lag, v1, temperature, current, cell_v = per_pack if branches > 1 else per_pack[:, 0]
-            state = CellState(soc, lag, v1, temperature)
-            result.append(Trace(t, block.astype(np.intp), state, current, cell_v, bus_v, bus_a))
-        return tuple(result)
-
-
-class _Summary:
-    """Results of all flights, filled as they end."""
-
-    def __init__(self, batch: FlightBatch) -> None:
-        n = batch.flights
-        self.end_s, self.airborne_s = np.zeros((2, n))
-        self.ending = np.zeros(n, np.intp)
-        self.call_s = np.full(n, np.nan)
-        self.end = _copied(batch.start)
-        self.late = _copied(batch.start)
-        packs = batch.start.soc.shape
-        self.end_cell_v, self.end_bus_v = np.zeros(packs), np.zeros(n)
-        self.cruise_a, self.punch_a, self.taken_a = np.zeros((3, *packs))
-        self.cruise_bus_a, self.punch_bus_a = np.zeros((2, n))
-        self.hottest_k, self.coldest_k = batch.start.temperature_k.copy(), batch.start.temperature_k.copy()
-        self.energy_j = np.zeros(packs)
-
-    def traces(self, batch: FlightBatch, steps: int, recorder: _Recorder | None) -> FlightTraces:
-        never = np.isnan(self.call_s)
-        late, several = self.late.merged(never, self.end), self.end.soc.ndim > 1
-        return FlightTraces(
-            end_s=self.end_s,
-            airborne_s=self.airborne_s,
-            ending=self.ending,
-            end_state=self.end,
-            landing_call_s=np.where(never, self.end_s, self.call_s),
-            late_state=late,
-            end_cell_v=self.end_cell_v,
-            end_bus_v=self.end_bus_v,
-            cruise_current_a=self.cruise_a,
-            punch_current_a=self.punch_a,
-            taken_current_a=self.taken_a,
-            cruise_bus_a=self.cruise_bus_a if several else self.cruise_a * batch.parallel,
-            punch_bus_a=self.punch_bus_a if several else self.punch_a * batch.parallel,
-            hottest_k=self.hottest_k,
-            coldest_k=self.coldest_k,
-            charge_c=(batch.start.soc - self.end.soc) * batch.cell.charge_c,
-            energy_j=self.energy_j,
-            steps=steps,
-            trace=recorder.traces() if recorder else (),
-        )
-
-
-def _copied(state: CellState) -> CellState:
-    return CellState(state.soc.copy(), state.lag.copy(), state.v1.copy(), state.temperature_k.copy())
-
-
-def _store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> None:
-    where, there = (..., flights[mask]), (..., mask)
-    into.soc[where] = state.soc[there]
-    into.lag[where] = state.lag[there]
-    into.v1[where] = state.v1[there]
-    into.temperature_k[where] = state.temperature_k[there]
-
-
 _PER_FLIGHT = (
     "index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule", "parked",
     "parked_step", "parked_margin",
@@ -236,11 +149,11 @@ together: one crossing in many small calls costs as much as a hundred."""
 class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
-    def __init__(self, batch: FlightBatch, recorder: _Recorder | None, voltage_v: float) -> None:
+    def __init__(self, batch: FlightBatch, recorder: Recorder | None, voltage_v: float) -> None:
         self.voltage_v = voltage_v
         self.blocks = Blocks(batch)
         self.batch = batch.without_blocks()
-        self.summary = _Summary(batch)
+        self.summary = Summary(batch)
         self.recorder = recorder
         n = batch.flights
         self.index = np.arange(n)
@@ -248,13 +161,14 @@ class _Flying:
         self.block = np.zeros(n, np.intp)
         self.block_end = batch.block_s[:, 0].copy()
         self.pace = np.full(n, FIRST_STEP_S)
-        self.slope = np.zeros(batch.start.soc.shape)
+        self.slope = np.zeros(batch.parallel.shape)
         self.below_since = np.full(n, np.nan)
         self.called = batch.block_landing[:, 0].copy()
         self.by_rule = np.zeros(n, bool)
         self.parked = np.zeros(n, bool)
         self.parked_step, self.parked_margin = np.zeros((2, n))
-        self.state = _copied(batch.start)
+        self.books = Books.begun(batch)
+        self.state = batch.start.copy()
         self.demand = self.blocks.demand(self.index, self.block)
         self.point = evaluate(self.batch, self.state, self.demand)
         self.enter_block(np.ones(n, bool))
@@ -283,7 +197,7 @@ class _Flying:
         landing = self.blocks.landing(self.index, self.block)
         self._note_call(mask & landing & ~self.called)
         self.called = self.called | (mask & landing)
-        self._note_extremes(mask & ~complete)
+        self.books.note(self.point, self.demand, mask & ~complete)
         if self.recorder:
             self.recorder.add(self.index, self.time, self.block, self.point, mask & ~complete)
         self._judge_landing(mask)
@@ -299,7 +213,7 @@ class _Flying:
 
     def _note_call(self, mask: Bools) -> None:
         self.summary.call_s[self.index[mask]] = self.time[mask]
-        _store(self.summary.late, self.index, self.state, mask)
+        store(self.summary.late, self.index[mask], self.state, mask)
 
     def _judge_landing(self, mask: Bools) -> None:
         """Start or stop the clock of the landing rule, which does not run at punch or once it has called."""
@@ -375,38 +289,15 @@ class _Flying:
             self.enter_block(changed)
 
     def _commit(self, moved: Bools, step: Floats, end: Point) -> None:
-        energy = 0.5 * step * self.batch.parallel * (
-            self.point.current * self.point.bus_v + end.current * end.bus_v
-        )  # fmt: skip
-        self.summary.energy_j[..., self.index[moved]] += energy[..., moved]
-        flown = moved & ~self.demand.ground
-        self.summary.airborne_s[self.index[flown]] += step[flown]
-        safe = np.maximum(step, LEAST_STEP_S)
-        self.slope = np.where(moved, (end.current - self.point.current) / safe, self.slope)
+        self.books.add(self.batch.parallel, self.demand, step, self.point, end, moved)
+        safe = np.maximum(step, LEAST_STEP_S)[None, None]
+        self.slope = np.where(moved[None, None], (end.current - self.point.current) / safe, self.slope)
         self.time = np.where(moved, self.time + step, self.time)
         self.point = end if moved.all() else self.point.merged(moved, end)
         self.state = self.point.state
-        self._note_extremes(moved)
+        self.books.note(self.point, self.demand, moved)
         if self.recorder:
             self.recorder.add(self.index, self.time, self.block, self.point, moved)
-
-    def _note_extremes(self, moved: Bools) -> None:
-        summary, point = self.summary, self.point
-        several = point.current.ndim > 1
-        where: Any = (..., self.index) if several else self.index
-
-        def note(greatest: Floats, values: Floats, when: Bools) -> None:
-            greatest[where] = np.maximum(greatest[where], np.where(when, values, 0.0))
-
-        cruising, punching = moved & ~self.demand.punch, moved & self.demand.punch
-        note(summary.cruise_a, point.current, cruising)
-        note(summary.punch_a, point.current, punching)
-        if several:
-            note(summary.cruise_bus_a, point.bus_a, cruising)
-            note(summary.punch_bus_a, point.bus_a, punching)
-            note(summary.taken_a, -point.current, moved)
-        summary.hottest_k[where] = np.maximum(summary.hottest_k[where], self.state.temperature_k)
-        summary.coldest_k[where] = np.minimum(summary.coldest_k[where], self.state.temperature_k)
 
     def finish(self, mask: Bools, ending: Ints) -> None:
         """Write down the flights in ``mask`` and drop them."""
@@ -415,11 +306,13 @@ class _Flying:
         self.summary.ending[where] = ending[mask]
         self.summary.end_cell_v[..., where] = self.point.cell_v[..., mask]
         self.summary.end_bus_v[where] = self.point.bus_v[mask]
-        _store(self.summary.end, self.index, self.state, mask)
+        self.books.store(self.summary.books, where, mask)
+        store(self.summary.end, where, self.state, mask)
         keep = np.flatnonzero(~mask)
         self.batch = self.batch.take(keep)
         for name in _PER_FLIGHT:
             setattr(self, name, getattr(self, name)[..., keep])
+        self.books = self.books.take(keep)
         self.point = self.point.take(keep)
         self.state = self.point.state
         if len(keep):
@@ -442,7 +335,7 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
     ``RuntimeError`` if a flight needs more steps than any sound one does, and :class:`UnwantedError` where its caller
     has said that nobody waits for it any more.
     """
-    flying = _Flying(batch, _Recorder(batch.flights) if record else None, tolerance_v)
+    flying = _Flying(batch, Recorder(batch) if record else None, tolerance_v)
     steps = 0
     while flying.active:
         ask()

@@ -15,13 +15,13 @@ from wise_cellar.core.physics.motor import full_throttle_thrust_n
 
 @dataclass(frozen=True)
 class PunchOutcome:
-    """At the end of a burst from each state, shape ``(states,)``; of a pack ``(branches, states)`` where there are
-    several."""
+    """At the end of a burst from each state, shape ``(states,)`` where nothing else is said."""
 
     cell_v: Floats
+    """(packs, groups, states)"""
     bus_v: Floats
     current_a: Floats
-    """Greatest current of one cell during the burst."""
+    """(packs, 1, states) Greatest current of one cell during the burst."""
     bus_a: Floats
     """Of all packs together."""
     thrust_margin: Floats

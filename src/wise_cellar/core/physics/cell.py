@@ -21,7 +21,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
 from functools import cache
-from typing import Any
 
 import numpy as np
 
@@ -34,7 +33,7 @@ REFERENCE_K = 298.15
 
 @dataclass(frozen=True)
 class CellParameters:
-    """Parameters of the cell of every flight, each of shape ``(flights,)``, or ``(branches, flights)``, SI."""
+    """Parameters of cells, SI, all of one shape: in a flight ``(packs, groups, flights)``."""
 
     charge_c: Floats
     """Capacity Q, coulombs."""
@@ -60,24 +59,17 @@ class CellParameters:
     """s(z): R₀ over its value at half charge."""
 
     def of_pack(self, place: int) -> CellParameters:
-        """Of one of the packs, where there is an axis of branches."""
-        own: dict[str, Any] = {f.name: getattr(self, f.name) for f in fields(self)}
-        for name, value in own.items():
-            own[name] = value.of_pack(place) if isinstance(value, CurveBank) else value[place]
-        return replace(self, **own)
+        """Of one of the packs, which keeps its axis."""
+        return replace(self, **{f.name: getattr(self, f.name)[place : place + 1] for f in fields(self)})
 
     def take(self, flights: Ints) -> CellParameters:
         """The parameters of some of the flights."""
-        return replace(self, **{f.name: _take(getattr(self, f.name), flights) for f in fields(self)})
-
-
-def _take(value: Any, flights: Ints) -> Any:
-    return value.take(flights) if isinstance(value, CurveBank) else value[..., flights]
+        return replace(self, **{f.name: getattr(self, f.name)[..., flights] for f in fields(self)})
 
 
 @dataclass(frozen=True)
 class CellState:
-    """State of the cell of every flight, each of shape ``(flights,)``, or ``(branches, flights)``."""
+    """State of cells, all of one shape: in a flight ``(packs, groups, flights)``."""
 
     soc: Floats
     lag: Floats
@@ -85,8 +77,13 @@ class CellState:
     temperature_k: Floats
 
     def of_pack(self, place: int) -> CellState:
-        """Of one of the packs, where there is an axis of branches."""
-        return CellState(self.soc[place], self.lag[place], self.v1[place], self.temperature_k[place])
+        """Of one of the packs, which keeps its axis."""
+        one = slice(place, place + 1)
+        return CellState(self.soc[one], self.lag[one], self.v1[one], self.temperature_k[one])
+
+    def copy(self) -> CellState:
+        """The same in arrays of its own."""
+        return CellState(self.soc.copy(), self.lag.copy(), self.v1.copy(), self.temperature_k.copy())
 
     def take(self, flights: Ints | Bools) -> CellState:
         """The state of some of the flights."""

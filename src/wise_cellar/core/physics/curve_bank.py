@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -80,7 +81,8 @@ def _end_slope(near: float, next_width: float, rise: float, next_rise: float) ->
 
 
 class CurveBank:
-    """Curves stacked for look-up by ``index`` of shape ``(flights,)``, or ``(branches, flights)``."""
+    """Curves stacked for look-up: ``index`` says which curve stands at each place of an array of states of charge, in a
+    flight of shape ``(packs, groups, flights)``."""
 
     def __init__(self, curves: Sequence[Curve], index: Ints) -> None:
         padded = [
@@ -98,31 +100,22 @@ class CurveBank:
 
     @classmethod
     def side_by_side(cls, banks: Sequence[CurveBank]) -> CurveBank:
-        """Banks of as many flights each on an axis of branches before the flights."""
+        """Banks one after the other on their first axis."""
         starts = np.cumsum([0, *(len(bank._flat) for bank in banks[:-1])])
         other = object.__new__(cls)
         other._flat = np.concatenate([bank._flat for bank in banks])
-        other._offset = np.array([bank._offset + start for bank, start in zip(banks, starts, strict=True)])
+        other._offset = np.concatenate([bank._offset + start for bank, start in zip(banks, starts, strict=True)])
         return other
 
-    def take(self, flights: Ints) -> CurveBank:
-        """The same curves for some of the flights."""
-        return self._at(self._offset[..., flights])
-
-    def of_pack(self, place: int) -> CurveBank:
-        """Those of one of the packs, where there is an axis of branches."""
-        return self._at(self._offset[place])
-
-    def _at(self, offset: Ints) -> CurveBank:
+    def __getitem__(self, places: Any) -> CurveBank:
+        """The same curves at some of the places, as numpy picks them."""
         other = object.__new__(CurveBank)
-        other._flat, other._offset = self._flat, offset
+        other._flat, other._offset = self._flat, self._offset[places]
         return other
 
     def __call__(self, soc: Floats) -> Floats:
-        """Value of each flight's curve at its state of charge; straight on beyond 0 and 1.
-
-        ``soc`` has shape ``(flights,)`` or ``(points, flights)``.
-        """
+        """Value of the curve at each place at its state of charge; straight on beyond 0 and 1. ``soc`` has the shape of
+        the index, or one that it broadcasts to."""
         position = soc * (GRID_POINTS - 1)
         cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
         low = cell.astype(np.intp)

@@ -10,6 +10,7 @@ import numpy as np
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
+from wise_cellar.core.flight.batch import total
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.units import format_minutes, format_number
 
@@ -100,7 +101,7 @@ def _with(batch: FlightBatch, other: FlightBatch, names: tuple[str, ...]) -> Fli
 
 def _charged(batch: FlightBatch, other: FlightBatch) -> FlightBatch:
     """With cells of so much charge that the whole pack holds as much as the other's, cell for cell in series."""
-    held, mine = (one.series * np.atleast_2d(one.parallel * one.cell.charge_c).sum(axis=0) for one in (other, batch))
+    held, mine = (one.series * total(one.parallel * one.cell.charge_c * one.group_share) for one in (other, batch))
     return replace(batch, cell=replace(batch.cell, charge_c=batch.cell.charge_c * held / mine))
 
 

@@ -13,8 +13,10 @@ from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
+from wise_cellar.core.flight.batch import total
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering.designs import punch_seconds
+from wise_cellar.core.lowering.packs import hottest_c
 from wise_cellar.core.pack import stow
 from wise_cellar.core.pack.chain import worst_pack_share
 from wise_cellar.core.pack.ledger import CONNECTORS
@@ -140,7 +142,7 @@ def _columns(
     complete, packs = lowered.complete, lowered.packs
     every = _Packs.of(lowered, batch, flown, (first, late))
     cruise, punch = every.cruise_a[0], every.punch_a[0]
-    parallel = np.atleast_2d(batch.parallel)[0]
+    parallel = batch.parallel[0, 0]
     cruise_a, punch_a = cruise * parallel, punch * parallel
     bus_a = np.max([flown.cruise_bus_a, first.bus_a, late.bus_a, flown.punch_bus_a], axis=0)
     seconds = punch_seconds(complete)
@@ -149,8 +151,8 @@ def _columns(
     sheet = lowered.of_cells(lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
     motors = max(1 / complete.craft.esc.max_current_a, 1 / complete.craft.motor.max_current_a)
     full_v = max((pack.complete.cell.max_voltage_v for pack in lowered.beside), default=0.0)
-    held = np.atleast_2d(batch.parallel * batch.cell.charge_c)
-    left = (held * np.atleast_2d(flown.end_state.soc)).sum(axis=0) / held.sum(axis=0)
+    held = batch.parallel * batch.cell.charge_c * batch.group_share
+    left = total(held * flown.end_state.soc) / total(held)
     return Flown(
         row=rows,
         pack_g=lowered.pack_g,
@@ -188,7 +190,7 @@ def _columns(
 
 @dataclass(frozen=True)
 class _Packs:
-    """What every pack carried and how warm it got, arrays of shape ``(branches, rows)``."""
+    """What every pack carried and how warm it got, arrays of shape ``(packs, rows)``."""
 
     cruise_a: Floats
     punch_a: Floats
@@ -200,15 +202,14 @@ class _Packs:
     def of(
         cls, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, bursts: tuple[PunchOutcome, ...]
     ) -> _Packs:
-        wide = np.atleast_2d
         air = lowered.complete.design.conditions.air_temperature_c
         shares = np.array([lowered.packs.worst_share, *(np.full(batch.flights, pack.build.worst_share)
                                                         for pack in lowered.beside)])  # fmt: skip
         return cls(
-            wide(flown.cruise_current_a),
-            wide(np.max([flown.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)),
-            air + (wide(flown.hottest_k) - ZERO_CELSIUS_K - air) * shares**2,
-            wide(flown.coldest_k) - ZERO_CELSIUS_K,
+            flown.cruise_current_a[:, 0],
+            np.max([flown.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)[:, 0],
+            hottest_c(flown.hottest_k.max(axis=1), air, shares),
+            flown.coldest_k.min(axis=1) - ZERO_CELSIUS_K,
         )
 
     def beside_share(self, lowered: LoweredRows, seconds: float) -> Floats:
@@ -240,10 +241,10 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
         beside = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.beside]
         return np.array([lowered.of_cells(value), *beside])
 
-    taken_a = np.maximum(-joined_current_a(batch), flown.taken_current_a)
+    taken_a = np.maximum(-joined_current_a(batch), flown.taken_current_a)[:, 0]
     full_v = of_each(lambda cell: cell.max_voltage_v)
     lowest = full_v.min(axis=0)
-    sound = (taken_a <= of_each(lambda cell: cell.charge_limit_a)) & (batch.rest_v <= lowest + SAME_V)
+    sound = (taken_a <= of_each(lambda cell: cell.charge_limit_a)) & (batch.rest_v[:, 0] <= lowest + SAME_V)
     return np.asarray(sound.all(axis=0) & (full_v.max(axis=0) <= lowest + FAR_APART_V))
 
 
@@ -295,7 +296,7 @@ def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     craft = lowered.complete.craft
     beside = [np.full(batch.flights, half_charge_slope(pack.complete.cell)) for pack in lowered.beside]
     slopes = np.array([lowered.of_cells(half_charge_slope), *beside])
-    source = at_rest(batch, slopes if beside else slopes[0])
+    source = at_rest(batch, slopes[:, None])
     volts = np.full(batch.flights, np.inf)
     for load in craft.loads:
         if load.startup_w > load.power_w:

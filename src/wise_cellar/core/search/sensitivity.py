@@ -51,7 +51,7 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
     # One more flight at the end, the design itself with more wiring.
     wide = batch.take(np.append(np.arange(batch.flights), 0))
     wiring = wide.wiring_ohm.copy()
-    np.atleast_2d(wiring)[0, -1] += _WIRING_OHM
+    wiring[0, 0, -1] += _WIRING_OHM
     seconds = fly(replace(wide, wiring_ohm=wiring)).airborne_s
     more = float(seconds[-1] - seconds[0])
     found = [Slope("Leads and joints", "1 mΩ more", more, "design.packs.0.recipe.leads.gauge_awg")]

@@ -106,10 +106,10 @@ def sustained(complete: CompleteDesign) -> Sustained:
     one = lower([lower_one(complete.changed(design=alone, cells=(cell,)), 1.0)])
     currents = cell.rated_current_a * np.geomspace(0.02, 1.0, 32)
     flown = fly(_bare(one, cell, len(currents)).one_block(np.inf, cell_current_a=currents))
-    hottest = np.where(flown.end_s > 1.0, flown.hottest_k - ZERO_CELSIUS_K, np.inf)
+    hottest = np.where(flown.end_s > 1.0, flown.hottest_k[0, 0] - ZERO_CELSIUS_K, np.inf)
     claim = fly(_bare(one, cell, 1).one_block(np.inf, cell_current_a=currents[-1:]), record=True)
     trace = claim.trace[0]
-    celsius = trace.state.temperature_k - ZERO_CELSIUS_K
+    celsius = trace.state.temperature_k[0, 0] - ZERO_CELSIUS_K
     over = np.flatnonzero(celsius >= SAFE_CELL_C)
     to_60 = float(np.interp(SAFE_CELL_C, celsius[: over[0] + 1], trace.time_s[: over[0] + 1])) if over.size else None
     return Sustained(
@@ -127,8 +127,9 @@ def sustained(complete: CompleteDesign) -> Sustained:
 def _bare(one: FlightBatch, cell: CellType, count: int) -> FlightBatch:
     """Lone cells, or whole packs, that lose heat through their own surface only."""
     wide = one.take(np.zeros(count, np.intp))
-    share = np.full(count, MOVING_AIR_W_M2_K * cell.surface_m2 / cell.cells_in_series)
-    return replace(wide, cell=replace(wide.cell, cooling_w_k=share), wiring_ohm=np.zeros(count))
+    shape = wide.parallel.shape
+    share = np.full(shape, MOVING_AIR_W_M2_K * cell.surface_m2 / cell.cells_in_series)
+    return replace(wide, cell=replace(wide.cell, cooling_w_k=share), wiring_ohm=np.zeros(shape))
 
 
 def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:

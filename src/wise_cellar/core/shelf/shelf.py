@@ -119,7 +119,6 @@ def shelf_at_load(
     lowered = [lower_one(with_cell(complete, cell, n), factor) for cell, n in zip(cells, counts, strict=True)]
     batch = lower(lowered)
     flown = fly(batch)
-    own = flown.of_pack(0)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
     lines = _held(batch, cells, cell_current_a)
@@ -127,8 +126,8 @@ def shelf_at_load(
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
         seconds = float(flown.airborne_s[place])
-        usable = float(own.energy_j[place]) / 3600
-        charge = float(own.charge_c[place])
+        usable = float(flown.energy_j[0, 0, place]) / 3600
+        charge = float(flown.charge_c[0, 0, place])
         recipe = design.build.recipe
         given = charge * recipe.parallel_count * recipe.series_count
         cost = cell.price * design.build.units if cell.price is not None and seconds > 0 else None
@@ -142,11 +141,11 @@ def shelf_at_load(
                 used_share=charge / (3.6 * cell.capacity_mah),
                 loaded_v=3600 * usable / given if given > 0 else math.nan,
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
-                hottest_c=design.packs[0].hottest_c(float(own.hottest_k[place])),
+                hottest_c=design.packs[0].hottest_c(float(flown.hottest_k[0, :, place].max())),
                 rating_share=design.build.worst_share
                 * max(
-                    float(own.cruise_current_a[place]) / cell.limit_current_a,
-                    float(np.atleast_2d(first.current_a)[0, place]) / cell.limit_for(punch_seconds(complete)),
+                    float(flown.cruise_current_a[0, 0, place]) / cell.limit_current_a,
+                    float(first.current_a[0, 0, place]) / cell.limit_for(punch_seconds(complete)),
                 ),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
                 price_per_minute=60 * cost / seconds if cost is not None else None,
@@ -175,11 +174,12 @@ def _held(batch: FlightBatch, cells: Sequence[CellType], cell_current_a: float) 
     traces = fly(batch.one_block(np.inf, cell_current_a=np.full(len(cells), cell_current_a)), record=True).trace
     found = []
     for place, (cell, trace) in enumerate(zip(cells, traces, strict=True)):
-        drawn = (batch.start.soc[place] - trace.state.soc) * batch.cell.charge_c[place] / 3600
-        middle = 0.5 * (trace.cell_v[1:] + trace.cell_v[:-1])
+        drawn = (batch.start.soc[0, 0, place] - trace.state.soc[0, 0]) * batch.cell.charge_c[0, 0, place] / 3600
+        cell_v = trace.cell_v[0, 0]
+        middle = 0.5 * (cell_v[1:] + cell_v[:-1])
         energy = np.concatenate([np.zeros(1), np.cumsum(middle * np.diff(drawn))])
-        celsius = trace.state.temperature_k - ZERO_CELSIUS_K
-        found.append(Discharge(cell, cell_current_a, drawn, energy, trace.cell_v, celsius))
+        celsius = trace.state.temperature_k[0, 0] - ZERO_CELSIUS_K
+        found.append(Discharge(cell, cell_current_a, drawn, energy, cell_v, celsius))
     return found
 
 

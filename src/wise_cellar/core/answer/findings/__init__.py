@@ -7,6 +7,7 @@ from wise_cellar.core.answer.findings.bursts import burst_findings
 from wise_cellar.core.answer.findings.cells import cell_findings
 from wise_cellar.core.answer.findings.craft import craft_findings
 from wise_cellar.core.answer.findings.fit_range import fit_range_findings
+from wise_cellar.core.answer.findings.groups import group_findings
 from wise_cellar.core.answer.findings.joining import joining_findings
 from wise_cellar.core.answer.findings.landing import landing_findings
 from wise_cellar.core.answer.findings.pack import pack_findings
@@ -18,6 +19,7 @@ from wise_cellar.core.documents import CompleteDesign
 ROOMS = (
     cell_findings,
     joining_findings,
+    group_findings,
     pack_findings,
     burst_findings,
     warmth_findings,
