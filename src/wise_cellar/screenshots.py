@@ -191,7 +191,7 @@ def _packs(application: QApplication, window: MainWindow, folder: Path) -> Itera
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
     session.undo()
-    pack_edits.take_recipe(session, session.complete.pack.recipe.model_copy(update={"parallel_count": 2}), "Two")
+    pack_edits.take_recipe(session, session.complete.pack.recipe.changed(parallel_count=2), "Two")
     pack_edits.place_by_hand(session)
     for cell, along, across in ((6, -2, 4), (7, -2, 4)):
         pack_edits.move_cell(session, cell, along, across)

@@ -28,10 +28,10 @@ def run(arguments: list[str]) -> int:
             raise DocumentError(
                 f"{complete.design.name} has {len(packs)} packs; --pack {options.pack} is none of them."
             )
-        wish = wish.model_copy(update={"pack": options.pack - 1})
+        wish = wish.changed(pack=options.pack - 1)
     if options.storage:
-        wish = wish.model_copy(update={"goal": ChargeGoal.STORAGE})
-    asked = complete.model_copy(update={"design": complete.design.model_copy(update={"charge": wish})})
+        wish = wish.changed(goal=ChargeGoal.STORAGE)
+    asked = complete.changed(design=complete.design.changed(charge=wish))
     plan = charge_plan(asked, answer(asked))
     print(f"{complete.design.name}: {plan.pack.name}, {plan.pack.cell.name}")
     for name, value in plan.settings():

@@ -42,7 +42,7 @@ def sample_bench() -> Bench:
             curve, cell_type_id=TESTED_ID, identifier=f"{TESTED_ID}-{stem}", series_key=series_key(body),
             file_name=f"{TESTED_ID}-{stem}.csv", air_temperature_c=25.0,
         )  # fmt: skip
-        records.append(record.model_copy(update={"name": name, "day": date(2026, 3, 21), "in_fit": stem != HELD_OUT}))
+        records.append(record.changed(name=name, day=date(2026, 3, 21), in_fit=stem != HELD_OUT))
     return Bench(tuple(records), series)
 
 

@@ -74,22 +74,20 @@ def bench_cell(*, fitted: bool = True) -> CellType:
     sheet = _cell("Fell", "21", "50E", mass_g=69.0, capacity_mah=5000, dcir_mohm=34, continuous_current_a=15,
                   pulse_current_a=22, price=6.2)  # fmt: skip
     specimens = ((5134, 33.5, 68.9), (5121, 34.2, 69.2), (5102, 35.1, 69.0), (5140, 33.1, 68.8), (5117, 34.6, 69.1))
-    return sheet.model_copy(
-        update={
-            "pulse_s": 10.0,
-            "charge_current_a": 2.5,
-            "nominal_voltage_v": 3.6,
-            "sources": (
-                ValueSource(field="mass_g", kind=SourceKind.MEASURED, day=day),
-                ValueSource(field="dcir_mohm", kind=SourceKind.MEASURED, day=day),
-                ValueSource(field="price", kind=SourceKind.ESTIMATE),
-            ),
-            "bench_results": tuple(
-                BenchResult(label=f"specimen {number}", day=day, capacity_mah=mah, load_a=0.5, dcir_mohm=mohm, mass_g=g)
-                for number, (mah, mohm, g) in enumerate(specimens, 1)
-            ),
-            "fitted": sample_fit() if fitted else None,
-        }
+    return sheet.changed(
+        pulse_s=10.0,
+        charge_current_a=2.5,
+        nominal_voltage_v=3.6,
+        sources=(
+            ValueSource(field="mass_g", kind=SourceKind.MEASURED, day=day),
+            ValueSource(field="dcir_mohm", kind=SourceKind.MEASURED, day=day),
+            ValueSource(field="price", kind=SourceKind.ESTIMATE),
+        ),
+        bench_results=tuple(
+            BenchResult(label=f"specimen {number}", day=day, capacity_mah=mah, load_a=0.5, dcir_mohm=mohm, mass_g=g)
+            for number, (mah, mohm, g) in enumerate(specimens, 1)
+        ),
+        fitted=sample_fit() if fitted else None,
     )
 
 

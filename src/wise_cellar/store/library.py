@@ -178,6 +178,6 @@ class Placing:
         held = self._given.get((model, identifier)) or self._library.known(model, identifier)
         if held is not None and held != document:
             taken = [key for kind, key in self._given if kind is model]
-            document = document.model_copy(update={"id": self._library.free_id(model, document.name, taken)})
+            document = document.changed(id=self._library.free_id(model, document.name, taken))
         self._given[model, document.id] = document
         return document

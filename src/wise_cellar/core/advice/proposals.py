@@ -59,8 +59,8 @@ def proposals(recipe: PackRecipe, answer: Answer) -> tuple[Proposal, ...]:
 
 def _changed(recipe: PackRecipe, part: str = "", **changes: Any) -> PackRecipe:
     if not part:
-        return recipe.model_copy(update=changes)
-    return recipe.model_copy(update={part: getattr(recipe, part).model_copy(update=changes)})
+        return recipe.changed(**changes)
+    return recipe.changed(**({part: getattr(recipe, part).changed(**changes)}))
 
 
 def _sparing(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:

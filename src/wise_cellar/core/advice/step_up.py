@@ -33,12 +33,10 @@ def step_up(complete: CompleteDesign, answer: Answer) -> StepUp | None:
     least, place = max(fed)
     if answer.reason.ending is not Ending.BROWN_OUT and answer.late_punch.bus_v >= least:
         return None
-    lifted = loads[place].model_copy(update={"converter": Converter.STEP_UP, "converter_min_v": None})
-    craft = complete.craft.model_copy(
-        update={
-            "loads": (*loads[:place], lifted, *loads[place + 1 :]),
-            "parts": (*complete.craft.parts, Part(name="step-up", mass_g=STEP_UP_G)),
-        }
+    lifted = loads[place].changed(converter=Converter.STEP_UP, converter_min_v=None)
+    craft = complete.craft.changed(
+        loads=(*loads[:place], lifted, *loads[place + 1 :]),
+        parts=(*complete.craft.parts, Part(name="step-up", mass_g=STEP_UP_G)),
     )
-    flown = fly(lower([lower_one(complete.model_copy(update={"craft": craft}), answer.factor)]))
+    flown = fly(lower([lower_one(complete.changed(craft=craft), answer.factor)]))
     return StepUp(lifted.name, float(flown.airborne_s[0]) - answer.duration_s, STEP_UP_G, lifted.least_bus_v)

@@ -90,7 +90,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
 def _with_policy(complete: CompleteDesign, policy: LandingPolicy) -> CompleteDesign:
     present = complete.design.landing
     rule = LandingRule(policy=policy, own_voltage_v=present.own_voltage_v, hold_s=present.hold_s)
-    return complete.model_copy(update={"design": complete.design.model_copy(update={"landing": rule})})
+    return complete.changed(design=complete.design.changed(landing=rule))
 
 
 def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:

@@ -13,7 +13,7 @@ import numpy as np
 from wise_cellar.core.answer.findings.fit_range import outside_fit
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, SourceKind
+from wise_cellar.core.documents import MOST_WIND_M_S, CellType, CompleteDesign, Craft, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
@@ -182,13 +182,12 @@ def _power_by_wind(design: LoweredDesign) -> Floats:
     if not conditions.wind_m_s:
         return np.zeros(len(design.steps.seconds))
     weight = np.array([design.takeoff_mass_g * 1e-3 * GRAVITY_M_S2])
+    winds = max(conditions.wind_m_s - WIND_STEP, 0.0), min(conditions.wind_m_s + WIND_STEP, MOST_WIND_M_S)
     less, more = (
-        design.propulsion.step_power(
-            weight, StepArrays.of(mission, conditions.model_copy(update={"wind_m_s": conditions.wind_m_s + by}))
-        )[0]
-        for by in (-WIND_STEP, WIND_STEP)
+        design.propulsion.step_power(weight, StepArrays.of(mission, conditions.changed(wind_m_s=wind)))[0]
+        for wind in winds
     )
-    return np.asarray((more - less) / (2 * WIND_STEP))
+    return np.asarray((more - less) / (winds[1] - winds[0]))
 
 
 def _drivers(known: Doubts, factors: dict[str, Floats], seconds: Floats, *, calibrated: bool) -> tuple[Driver, ...]:

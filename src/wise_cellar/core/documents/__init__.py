@@ -5,7 +5,7 @@ from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, Oc
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
 from wise_cellar.core.documents.charging import ChargeFrom, ChargeGoal, Charger, ChargeWish, DaySet, FieldDay
-from wise_cellar.core.documents.conditions import Conditions, Cooling
+from wise_cellar.core.documents.conditions import MOST_WIND_M_S, Conditions, Cooling
 from wise_cellar.core.documents.craft import (
     AlarmNames,
     Balance,
@@ -35,7 +35,16 @@ from wise_cellar.core.documents.mission import (
 )
 from wise_cellar.core.documents.new_cell import blank_cell_type, with_form
 from wise_cellar.core.documents.outside import DocumentError
-from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole, PackState, UnlikeGroup
+from wise_cellar.core.documents.pack import (
+    COLDEST_PACK_C,
+    MOST_PACKS,
+    WARMEST_PACK_C,
+    CompletePack,
+    Pack,
+    PackRole,
+    PackState,
+    UnlikeGroup,
+)
 from wise_cellar.core.documents.pack_recipe import (
     MOST_PARALLEL,
     MOST_SERIES,
@@ -60,10 +69,13 @@ from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, Sta
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
+    "COLDEST_PACK_C",
     "ENDLESS_KINDS",
     "MOST_PACKS",
     "MOST_PARALLEL",
     "MOST_SERIES",
+    "MOST_WIND_M_S",
+    "WARMEST_PACK_C",
     "AlarmNames",
     "Arrangement",
     "Balance",

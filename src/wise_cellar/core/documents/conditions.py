@@ -8,6 +8,8 @@ from pydantic import Field
 
 from wise_cellar.core.documents.base import Document
 
+MOST_WIND_M_S = 25.0
+
 
 class Cooling(StrEnum):
     """How air reaches the pack; each stands for a heat-transfer coefficient (± 40 %)."""
@@ -25,7 +27,7 @@ class Conditions(Document):
     wind_m_s: float = Field(
         0,
         ge=0,
-        le=25,
+        le=MOST_WIND_M_S,
         title="wind",
         description="Held against while hovering, and on a heading held over ground; an airspeed is through the air.",
     )

@@ -15,6 +15,7 @@ from wise_cellar.core.documents.pack_recipe import MOST_SERIES, PackRecipe
 from wise_cellar.core.documents.text import Identifier, Name
 
 MOST_PACKS = 5
+COLDEST_PACK_C, WARMEST_PACK_C = -30.0, 55.0
 
 
 class PackRole(StrEnum):
@@ -41,7 +42,7 @@ class UnlikeGroup(Document):
         None, gt=0, le=100, title="charge of the group", description="Empty: as the pack."
     )
     temperature_c: float | None = Field(
-        None, ge=-30, le=55, title="temperature of the group", description="Empty: as the pack."
+        None, ge=COLDEST_PACK_C, le=WARMEST_PACK_C, title="temperature of the group", description="Empty: as the pack."
     )
 
 
@@ -50,7 +51,7 @@ class PackState(Document):
 
     start_charge_percent: float = Field(100, gt=0, le=100, title="charge at take-off")
     temperature_c: float | None = Field(
-        None, ge=-30, le=55, title="pack temperature at start", description="Empty: as the air."
+        None, ge=COLDEST_PACK_C, le=WARMEST_PACK_C, title="pack temperature at start", description="Empty: as the air."
     )
     capacity_percent: float = Field(
         100, ge=40, le=110, title="capacity for its age", description="Of what the cells held when they were new."

@@ -123,7 +123,9 @@ class Fittings(Document):
     shrink_mm: float = Field(0.15, ge=0, le=2, title="heat-shrink wall", description="0: no sleeve.")
     straps: int = Field(0, ge=0, le=6, title="straps")
     mount_g: float = Field(0, ge=0, le=5000, title="tray or mount")
-    other_g: float = Field(0, ge=-500, le=5000, title="other grams", description="Glue, solder, what the scale found.")
+    other_g: float = Field(
+        0, ge=-50000, le=50000, title="other grams", description="Glue, solder, what the scale found."
+    )
     shift_mm: float = Field(0, ge=-1000, le=1000, title="pack moved ahead", description="From the middle of the bay.")
 
 
@@ -144,7 +146,7 @@ class PackRecipe(Document):
     arrangement: Arrangement = Field(Arrangement.SQUARE, title="arrangement")
     tiers: int = Field(1, ge=1, le=2, title="layers of cells")
     bands: int | None = Field(
-        None, ge=1, le=20, title="rows of groups",
+        None, ge=1, le=MOST_PARALLEL, title="rows of groups",
         description="How often the line of groups folds back; of sticks, how many stand beside each other for one cell"
         " in parallel. Empty: what fits the bay best.",
     )  # fmt: skip

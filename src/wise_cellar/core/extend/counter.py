@@ -56,7 +56,7 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
         (f"{present.charge_percent:.0f} % of all charge, taken for its own",
          {"basis": LandingBasis.COUNTER, "counter_sees": CounterSees.ALL}),
     )  # fmt: skip
-    rules = [present.model_copy(update=changes) for _, changes in options]
+    rules = [present.changed(**changes) for _, changes in options]
     designs = [_with(complete, rule) for rule in rules]
     batch = lower([lower_one(design, factor) for design in designs])
     flown = fly(batch)
@@ -83,8 +83,8 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
 
 def complete_with(complete: CompleteDesign, basis: LandingBasis) -> CompleteDesign:
     """The design with its landing rule on another footing."""
-    return _with(complete, complete.design.landing.model_copy(update={"basis": basis}))
+    return _with(complete, complete.design.landing.changed(basis=basis))
 
 
 def _with(complete: CompleteDesign, rule: LandingRule) -> CompleteDesign:
-    return complete.model_copy(update={"design": complete.design.model_copy(update={"landing": rule})})
+    return complete.changed(design=complete.design.changed(landing=rule))

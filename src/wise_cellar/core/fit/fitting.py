@@ -82,7 +82,7 @@ def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: 
     """
     if not curves:
         raise DocumentError("There is no discharge to fit; import or trace one first.")
-    sheet = cell.model_copy(update={"fitted": None})
+    sheet = cell.changed(fitted=None)
     lift = sheet.resistance_mohm * 1e-3
     for curve in curves:
         first = float(curve.voltage_v[0] + curve.current_a[0] * lift)

@@ -21,7 +21,7 @@ def fit_stand(craft: Craft, stand: ThrustStand) -> StandFit:
     The whole model is fitted: throttle as duty on the row's volts gives speed, thrust and current. Relative
     deviations count alike. Raises :class:`DocumentError` when no motor explains the table.
     """
-    start = drive_numbers(craft.model_copy(update={"hover_test": None}))
+    start = drive_numbers(craft.changed(hover_test=None))
     diameter, efficiency = craft.rotors.diameter_mm * 1e-3, craft.esc.efficiency
     read = [
         np.array([point.thrust_g for point in stand.points]),

@@ -78,7 +78,7 @@ def largest_that_fits(complete: CompleteDesign) -> Alternative | None:
         key=lambda count: (count[0] != recipe.series_count, -count[0] * count[1]),
     )
     for series, parallel in counts:
-        smaller = recipe.model_copy(update={"series_count": series, "parallel_count": parallel})
+        smaller = recipe.changed(series_count=series, parallel_count=parallel)
         for option, outline in _ways(smaller, cell):
             if stow(outline, bay) is not None:
                 return _alternative(option, complete, outline)
@@ -92,9 +92,9 @@ def _ways(recipe: PackRecipe, cell: CellType) -> Iterator[tuple[PackRecipe, Outl
             continue
         if arrangement is Arrangement.STICKS and recipe.series_count < 2:
             continue
-        option = recipe.model_copy(update={"arrangement": arrangement, "tiers": tiers, "bands": None})
+        option = recipe.changed(arrangement=arrangement, tiers=tiers, bands=None)
         for outline in outlines(option, shape_of(cell)):
-            yield option.model_copy(update={"bands": outline.bands}), outline
+            yield option.changed(bands=outline.bands), outline
 
 
 def _alternative(recipe: PackRecipe, complete: CompleteDesign, outline: Outline) -> Alternative:
@@ -108,9 +108,5 @@ def _alternative(recipe: PackRecipe, complete: CompleteDesign, outline: Outline)
         fits=bay is None or stowed is not None,
         spare_mm=stowed.spare_mm if stowed is not None else None,
         strip_mm=layout.strip_mm,
-        balance=balance_of(_with(complete, recipe), build),
+        balance=balance_of(complete, build),
     )
-
-
-def _with(complete: CompleteDesign, recipe: PackRecipe) -> CompleteDesign:
-    return complete.model_copy(update={"design": complete.design.model_copy(update={"recipe": recipe})})

@@ -91,12 +91,10 @@ def arrange(recipe: PackRecipe, cell: CellShape, bay: Bay | None = None) -> Pack
 def _placement(recipe: PackRecipe) -> PackRecipe:
     """The recipe with only what moves cells and strips; an edit of anything else finds its layout again."""
     held = {"straps": 0, "mount_g": 0.0, "other_g": 0.0, "shift_mm": 0.0}
-    return recipe.model_copy(
-        update={
-            "joint": _USUAL.joint, "welds": _USUAL.welds, "joint_mohm": None, "weighed_g": None,
-            "leads": _USUAL.leads.model_copy(update={"exit": recipe.leads.exit}), "balance": _USUAL.balance,
-            "fittings": recipe.fittings.model_copy(update=held),
-        }
+    return recipe.changed(
+        joint=_USUAL.joint, welds=_USUAL.welds, joint_mohm=None, weighed_g=None,
+        leads=_USUAL.leads.changed(exit=recipe.leads.exit), balance=_USUAL.balance,
+        fittings=recipe.fittings.changed(**held),
     )  # fmt: skip
 
 
@@ -340,7 +338,7 @@ def _own(recipe: PackRecipe, cell: CellShape) -> Outline:
 def _square(recipe: PackRecipe, cell: CellShape) -> PackLayout:
     """Square rows in one layer, from which an own placement starts."""
     square = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None, "own_places": ()}
-    return arrange(recipe.model_copy(update=square), cell)
+    return arrange(recipe.changed(**square), cell)
 
 
 def _stack(recipe: PackRecipe, cell: CellShape) -> Outline:

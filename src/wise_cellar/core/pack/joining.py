@@ -45,7 +45,10 @@ SCHOOLS = {
 
 
 def joint_ohm(recipe: PackRecipe) -> float:
-    """One joint of a strip and a cell end: as measured, else by the school; welds share the current."""
+    """One joint of a strip and a cell end, ohms: as measured, else by the school; welds share the current.
+
+    R = R_usual·4/welds. Source: our estimates for each way of joining. Not modelled: constriction in the can, ageing.
+    """
     if recipe.joint_mohm is not None:
         return recipe.joint_mohm * 1e-3
     usual = SCHOOLS[recipe.joint].joint_ohm
@@ -53,7 +56,11 @@ def joint_ohm(recipe: PackRecipe) -> float:
 
 
 def strip_conductor(strip: Strip, layers: int, length_mm: float) -> Conductor:
-    """Strip of ``layers`` with the copper under it, wrapped, over a length."""
+    """Strip of ``layers`` with the copper under it, wrapped, over a length.
+
+    Metals side by side share the current by their conductance. Source: ``METALS``; a braid is half air, our estimate.
+    Not modelled: the contact between layers.
+    """
     width, thickness = strip.width_mm * 1e-3, strip.thickness_mm * layers * 1e-3
     parts = [(METALS[strip.metal], width * thickness)]
     if strip.underlay is not Underlay.NONE:

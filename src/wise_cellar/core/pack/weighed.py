@@ -27,8 +27,8 @@ def by_parts(recipe: PackRecipe, cell: CellType, bay: Bay | None) -> PackRecipe:
     if recipe.weighed_g is None:
         return recipe
     found = recipe.weighed_g - build_pack(recipe, cell, bay).parts_g
-    fittings = recipe.fittings.model_copy(update={"other_g": recipe.fittings.other_g + found})
-    return recipe.model_copy(update={"weighed_g": None, "fittings": fittings})
+    fittings = recipe.fittings.changed(other_g=recipe.fittings.other_g + found)
+    return recipe.changed(weighed_g=None, fittings=fittings)
 
 
 def rebuilt(before: CompleteDesign, after: Design) -> Design:
@@ -49,10 +49,10 @@ def _rebuilt(was: PackRecipe, cell: CellType, bay: Bay | None, now: PackRecipe, 
     if now.weighed_g is None or weighed_anew or (_build_of(was) == _build_of(now) and cell_id == cell.id):
         return now
     found = by_parts(was, cell, bay).fittings.other_g - was.fittings.other_g
-    fittings = now.fittings.model_copy(update={"other_g": round(now.fittings.other_g + found, 1)})
-    return now.model_copy(update={"weighed_g": None, "fittings": fittings})
+    fittings = now.fittings.changed(other_g=round(now.fittings.other_g + found, 1))
+    return now.changed(weighed_g=None, fittings=fittings)
 
 
 def _build_of(recipe: PackRecipe) -> PackRecipe:
-    fittings = recipe.fittings.model_copy(update=dict.fromkeys(_SAME_FITTINGS, 0.0))
-    return recipe.model_copy(update={"fittings": fittings} | dict.fromkeys(_SAME_PACK))
+    fittings = recipe.fittings.changed(**(dict.fromkeys(_SAME_FITTINGS, 0.0)))
+    return recipe.changed(**({"fittings": fittings} | dict.fromkeys(_SAME_PACK)))

@@ -112,17 +112,31 @@ def default_resistance_shape() -> Curve:
 
 
 def arrhenius(activation_j_mol: Floats, temperature_k: Floats) -> Floats:
-    """Factor exp[(E/R)(1/T − 1/298.15)] on a resistance or a time constant; 1 at 25 °C."""
+    """Factor exp[(E/R)·(1/T − 1/298.15)] on a resistance or a time constant; 1 at 25 °C.
+
+    ``activation_j_mol`` J/mol, ``temperature_k`` K, arrays that broadcast. Source: Arrhenius' law with the gas constant
+    R = 8.314 J/(mol K). Not modelled: other mechanisms that take over in deep cold (under about −20 °C).
+    """
     return np.exp(activation_j_mol / GAS_CONSTANT * (1.0 / temperature_k - 1.0 / REFERENCE_K))
 
 
 def electromotive_v(cell: CellParameters, state: CellState) -> Floats:
-    """Voltage behind R₀: OCV(z − w) − v₁, volts."""
+    """Voltage behind R₀, V: OCV(z − w) − v₁, of the shape of the state.
+
+    Source: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, the open-circuit voltage taken at the electrode's
+    surface.
+    Not modelled: hysteresis.
+    """
     return cell.ocv(state.soc - state.lag) - state.v1
 
 
 def resistance_ohm(cell: CellParameters, state: CellState) -> Floats:
-    """R₀(z, T), ohms."""
+    """R₀(z, T) = R_ref·s(z)·exp[(Eₐ/R)(1/T − 1/298.15)], ohms, of the shape of the state.
+
+    Source: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2; s(z) as fitted, or our estimate for the class. Not
+    modelled: growth of
+    resistance with age within a flight, and charge transfer that saturates with current.
+    """
     factor = arrhenius(cell.resistance_activation_j_mol, state.temperature_k)
     return cell.r0_ohm * cell.shape(state.soc) * factor
 
@@ -132,7 +146,8 @@ def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -
 
     From V·I = P with V = E − R·I: R·I² − E·I + P = 0. The smaller root is the stable one: it goes to P/E as R
     goes to 0, while the larger goes to a short circuit. A negative discriminant means that P cannot be
-    delivered at any current; the current of greatest power, E/(2R), is returned there.
+    delivered at any current; the current of greatest power, E/(2R), is returned there. Volts, ohms and watts, arrays
+    that broadcast. Source: Ohm's law.
     """
     discriminant = 1.0 - 4.0 * resistance * power_w / (emf_v * emf_v)
     root = np.sqrt(np.maximum(discriminant, 0.0))
@@ -142,7 +157,10 @@ def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -
 
 
 def voltage_under_power(emf_v: Floats, resistance: Floats, power_w: Floats) -> Floats:
-    """Voltage outside ``resistance`` while ``power_w`` is drawn: V = E/2 + √(E²/4 − P·R); 0 where it cannot be."""
+    """Voltage outside ``resistance`` while ``power_w`` is drawn, V: E/2 + √(E²/4 − P·R); 0 where it cannot be.
+
+    Volts, ohms and watts, arrays that broadcast. Source: Ohm's law, the stable root of V² − E·V + P·R = 0.
+    """
     room = emf_v**2 / 4 - power_w * resistance
     return np.where(room > 0, emf_v / 2 + np.sqrt(np.maximum(room, 0.0)), 0.0)
 
@@ -160,7 +178,13 @@ def advance(
 
     Exact for that forcing (so stable at any step): with u(t) = a + b·t/h and y' = (g·u − y)/τ,
     y(h) = y₀e + g·[a(1 − e) + b(1 − (1 − e)τ/h)], e = exp(−h/τ). Temperature factors of R₁, κ and τ_w are held at
-    ``factor_k``. ``steady`` are :func:`steady_filters` of this step, where they are at hand.
+    ``factor_k``. ``steady`` are :func:`steady_filters` of this step, where they are at hand. Arrays broadcast to the
+    shape
+    of the state.
+
+    Source: exact discretisation of first-order lags under a ramp (first-order hold; Franklin, Powell & Workman,
+    *Digital
+    Control of Dynamic Systems*, 3rd ed., section 6.3). Not modelled: temperature factors that move within the step.
     """
     polarisation, heat = steady or steady_filters(cell, step_s)
     change = current_end - current_start
@@ -189,7 +213,10 @@ def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
 
 
 def lagging_current(cell: CellParameters, current: Floats) -> Floats:
-    """f(I)·I, A: what the surface lag answers to."""
+    """f(I)·I, A: what the surface lag answers to, f(I) = (min(|I|, I_r)/I_r)^p; arrays that broadcast.
+
+    Source: our own form, chosen with unseen runs of two simulated cells (docs/architecture.md, "Rules").
+    """
     if not cell.lag_exponent.any():
         return current
     share = np.minimum(np.abs(current) / cell.lag_reference_a, 1.0)
@@ -208,7 +235,9 @@ def _filter(step_s: Floats, tau_s: Floats) -> Filter:
 def pulse_resistance_ohm(cell: CellParameters, ocv_slope_v: Floats, pulse_s: float = 10.0) -> Floats:
     """What a pulse of ``pulse_s`` at half charge and 25 °C reads, ohms; where it matters, of the one-hour current.
 
-    R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz; ``ocv_slope_v`` is dOCV/dz there.
+    R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz; ``ocv_slope_v`` is dOCV/dz there, V. Arrays that broadcast.
+
+    Source: the step response of the model above; a pulse of 10 s is that of IEC 61960-3's DC method, rounded.
     """
     one_hour_rate = cell.charge_c / 3600.0
     growth = lagging_current(cell, one_hour_rate) / one_hour_rate

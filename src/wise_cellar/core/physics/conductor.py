@@ -41,7 +41,9 @@ LEAD_RISE_K = 40.0
 class Heating:
     """How a conductor warms: first order, ``rise_k_a2`` kelvin for each squared ampere once settled.
 
-    The resistance is that at 20 °C throughout, so a rise of 30 K is told some 10 % too small.
+    C·dT/dt = I²·R − G·ΔT: ΔT(t) = ΔT_before·e + ΔT_current·(1 − e), e = exp(−t/τ), τ = C/G. Source: Incropera & DeWitt,
+    *Fundamentals of Heat and Mass Transfer*, ch. 5 (lumped capacity).
+    Not modelled: the resistance is that at 20 °C throughout, so a rise of 30 K is told some 10 % too small.
     """
 
     rise_k_a2: float
@@ -83,8 +85,13 @@ class Heating:
 def worst_shares(
     rise_k_a2: Floats, time_constant_s: Floats, rise_k: FloatOrArray, cruise_a: Floats, punch_a: Floats, punch_s: float
 ) -> Floats:
-    """Of many conductors, as :class:`Heating` has it of one: the worse of cruise over the rated current and of the root
-    of a punch's rise after cruise over ``rise_k``. All arrays broadcast."""
+    """How near conductors come to their limit, 1 = at it: the worse of cruise over the rated current and of the root of
+    a
+    punch's rise after cruise over ``rise_k``.
+
+    √(max(ΔT_cruise, ΔT_cruise·e + ΔT_punch·(1 − e))/ΔT_allowed), e = exp(−t/τ), ΔT = r·I² with r in K/A². All arrays
+    broadcast. Source: as :class:`Heating`.
+    """
     kept = np.exp(-punch_s / time_constant_s)
     rise = rise_k_a2 * (cruise_a**2 * kept + punch_a**2 * (1 - kept))
     return np.asarray(np.sqrt(np.maximum(rise_k_a2 * cruise_a**2, rise) / rise_k))
@@ -117,7 +124,7 @@ class Conductor:
         return self.resistance_ohm()
 
     def resistance_ohm(self, temperature_c: float = 20.0) -> float:
-        """R = ρ₂₀[1 + α(T − 20)]·L/A, the parts in parallel."""
+        """R = ρ₂₀[1 + α(T − 20)]·L/A, ohms, the parts in parallel. Source: CRC Handbook of Chemistry and Physics."""
         siemens = sum(
             area / (metal.resistivity * (1 + metal.temperature_coefficient * (temperature_c - 20.0)))
             for metal, area in self.parts
@@ -143,19 +150,29 @@ def awg_diameter_m(gauge: float) -> float:
 
 
 def stranded_lead(gauge: float, length_m: float, surface: float) -> Conductor:
-    """The copper of one stranded silicone lead; it sheds heat from the outside of its insulation."""
+    """The copper of one stranded silicone lead; it sheds heat from the outside of its insulation.
+
+    Source: copper as solid wire of the gauge (ASTM B258). Not modelled: the temperature drop through the insulation.
+    """
     diameter = awg_diameter_m(gauge)
     outside = diameter + 2 * insulation_wall_m(gauge)
     return Conductor(((METALS["copper"], math.pi * diameter**2 / 4),), length_m, math.pi * outside, surface)
 
 
 def insulation_wall_m(gauge: float) -> float:
-    """Silicone wall, straight between 0.4 mm at 22 AWG and 0.9 mm at 10 AWG, never under 0.25 mm."""
+    """Silicone wall, m: straight between 0.4 mm at 22 AWG and 0.9 mm at 10 AWG, never under 0.25 mm.
+
+    Source: our estimate of the class of flexible silicone leads.
+    """
     return max(0.4 + (22 - gauge) / 12 * 0.5, 0.25) * 1e-3
 
 
 def lead_mass_kg(gauge: float, length_m: float) -> float:
-    """Mass of one stranded silicone lead: copper × 1.15 for the lay of the strands, and the insulation."""
+    """Mass of one stranded silicone lead, kg: copper × 1.15 for the lay of the strands, and the insulation.
+
+    π·d²/4·8960·1.15 + π·(D² − d²)/4·1250 for each metre. Source: the gauge by ASTM B258; the lay and the wall are our
+    estimates.
+    """
     diameter = awg_diameter_m(gauge)
     outside = diameter + 2 * insulation_wall_m(gauge)
     copper = METALS["copper"].density * math.pi * diameter**2 / 4 * length_m * 1.15

@@ -42,7 +42,10 @@ class Drive:
 
 
 def motor_current_a(drive: Drive, torque_nm: Floats) -> Floats:
-    """Current of one motor at a shaft torque: Q/Kt + I₀."""
+    """Current of one motor at a shaft torque, A: Q/Kt + I₀, Kt = 1/(2π·k); N·m, shape ``(flights,)``.
+
+    Source: Drela, *First-Order DC Electric Motor Model* (2007). Not modelled: iron loss that grows with speed.
+    """
     return torque_nm * 2 * np.pi * drive.kv_rev_s_v + drive.no_load_a
 
 
@@ -50,7 +53,10 @@ def operating_point(drive: Drive, thrust_n: Floats, shaft_power_w: Floats) -> tu
     """Electrical power of all motors at the bus, W, and the volts each motor needs.
 
     ``thrust_n`` and ``shaft_power_w`` are for the whole craft. Speed follows from the static thrust law (in forward
-    flight the true speed is a little higher, so duty is slightly low there); torque from power over speed.
+    flight the true speed is a little higher, so duty is slightly low there); torque from power over speed. Arrays
+    broadcast against the drive's. Source: Drela, *First-Order DC Electric Motor Model* (2007). Not modelled: a
+    controller that loses more
+    at part throttle.
     """
     speed = np.sqrt(thrust_n / drive.count / drive.thrust_n_s2)
     torque = shaft_power_w / drive.count / (2 * np.pi * speed)
@@ -67,7 +73,8 @@ def full_throttle(
     At speed n a motor takes I = q·(n² − c·u·n) + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
     The difference falls monotonically in n wherever V is above the load's own collapse, and is solved by
     Newton's method from a speed that is too high. ``load_w`` is everything else on the bus, ``slip`` is u, rev/s.
-    Where the source cannot supply the loads at any voltage, the bus is at 0 V and the source is shorted.
+    Where the source cannot supply the loads at any voltage, the bus is at 0 V and the source is shorted. Shape
+    ``(flights,)``. Source: Drela, *First-Order DC Electric Motor Model* (2007), put on a Thevenin source.
     """
     torque_current = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v
     unloaded = TORQUE_UNLOADING * slip
@@ -101,14 +108,20 @@ def throttle_current_a(
     """Bus current, A, with every motor at ``duty`` on one sagging source.
 
     At duty d a controller is a transformer: the motor sees d·V and the bus d·I. Put on the motor's side, the source is
-    E' = d·E behind R' = d²·R, and what flows there is the bus current over d.
+    E' = d·E behind R' = d²·R, and what flows there is the bus current over d. Shape ``(flights,)``.
+
+    Source: an averaged, lossless buck converter (Erickson & Maksimović, *Fundamentals of Power Electronics*, ch. 3).
     """
     current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip)
     return np.asarray(duty * current)
 
 
 def speed_on_rev_s(drive: Drive, motor_v: Floats, slip: FloatOrArray = 0.0) -> Floats:
-    """Speed at which R·(q·(n² − c·u·n) + I₀) + n/k is the volts at the motor."""
+    """Speed, rev/s, at which R·(q·(n² − c·u·n) + I₀) + n/k is the volts at the motor: the positive root of the
+    quadratic.
+
+    Source: Drela, *First-Order DC Electric Motor Model* (2007).
+    """
     a = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v * drive.winding_ohm
     b = 1 / drive.kv_rev_s_v - a * TORQUE_UNLOADING * slip
     room = np.maximum(motor_v - drive.no_load_a * drive.winding_ohm, 0.0)
@@ -116,6 +129,10 @@ def speed_on_rev_s(drive: Drive, motor_v: Floats, slip: FloatOrArray = 0.0) -> F
 
 
 def full_throttle_thrust_n(drive: Drive, bus_v: Floats, slip: FloatOrArray = 0.0) -> Floats:
-    """Thrust of all rotors at duty 1 on ``bus_v``; at least 0."""
+    """Thrust of all rotors at duty 1 on ``bus_v``, N: N·k_T·(n² − u·n) at the speed of :func:`speed_on_rev_s`; at least
+    0.
+
+    Source: as the module has it.
+    """
     speed = speed_on_rev_s(drive, bus_v, slip)
     return np.asarray(drive.count * drive.thrust_n_s2 * np.maximum(speed * (speed - slip), 0.0))

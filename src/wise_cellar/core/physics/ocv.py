@@ -20,7 +20,10 @@ LEAST_SLOPE_BELOW_EMPTY = 25.0
 
 @cache
 def ocv_curve(family: str) -> Curve:
-    """Curve of the family; raises ``FileNotFoundError`` for a name that is no family."""
+    """Open-circuit volts over state of charge of the family; raises ``FileNotFoundError`` for a name that is no family.
+
+    Source: ``data/ocv/README.md``. Not modelled: hysteresis, temperature (some 0.1 mV/K).
+    """
     table = resources.files("wise_cellar").joinpath("data", "ocv", f"{family}.csv")
     rows = np.loadtxt(table.read_text(encoding="utf-8").splitlines(), delimiter=",", skiprows=1)
     return Curve.from_points(rows[:, 0], rows[:, 1], least_slope_below=LEAST_SLOPE_BELOW_EMPTY)

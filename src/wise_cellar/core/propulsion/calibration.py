@@ -59,7 +59,10 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
     """Factor on shaft power that best explains the known flights of ``craft``; ``None`` where none counts.
 
     One flight is met exactly; of several the factors are averaged robustly, in their logarithms, so that one that was
-    flown or written down differently does not carry the rest. Raises :class:`DocumentError` when a flight drew less
+    flown or written down differently does not carry the rest.
+
+    Source: Huber, *Robust Estimation of a Location Parameter* (Ann. Math. Statist. 35, 1964), k = 1.345; the scale from
+    the median absolute deviation. Raises :class:`DocumentError` when a flight drew less
     than idling motors and the other loads.
     """
     factors = [_factor(craft, flight, place) for place, flight in enumerate(craft.known_flights)]

@@ -70,7 +70,10 @@ class RotorPropulsion:
     drive: Drive
 
     def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
-        """Level or climbing flight, or the hover at no speed."""
+        """Level or climbing flight, or the hover at no speed: :func:`flight_power_w` through :func:`operating_point`.
+
+        Not modelled: that propellers turn faster in forward flight than in the hover of the same thrust.
+        """
         hover_speed = np.sqrt(weight_n / self.drive.count / self.drive.thrust_n_s2)
         shaft, thrust = flight_power_w(
             weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
@@ -120,12 +123,16 @@ class WingPropulsion:
         return np.asarray(law.stall_speed_m_s(self.polar, self.density, lift_n))
 
     def holding_m_s(self, weight_n: Floats) -> Floats:
-        """Where no speed is asked for: that of least power, well over the stall."""
+        """Where no speed is asked for, m/s: that of least power, at least 1.2 times the stall."""
         least = law.least_power_speed_m_s(self.polar, self.density, weight_n)
         return np.maximum(least, law.SAFE_OVER_STALL * self.stall_m_s(weight_n))
 
     def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
-        """(D·V + W·w)/η, at least 0: a steep descent glides with the motors at rest."""
+        """(D·V + W·w)/η, at least 0: a steep descent glides with the motors at rest.
+
+        Source: Anderson, *Aircraft Performance and Design* (1999), ch. 5; the efficiency from battery to thrust is our
+        estimate until a known cruise tells it.
+        """
         airspeed = np.maximum(airspeed_m_s, self.stall_m_s(weight_n))
         thrust = law.drag_n(self.polar, self.density, weight_n, airspeed) + weight_n * climb_m_s / airspeed
         thrust = np.maximum(np.asarray(thrust), 0.0)
@@ -167,7 +174,7 @@ class WingPropulsion:
         return np.asarray(law.drag_n(self.polar, self.density, weight_n, airspeed))
 
     def tightest_m(self, weight_n: Floats) -> Floats:
-        """Least radius that is circled."""
+        """Least radius that is circled, m: 1.6·V_s²/g, our estimate: at 1.44 no speed is left to fly it at."""
         return np.asarray(law.TIGHTEST_TURN * self.stall_m_s(weight_n) ** 2 / GRAVITY_M_S2)
 
     def _radius_m(self, weight_n: Floats, steps: StepArrays) -> Floats:

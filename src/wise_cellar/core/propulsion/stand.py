@@ -86,16 +86,10 @@ class StandFit:
 
 def fitted_craft(craft: Craft, stand: ThrustStand, fit: StandFit) -> Craft:
     """The craft with the fitted values, the table kept beside them."""
-    rotors = craft.rotors.model_copy(
-        update={
-            "thrust_coefficient": round(fit.thrust_coefficient, 5),
-            "power_coefficient": round(fit.power_coefficient, 5),
-        }
+    rotors = craft.rotors.changed(
+        thrust_coefficient=round(fit.thrust_coefficient, 5), power_coefficient=round(fit.power_coefficient, 5)
     )
-    motor = craft.motor.model_copy(
-        update={
-            "resistance_mohm": round(fit.resistance_mohm, 2),
-            "no_load_current_a": round(fit.no_load_current_a, 3),
-        }
+    motor = craft.motor.changed(
+        resistance_mohm=round(fit.resistance_mohm, 2), no_load_current_a=round(fit.no_load_current_a, 3)
     )
-    return craft.model_copy(update={"rotors": rotors, "motor": motor, "stand": stand, "hover_test": None})
+    return craft.changed(rotors=rotors, motor=motor, stand=stand, hover_test=None)

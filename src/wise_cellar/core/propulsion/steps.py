@@ -160,7 +160,8 @@ def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
 def airspeed_over_ground(ground_m_s: float, heading_deg: float, conditions: Conditions) -> float:
     """Airspeed that keeps a speed over ground along a heading: the wind's part along it adds, its part across is held.
 
-    √((g + w·cos θ)² + (w·sin θ)²), θ between the heading and where the wind comes from.
+    √((g + w·cos θ)² + (w·sin θ)²), θ between the heading and where the wind comes from; m/s and degrees. Source: the
+    triangle of velocities.
     """
     angle = math.radians(heading_deg - conditions.wind_from_deg)
     return math.hypot(ground_m_s + conditions.wind_m_s * math.cos(angle), conditions.wind_m_s * math.sin(angle))

@@ -153,7 +153,7 @@ def lead_table(space: Space, place: Places, units: Floats) -> LeadTable:
     own = space.complete.pack.recipe.leads
     columns = []
     for gauge, bought in distinct.tolist():
-        leads = own.model_copy(update={"gauge_awg": space.gauges[int(gauge)]})
+        leads = own.changed(gauge_awg=space.gauges[int(gauge)])
         several = bought if bought >= 0 else None
         heating = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE).heating
         judged = several is None or several > 1

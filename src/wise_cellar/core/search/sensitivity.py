@@ -6,7 +6,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign, Pack, field_info, replaced, value_at
+from wise_cellar.core.documents import (
+    COLDEST_PACK_C,
+    WARMEST_PACK_C,
+    CompleteDesign,
+    Pack,
+    field_info,
+    replaced,
+    value_at,
+)
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
 
@@ -76,4 +84,7 @@ def _stepped(complete: CompleteDesign, path: str, by: float) -> CompleteDesign:
 
 def _warmer(pack: Pack, by: float) -> Pack:
     own = pack.state.temperature_c
-    return pack if own is None else pack.changed(state=pack.state.changed(temperature_c=own + by))
+    if own is None:
+        return pack
+    warmer = min(max(own + by, COLDEST_PACK_C), WARMEST_PACK_C)
+    return pack.changed(state=pack.state.changed(temperature_c=warmer))

@@ -156,8 +156,8 @@ class Space:
         if joint is not own.joint:
             changed["joint_mohm"] = None
         if gauge != own.leads.gauge_awg:
-            changed["leads"] = own.leads.model_copy(update={"gauge_awg": gauge})
-        return own.model_copy(update=changed)
+            changed["leads"] = own.leads.changed(gauge_awg=gauge)
+        return own.changed(**changed)
 
     def design(self, row: int) -> CompleteDesign:
         """The complete design of a row."""

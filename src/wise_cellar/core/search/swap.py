@@ -56,9 +56,7 @@ def bought(complete: CompleteDesign, pack: CellType, factor: float) -> Reference
             f" {complete.pack.recipe.series_count}S; choose another pack to swap.",
             "design.search.swap_pack_id",
         )
-    recipe = complete.pack.recipe.model_copy(
-        update={"series_count": count * pack.cells_in_series, "parallel_count": 1, "weighed_g": None}
-    )
+    recipe = complete.pack.recipe.changed(series_count=count * pack.cells_in_series, parallel_count=1, weighed_g=None)
     swapped = complete.with_pack(pack, recipe=recipe)
     return Reference(pack.name if count == 1 else f"{count} × {pack.name}", swapped, _one(swapped, factor))
 

@@ -85,7 +85,7 @@ def parallel_at_mass(complete: CompleteDesign, cell: CellType, pack_mass_g: floa
     recipe, bay = complete.pack.recipe, complete.bay
 
     def mass(parallel: int) -> float:
-        return build_pack(recipe.model_copy(update={"parallel_count": parallel}), cell, bay).mass_g
+        return build_pack(recipe.changed(parallel_count=parallel), cell, bay).mass_g
 
     count = min(max(round(pack_mass_g * cell.cells_in_series / (recipe.series_count * cell.mass_g)), 1), MOST_PARALLEL)
     best = mass(count)

@@ -63,7 +63,7 @@ def archive(session: Session, identifiers: Sequence[str], archived: bool) -> Non
     cells = [session.library.find(CellType, identifier) for identifier in identifiers]
     session.commit(
         f"{'Archive' if archived else 'Put back'} {', '.join(cell.name for cell in cells)}",
-        [cell.model_copy(update={"archived": archived}) for cell in cells],
+        [cell.changed(archived=archived) for cell in cells],
     )
 
 
@@ -91,7 +91,7 @@ def take_in_cells(session: Session, cells: Sequence[CellType], file_name: str) -
         present = shelf.get(cell.id)
         if present is not None:
             kept = {name: getattr(present, name) for name in ("fitted", "own_ocv", "bench_results", "sample")}
-            cell = cell.model_copy(update=kept)
+            cell = cell.changed(**kept)
         if cell != present:
             changes.append(cell)
     if changes:
@@ -174,7 +174,7 @@ def remove_curve(session: Session, entry: CurveEntry) -> None:
     else:
         curves = tuple(curve for place, curve in enumerate(entry.source.curves) if place != entry.place)
         whole = Removal("chart", entry.source.id)
-        change = entry.source.model_copy(update={"curves": curves}) if curves else whole
+        change = entry.source.changed(curves=curves) if curves else whole
     session.commit(f"Remove {entry.name}", [change])
     session.took_away.emit(f"Removed the discharge {entry.name}.")
 

@@ -69,6 +69,6 @@ def _see_to_a_design(workspace: Workspace, library: Library) -> None:
     if not library.all(Design):
         # The samples' own designs are among the broken ones: one of them once more, under another identifier.
         first = next(one for one in sample_documents() if isinstance(one, Design))
-        again = [first.model_copy(update={"id": library.free_id(Design, first.name)})]
+        again = [first.changed(id=library.free_id(Design, first.name))]
         workspace.seed(again)
         library.apply(again)

@@ -15,25 +15,25 @@ def take_recipe(session: Session, recipe: PackRecipe, label: str) -> None:
 def place_by_hand(session: Session) -> None:
     """Go on from where the cells stand; from square rows where they stand in layers or sticks."""
     recipe = session.complete.pack.recipe
-    placed = recipe.model_copy(update={"arrangement": Arrangement.OWN, "own_places": _places(session)})
+    placed = recipe.changed(arrangement=Arrangement.OWN, own_places=_places(session))
     take_recipe(session, placed, "Place the cells by hand")
 
 
 def move_cell(session: Session, cell: int, along: int, across: int) -> None:
     """Move a cell of an own placement by half pitches; refused where another stands."""
     places = list(_places(session))
-    moved = places[cell]
+    steps = [(place.x, place.y) for place in places]
+    steps[cell] = steps[cell][0] + along, steps[cell][1] + across
     # The grid begins at the outermost cells, wherever they are.
-    left, near = max(-(moved.x + along), 0), max(-(moved.y + across), 0)
-    places[cell] = moved.model_copy(update={"x": moved.x + along, "y": moved.y + across})
-    shifted = [place.model_copy(update={"x": place.x + left, "y": place.y + near}) for place in places]
-    _place(session, shifted, f"Move cell {cell + 1}")
+    left, near = (max(-steps[cell][axis], 0) for axis in (0, 1))
+    moved = [place.changed(x=x + left, y=y + near) for place, (x, y) in zip(places, steps, strict=True)]
+    _place(session, moved, f"Move cell {cell + 1}")
 
 
 def turn_cell(session: Session, cell: int) -> None:
     """Turn a cell of an own placement over."""
     places = list(_places(session))
-    places[cell] = places[cell].model_copy(update={"positive_up": not places[cell].positive_up})
+    places[cell] = places[cell].changed(positive_up=not places[cell].positive_up)
     _place(session, places, f"Turn cell {cell + 1} over")
 
 
@@ -48,7 +48,7 @@ def count_the_rest(session: Session) -> None:
 
 
 def _place(session: Session, places: list[OwnPlace], label: str) -> None:
-    recipe = session.complete.pack.recipe.model_copy(update={"own_places": tuple(places)})
+    recipe = session.complete.pack.recipe.changed(own_places=tuple(places))
     take_recipe(session, recipe, label)
 
 
@@ -62,5 +62,5 @@ def _places(session: Session) -> tuple[OwnPlace, ...]:
 
 def _square(session: Session) -> PackLayout:
     flat = {"arrangement": Arrangement.SQUARE, "tiers": 1, "bands": None}
-    recipe = session.complete.pack.recipe.model_copy(update=flat)
+    recipe = session.complete.pack.recipe.changed(**flat)
     return arrange(recipe, shape_of(session.complete.pack.cell), session.complete.bay)

@@ -233,7 +233,7 @@ class Session(QObject):
         craft, cells = placing.place(document.craft), {cell.id: placing.place(cell) for cell in document.cells}
         packs = tuple(pack.changed(cell_type_id=cells[pack.cell_type_id].id) for pack in document.design.packs)
         bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
-        mission = placing.place(document.mission.model_copy(update={"craft_id": craft.id} if bound else {}))
+        mission = placing.place(document.mission.changed(**({"craft_id": craft.id} if bound else {})))
         named = {"craft_id": craft.id, "mission_id": mission.id, "packs": packs}
         design = placing.place(document.design.changed(**named))
         every = [craft, *cells.values(), mission, design]

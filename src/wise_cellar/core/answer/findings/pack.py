@@ -46,7 +46,7 @@ def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         return
     size = f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
     bay = f"{craft.bay.length_mm:.0f} × {craft.bay.width_mm:.0f} × {craft.bay.height_mm:.0f} mm"
-    open_bay = craft.bay.model_copy(update={"keep_outs": ()})
+    open_bay = craft.bay.changed(keep_outs=())
     if craft.bay.keep_outs and stow(layout, open_bay) is not None:
         names = ", ".join(kept.name for kept in craft.bay.keep_outs)
         yield over(

@@ -107,4 +107,4 @@ def _by_sheet(cell: CellType) -> CellType | None:
     """The cell without its own fit and table, where it has one."""
     if cell.fitted is None and cell.own_ocv is None:
         return None
-    return cell.model_copy(update={"fitted": None, "own_ocv": None})
+    return cell.changed(fitted=None, own_ocv=None)

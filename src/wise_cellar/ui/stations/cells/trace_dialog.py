@@ -278,7 +278,7 @@ class TraceDialog(QDialog):
     def _set_axis(self, mark: int, at: tuple[float, float], *, same_drag: bool = False) -> None:
         if self.chart is not None:
             axis, name = AXIS_KEYS[mark]
-            self._change({axis: getattr(self.chart, axis).model_copy(update={name: at})}, same_drag=same_drag)
+            self._change({axis: getattr(self.chart, axis).changed(**({name: at}))}, same_drag=same_drag)
 
     def _values_changed(self) -> None:
         if self.chart is None:
@@ -289,8 +289,8 @@ class TraceDialog(QDialog):
             self.error.setText(str(error))
             return
         self._change({
-            "x_axis": self.chart.x_axis.model_copy(update={"first_value": x1, "second_value": x2}),
-            "y_axis": self.chart.y_axis.model_copy(update={"first_value": y1, "second_value": y2}),
+            "x_axis": self.chart.x_axis.changed(first_value=x1, second_value=x2),
+            "y_axis": self.chart.y_axis.changed(first_value=y1, second_value=y2),
         })  # fmt: skip
 
     # Curves
@@ -312,7 +312,7 @@ class TraceDialog(QDialog):
         if self.chart is None:
             return
         curves = list(self.chart.curves)
-        curves[self._at()] = curves[self._at()].model_copy(update=update)
+        curves[self._at()] = curves[self._at()].changed(**update)
         self._change({"curves": tuple(curves)}, same_drag=same_drag)
 
     def _curve_changed(self) -> None:

@@ -221,7 +221,7 @@ class SetsPanel(QWidget):
 
     def _chosen(self, place: int) -> None:
         sets = list(self._session.complete.design.day.sets)
-        sets[place] = sets[place].model_copy(update={"design_id": str(self.choosers[place].currentData())})
+        sets[place] = sets[place].changed(design_id=str(self.choosers[place].currentData()))
         self._change(sets, "Choose the design of a set")
 
     def _remove(self, place: int) -> None:

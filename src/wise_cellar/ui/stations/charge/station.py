@@ -51,7 +51,7 @@ def plan_all(
     kinds = [
         replace(
             _kind(
-                one.model_copy(update={"design": one.design.as_flown}), charger, one.design.charge.most_c_rate
+                one.changed(design=one.design.as_flown), charger, one.design.charge.most_c_rate
             ),
             name=name, count=count,
         )

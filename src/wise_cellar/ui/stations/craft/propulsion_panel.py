@@ -185,8 +185,8 @@ class PropulsionPanel(QWidget):
         # about its drag: they are set aside.
         area = min(max(round(self._session.answer.takeoff_mass_g / 55, 1), 1.0), 2000.0)
         span = min(max(round((8 * area * 1e4) ** 0.5, -1), 100.0), 12_000.0)
-        rotors = self._craft.rotors.model_copy(update={"coaxial": False})
-        flights = tuple(flight.model_copy(update={"used": False}) for flight in self._craft.known_flights)
+        rotors = self._craft.rotors.changed(coaxial=False)
+        flights = tuple(flight.changed(used=False) for flight in self._craft.known_flights)
         wing = Wing(span_mm=span, area_dm2=area)
         self._change({"wing": wing, "rotors": rotors, "hover_test": None, "known_flights": flights}, "Add a wing")
 
@@ -233,7 +233,7 @@ class PropulsionPanel(QWidget):
 
     def _change(self, values: dict[str, object], label: str, gone: str = "") -> None:
         try:
-            changed = Craft.from_data(self._craft.model_copy(update=values).model_dump())
+            changed = Craft.from_data(self._craft.changed(**values).model_dump())
             self._session.edit("craft", changed, label, gone)
         except (DocumentError, WorkspaceError) as error:
             self._refuse(error)
