@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QCursor, QImage
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -20,6 +20,7 @@ SERIES, PARALLEL = "design.packs.0.recipe.series_count", "design.packs.0.recipe.
 
 def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
     """The station, when all that is computed beside it has come."""
+    QCursor.setPos(0, 0)  # what is under the pointer looks otherwise
     window.notice.hide()
     window.resize(1280, 800)
     window.stack.setFocus()
