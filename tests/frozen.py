@@ -220,8 +220,8 @@ def numbers(found: Answer) -> dict[str, float]:
             f"link{place}.{name}": getattr(link, name)
             for name in ("cruise_a", "punch_a", "cruise_limit_a", "punch_limit_a", "punch_share")
         }
-    if found.joining is not None:
-        for place, joined in enumerate(found.joining.packs):
+    if found.bus_start is not None:
+        for place, joined in enumerate(found.bus_start.packs):
             kept |= {f"joined{place}.{name}": getattr(joined, name)
                      for name in ("rest_v", "ohm", "current_a", "limit_a", "below_v", "above_v")}  # fmt: skip
     return dict(_flat(kept))

@@ -1,4 +1,4 @@
-"""Joining packs, what flows then and after landing, charging through the craft, and the craft's own counter."""
+"""Packs put on one bus, what flows then and after landing, charging through the craft, and the craft's own counter."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ import pytest
 
 from tests.builders import LANDING, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.core.answer import Severity, answer
-from wise_cellar.core.answer.findings.joining import landed_flow
-from wise_cellar.core.answer.joining import charge_percent_at
+from wise_cellar.core.answer.bus import charge_percent_at
+from wise_cellar.core.answer.findings.bus import landed_flow
 from wise_cellar.core.documents import CompleteDesign, PackRecipe, PackState, Part, replaced
 from wise_cellar.core.extend import (
+    bus_sentences,
     charge_through_craft,
     counter_outcomes,
     equalise,
-    joining_sentences,
 )
 from wise_cellar.core.extend.equalising import WATCHED_S, equalised
 from wise_cellar.core.lowering import lower, lower_one
@@ -43,7 +43,7 @@ def extended(own_percent: float = 88, aux_percent: float = 100, own=HIGH, **aux:
 
 
 def test_the_equalising_current_of_two_is_the_difference_over_all_resistance() -> None:
-    joining = answer(extended(own_percent=60)).joining
+    joining = answer(extended(own_percent=60)).bus_start
     assert joining is not None
     aux, own = joining.packs
     apart = 2 * (aux.rest_v - own.rest_v)
@@ -56,13 +56,13 @@ def test_the_equalising_current_of_two_is_the_difference_over_all_resistance() -
 def test_at_the_edge_of_the_window_the_taker_takes_just_what_it_may() -> None:
     """Join the auxiliary as far over the other as the window says: the other takes its limit; likewise under it."""
     design = extended(own_percent=50, aux_percent=50)
-    joining = answer(design).joining
+    joining = answer(design).bus_start
     assert joining is not None
     aux, own = joining.packs
     for apart, taker in ((aux.above_v, own), (-aux.below_v, aux)):
         volts = own.rest_v + apart
         soc = charge_percent_at(aux.complete, volts)
-        there = answer(extended(own_percent=50, aux_percent=soc)).joining
+        there = answer(extended(own_percent=50, aux_percent=soc)).bus_start
         assert there is not None
         taken = -next(p for p in there.packs if p.complete.name == taker.complete.name).current_a
         assert taken == pytest.approx(taker.limit_a, rel=0.05), "resistance changes a little with the charge"
@@ -72,7 +72,7 @@ def test_three_packs_joined_meet_in_one_bus() -> None:
     design = extended(own_percent=60)
     more = {"name": "second auxiliary", "recipe": design.pack.recipe, "start_charge_percent": 90}
     three = beside(design, (HIGH, OWN | {"start_charge_percent": 60}), (AUX.model_copy(update={"id": "more"}), more))
-    joining = answer(three).joining
+    joining = answer(three).bus_start
     assert joining is not None
     volts, ohms, amps = np.array([(2 * p.rest_v, p.ohm, p.current_a) for p in joining.packs]).T
     bus = (volts / ohms).sum() / (1 / ohms).sum()
@@ -125,7 +125,7 @@ def test_no_charge_is_lost_between_packs() -> None:
 
 def test_one_pack_joins_nothing() -> None:
     assert equalise(complete()) is None
-    assert answer(complete()).joining is None
+    assert answer(complete()).bus_start is None
     assert landed_flow(answer(complete())) is None
 
 
@@ -134,14 +134,14 @@ def test_one_pack_joins_nothing() -> None:
 
 def said(design: CompleteDesign) -> str:
     answered, flow = answer(design), equalise(design)
-    assert answered.joining is not None
+    assert answered.bus_start is not None
     assert flow is not None
-    return " ".join(joining_sentences(answered.joining, flow))
+    return " ".join(bus_sentences(answered.bus_start, flow))
 
 
 def test_the_sentences_carry_the_numbers() -> None:
     words = said(extended(own_percent=60))
-    joining = answer(extended(own_percent=60)).joining
+    joining = answer(extended(own_percent=60)).bus_start
     assert joining is not None
     assert f"{-joining.packs[1].current_a:.2f} A flow into the own battery at once, more than the 1.9 A" in words
     assert "88 % of its charge" in words
@@ -197,7 +197,7 @@ def test_a_charger_on_the_craft_s_port_overcharges_the_auxiliary() -> None:
     through = charge_through_craft(answer(extended()))
     assert through is not None
     assert through.charger_a == 3.8
-    aux, own = answer(extended()).joining.packs  # type: ignore[union-attr]
+    aux, own = answer(extended()).bus_start.packs  # type: ignore[union-attr]
     assert through.into_other_a == pytest.approx(3.8 * own.ohm / (aux.ohm + own.ohm))
     assert through.over_v == pytest.approx(0.15)
     assert "It ends at 4.35 V a cell, 0.15 V over what Tarn 18-33E may have" in through.sentence
@@ -210,7 +210,7 @@ def test_a_charger_on_the_craft_s_port_overcharges_the_auxiliary() -> None:
 def test_packs_left_joined_after_landing_go_on_evening_out() -> None:
     design = extended()
     said = answer(design)
-    aux, own = said.joining.packs  # type: ignore[union-attr]
+    aux, own = said.bus_start.packs  # type: ignore[union-attr]
     amps = 2 * (said.packs[0].resting_v - said.packs[1].resting_v) / (aux.ohm + own.ohm)
     landed = landed_flow(said)
     assert landed is not None

@@ -106,7 +106,7 @@ def test_joining_tells_current_window_and_the_lower_voltage(
     session = window.session
     session.edit("design.packs.1.state.start_charge_percent", 100)
     settle(qtbot, extend)
-    joining = session.answer.joining
+    joining = session.answer.bus_start
     assert joining is not None
     assert f"{-joining.taker.current_a:.2f} A flow into the auxiliary at once, more than the" in words(extend)
     assert "on this bus it is charged to 4.20 V, 88 % of its charge" in words(extend)
@@ -118,8 +118,8 @@ def test_joining_tells_current_window_and_the_lower_voltage(
     qtbot.mouseClick(extend.joining.level_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
     assert session.complete.packs[1].state.start_charge_percent == pytest.approx(88.4, abs=0.3)
-    assert session.answer.joining is not None
-    assert session.answer.joining.safe
+    assert session.answer.bus_start is not None
+    assert session.answer.bus_start.safe
     assert not extend.joining.level_button.isEnabled()
     session.undo()
     assert session.complete.packs[1].state.start_charge_percent == 100

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from wise_cellar.core.answer.bus import bus_start
 from wise_cellar.core.answer.bus_links import bus_links, pack_currents
 from wise_cellar.core.answer.ending import EndReason, end_reason
 from wise_cellar.core.answer.findings import findings
-from wise_cellar.core.answer.joining import joining
 from wise_cellar.core.answer.result import Answer, GroupAnswer, PackAnswer, PackSeries, PunchAnswer, Series
 from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import CompleteDesign
@@ -64,7 +64,7 @@ def answer(complete: CompleteDesign) -> Answer:
         charge_left=_left(batch, flown),
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
-        joining=joining(complete.packs, batch),
+        bus_start=bus_start(complete.packs, batch),
         at_rest=at_rest(batch, slopes),
         mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,

@@ -12,8 +12,8 @@ from enum import StrEnum
 
 import numpy as np
 
+from wise_cellar.core.answer.bus import BusStart
 from wise_cellar.core.answer.ending import EndReason
-from wise_cellar.core.answer.joining import Joining
 from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import RestingSource
 from wise_cellar.core.lowering.packs import group_words
@@ -247,7 +247,7 @@ class Answer:
     resting_v: float
     """Volts a cell after a long rest at the end; of several packs the least."""
     hottest_c: float
-    joining: Joining | None
+    bus_start: BusStart | None
     """The moment at which several packs are joined."""
     at_rest: RestingSource
     """What a load that starts before take-off meets."""

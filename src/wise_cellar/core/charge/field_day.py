@@ -126,7 +126,7 @@ def set_kind(
     ``most_c_rate`` is the user's own limit, current over capacity; none: 1C.
     """
     air = complete.design.conditions.air_temperature_c
-    full_v = answer.joining.lower_full_v if answer.joining is not None else complete.pack.cell.max_voltage_v
+    full_v = answer.bus_start.lower_full_v if answer.bus_start is not None else complete.pack.cell.max_voltage_v
     wish = ChargeWish(goal=ChargeGoal.FULL, temperature_c=air, most_c_rate=most_c_rate)
     turns = []
     for pack in answer.packs:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.answer import Answer, Finding
-from wise_cellar.core.answer.joining import charge_percent_at
+from wise_cellar.core.answer.bus import charge_percent_at
 from wise_cellar.core.answer.result import caution, lower_first, over
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
@@ -158,7 +158,7 @@ def charge_plan(complete: CompleteDesign, answer: Answer) -> ChargePlan:
         soc, warm = flown.charge_left, max(float(flown.series.temperature_c[-1]), wish.temperature_c)
     else:
         soc, warm = wish.start_percent / 100, wish.temperature_c
-    lowest = answer.joining.lower_full_v if answer.joining is not None else flown.complete.cell.max_voltage_v
+    lowest = answer.bus_start.lower_full_v if answer.bus_start is not None else flown.complete.cell.max_voltage_v
     return planned(flown.complete, flown.build, complete.design.charger, wish, soc, warm, lowest, len(answer.packs))
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.answer.joining import JoinedPack, Joining, charge_percent_at
+from wise_cellar.core.answer.bus import BusStart, PackOnBus, charge_percent_at
 from wise_cellar.core.answer.result import lower_first
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
@@ -81,16 +81,16 @@ def equalised(batch: FlightBatch) -> Equalising:
     )
 
 
-def joining_sentences(joining: Joining, flow: Equalising) -> tuple[str, ...]:
+def bus_sentences(start: BusStart, flow: Equalising) -> tuple[str, ...]:
     """What happens at the moment of joining, whether it may, within which window, and what to charge to first."""
-    return (*_flow_words(joining, flow), *_window_words(joining), *_full_words(joining))
+    return (*_flow_words(start, flow), *_window_words(start), *_full_words(start))
 
 
-def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
-    rest = ", ".join(f"{lower_first(pack.complete.name)} {pack.rest_v:.2f} V" for pack in joining.packs)
+def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
+    rest = ", ".join(f"{lower_first(pack.complete.name)} {pack.rest_v:.2f} V" for pack in start.packs)
     if flow.first_a < SMALL_A:
         return [f"They rest at the same volts a cell ({rest}): nothing flows when they are joined."]
-    taker = joining.taker
+    taker = start.taker
     settled = (
         f"falls to a tenth in {_time(flow.settled_s)}" if np.isfinite(flow.settled_s) else "goes on for over four hours"
     )
@@ -104,26 +104,26 @@ def _flow_words(joining: Joining, flow: Equalising) -> list[str]:
     ]
 
 
-def _rating_words(pack: JoinedPack) -> str:
+def _rating_words(pack: PackOnBus) -> str:
     cell = pack.complete.cell
     if cell.charge_current_a is None:
         return "half of 1C, as its sheet tells no charge current"
     return "1C" if cell.charge_current_a > cell.capacity_mah / 1000 else "its charge rating"
 
 
-def _window_words(joining: Joining) -> list[str]:
-    first = joining.packs[0]
+def _window_words(start: BusStart) -> list[str]:
+    first = start.packs[0]
     below, above = 1000 * first.below_v, 1000 * first.above_v
     return [
         f"Join the {lower_first(first.complete.name)} only where it rests between {below:.0f} mV under and"
-        f" {above:.0f} mV over the other, a cell: {below * joining.series_count:.0f} and"
-        f" {above * joining.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
+        f" {above:.0f} mV over the other, a cell: {below * start.series_count:.0f} and"
+        f" {above * start.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
     ]
 
 
-def _full_words(joining: Joining) -> list[str]:
-    lowest, words = joining.lower_full_v, []
-    for pack in joining.above_lower_full:
+def _full_words(start: BusStart) -> list[str]:
+    lowest, words = start.lower_full_v, []
+    for pack in start.above_lower_full:
         percent = charge_percent_at(pack.complete, lowest)
         lost = (100 - percent) / 100 * pack.complete.label_mah * pack.complete.state.capacity_percent / 100
         words.append(

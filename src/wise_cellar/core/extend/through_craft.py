@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.answer.joining import SAME_V, JoinedPack
+from wise_cellar.core.answer.bus import SAME_V, PackOnBus
 from wise_cellar.core.answer.result import lower_first
 
 
@@ -15,8 +15,8 @@ class ThroughCraft:
 
     charger_a: float
     """What its own battery may be charged with by its maker."""
-    own: JoinedPack
-    other: JoinedPack
+    own: PackOnBus
+    other: PackOnBus
     """The auxiliary that comes off worst."""
     into_other_a: float
     """Its share of the charger's current, by its conductance."""
@@ -44,7 +44,7 @@ class ThroughCraft:
 
 def charge_through_craft(answer: Answer) -> ThroughCraft | None:
     """None where the craft has no battery of its own beside the recipe's pack."""
-    packs = answer.joining.packs if answer.joining is not None else ()
+    packs = answer.bus_start.packs if answer.bus_start is not None else ()
     own = next((pack for pack in packs if pack.complete.own), None)
     if own is None:
         return None
@@ -53,10 +53,10 @@ def charge_through_craft(answer: Answer) -> ThroughCraft | None:
     charger = each * own.complete.recipe.parallel_count
     together = sum(1 / pack.ohm for pack in packs)
 
-    def over_v(pack: JoinedPack) -> float:
+    def over_v(pack: PackOnBus) -> float:
         return max(cell.max_voltage_v - pack.complete.cell.max_voltage_v, 0.0)
 
-    def amps(pack: JoinedPack) -> float:
+    def amps(pack: PackOnBus) -> float:
         return charger / pack.ohm / together
 
     worst = max((pack for pack in packs if pack is not own), key=lambda p: (over_v(p) > SAME_V, amps(p) / p.limit_a))

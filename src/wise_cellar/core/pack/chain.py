@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-
-import numpy as np
 
 from wise_cellar.core.documents import Craft
 from wise_cellar.core.pack.heat import PackCurrents
 from wise_cellar.core.pack.interconnect import Interconnect
 from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating, worst_shares
+from wise_cellar.core.pack.rating import StripSort, hottest, leads_are_judged, strip_sorts
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating
 
 
 class LinkKind(StrEnum):
@@ -121,21 +119,6 @@ def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
     return (*links, *_outwards(build, currents))
 
 
-def worst_pack_share(build: PackBuild, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
-    """The worst link of one pack over its limit, as :func:`pack_links` has it, for many currents at once."""
-    cell, each = build.cell, build.worst_share / build.recipe.parallel_count
-    worst = each * np.maximum(cruise_a / cell.limit_current_a, punch_a / cell.limit_for(seconds))
-    metal = [(build.connector.heating, LEAD_RISE_K, 1.0)]
-    if not (cell.whole_pack and build.units <= 1):
-        metal.append((build.lead.heating, LEAD_RISE_K, 1.0))
-    if build.interconnect is not None:
-        runs = zip(build.interconnect.conductors, np.abs(build.interconnect.run_a).tolist(), strict=True)
-        metal += [(conductor.heating, STRIP_RISE_K, share) for conductor, share in runs]
-    rise, time_s, limit, share = np.array([(h.rise_k_a2, h.time_constant_s, k, s) for h, k, s in metal]).T[..., None]
-    shares = worst_shares(rise, time_s, limit, share * cruise_a, share * punch_a, seconds)
-    return np.asarray(np.maximum(worst, shares.max(axis=0)))
-
-
 def craft_links(craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
     """ESC and motor, by their ratings, for the current of all packs together."""
     currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
@@ -160,21 +143,12 @@ def _group(build: PackBuild, circuit: Interconnect, currents: _Currents) -> Link
 
 def _strips(build: PackBuild, circuit: Interconnect, currents: _Currents) -> list[Link]:
     """The worst strip between groups, the worst within a group, and any wire that bridges what strips cannot."""
-    last = build.recipe.series_count
-    found = []
-    for kinds, inner, kind in (
-        ({RunKind.LINK}, True, LinkKind.STRIP),
-        ({RunKind.TIE}, True, LinkKind.STRIP),
-        ({RunKind.TIE, RunKind.LINK}, False, LinkKind.BUS),
-        ({RunKind.WIRE}, None, LinkKind.STRIP),
-    ):
-        runs = [
-            place
-            for place, run in enumerate(build.layout.strips)
-            if run.kind in kinds and inner in (None, 0 < run.node < last)
-        ]
-        if runs:
-            found.append(_worst(build, circuit, currents, runs, kind))
+    sorts = strip_sorts(build.layout, build.recipe.series_count)
+    found = [
+        _worst(build, circuit, currents, sorts[sort], LinkKind.BUS if sort is StripSort.END else LinkKind.STRIP)
+        for sort in StripSort
+        if sort in sorts
+    ]
     # A bar within an inner group is of interest only where it carries more than the strips between them.
     ties = [link for link in found if link.name.startswith("Bar")]
     links = [link for link in found if link.name.startswith("Strip")]
@@ -183,10 +157,10 @@ def _strips(build: PackBuild, circuit: Interconnect, currents: _Currents) -> lis
     return found
 
 
-def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: Iterable[int], kind: LinkKind) -> Link:
+def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: Sequence[int], kind: LinkKind) -> Link:
     """The run that warms most, named by its node; the nodes of all that warm nearly as much, worst first."""
     heat = {place: circuit.conductors[place].heating.rise_k_a2 * float(circuit.run_a[place]) ** 2 for place in runs}
-    worst = max(heat, key=lambda place: heat[place])
+    worst = int(hottest(circuit.conductors, circuit.run_a[None], runs)[0])
     run = build.layout.strips[worst]
     by_node: dict[int, float] = {}
     for place, rise in heat.items():
@@ -214,7 +188,7 @@ def _outwards(build: PackBuild, currents: _Currents) -> list[Link]:
     """Leads and connector."""
     gauge, connector = build.recipe.leads.gauge_awg, build.recipe.leads.connector
     links = []
-    if not (build.cell.whole_pack and build.units <= 1):
+    if leads_are_judged(build):
         links.append(
             currents.metal(f"Lead, {gauge} AWG", LinkKind.LEAD, build.lead.heating, LEAD_RISE_K,
                            "recipe.leads.gauge_awg")

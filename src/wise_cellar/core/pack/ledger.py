@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 from wise_cellar.core.cells import capacity_mah, electrical, mean_resting_v, resting_curve
 from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, Leads, PackRecipe, Spacer
 from wise_cellar.core.pack.arrangement import arrange, shape_of
-from wise_cellar.core.pack.interconnect import Interconnect, run_conductors, solve_interconnect
+from wise_cellar.core.pack.interconnect import AlikeCircuits, Interconnect, run_conductors, solve_interconnect
 from wise_cellar.core.pack.joining import SCHOOLS
 from wise_cellar.core.pack.layout import PackLayout, RunKind
 from wise_cellar.core.physics.conductor import (
@@ -178,20 +179,20 @@ def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
     recipe, cell = build.recipe, build.cell
     count = recipe.series_count * recipe.parallel_count
     strips, *body = body_masses(build)
-    entries = [
-        MassEntry(f"{count} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell.mass_g"),
-        strips,
-        *joint_masses(recipe.joint, cell, count),
-        *lead_masses(recipe.leads),
-        *body,
-    ]
+    cells, *joints = cell_masses(cell, count, recipe.joint)
+    entries = [cells, strips, *joints, *lead_masses(recipe.leads), *body]
     return tuple(entry for entry in entries if entry.mass_g)
 
 
-def joint_masses(joint: Joint, cell: CellType, count: int) -> list[MassEntry]:
-    """What joining ``count`` cells adds besides strips."""
+def cell_masses(cell: CellType, count: float, joint: Joint | None) -> list[MassEntry]:
+    """Cells, and what joining them adds besides strips; of ``count`` packs bought whole, which nobody joins, these."""
+    if joint is None:
+        return [
+            MassEntry(f"{count:g} packs" if count != 1 else "1 pack, with leads", count * cell.mass_g, "cell.mass_g")
+        ]
     holder = HOLDER_G_PER_MM * cell.length_mm if joint is Joint.SPRING_HOLDER else 0.0
     return [
+        MassEntry(f"{count:g} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell.mass_g"),
         MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "recipe.joint"),
         MassEntry("Spring holder", count * holder, "recipe.joint"),
     ]
@@ -278,13 +279,8 @@ def _held(build: PackBuild) -> list[MassEntry]:
 
 def _bought_masses(build: PackBuild) -> tuple[MassEntry, ...]:
     """Packs with their own leads; an adaptor of the recipe's leads where there are several."""
-    units = build.units
-    name = f"{units:g} packs" if units != 1 else "1 pack, with leads"
-    entries = [
-        MassEntry(name, units * build.cell.mass_g, "cell.mass_g"),
-        *lead_masses(build.recipe.leads, units),
-        *body_masses(build),
-    ]
+    cells = cell_masses(build.cell, build.units, None)
+    entries = [*cells, *lead_masses(build.recipe.leads, build.units), *body_masses(build)]
     return tuple(entry for entry in entries if entry.mass_g)
 
 
@@ -310,10 +306,21 @@ def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
     circuit, leads = build.interconnect, build.recipe.leads
     if circuit is None:
         return tuple(lead_resistances(leads, build.units))
-    entries = [
-        ResistanceEntry("Joints", circuit.joint_ohm, "recipe.joint"),
-        ResistanceEntry("Strips", circuit.strip_ohm, "recipe.strip.thickness_mm"),
+    return (
+        *(
+            ResistanceEntry(name, float(ohm), field)
+            for name, ohm, field in circuit_ohms(circuit, circuit.parallel_count)
+        ),
+        *lead_resistances(leads),
+    )
+
+
+def circuit_ohms(circuit: Interconnect | AlikeCircuits, parallel_count: int) -> list[tuple[str, Any, str]]:
+    """What the circuit of a pack, or of several alike, resists beyond its cells at pack level: name, ohms, field."""
+    found: list[tuple[str, Any, str]] = [
+        ("Joints", circuit.joint_ohm, "recipe.joint"),
+        ("Strips", circuit.strip_ohm, "recipe.strip.thickness_mm"),
     ]
-    if circuit.parallel_count > 1:
-        entries.append(ResistanceEntry("Uneven sharing", circuit.uneven_ohm, "recipe.leads.exit"))
-    return (*entries, *lead_resistances(leads))
+    if parallel_count > 1:
+        found.append(("Uneven sharing", circuit.uneven_ohm, "recipe.leads.exit"))
+    return found

@@ -7,8 +7,9 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
+from wise_cellar.core.answer.bus import first_current_a, no_match, rests_too_high, takes_too_much
 from wise_cellar.core.answer.findings.pack import WIDEST_STRIP
-from wise_cellar.core.answer.joining import FAR_APART_V, SAME_V, joined_current_a
+from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
@@ -18,14 +19,11 @@ from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.lowering.packs import hottest_c
 from wise_cellar.core.pack import stow
-from wise_cellar.core.pack.chain import worst_pack_share
 from wise_cellar.core.pack.ledger import CONNECTORS
-from wise_cellar.core.physics import cell as law
+from wise_cellar.core.pack.rating import cell_share, lead_share, worst_of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, worst_shares
 from wise_cellar.core.propulsion.steps import StepArrays
-from wise_cellar.core.search.packs import PackTable
 from wise_cellar.core.search.rows import LoweredRows, batch_of, lower_rows
 from wise_cellar.core.search.space import Space
 
@@ -172,11 +170,11 @@ def _columns(
         full_v=batch.series * np.maximum(lowered.of_cells(lambda cell: cell.max_voltage_v), full_v),
         cruise_a=cruise_a,
         punch_a=punch_a,
-        cell_share=packs.worst_share * np.maximum(
-            cruise / lowered.of_cells(lambda cell: cell.limit_current_a),
-            punch / lowered.of_cells(lambda cell: cell.limit_for(seconds)),
+        cell_share=cell_share(
+            packs.worst_share, cruise, punch, lowered.of_cells(lambda cell: cell.limit_current_a),
+            lowered.of_cells(lambda cell: cell.limit_for(seconds)),
         ),
-        strip_share=_strip_share(packs, cruise_a, punch_a, seconds),
+        strip_share=packs.strips.worst(cruise_a, punch_a, seconds),
         lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
         craft_share=bus_a * motors / complete.craft.rotors.count,
         beside_share=every.beside_share(lowered, seconds),
@@ -218,7 +216,7 @@ class _Packs:
         for place, pack in enumerate(lowered.beside, 1):
             count = pack.build.recipe.parallel_count
             cruise, punch = self.cruise_a[place] * count, self.punch_a[place] * count
-            worst = np.maximum(worst, worst_pack_share(pack.build, cruise, punch, seconds))
+            worst = np.maximum(worst, worst_of_pack(pack.build, cruise, punch, seconds))
         return worst
 
     def beside_within(self, lowered: LoweredRows) -> Bools:
@@ -233,7 +231,7 @@ class _Packs:
 
 
 def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
-    """As :func:`~wise_cellar.core.answer.findings.joining.joining_findings` judges one design."""
+    """Whether no pack is charged by the others with more than it may, or higher than it may be."""
     if not lowered.beside:
         return np.ones(batch.flights, bool)
 
@@ -241,11 +239,12 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
         beside = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.beside]
         return np.array([lowered.of_cells(value), *beside])
 
-    taken_a = np.maximum(-joined_current_a(batch), flown.taken_current_a)[:, 0]
+    taken_a = np.maximum(-first_current_a(batch), flown.taken_current_a)[:, 0]
     full_v = of_each(lambda cell: cell.max_voltage_v)
-    lowest = full_v.min(axis=0)
-    sound = (taken_a <= of_each(lambda cell: cell.charge_limit_a)) & (batch.rest_v[:, 0] <= lowest + SAME_V)
-    return np.asarray(sound.all(axis=0) & (full_v.max(axis=0) <= lowest + FAR_APART_V))
+    harmed = takes_too_much(taken_a, of_each(lambda cell: cell.charge_limit_a)) | rests_too_high(
+        batch.rest_v[:, 0], full_v
+    )
+    return np.asarray(~(harmed.any(axis=0) | no_match(full_v)))
 
 
 def _fits(lowered: LoweredRows) -> Bools:
@@ -257,19 +256,10 @@ def _fits(lowered: LoweredRows) -> Bools:
     return np.full(len(lowered.packs.fits), stow(own, bay) is not None)
 
 
-def _strip_share(packs: PackTable, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
-    cruise, punch = packs.strip_share * cruise_a[:, None], packs.strip_share * punch_a[:, None]
-    shares = worst_shares(packs.strip_rise_k_a2, packs.strip_time_s, STRIP_RISE_K, cruise, punch, seconds)
-    return np.asarray(shares.max(axis=1))
-
-
 def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
     leads, plug = lowered.leads, CONNECTORS[lowered.complete.pack.recipe.leads.connector].heating
-    rise, time_s = np.array(plug.rise_k_a2), np.array(plug.time_constant_s)
-    return np.maximum(
-        worst_shares(leads.rise_k_a2, leads.time_s, LEAD_RISE_K, cruise_a, punch_a, seconds),
-        worst_shares(rise, time_s, LEAD_RISE_K, cruise_a, punch_a, seconds),
-    )
+    heats = [(leads.rise_k_a2, leads.time_s), (np.array(plug.rise_k_a2), np.array(plug.time_constant_s))]
+    return lead_share(heats, cruise_a, punch_a, seconds)
 
 
 def _strip_fits(lowered: LoweredRows) -> Floats:
@@ -297,9 +287,4 @@ def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     beside = [np.full(batch.flights, half_charge_slope(pack.complete.cell)) for pack in lowered.beside]
     slopes = np.array([lowered.of_cells(half_charge_slope), *beside])
     source = at_rest(batch, slopes[:, None])
-    volts = np.full(batch.flights, np.inf)
-    for load in craft.loads:
-        if load.startup_w > load.power_w:
-            watts = np.array(craft.load_w - load.bus_power_w + load.startup_w)
-            volts = np.minimum(volts, law.voltage_under_power(source.volts, source.ohm, watts))
-    return volts
+    return np.asarray(switch_on_v(craft, source).min(axis=0, initial=np.inf))

@@ -4,6 +4,7 @@ once. What a pack weighs, resists and stands comes from the same functions as th
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, fields
 from functools import lru_cache
 
@@ -11,22 +12,28 @@ import numpy as np
 
 from wise_cellar.core.cells import electrical
 from wise_cellar.core.documents import Bay, CellType, Joint, PackRecipe
-from wise_cellar.core.pack import PackBuild, PackLayout, RunKind, arrange, shape_of, stow
+from wise_cellar.core.pack import PackLayout, arrange, shape_of, stow
 from wise_cellar.core.pack.arrangement import CellShape
-from wise_cellar.core.pack.interconnect import AlikeCircuits, solve_alike
+from wise_cellar.core.pack.interconnect import solve_alike
 from wise_cellar.core.pack.joining import joint_ohm
-from wise_cellar.core.pack.ledger import body_masses, build_layout, joint_masses, lead_masses, lead_resistances
+from wise_cellar.core.pack.ledger import (
+    MassEntry,
+    body_masses,
+    build_layout,
+    cell_masses,
+    circuit_ohms,
+    lead_masses,
+    lead_resistances,
+)
+from wise_cellar.core.pack.rating import StripTable
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.conductor import SURFACE_FREE, stranded_lead
 from wise_cellar.core.search.space import Places, Space
 
-STRIPS = 3
-"""Strips are judged in three sorts: between groups, within inner groups, at the two ends."""
-
 
 @dataclass(frozen=True)
 class PackTable:
-    """Packs of a search, leads aside where they are not named. Shapes ``(packs,)``, ``(packs, 3)`` of strips."""
+    """Packs of a search, leads aside where they are not named. Shapes ``(packs,)``."""
 
     mass_g: Floats
     wiring_ohm: Floats
@@ -39,15 +46,14 @@ class PackTable:
     width_mm: Floats
     height_mm: Floats
     fits: Bools
-    strip_share: Floats
-    """(packs, 3) Share of the pack's current in the strip of each sort that warms most; 0 where there is none."""
-    strip_rise_k_a2: Floats
-    strip_time_s: Floats
+    strips: StripTable
     longest_piece_mm: Floats
 
     def take(self, packs: Ints) -> PackTable:
         """Those of some designs."""
-        return PackTable(*(getattr(self, f.name)[packs] for f in fields(self)))
+        columns = {f.name: getattr(self, f.name) for f in fields(self)}
+        strips = columns.pop("strips").take(packs)
+        return PackTable(**{name: column[packs] for name, column in columns.items()}, strips=strips)
 
 
 def pack_table(space: Space, place: Places) -> tuple[PackTable, Ints]:
@@ -68,10 +74,9 @@ def pack_table(space: Space, place: Places) -> tuple[PackTable, Ints]:
 
 def _empty(count: int) -> PackTable:
     one = [np.zeros(count) for _ in range(9)]
-    share, rise, time = np.zeros((3, count, STRIPS))
     mass, wiring, worst, outer, units, length, width, height, piece = one
     fits = np.ones(count, bool)
-    return PackTable(mass, wiring, worst, outer, units, length, width, height, fits, share, rise, time + 1.0, piece)
+    return PackTable(mass, wiring, worst, outer, units, length, width, height, fits, StripTable.none(count), piece)
 
 
 @lru_cache(maxsize=8192)
@@ -95,43 +100,23 @@ def _fill(
     )  # fmt: skip
     table.fits[packs] = fits
     table.units[packs] = build.units
-    body = sum(entry.mass_g for entry in body_masses(build))
+    body = _grams(body_masses(build))
     if first.whole_pack:
-        table.mass_g[packs] = [build.units * cell.mass_g + body for cell, _ in many]
+        table.mass_g[packs] = [_grams(cell_masses(cell, build.units, None)) + body for cell, _ in many]
         table.worst_share[packs] = 1.0
         return
     table.longest_piece_mm[packs] = layout.longest_piece_mm(recipe.strip.width_mm)
-    table.mass_g[packs] = [
-        cells * cell.mass_g + sum(entry.mass_g for entry in joint_masses(joint, cell, cells)) + body
-        for cell, joint in many
-    ]
+    table.mass_g[packs] = [_grams(cell_masses(cell, cells, joint)) + body for cell, joint in many]
     inner = np.array([electrical(cell)["r0_ohm"] for cell, _ in many])
     joined = np.array([joint_ohm(space.recipe(*count, joint, recipe.leads.gauge_awg)) for _, joint in many])
     solved = solve_alike(recipe, layout, inner, joined)
-    table.wiring_ohm[packs] = solved.joint_ohm + solved.strip_ohm
-    if count[1] > 1:
-        table.wiring_ohm[packs] += solved.uneven_ohm
+    table.wiring_ohm[packs] = sum(ohm for _, ohm, _ in circuit_ohms(solved, count[1]))
     table.worst_share[packs] = count[1] * solved.cell_a.max(axis=1)
-    _strips(table, packs, build, solved)
+    table.strips.put(packs, StripTable.of(layout, count[0], solved.conductors, solved.run_a))
 
 
-def _strips(table: PackTable, packs: Ints, build: PackBuild, solved: AlikeCircuits) -> None:
-    """Of every sort the strip that warms most, as :func:`~wise_cellar.core.pack.chain` finds it for one pack."""
-    last = build.recipe.series_count
-    heating = [conductor.heating for conductor in solved.conductors]
-    sorts: list[list[int]] = [[], [], []]
-    for run, strip in enumerate(build.layout.strips):
-        inner = 0 < strip.node < last
-        sorts[2 if not inner else 0 if strip.kind is RunKind.LINK else 1].append(run)
-    for sort, runs in enumerate(sorts):
-        if not runs:
-            continue
-        amps = np.abs(solved.run_a[:, runs])
-        rise = np.array([heating[run].rise_k_a2 for run in runs])
-        worst = np.argmax(rise * amps**2, axis=1)
-        table.strip_share[packs, sort] = amps[np.arange(len(packs)), worst]
-        table.strip_rise_k_a2[packs, sort] = rise[worst]
-        table.strip_time_s[packs, sort] = np.array([heating[run].time_constant_s for run in runs])[worst]
+def _grams(entries: Sequence[MassEntry]) -> float:
+    return sum(entry.mass_g for entry in entries)
 
 
 @dataclass(frozen=True)
@@ -158,7 +143,7 @@ def lead_table(space: Space, place: Places, units: Floats) -> LeadTable:
         heating = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE).heating
         judged = several is None or several > 1
         columns.append((
-            sum(entry.mass_g for entry in lead_masses(leads, several)),
+            _grams(lead_masses(leads, several)),
             sum(entry.ohm for entry in lead_resistances(leads, several)),
             heating.rise_k_a2 if judged else 0.0,
             heating.time_constant_s,

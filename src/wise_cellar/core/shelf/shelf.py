@@ -16,6 +16,7 @@ from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.pack import as_parts, build_pack
+from wise_cellar.core.pack.rating import cell_share
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 LINE_POINTS = 48
@@ -123,6 +124,11 @@ def shelf_at_load(
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
     lines = _held(batch, cells, cell_current_a)
     widest = max(capacity_mah(cell) for cell in cells) / 1000
+    shares = cell_share(
+        np.array([design.build.worst_share for design in lowered]), flown.cruise_current_a[0, 0], first.current_a[0, 0],
+        np.array([cell.limit_current_a for cell in cells]),
+        np.array([cell.limit_for(punch_seconds(complete)) for cell in cells]),
+    )  # fmt: skip
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
         seconds = float(flown.airborne_s[place])
@@ -142,11 +148,7 @@ def shelf_at_load(
                 loaded_v=3600 * usable / given if given > 0 else math.nan,
                 late_punch_v=float(late.bus_v[place] / batch.series[place]),
                 hottest_c=design.packs[0].hottest_c(float(flown.hottest_k[0, :, place].max())),
-                rating_share=design.build.worst_share
-                * max(
-                    float(flown.cruise_current_a[0, 0, place]) / cell.limit_current_a,
-                    float(first.current_a[0, 0, place]) / cell.limit_for(punch_seconds(complete)),
-                ),
+                rating_share=float(shares[place]),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
                 price_per_minute=60 * cost / seconds if cost is not None else None,
                 ending=Ending(int(flown.ending[place])),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wise_cellar.core.answer.joining import charge_percent_at
+from wise_cellar.core.answer.bus import charge_percent_at
 from wise_cellar.core.documents import (
     CellType,
     Cooling,

@@ -4,11 +4,11 @@ A room is a file here and its function in :data:`ROOMS`.
 """
 
 from wise_cellar.core.answer.findings.bursts import burst_findings
+from wise_cellar.core.answer.findings.bus import bus_findings
 from wise_cellar.core.answer.findings.cells import cell_findings
 from wise_cellar.core.answer.findings.craft import craft_findings
 from wise_cellar.core.answer.findings.fit_range import fit_range_findings
 from wise_cellar.core.answer.findings.groups import group_findings
-from wise_cellar.core.answer.findings.joining import joining_findings
 from wise_cellar.core.answer.findings.landing import landing_findings
 from wise_cellar.core.answer.findings.pack import pack_findings
 from wise_cellar.core.answer.findings.warmth import warmth_findings
@@ -18,7 +18,7 @@ from wise_cellar.core.documents import CompleteDesign
 
 ROOMS = (
     cell_findings,
-    joining_findings,
+    bus_findings,
     group_findings,
     pack_findings,
     burst_findings,

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.physics.cell import voltage_under_power
 from wise_cellar.core.units import format_minutes
 
 
@@ -52,11 +50,8 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
 
 def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
-    for place, load in enumerate(complete.craft.loads):
-        if load.startup_w <= load.power_w:
-            continue
-        watts = complete.craft.load_w - load.bus_power_w + load.startup_w
-        volts = float(voltage_under_power(answer.at_rest.volts, answer.at_rest.ohm, np.array([watts]))[0])
+    started = switch_on_v(complete.craft, answer.at_rest)[:, 0].tolist()
+    for place, (load, volts) in enumerate(zip(complete.craft.loads, started, strict=True)):
         stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
         if stopped:
             yield over(

@@ -1,4 +1,4 @@
-"""Joining: what flows between packs once they are plugged together, whether it may, and how to do it well."""
+"""What flows between packs once they are plugged together, whether it may, and how to do it well."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from wise_cellar.core.answer.findings.joining import landed_flow
-from wise_cellar.core.answer.joining import Joining
-from wise_cellar.core.extend import Equalising, charge_through_craft, joining_sentences
+from wise_cellar.core.answer.bus import BusStart
+from wise_cellar.core.answer.findings.bus import landed_flow
+from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
@@ -43,11 +43,11 @@ class EqualisingPlot(ThemedPlots):
         self.key = formatted(note())
         self.plot = Plot("min")
         self.addItem(self.plot, 0, 0)
-        self._shown: tuple[Joining, Equalising] | None = None
+        self._shown: tuple[BusStart, Equalising] | None = None
 
-    def show_flow(self, joining: Joining, flow: Equalising) -> None:
+    def show_flow(self, start: BusStart, flow: Equalising) -> None:
         """Draw it."""
-        self._shown = joining, flow
+        self._shown = start, flow
         self.redraw()
 
     def draw(self, colours: Colours) -> None:
@@ -56,14 +56,14 @@ class EqualisingPlot(ThemedPlots):
         self.plot.show_title(title_text("Amps after joining, below zero a pack takes", colours))
         if self._shown is None:
             return
-        joining, flow = self._shown
+        start, flow = self._shown
         keys: list[Key] = []
         parts: list[Part] = []
-        for place, (pack, amps) in enumerate(zip(joining.packs, flow.amps, strict=True)):
+        for place, (pack, amps) in enumerate(zip(start.packs, flow.amps, strict=True)):
             colour = colours.series[place % len(colours.series)]
             parts.append(Curve(flow.time_s / 60, amps, Stroke(colour, 2.0, DASHES[place])))
             keys.append(Key(pack.complete.name, colour, DASHES[place]))
-        taker, first = joining.taker, max(float(np.abs(flow.amps).max()), 0.05)
+        taker, first = start.taker, max(float(np.abs(flow.amps).max()), 0.05)
         # A limit far beyond what flows would press the curves into a line.
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
@@ -105,28 +105,28 @@ class JoiningPage(QWidget):
     def show_flow(self, flow: Equalising | None) -> None:
         """Show what was flown for the present design."""
         answer = self._session.answer
-        joining = answer.joining
-        if joining is None or flow is None:
+        start = answer.bus_start
+        if start is None or flow is None:
             return
-        self.plot.show_flow(joining, flow)
+        self.plot.show_flow(start, flow)
         through = charge_through_craft(answer)
-        words: list[tuple[str, str]] = [(text, "") for text in joining_sentences(joining, flow)]
-        words[0] = (words[0][0], "" if joining.safe else "error")
+        words: list[tuple[str, str]] = [(text, "") for text in bus_sentences(start, flow)]
+        words[0] = (words[0][0], "" if start.safe else "error")
         landed = landed_flow(answer)
         if landed is not None:
             words.append((landed.sentence, "error" if landed.too_much else ""))
         if through is not None:
             words.append((through.sentence, "error" if through.over_v > 0 else "caution"))
         self._say([*words, (CAUTION, "caution")])
-        volts = joining.lower_full_v
+        volts = start.lower_full_v
         self.level_button.setText(f"Start with all charged to {volts:.2f} V a cell")
-        level = all(abs(pack.rest_v - volts) < 0.01 for pack in joining.packs)
+        level = all(abs(pack.rest_v - volts) < 0.01 for pack in start.packs)
         self.level_button.setEnabled(not level)
 
     def _say(self, words: Sequence[tuple[str, str]]) -> None:
         self._sentences.show_lines([Line(text, role, 11.5 if role else 13) for text, role in words if text])
 
     def _level(self) -> None:
-        joining = self._session.answer.joining
-        if joining is not None:
-            self.error.make(lambda: bus_edits.charge_all_to(self._session, joining.lower_full_v))
+        start = self._session.answer.bus_start
+        if start is not None:
+            self.error.make(lambda: bus_edits.charge_all_to(self._session, start.lower_full_v))

@@ -16,7 +16,7 @@ from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import CompletePack
 from wise_cellar.core.flight.balance import Blocks, evaluate
 from wise_cellar.core.flight.batch import FlightBatch, of_pack
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.physics.cell import resistance_ohm
 
 SAME_V = 0.005
@@ -25,8 +25,26 @@ FAR_APART_V = 0.3
 """Volts a cell between full voltages beyond which packs are no match for one bus at any charge."""
 
 
+def takes_too_much(taken_a: Floats, limit_a: Floats) -> Bools:
+    """Whether a pack takes more than it may from the others; A of the pack or of a cell, arrays that broadcast."""
+    return np.asarray(taken_a > limit_a)
+
+
+def rests_too_high(rest_v: Floats, full_v: Floats) -> Bools:
+    """Whether a pack rests higher than where another on its bus is full, V a cell, and would charge it beyond.
+
+    All of shape ``(packs, …)``.
+    """
+    return np.asarray(rest_v > full_v.min(axis=0) + SAME_V)
+
+
+def no_match(full_v: Floats) -> Bools:
+    """Whether packs, ``(packs, …)``, are full at volts so far apart that no charge suits all of them."""
+    return np.asarray(full_v.max(axis=0) > full_v.min(axis=0) + FAR_APART_V)
+
+
 @dataclass(frozen=True)
-class JoinedPack:
+class PackOnBus:
     """One pack at that moment."""
 
     complete: CompletePack
@@ -45,14 +63,14 @@ class JoinedPack:
     @property
     def too_much(self) -> bool:
         """Whether it takes more than it may."""
-        return -self.current_a > self.limit_a
+        return bool(takes_too_much(np.array(-self.current_a), np.array(self.limit_a)))
 
 
 @dataclass(frozen=True)
-class Joining:
+class BusStart:
     """All packs, in the order in which the design carries them."""
 
-    packs: tuple[JoinedPack, ...]
+    packs: tuple[PackOnBus, ...]
     series_count: int
 
     @property
@@ -62,7 +80,7 @@ class Joining:
         return max(volts) - min(volts)
 
     @property
-    def taker(self) -> JoinedPack:
+    def taker(self) -> PackOnBus:
         """The pack that takes most of what it may."""
         return max(self.packs, key=lambda pack: -pack.current_a / pack.limit_a)
 
@@ -72,38 +90,48 @@ class Joining:
         return not any(pack.too_much for pack in self.packs)
 
     @property
-    def lower_full_v(self) -> float:
-        """The lowest full voltage of any pack: what all of them are charged to."""
-        return min(pack.complete.cell.max_voltage_v for pack in self.packs)
+    def rest_v(self) -> Floats:
+        """(packs,) Volts a cell at which each rests."""
+        return np.array([pack.rest_v for pack in self.packs])
 
     @property
-    def above_lower_full(self) -> tuple[JoinedPack, ...]:
+    def full_v(self) -> Floats:
+        """(packs,) Volts a cell at which each is full."""
+        return np.array([pack.complete.cell.max_voltage_v for pack in self.packs])
+
+    @property
+    def lower_full_v(self) -> float:
+        """The lowest full voltage of any pack: what all of them are charged to."""
+        return float(self.full_v.min())
+
+    @property
+    def above_lower_full(self) -> tuple[PackOnBus, ...]:
         """Packs that may be charged higher than the lowest of them."""
         return tuple(pack for pack in self.packs if pack.complete.cell.max_voltage_v > self.lower_full_v + SAME_V)
 
 
-def joining(packs: Sequence[CompletePack], batch: FlightBatch) -> Joining | None:
+def bus_start(packs: Sequence[CompletePack], batch: FlightBatch) -> BusStart | None:
     """The first moment of the packs of a batch of one flight; none where there is one pack."""
     if len(batch.parallel) == 1:
         return None
     series, parallel = float(batch.series[0]), batch.parallel[:, 0, 0]
     rest_v = batch.rest_v[:, 0, 0]
-    amps = joined_current_a(batch)[:, 0, 0] * parallel
+    amps = first_current_a(batch)[:, 0, 0] * parallel
     ohms = _ohms(batch)
     limits = np.array([pack.cell.charge_limit_a for pack in packs]) * parallel
     found = []
     for place, pack in enumerate(packs):
         below, above = _window_v(ohms, limits, place)
         found.append(
-            JoinedPack(
+            PackOnBus(
                 pack, float(rest_v[place]), float(ohms[place]), float(amps[place]), float(limits[place]),
                 below / series, above / series,
             )
         )  # fmt: skip
-    return Joining(tuple(found), round(series))
+    return BusStart(tuple(found), round(series))
 
 
-def joined_current_a(batch: FlightBatch) -> Floats:
+def first_current_a(batch: FlightBatch) -> Floats:
     """Current of one cell of every pack at the first moment, before any load, of shape ``(packs, 1, flights)``."""
     idle = batch.one_block(1.0, power_w=np.zeros(batch.flights))
     every = np.arange(batch.flights)

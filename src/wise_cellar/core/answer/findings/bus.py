@@ -6,49 +6,51 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from wise_cellar.core.answer.joining import FAR_APART_V, SAME_V, Joining
+import numpy as np
+
+from wise_cellar.core.answer.bus import BusStart, no_match, rests_too_high, takes_too_much
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, lower_first, over
 from wise_cellar.core.documents import CompleteDesign
 
 LEAST_TAKEN_A = 0.05
 
 
-def joining_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+def bus_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Findings of packs in parallel; none of one pack alone."""
-    if answer.joining is None:
+    if answer.bus_start is None:
         return
     for room in (_joined, _full_volts, _families):
-        yield from room(answer.joining)
+        yield from room(answer.bus_start)
     yield from _landed(answer)
     for pack in answer.packs:
         yield from _charged(pack)
 
 
-def _joined(joining: Joining) -> Iterator[Finding]:
-    if joining.safe:
+def _joined(start: BusStart) -> Iterator[Finding]:
+    if start.safe:
         return
-    taker = joining.taker
+    taker = start.taker
     name = lower_first(taker.complete.name)
     yield over(
-        f"Joined as they rest, {joining.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
+        f"Joined as they rest, {start.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
         f" once; it may take {taker.limit_a:.1f} A. Bring them within {taker.below_v:.2f} V a cell of each other"
         " first.",
         taker.complete.path("state.start_charge_percent"),
     )
 
 
-def _full_volts(joining: Joining) -> Iterator[Finding]:
-    lowest = joining.lower_full_v
-    if any(pack.complete.cell.max_voltage_v > lowest + FAR_APART_V for pack in joining.packs):
-        full = " and ".join(f"{pack.complete.cell.max_voltage_v:.2f}" for pack in joining.packs)
+def _full_volts(start: BusStart) -> Iterator[Finding]:
+    lowest = start.lower_full_v
+    if no_match(start.full_v):
+        full = " and ".join(f"{pack.complete.cell.max_voltage_v:.2f}" for pack in start.packs)
         yield over(
             f"Full at {full} V a cell, these packs are no match for one bus: at the lower voltage the others are far"
             " from full, at the higher it is overcharged.",
-            joining.packs[0].complete.path("cell.max_voltage_v"),
+            start.packs[0].complete.path("cell.max_voltage_v"),
         )
         return
-    for pack in joining.packs:
-        if pack.rest_v > lowest + SAME_V:
+    for pack, too_high in zip(start.packs, rests_too_high(start.rest_v, start.full_v).tolist(), strict=True):
+        if too_high:
             yield over(
                 f"The {lower_first(pack.complete.name)} rests at {pack.rest_v:.2f} V a cell; another pack on the bus"
                 f" is full at {lowest:.2f} V. Charge all of them to {lowest:.2f} V.",
@@ -56,9 +58,9 @@ def _full_volts(joining: Joining) -> Iterator[Finding]:
             )
 
 
-def _families(joining: Joining) -> Iterator[Finding]:
+def _families(start: BusStart) -> Iterator[Finding]:
     """Unlike chemistries share unevenly over a flight."""
-    families = dict.fromkeys(pack.complete.cell.ocv_family.words for pack in joining.packs)
+    families = dict.fromkeys(pack.complete.cell.ocv_family.words for pack in start.packs)
     if len(families) > 1:
         yield caution(
             f"Packs of unlike chemistry ({', '.join(families)}) share the load unevenly, and the one with more volts"
@@ -70,7 +72,7 @@ def _families(joining: Joining) -> Iterator[Finding]:
 def _charged(pack: PackAnswer) -> Iterator[Finding]:
     cell, name = pack.complete.cell, lower_first(pack.complete.name)
     limit = cell.charge_limit_a * pack.build.recipe.parallel_count
-    if pack.taken_a > limit:
+    if takes_too_much(np.array(pack.taken_a), np.array(limit)):
         yield over(
             f"In flight the {name} is charged by the others with up to {pack.taken_a:.1f} A; it may take {limit:.1f}"
             " A.",
@@ -119,9 +121,9 @@ class LandedFlow:
 
 def landed_flow(answer: Answer) -> LandedFlow | None:
     """By the volts at which the packs come to rest after the flight; none of one pack, or where they rest alike."""
-    if answer.joining is None:
+    if answer.bus_start is None:
         return None
-    series, packs = answer.joining.series_count, answer.joining.packs
+    series, packs = answer.bus_start.series_count, answer.bus_start.packs
     volts = [series * pack.resting_v for pack in answer.packs]
     ohms = [pack.ohm for pack in packs]
     bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
