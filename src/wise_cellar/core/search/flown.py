@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from wise_cellar.core.answer.bus import first_current_a, no_match, rests_too_high, takes_too_much
-from wise_cellar.core.answer.findings.pack import WIDEST_STRIP
+from wise_cellar.core.answer.limits import full_bus_v, of_whole_packs, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
 from wise_cellar.core.documents import CellType
@@ -167,7 +167,7 @@ def _columns(
         coldest_c=every.coldest_c[0],
         hover_throttle=_hover_throttle(lowered, batch),
         price=packs.units * price,
-        full_v=batch.series * np.maximum(lowered.of_cells(lambda cell: cell.max_voltage_v), full_v),
+        full_v=full_bus_v(batch.series, np.maximum(lowered.of_cells(lambda cell: cell.max_voltage_v), full_v)),
         cruise_a=cruise_a,
         punch_a=punch_a,
         cell_share=cell_share(
@@ -181,7 +181,7 @@ def _columns(
         beside_within=every.beside_within(lowered).astype(float),
         joins=_joins(lowered, batch, flown).astype(float),
         fits=_fits(lowered).astype(float),
-        whole=((batch.series % inside == 0) & (sheet > 0)).astype(float),
+        whole=(of_whole_packs(batch.series, inside) & (sheet > 0)).astype(float),
         strip_fits=_strip_fits(lowered),
     )  # fmt: skip
 
@@ -264,12 +264,8 @@ def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds
 
 def _strip_fits(lowered: LoweredRows) -> Floats:
     strip, packs = lowered.complete.pack.recipe.strip, lowered.packs
-    room = lowered.of_cells(
-        lambda cell: cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
-    )
-    long_enough = strip.piece_mm is None or packs.longest_piece_mm <= strip.piece_mm
-    narrow = (strip.width_mm <= WIDEST_STRIP * room) | (packs.longest_piece_mm == 0)
-    return np.asarray(narrow & long_enough, float)
+    too_wide = strip_too_wide(strip.width_mm, lowered.of_cells(strip_room_mm)) & (packs.longest_piece_mm > 0)
+    return np.asarray(~(too_wide | strip_too_short(packs.longest_piece_mm, strip.piece_mm)), float)
 
 
 def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wise_cellar.core.answer.limits import ends_as_planned
 from wise_cellar.core.documents import Wishes
-from wise_cellar.core.flight import Ending
 from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
@@ -119,7 +119,7 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
     """How it flies and ends."""
     flown, craft, beside = rows.flown, rows.space.complete.craft, len(rows.space.complete.packs) > 1
     stops = brown_out_v(craft)
-    good = np.isin(flown.ending, (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)).astype(float)
+    good = ends_as_planned(flown.ending).astype(float)
     return (
         rows.least("A flight that ends as planned", "design.landing.policy", good, 1.0,
                    lambda _v, _b: "The flight does not end by its landing rule."),

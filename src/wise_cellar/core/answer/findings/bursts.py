@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
+from wise_cellar.core.answer.limits import stopped
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.documents import CompleteDesign
@@ -21,8 +24,8 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
                 "design.packs.0.cell_type_id",
             )
             continue
-        stopped = [(i, load) for i, load in enumerate(complete.craft.loads) if punch.bus_v < load.least_bus_v]
-        for place, load in stopped:
+        for place in np.flatnonzero(stopped(complete.craft, np.array(punch.bus_v))).tolist():
+            load = complete.craft.loads[place]
             yield over(
                 f"Cells sag to {punch.volts_a_cell:.2f} V in {word}: the pack gives {punch.bus_v:.1f} V and"
                 f" {load.name} (min {load.least_bus_v:.1f} V) restarts.",
@@ -52,10 +55,11 @@ def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
     started = switch_on_v(complete.craft, answer.at_rest)[:, 0].tolist()
     for place, (load, volts) in enumerate(zip(complete.craft.loads, started, strict=True)):
-        stopped = [other for other in complete.craft.loads if volts < other.least_bus_v]
-        if stopped:
+        down = np.flatnonzero(stopped(complete.craft, np.array(volts)))
+        if len(down):
+            first = complete.craft.loads[int(down[0])]
             yield over(
                 f"{load.name} draws {load.startup_w:.0f} W at switch-on: the pack gives {volts:.1f} V then, and"
-                f" {stopped[0].name} (min {stopped[0].least_bus_v:.1f} V) restarts.",
+                f" {first.name} (min {first.least_bus_v:.1f} V) restarts.",
                 f"craft.loads.{place}.startup_w",
             )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from wise_cellar.core.answer.limits import of_whole_packs
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.cells import Verdict, sheet_claims
 from wise_cellar.core.documents import CellType, CompleteDesign
@@ -18,7 +19,7 @@ def cell_findings(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding
 
 
 def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
-    if series % cell.cells_in_series:
+    if not of_whole_packs(series, cell.cells_in_series):
         fitting = sorted({max(series // cell.cells_in_series, 1), series // cell.cells_in_series + 1})
         counts = " or ".join(f"{count * cell.cells_in_series}S" for count in fitting)
         yield over(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wise_cellar.core.answer.limits import full_bus_v
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import CompleteDesign
 
@@ -17,7 +18,7 @@ def craft_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
             " here is that of rotors that do not.",
             "craft.rotors.spacing_mm",
         )
-    full = max(pack.recipe.series_count * pack.cell.max_voltage_v for pack in complete.packs)
+    full = max(float(full_bus_v(pack.recipe.series_count, pack.cell.max_voltage_v)) for pack in complete.packs)
     if full > complete.craft.esc.max_voltage_v:
         yield over(
             f"A full pack has {full:.1f} V; the ESC may see {complete.craft.esc.max_voltage_v:.1f} V.",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wise_cellar.core.answer.limits import ends_as_planned
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import BlockKind, CompleteDesign
 from wise_cellar.core.flight.batch import Ending
@@ -19,7 +20,7 @@ def landing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findi
             f"The landing rule ends the flight with {format_share(answer.charge_left)} of the charge unused.",
             "design.landing.policy",
         )
-    if answer.reason.ending not in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE):
+    if not ends_as_planned(answer.reason.ending):
         yield over(answer.reason.sentence, answer.reason.field)
     yield from _mission(complete, answer)
 

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wise_cellar.core.answer.limits import WIDEST_STRIP, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.result import Answer, Finding, caution, lower_first, over
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import LinkKind, RunKind, balance_of, stow
 
 NEAR_LIMIT = 0.85
-WIDEST_STRIP = 0.9
-"""Of a cell's diameter: beyond it a strip reaches the cell beside, which has the other polarity up."""
 WEIGHED_APART = 0.03
 
 
@@ -96,15 +95,15 @@ def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         cell, strip, layout = pack.complete.cell, pack.complete.recipe.strip, pack.build.layout
         if not layout.strips:
             continue
-        room = cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
-        if strip.width_mm > WIDEST_STRIP * room:
+        room = strip_room_mm(cell)
+        if strip_too_wide(strip.width_mm, room):
             yield over(
                 f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it,"
                 f" a short circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
                 pack.complete.path("recipe.strip.width_mm"),
             )
         longest = layout.longest_piece_mm(strip.width_mm)
-        if strip.piece_mm is not None and longest > strip.piece_mm:
+        if strip_too_short(longest, strip.piece_mm):
             yield over(
                 f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
                 pack.complete.path("recipe.strip.piece_mm"),
