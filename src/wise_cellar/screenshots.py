@@ -22,7 +22,8 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import pack_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
-from wise_cellar.ui.stations.cells.station import CLAIMS, LOAD, OWN, CellsStation
+from wise_cellar.ui.stations.cells.pictures import LOAD, OWN
+from wise_cellar.ui.stations.cells.station import CLAIMS, CellsStation
 from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.craft.station import CraftStation
@@ -111,13 +112,13 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     window.show_station(window.stations.index(cells))
     window.notice.hide()
-    cells.which.choose(OWN)
+    cells.pictures.which.choose(OWN)
     yield _save(application, window, folder / "discharges.png")
-    cells.which.choose(LOAD)
+    cells.pictures.which.choose(LOAD)
     yield _import_panel(application, window, folder / "import.png")
     chart = next(iter(session.all(TracedChart).values()))
     session.edit("design.packs.0.cell_type_id", chart.cell_type_id)
-    trace = cells.open_trace(chart)
+    trace = cells.files.open_trace(chart)
     if trace is not None:
         yield _save(application, window, folder / "trace.png", trace)
         trace.reject()
@@ -204,7 +205,7 @@ def _packs(application: QApplication, window: MainWindow, folder: Path) -> Itera
 def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
     curves = resources.files("wise_cellar.demo") / "curves"
     with resources.as_file(curves) as found:
-        panel = window.station(CellsStation).open_import(sorted(found.glob("*.csv")))
+        panel = window.station(CellsStation).files.open_import(sorted(found.glob("*.csv")))
         while panel.busy:
             application.processEvents()
         saved = _save(application, window, path, panel)

@@ -207,9 +207,9 @@ def test_the_shelf_is_copied_as_text(cells: CellsStation, qtbot: QtBot) -> None:
 @pytest.mark.usefixtures("shelf")
 def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsStation) -> None:
     cells.table.selectAll()
-    curves = cells.picture.plot.parts(Curve)
+    curves = cells.pictures.load.plot.parts(Curve)
     assert len(curves) == 4
-    for curve, discharge in zip(curves, cells.picture.curves, strict=True):
+    for curve, discharge in zip(curves, cells.pictures.load.curves, strict=True):
         assert curve.x[0] == 0
         assert curve.y[-1] == pytest.approx(discharge.cell.min_voltage_v, abs=2e-3)
         assert discharge.current_a == pytest.approx(cells.cell_current_a())
@@ -217,29 +217,29 @@ def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsSta
 
 @pytest.mark.usefixtures("shelf")
 def test_axes_are_volts_or_watts_over_charge_or_energy(cells: CellsStation, qtbot: QtBot) -> None:
-    over_charge = cells.picture.plot.parts(Curve)[0]
-    qtbot.keyClick(cells.heights, Qt.Key.Key_Right)
-    qtbot.keyClick(cells.widths, Qt.Key.Key_Right)
-    over_energy = cells.picture.plot.parts(Curve)[0]
+    over_charge = cells.pictures.load.plot.parts(Curve)[0]
+    qtbot.keyClick(cells.pictures.heights, Qt.Key.Key_Right)
+    qtbot.keyClick(cells.pictures.widths, Qt.Key.Key_Right)
+    over_energy = cells.pictures.load.plot.parts(Curve)[0]
     assert over_energy.y == pytest.approx(over_charge.y * cells.cell_current_a())
     assert over_energy.x[-1] == pytest.approx(np.trapezoid(over_charge.y, over_charge.x), rel=1e-3)
 
 
 @pytest.mark.usefixtures("shelf")
 def test_the_crosshair_reads_every_curve(cells: CellsStation, qtbot: QtBot) -> None:
-    cells.picture.setFocus()
-    qtbot.keyClick(cells.picture, Qt.Key.Key_Right)
-    at = cells.picture.cursor
+    cells.pictures.load.setFocus()
+    qtbot.keyClick(cells.pictures.load, Qt.Key.Key_Right)
+    at = cells.pictures.load.cursor
     assert at is not None
-    name, volts = cells.picture.read_at(at)[0]
+    name, volts = cells.pictures.load.read_at(at)[0]
     assert name == "Fell 21-45P"
     assert volts is not None
-    assert f"{volts:.2f}" in cells.picture.key.text()
-    qtbot.keyClick(cells.picture, Qt.Key.Key_Right)
-    assert cells.picture.cursor is not None
-    assert cells.picture.cursor > at
-    qtbot.keyClick(cells.picture, Qt.Key.Key_Escape)
-    assert cells.picture.cursor is None
+    assert f"{volts:.2f}" in cells.pictures.load.key.text()
+    qtbot.keyClick(cells.pictures.load, Qt.Key.Key_Right)
+    assert cells.pictures.load.cursor is not None
+    assert cells.pictures.load.cursor > at
+    qtbot.keyClick(cells.pictures.load, Qt.Key.Key_Escape)
+    assert cells.pictures.load.cursor is None
 
 
 @pytest.mark.usefixtures("shelf")
@@ -248,7 +248,7 @@ def test_the_picture_is_saved_in_three_formats(cells: CellsStation, tmp_path: Pa
         cells.save_curves(tmp_path / f"curves.{suffix}")
         assert sentence(cells).startswith("Saved to")
     image = QImage(str(tmp_path / "curves.png"))
-    assert image.width() == 2 * cells.picture.width()
+    assert image.width() == 2 * cells.pictures.load.width()
     root = ElementTree.parse(tmp_path / "curves.svg").getroot()
     assert root.tag.endswith("svg")
     assert "Volts against Ah" in (tmp_path / "curves.svg").read_text(encoding="utf-8")
@@ -371,7 +371,7 @@ def test_the_source_of_a_value_is_set_by_its_mark(cells: CellsStation, window: M
 
 def test_the_table_goes_out_and_comes_back_changed(cells: CellsStation, window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "cells.csv"
-    cells.put_out_table(path)
+    cells.files.put_out_table(path)
     assert sentence(cells) == f"12 cell types were written to {path}."
     rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
     for row in rows:
@@ -382,7 +382,7 @@ def test_the_table_goes_out_and_comes_back_changed(cells: CellsStation, window: 
         writer = csv.DictWriter(file, rows[0].keys())
         writer.writeheader()
         writer.writerows(rows)
-    cells.take_in_table(path)
+    cells.files.take_in_table(path)
     shelf = window.session.all(CellType)
     assert shelf["tarn-18-29p"].price == 9.75
     assert shelf["tarn-18-33e"].mass_g == 47.5
@@ -412,15 +412,15 @@ def test_a_cell_in_use_is_not_deleted_one_that_is_not_goes_with_its_curves(
 
 
 def test_own_discharges_stand_against_the_model(tested: CellsStation, qtbot: QtBot) -> None:
-    tested.which.setFocus()
-    qtbot.keyClick(tested.which, Qt.Key.Key_Right)
-    shown = {one.name: one for one in tested.fit_picture.shown}
+    tested.pictures.which.setFocus()
+    qtbot.keyClick(tested.pictures.which, Qt.Key.Key_Right)
+    shown = {one.name: one for one in tested.pictures.fit.shown}
     assert set(shown) == {"C/10", "C/2", "1C", "pulses"}
     assert shown["pulses"].held_out
     assert shown["C/2"].rms_mv < 6
     assert shown["pulses"].rms_mv < 25
     assert tested.views.current == CURVES
-    assert f"pulses,&nbsp;held&nbsp;out:&nbsp;{shown['pulses'].rms_mv:.1f}" in tested.fit_picture.key.text()
+    assert f"pulses,&nbsp;held&nbsp;out:&nbsp;{shown['pulses'].rms_mv:.1f}" in tested.pictures.fit.key.text()
 
 
 def test_a_fit_is_run_beside_the_window_kept_and_undone(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -461,7 +461,7 @@ def test_a_fit_that_cannot_be_is_a_sentence(
     rows = (CURVE_FILES / "cell_a_c2_25c.csv").read_text().splitlines()
     late = tmp_path / "late.csv"
     late.write_text("\n".join([rows[0], *rows[200:]]))
-    dialog = cells.open_import([late])
+    dialog = cells.files.open_import([late])
     qtbot.waitUntil(lambda: not dialog.busy)
     dialog.import_ready()
     cells.curves.fit()
@@ -477,7 +477,7 @@ def test_a_discharge_is_renamed_in_its_row(tested: CellsStation, window: MainWin
     write_into(qtbot, line, "half an hour")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, tested)
-    assert "half an hour" in {one.name for one in tested.fit_picture.shown}
+    assert "half an hour" in {one.name for one in tested.pictures.fit.shown}
     line = next(n for n in tested.curves.findChildren(EntryLine) if n.text() == "half an hour")
     write_into(qtbot, line, "  ")
     qtbot.keyClick(line, Qt.Key.Key_Return)
@@ -490,7 +490,7 @@ def test_a_discharge_is_renamed_in_its_row(tested: CellsStation, window: MainWin
 
 
 def importing(cells: CellsStation, qtbot: QtBot, *paths: Path):  # type: ignore[no-untyped-def]
-    dialog = cells.open_import(list(paths))
+    dialog = cells.files.open_import(list(paths))
     qtbot.waitUntil(lambda: not dialog.busy and not any(state.stale for state in dialog.files), timeout=20_000)
     return dialog
 
@@ -589,7 +589,7 @@ def test_reading_can_be_stopped(cells: CellsStation, qtbot: QtBot, tmp_path: Pat
     path = tmp_path / "long.csv"
     rows = b"".join(b"%.2f,%.4f,2\n" % (0.01 * n, 4.1 - 0.001 * n) for n in range(1500))
     path.write_bytes(b"t,V,A\n" + 1000 * rows)
-    dialog = cells.open_import([path])
+    dialog = cells.files.open_import([path])
     assert dialog.stop_button.isVisible()
     qtbot.mouseClick(dialog.stop_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not dialog.busy, timeout=20_000)
@@ -626,12 +626,12 @@ def drop(window: MainWindow, *paths: Path) -> None:
 def test_dropped_files_go_where_they_belong(window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     drop(window, CURVE_FILES / "cell_a_c2_25c.csv")
     assert window.stack.currentWidget() is window.station(CellsStation)
-    dialog = window.station(CellsStation).dialog
+    dialog = window.station(CellsStation).files.dialog
     assert dialog is not None
     assert dialog.isVisible()
     dialog.close()
     table = tmp_path / "cells.csv"
-    window.station(CellsStation).put_out_table(table)
+    window.station(CellsStation).files.put_out_table(table)
     drop(window, table)
     assert "12 cell types came from cells.csv." in sentence(window.station(CellsStation))
     other = tmp_path / "notes.pdf"
@@ -650,7 +650,7 @@ def test_a_traced_chart_is_kept_opened_again_and_corrected(
     image = QImage(800, 600, QImage.Format.Format_RGB32)
     image.fill(Qt.GlobalColor.white)
     image.save(str(picture))
-    dialog = cells.open_trace(picture=picture)
+    dialog = cells.files.open_trace(picture=picture)
     assert dialog is not None
     for x, y in ((100, 550), (700, 550), (100, 550), (100, 50)):
         dialog.view.placed.emit(QPointF(x, y))
@@ -671,7 +671,7 @@ def test_a_traced_chart_is_kept_opened_again_and_corrected(
     assert (curve.voltage_v[0], curve.voltage_v[-1]) == pytest.approx((4.2, 2.5))
     assert curve.time_s[-1] == pytest.approx(7200)
 
-    again = cells.open_trace(chart)
+    again = cells.files.open_trace(chart)
     assert again is not None
     for y in (540, 520, 500):
         again.view.moved.emit(8, QPointF(700, y))
@@ -693,7 +693,7 @@ def test_a_chart_is_marked_by_keys_alone(cells: CellsStation, qtbot: QtBot, tmp_
     image = QImage(200, 100, QImage.Format.Format_RGB32)
     image.fill(Qt.GlobalColor.white)
     image.save(str(picture))
-    dialog = cells.open_trace(picture=picture)
+    dialog = cells.files.open_trace(picture=picture)
     assert dialog is not None
     view = dialog.view
     view.setFocus()
@@ -710,7 +710,7 @@ def test_what_is_no_picture_is_a_sentence(cells: CellsStation, tmp_path: Path) -
     path = tmp_path / "chart.png"
     for content in (b"", b"no picture", b"\x89PNG\r\n\x1a\n"):
         path.write_bytes(content)
-        dialog = cells.open_trace(picture=path)
+        dialog = cells.files.open_trace(picture=path)
         assert dialog is not None
         assert dialog.error.text() == "chart.png is no picture that can be read; use a PNG or JPEG of the chart."
         assert not dialog.keep_button.isEnabled()
@@ -810,7 +810,7 @@ def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, win
 
 def test_a_chart_whose_picture_is_gone_is_a_sentence(cells: CellsStation, window: MainWindow) -> None:
     chart = next(iter(window.session.all(TracedChart).values()))
-    assert cells.open_trace(chart.model_copy(update={"picture_key": "gone"})) is None
+    assert cells.files.open_trace(chart.model_copy(update={"picture_key": "gone"})) is None
     assert "are missing; import its file again" in sentence(cells)
 
 
@@ -821,7 +821,7 @@ def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: Main
     assert window.session.answer.duration_s == 0
     assert column(cells, "Minutes")["Fell 21-45P"] == "0.0"
     cells.table.selectAll()
-    cells.which.choose(2)
+    cells.pictures.which.choose(2)
     assert cells.cell_current_a() == pytest.approx(4.4 / 20)
-    assert len(cells.picture.curves) == 4
+    assert len(cells.pictures.load.curves) == 4
     assert {c.title: c.verdict for c in cells.claims.claims}["Heat at its rated 35 A"] is Verdict.CANNOT_BE

@@ -57,8 +57,8 @@ def test_names_that_look_like_mark_up_are_shown_as_they_are_everywhere(
             shown += EVIL in text
         assert "<img" not in widget.toolTip()
     assert shown > 5, "the names were shown, as they are"
-    assert "&lt;img" in evil.station(CellsStation).picture.key.text()
-    evil.station(CellsStation).picture.save(tmp_path / "curve.svg", EVIL)
+    assert "&lt;img" in evil.station(CellsStation).pictures.load.key.text()
+    evil.station(CellsStation).pictures.load.save(tmp_path / "curve.svg", EVIL)
     assert "<img" not in (tmp_path / "curve.svg").read_text()
     printed = evil.station(ChargeStation).day.as_html()
     assert "&lt;img" in printed

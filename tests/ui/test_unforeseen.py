@@ -167,7 +167,7 @@ def test_a_fault_while_importing_names_the_file_and_reads_the_others(
 
     monkeypatch.setattr(incoming, "read_table", sometimes)
     window.show_station(window.stations.index(window.station(CellsStation)))
-    dialog = window.station(CellsStation).open_import(paths)
+    dialog = window.station(CellsStation).files.open_import(paths)
     qtbot.waitUntil(lambda: not dialog.busy, timeout=10_000)
     assert "nobody foresaw (ZeroDivisionError" in dialog.files[0].error
     assert dialog.files[1].result is not None

@@ -24,16 +24,17 @@ from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
-from wise_cellar.ui.shell.commands import Command, CommandSet
+from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
-from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
+from wise_cellar.ui.shell.help_sheets import trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
+from wise_cellar.ui.shell.window_commands import window_commands
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
@@ -41,7 +42,6 @@ from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, 
 from wise_cellar.ui.theme import Appearance, apply_appearance
 
 FIRST_STATION = 3
-UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
 
 class MainWindow(QMainWindow):
@@ -56,7 +56,7 @@ class MainWindow(QMainWindow):
         self._build()
         self.files = Files(self, session, self.notice, self._take_in_at_a_station)
         self.entries = Entries(self, self.notice, self.go_to_field)
-        self.commands = CommandSet(self, self._commands(), self.recipe.held.take)
+        self.commands = CommandSet(self, window_commands(self), self.recipe.held.take)
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
@@ -103,58 +103,7 @@ class MainWindow(QMainWindow):
         self.recipe.refused.connect(lambda sentence: self.notice.say(sentence, error=True))
         self.band.field_requested.connect(self.go_to_field)
 
-    def _commands(self) -> list[Command]:
-        session, guard = self.session, self._guarded
-        stations = [
-            Command("&View", station.title, partial(self.show_station, place), f"Ctrl+{place + 1}")
-            for place, station in enumerate(STATIONS)
-        ]
-        step = self.recipe.ask_step
-        return [
-            Command("&File", "Open workspace…", self.entries.once_taken(self.files.open_workspace), "Ctrl+O"),
-            Command("&File", "New workspace…", self.entries.once_taken(self.files.new_workspace), "Ctrl+Shift+N"),
-            Command("&File", "Save a copy…", self.files.save_copy, "Ctrl+Shift+S"),
-            Command("&File", "What cannot be shown…", self.show_broken),
-            Command("&File", "Import…", self.files.import_files, "Ctrl+I", separated=True),
-            Command("&File", "Export this design…", partial(self.files.export, "design"), "Ctrl+E"),
-            Command("&File", "Export this craft…", partial(self.files.export, "craft")),
-            Command("&File", "Export this cell type…", partial(self.files.export, "cells.0")),
-            Command("&File", "Export this mission…", partial(self.files.export, "mission")),
-            *self._of_stations("&File"),
-            Command("&File", "Quit", self.close, "Ctrl+Q", separated=True),
-            Command("&Edit", "Undo", guard(partial(self._travel, session.undo, "Taken back")), UNDO_KEYS),
-            Command("&Edit", "Redo", guard(partial(self._travel, session.redo, "Made again")), REDO_KEYS),
-            Command("&Edit", "Copy the answer as text", self.copy_answer, "Ctrl+Shift+C", separated=True),
-            Command("&Edit", "Copy the picture", self.copy_picture, "Ctrl+Shift+P"),
-            Command("&Edit", "Find…", self.open_finder, "Ctrl+K", separated=True),
-            Command("&Design", "Pin this answer, or let the pin go", session.toggle_pin, "Ctrl+D"),
-            Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
-            Command("&Design", "Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
-            Command("&Design", "Add a series cell", partial(step, SERIES, 1), "}", held=True),
-            Command("&Design", "Remove a series cell", partial(step, SERIES, -1), "{", held=True),
-            Command(
-                "&Design",
-                "Go on with a copy",
-                guard(session.duplicate_design),
-                "Ctrl+Shift+D",
-                separated=True,
-            ),
-            Command("&Design", "Rename this design…", lambda: self.rename("design")),
-            Command("&Design", "Delete this design", guard(session.delete_design)),
-            Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
-            Command("&Design", "Rename this craft…", lambda: self.rename("craft")),
-            Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
-            Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
-            Command("&Design", "Rename this mission…", lambda: self.rename("mission")),
-            *self._of_stations("&Design"),
-            *stations,
-            Command("&View", "Recipe line", self.focus_recipe, "Ctrl+R", separated=True),
-            Command("&Help", "Shortcuts", lambda: shortcuts_sheet(self, self.commands.bindings()), "F1"),
-            Command("&Help", "How far to trust the answer", self.show_trust),
-            Command("&Help", "About Wise Cellar", lambda: about_sheet(self), separated=True),
-        ]
-
-    def _travel(self, go: Callable[[], Travelled | None], word: str) -> None:
+    def travel(self, go: Callable[[], Travelled | None], word: str) -> None:
         """Undo or redo: show what it changed, and say so."""
         travelled = go()
         if travelled is None:
@@ -305,7 +254,7 @@ class MainWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Open Find."""
-        found = findables(self.session, self.commands, self.recipe, self._guarded)
+        found = findables(self.session, self.commands, self.recipe, self.guarded)
         self.finder = Finder(self, found, self._fields_to_find())
         self.finder.open_over(self)
 
@@ -331,16 +280,7 @@ class MainWindow(QMainWindow):
         """The station of a class."""
         return self.stack.of_kind(kind)
 
-    def _of_stations(self, menu: str) -> list[Command]:
-        """The commands that stations declare for a menu."""
-        return [
-            Command(menu, command.text, partial(self._run_at, doorway, command), separated=command.separated)
-            for doorway in STATIONS
-            for command in doorway.commands
-            if command.menu == menu
-        ]
-
-    def _run_at(self, doorway: Doorway, command: StationCommand) -> None:
+    def run_at(self, doorway: Doorway, command: StationCommand) -> None:
         """Show a station, then do something there."""
         self.show_station(STATIONS.index(doorway))
         command.run(self.stack.currentWidget())
@@ -361,7 +301,7 @@ class MainWindow(QMainWindow):
         present = str(self.session.value(f"{root}.name"))
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
-            self._guarded(lambda: self.session.rename(root, name))()
+            self.guarded(lambda: self.session.rename(root, name))()
 
     def show_trust(self) -> None:
         """A sheet on what the answer rests on."""
@@ -393,7 +333,7 @@ class MainWindow(QMainWindow):
             clipboard.setPixmap(self.stack.currentWidget().grab())  # type: ignore[union-attr]
         self.notice.say("The picture is on the clipboard.")
 
-    def _guarded(self, run: Callable[[], object]) -> Callable[[], None]:
+    def guarded(self, run: Callable[[], object]) -> Callable[[], None]:
         """The same, saying what was refused."""
 
         def guarded() -> None:

@@ -8,11 +8,11 @@ DOORWAY = Doorway(
     module="wise_cellar.ui.stations.cells.station",
     name="CellsStation",
     commands=(
-        StationCommand("&File", "Export the shelf as a table…", lambda cells: cells.ask_table_out()),
+        StationCommand("&File", "Export the shelf as a table…", lambda cells: cells.files.ask_table_out()),
         StationCommand("&Design", "Add a cell type", lambda cells: cells.add_like_present(), separated=True),
-        StationCommand("&Design", "Import discharges of this cell…", lambda cells: cells.ask_import()),
-        StationCommand("&Design", "Trace a printed chart of this cell…", lambda cells: cells.open_trace()),
+        StationCommand("&Design", "Import discharges of this cell…", lambda cells: cells.files.ask_import()),
+        StationCommand("&Design", "Trace a printed chart of this cell…", lambda cells: cells.files.open_trace()),
         StationCommand("&Design", "Fit this cell to its discharges", lambda cells: cells.fit()),
     ),
-    takes_in=lambda cells, paths: cells.take_in(paths),
+    takes_in=lambda cells, paths: cells.files.take_in(paths),
 )

@@ -8,7 +8,6 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QDialog,
@@ -34,51 +33,16 @@ from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_tab
 from wise_cellar.ui.state.cell_edits import add_discharges
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
+from wise_cellar.ui.stations.cells.import_preview import ImportPreview
 from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
-from wise_cellar.ui.theme import Colours, font
+from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
-from wise_cellar.ui.widgets.plot import Plot
-from wise_cellar.ui.widgets.plot_parts import Curve, Part, Stroke
-from wise_cellar.ui.widgets.plots import ThemedPlots
 
 SIZE = (940, 620)
 ROLES = tuple(Role)
 SHOWN_ROWS = 6
 MANY_VOLTS = 5.0
-
-
-class _Preview(ThemedPlots):
-    """Volts over the charge drawn, or over the state of charge."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.plot = Plot("Ah")
-        self.addItem(self.plot, 0, 0)
-        self.setMinimumHeight(130)
-        self.setAccessibleName("The discharge as read")
-        self._result: Assembled | RestingTable | None = None
-
-    def show_result(self, result: Assembled | RestingTable | None) -> None:
-        """Draw it."""
-        self._result = result
-        self.redraw()
-
-    def draw(self, colours: Colours) -> None:
-        """What was read."""
-        self.plot.dress(colours)
-        parts: list[Part] = []
-        line = Stroke(colours.verdigris, 2.0)
-        if isinstance(self._result, RestingTable):
-            self.plot.bottom.show_unit("of 1")
-            table = self._result.table
-            parts.append(Curve(np.array(table.soc), np.array(table.ocv_v), line))
-        elif self._result is not None:
-            curve = self._result.curve.thinned(1500)
-            self.plot.bottom.show_unit("Ah")
-            parts.append(Curve(curve.charge_c / 3600, curve.voltage_v, line))
-        self.plot.show_parts(parts)
-        self.plot.box.autoRange(padding=0.04)
 
 
 class ImportDialog(QDialog):
@@ -171,7 +135,7 @@ class ImportDialog(QDialog):
             fields.addLayout(form)
         fields.addStretch(1)
         column.addLayout(fields)
-        self.preview = _Preview()
+        self.preview = ImportPreview()
         column.addWidget(self.preview, 1)
         self.remarks = note()
         column.addWidget(self.remarks)

@@ -9,17 +9,12 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QHBoxLayout,
     QMenu,
-    QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, FormFactor, TracedChart
+from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, FormFactor
 from wise_cellar.core.shelf import (
     Claim,
     Discharge,
@@ -33,40 +28,28 @@ from wise_cellar.core.shelf import (
     sustained,
 )
 from wise_cellar.store import WorkspaceError
-from wise_cellar.store.cell_tables import is_cell_table, read_cell_table, write_cell_table
-from wise_cellar.ui.state.cell_edits import add_cell_type, archive, delete_cell_types, take_in_cells
+from wise_cellar.ui.state.cell_edits import add_cell_type, archive, delete_cell_types
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells import DOORWAY
 from wise_cellar.ui.stations.cells.claims_panel import ClaimsPanel
 from wise_cellar.ui.stations.cells.curves_panel import CurvesPanel
-from wise_cellar.ui.stations.cells.discharge_picture import HEIGHTS, MOST_SHOWN, WIDTHS, DischargePicture
-from wise_cellar.ui.stations.cells.fit_picture import FitPicture, hold_against
-from wise_cellar.ui.stations.cells.import_dialog import ImportDialog
+from wise_cellar.ui.stations.cells.discharge_picture import MOST_SHOWN
+from wise_cellar.ui.stations.cells.files import CellFiles
+from wise_cellar.ui.stations.cells.fit_picture import hold_against
 from wise_cellar.ui.stations.cells.measured_panel import MeasuredPanel
-from wise_cellar.ui.stations.cells.model_picture import ModelPicture
+from wise_cellar.ui.stations.cells.pictures import LOAD, CellPictures
 from wise_cellar.ui.stations.cells.sheet_panel import SheetPanel
 from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
-from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
-from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note, show_role
-from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 348
-LEAST_PICTURE = 150
 LONGEST_CURVE_H = 20
-PICTURES = ("At this load", "Its own discharges", "Its model")
-LOAD, OWN, MODEL = range(3)
 SIDES = ("Claims", "Sheet", "Discharges", "Bench")
 CLAIMS, SHEET, CURVES, BENCH = range(4)
-PICTURE_KINDS = "Picture (*.png);;Scalable picture (*.svg);;Curves as a table (*.csv)"
-TABLES = "Table (*.csv)"
-LOG_SUFFIXES = (".csv", ".txt", ".tsv", ".log")
-PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".bmp", ".gif", ".webp", ".tif", ".tiff")
-LOGS = "Logs (*.csv *.txt *.tsv *.log);;All (*)"
 HINT = "Choose up to four rows to see their curves. Enter or a double click takes a cell into the recipe."
 
 
@@ -106,14 +89,6 @@ def fly_shelf(
     )
 
 
-class _Pictures(QStackedWidget):
-    """Takes the room that is left: the keys above the pictures, which wrap, must not ask for more."""
-
-    def hasHeightForWidth(self) -> bool:
-        """No."""
-        return False
-
-
 class CellsStation(Station):
     """Discharge curves above, the shelf under them; beside them claims, sheet, discharges and bench results."""
 
@@ -122,13 +97,7 @@ class CellsStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         column, self.headline, side = self.lay_out(SIDE)
-        self.picture, self.fit_picture, self.model_picture = DischargePicture(), FitPicture(), ModelPicture()
-        self.pictures = _Pictures()
-        self._drawn: tuple[SavedPlots, ...] = (self.picture, self.fit_picture, self.model_picture)
-        for picture in self._drawn:
-            self.pictures.addWidget(self._page(picture.key, picture))
-        column.addLayout(self._picture_bar())
-        self.pictures.setMinimumHeight(LEAST_PICTURE)
+        self.pictures = CellPictures()
         column.addWidget(self.pictures, 7)
         self.bar, self.table = ShelfBar(), ShelfTable()
         column.addWidget(self.bar)
@@ -139,7 +108,10 @@ class CellsStation(Station):
         self._worker = Worker(self)
         self._worker.finished.connect(self._take_flown)
         self._worker.failed.connect(lambda error: self._say(str(error), error=True))
-        self.dialog: QDialog | None = None
+        self.files = CellFiles(self, session, self._say)
+        self.files.imported.connect(lambda: self.views.choose(CURVES))
+        self.pictures.shown.connect(lambda place: self.views.choose(CURVES) if place != LOAD else None)
+        self.pictures.save_asked.connect(self.save_curves)
         self._judged: Judged | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
@@ -148,41 +120,12 @@ class CellsStation(Station):
         self.bar.searched.connect(self._search)
         self.bar.changed.connect(self._fly_on_footing)
         self.bar.add_asked.connect(self._add)
-        self.bar.table_in_asked.connect(self._ask_table_in)
-        self.bar.table_out_asked.connect(self.ask_table_out)
+        self.bar.table_in_asked.connect(self.files.ask_table_in)
+        self.bar.table_out_asked.connect(self.files.ask_table_out)
         self.bar.archive_asked.connect(self._archive_chosen)
         self.bar.delete_asked.connect(self._delete_chosen)
 
     # Building
-
-    @staticmethod
-    def _page(key: QWidget, picture: QWidget) -> QWidget:
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        column.addWidget(key)
-        column.addWidget(picture, 1)
-        return page
-
-    def _picture_bar(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(16)
-        self.which = Segments(PICTURES, "Picture")
-        self.heights, self.widths = Segments(HEIGHTS, "Upwards"), Segments(WIDTHS, "Across")
-        self._against = Label("against")
-        self._against.setProperty("role", "faint")
-        self.save_button = QPushButton("Save…")
-        self.save_button.setToolTip("Save this picture as PNG or SVG, or what it shows as CSV")
-        row.addWidget(self.which)
-        row.addStretch(1)
-        for widget in (self.heights, self._against, self.widths, self.save_button):
-            row.addWidget(widget)
-        self.which.chosen.connect(self._show_picture)
-        self.heights.chosen.connect(lambda _place: self._show_axes())
-        self.widths.chosen.connect(lambda _place: self._show_axes())
-        self.save_button.clicked.connect(self._ask_save)
-        return row
 
     def _fill_side(self, side: QVBoxLayout) -> None:
         self.views = Segments(SIDES, "What is beside the shelf")
@@ -198,8 +141,8 @@ class CellsStation(Station):
         self.views.chosen.connect(self._show_side)
         self._show_side(CLAIMS)
         self.claims.trust_asked.connect(self._trust)
-        self.curves.import_asked.connect(self.ask_import)
-        self.curves.trace_asked.connect(self.open_trace)
+        self.curves.import_asked.connect(lambda: self.files.ask_import())
+        self.curves.trace_asked.connect(lambda chart: self.files.open_trace(chart))
 
     # Showing
 
@@ -235,16 +178,12 @@ class CellsStation(Station):
         """Stop what runs beside the window."""
         self._worker.close()
         self.curves.close_work()
-        self._close_dialog()
-
-    def _close_dialog(self) -> None:
-        if self.dialog is not None:
-            self.dialog.close()
+        self.files.close_dialog()
 
     def leave_workspace(self) -> None:
         """Choose no cell, hide none, and fit none."""
         self.curves.close_work()
-        self._close_dialog()
+        self.files.close_dialog()
         self.bar.hide_none()
         self.table.clearSelection()
 
@@ -282,7 +221,7 @@ class CellsStation(Station):
             return  # the design was changed from another station meanwhile; coming back here flies it again
         cell = flown.complete.pack.cell
         self.table.show_rows(flown.rows, cell.id)
-        self.picture.show_curves(flown.curves)
+        self.pictures.load.show_curves(flown.curves)
         if flown.judged is not self._judged:
             self._judged = flown.judged
             self.claims.show_claims(cell.name, flown.judged.claims)
@@ -290,7 +229,7 @@ class CellsStation(Station):
 
     def _show_curves(self) -> None:
         """Curves of the chosen rows; few enough to be flown at once."""
-        self.picture.show_curves(
+        self.pictures.load.show_curves(
             discharge_at_current(
                 self.session.complete, self._chosen(), self.session.answer.factor, self.cell_current_a()
             )
@@ -298,23 +237,13 @@ class CellsStation(Station):
 
     def _show_against(self) -> None:
         cell = self.session.complete.pack.cell
-        self.fit_picture.show_against(hold_against(cell, self.curves.curves))
-        self.model_picture.show_cell(cell)
+        self.pictures.fit.show_against(hold_against(cell, self.curves.curves))
+        self.pictures.model.show_cell(cell)
 
     def _search(self) -> None:
         self.table.filter.search(self.bar.search.text(), fine_only=self.bar.fine_only.isChecked())
         hidden = len(self.table.shelf.rows) - self.table.filter.rowCount()
         self.hint.setText(f"{hidden} cell types are hidden by the search or the limits." if hidden else HINT)
-
-    def _show_picture(self, place: int) -> None:
-        self.pictures.setCurrentIndex(place)
-        for widget in (self.heights, self._against, self.widths):
-            widget.setVisible(place == LOAD)
-        if place != LOAD:
-            self.views.choose(CURVES)
-
-    def _show_axes(self) -> None:
-        self.picture.show_axes(HEIGHTS[self.heights.current], WIDTHS[self.widths.current])
 
     def _show_side(self, place: int) -> None:
         for number, panel in enumerate(self._sides):
@@ -404,102 +333,8 @@ class CellsStation(Station):
         self.hint.setText(sentence or HINT)
         show_role(self.hint, "error" if error else "faint")
 
-    # Files
-
-    def _ask_save(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save the curves", "discharge.png", PICTURE_KINDS)
-        if name:
-            self.save_curves(Path(name))
-
     def save_curves(self, path: Path) -> None:
         """Save the picture that is shown as PNG or SVG, or what it shows as CSV."""
-        place = self.which.current
-        caption = f"{self.session.complete.pack.cell.name}: {PICTURES[place].lower()}"
-        if place == LOAD:
-            load = self.headline.text().split(": ", 1)[1]
-            caption = f"{load}, {self.picture.height_of} against {self.picture.width_of}"
-        if self._try(lambda: self._drawn[place].save(path, caption)):
+        load = self.headline.text().split(": ", 1)[1]
+        if self._try(lambda: self.pictures.save(path, self.session.complete.pack.cell.name, load)):
             self._say(f"Saved to {path}.")
-
-    def _ask_table_in(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Import a table of cell types", "", TABLES)
-        if name:
-            self.take_in_table(Path(name))
-
-    def take_in_table(self, path: Path) -> None:
-        """Import a table of cell types; rows that are wrong are named, the rest is taken."""
-        try:
-            table = read_cell_table(path)
-            taken = take_in_cells(self.session, table.cells, path.name) if table.cells else 0
-        except (DocumentError, WorkspaceError) as error:
-            self._say(str(error), error=True)
-            return
-        words = f"{taken} cell types came from {path.name}."
-        more = len(table.refusals) - 3
-        faults = " ".join(table.refusals[:3]) + (f" And {more} more." if more > 0 else "")
-        self._say(f"{words} {faults}" if faults else words, error=bool(faults))
-
-    def ask_table_out(self) -> None:
-        """Ask where to, and export every cell type as one table."""
-        name, _ = QFileDialog.getSaveFileName(self, "Export the shelf", "cells.csv", TABLES)
-        if name:
-            self.put_out_table(Path(name))
-
-    def put_out_table(self, path: Path) -> None:
-        """Export every cell type as one table."""
-        if self._try(lambda: write_cell_table(path, self.session.all(CellType))):
-            self._say(f"{len(self.session.all(CellType))} cell types were written to {path}.")
-
-    def ask_import(self) -> None:
-        """Ask for logs of the present cell's discharges."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Import discharges", "", LOGS)
-        if names:
-            self.open_import([Path(name) for name in names])
-
-    def open_import(self, paths: list[Path]) -> ImportDialog:
-        """Open the import panel on these files."""
-        dialog = ImportDialog(self, self.session, paths)
-        dialog.finished.connect(lambda _result: self.views.choose(CURVES))
-        self._open(dialog)
-        return dialog
-
-    def take_in(self, paths: list[Path]) -> bool:
-        """Import logs, tables of cell types or a picture of a chart by what they are; ``False`` for none of them."""
-        tables = [path for path in paths if path.suffix.lower() in LOG_SUFFIXES]
-        pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
-        cells = [path for path in tables if is_cell_table(path)]
-        logs = [path for path in tables if path not in cells]
-        for path in cells:
-            self.take_in_table(path)
-        if logs:
-            self.open_import(logs)
-        elif pictures:
-            self.open_trace(picture=pictures[0])
-        return bool(tables or pictures)
-
-    def open_trace(self, chart: TracedChart | None = None, picture: Path | None = None) -> TraceDialog | None:
-        """Open the tracing panel on a chart that is kept, or on a picture, which is asked for if not given."""
-        try:
-            dialog = TraceDialog(self, self.session, chart)
-        except WorkspaceError as error:
-            self._say(str(error), error=True)
-            return None
-        if chart is None:
-            if picture is None:
-                picture = dialog.ask_picture()
-            if picture is None:
-                return None
-            dialog.open_picture(picture)
-        self._open(dialog)
-        return dialog
-
-    def _open(self, dialog: QDialog) -> None:
-        """Open a panel over the window; it goes when it is left."""
-        self.dialog = dialog
-        dialog.finished.connect(lambda _result: self._close(dialog))
-        dialog.open()
-
-    def _close(self, dialog: QDialog) -> None:
-        if self.dialog is dialog:
-            self.dialog = None
-        dialog.deleteLater()

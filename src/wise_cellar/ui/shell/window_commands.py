@@ -1,0 +1,79 @@
+"""The commands of the window, by the menus they stand in; stations add those that they declare."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from wise_cellar.ui.shell.commands import Command
+from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet
+from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES
+from wise_cellar.ui.stations import STATIONS
+
+if TYPE_CHECKING:
+    from wise_cellar.ui.shell.window import MainWindow
+
+UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
+
+
+def window_commands(window: MainWindow) -> list[Command]:
+    """All commands, in the order of the menus."""
+    session, guard = window.session, window.guarded
+    stations = [
+        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place + 1}")
+        for place, station in enumerate(STATIONS)
+    ]
+    step = window.recipe.ask_step
+    return [
+        Command("&File", "Open workspace…", window.entries.once_taken(window.files.open_workspace), "Ctrl+O"),
+        Command("&File", "New workspace…", window.entries.once_taken(window.files.new_workspace), "Ctrl+Shift+N"),
+        Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S"),
+        Command("&File", "What cannot be shown…", window.show_broken),
+        Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
+        Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E"),
+        Command("&File", "Export this craft…", partial(window.files.export, "craft")),
+        Command("&File", "Export this cell type…", partial(window.files.export, "cells.0")),
+        Command("&File", "Export this mission…", partial(window.files.export, "mission")),
+        *_of_stations(window, "&File"),
+        Command("&File", "Quit", window.close, "Ctrl+Q", separated=True),
+        Command("&Edit", "Undo", guard(partial(window.travel, session.undo, "Taken back")), UNDO_KEYS),
+        Command("&Edit", "Redo", guard(partial(window.travel, session.redo, "Made again")), REDO_KEYS),
+        Command("&Edit", "Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True),
+        Command("&Edit", "Copy the picture", window.copy_picture, "Ctrl+Shift+P"),
+        Command("&Edit", "Find…", window.open_finder, "Ctrl+K", separated=True),
+        Command("&Design", "Pin this answer, or let the pin go", session.toggle_pin, "Ctrl+D"),
+        Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
+        Command("&Design", "Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
+        Command("&Design", "Add a series cell", partial(step, SERIES, 1), "}", held=True),
+        Command("&Design", "Remove a series cell", partial(step, SERIES, -1), "{", held=True),
+        Command(
+            "&Design",
+            "Go on with a copy",
+            guard(session.duplicate_design),
+            "Ctrl+Shift+D",
+            separated=True,
+        ),
+        Command("&Design", "Rename this design…", lambda: window.rename("design")),
+        Command("&Design", "Delete this design", guard(session.delete_design)),
+        Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
+        Command("&Design", "Rename this craft…", lambda: window.rename("craft")),
+        Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
+        Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
+        Command("&Design", "Rename this mission…", lambda: window.rename("mission")),
+        *_of_stations(window, "&Design"),
+        *stations,
+        Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True),
+        Command("&Help", "Shortcuts", lambda: shortcuts_sheet(window, window.commands.bindings()), "F1"),
+        Command("&Help", "How far to trust the answer", window.show_trust),
+        Command("&Help", "About Wise Cellar", lambda: about_sheet(window), separated=True),
+    ]
+
+
+def _of_stations(window: MainWindow, menu: str) -> list[Command]:
+    """The commands that stations declare for a menu."""
+    return [
+        Command(menu, command.text, partial(window.run_at, doorway, command), separated=command.separated)
+        for doorway in STATIONS
+        for command in doorway.commands
+        if command.menu == menu
+    ]
