@@ -36,7 +36,7 @@ def with_groups(*unlike: UnlikeGroup, **changes: object) -> CompleteDesign:
     return complete(state=PackState(groups=unlike), **values)
 
 
-WEAK = UnlikeGroup(group=1, capacity_percent=85, resistance_percent=140)
+WEAK = UnlikeGroup(group=2, capacity_percent=85, resistance_percent=140)
 
 
 def test_groups_that_are_alike_are_one_group_of_their_number() -> None:
@@ -62,7 +62,7 @@ def test_groups_that_are_alike_are_one_group_of_their_number() -> None:
 
 
 def test_groups_named_without_a_difference_are_none() -> None:
-    same = (UnlikeGroup(group=0), UnlikeGroup(group=2))
+    same = (UnlikeGroup(group=1), UnlikeGroup(group=3))
     assert len(groups_of(PackState(groups=same), 4)) == 1
     assert answer(with_groups(*same)).duration_s == answer(with_groups()).duration_s
 
@@ -70,7 +70,7 @@ def test_groups_named_without_a_difference_are_none() -> None:
 def test_two_unlike_groups_are_integrated_as_solve_ivp_does() -> None:
     """Eight equations written out again: one weak group of four, under a held power, to the weak one's minimum."""
     design = with_groups(
-        UnlikeGroup(group=2, capacity_percent=80, resistance_percent=150, start_charge_percent=96, temperature_c=30),
+        UnlikeGroup(group=3, capacity_percent=80, resistance_percent=150, start_charge_percent=96, temperature_c=30),
         flown=mission(cruise()),
     )
     strong = ReferenceFlight(complete())
@@ -138,9 +138,9 @@ def test_less_charge_in_one_group_ends_the_flight_as_early_as_less_in_all() -> N
     """What one group lacks, no other makes up for."""
     own = LandingRule(policy="own", own_voltage_v=2.0)
     steady = mission(cruise())
-    one = answer(with_groups(UnlikeGroup(group=0, capacity_percent=70), landing=own, flown=steady)).duration_s
+    one = answer(with_groups(UnlikeGroup(group=1, capacity_percent=70), landing=own, flown=steady)).duration_s
     every = answer(
-        with_groups(*(UnlikeGroup(group=n, capacity_percent=70) for n in range(4)), landing=own, flown=steady)
+        with_groups(*(UnlikeGroup(group=n + 1, capacity_percent=70) for n in range(4)), landing=own, flown=steady)
     ).duration_s
     whole = answer(with_groups(landing=own, flown=steady)).duration_s
     assert every < one < 0.75 * whole, "a little more: the others hold the volts up, so the amps are fewer"
@@ -177,6 +177,6 @@ def test_packs_with_groups_and_without_share_a_bus_and_a_batch() -> None:
 
 def test_a_group_is_named_once_and_one_that_the_pack_does_not_have_is_idle() -> None:
     with pytest.raises(DocumentError, match="A group that differs is named once"):
-        replaced(complete(), "design.packs.0.state.groups", (UnlikeGroup(group=1), UnlikeGroup(group=1)))
-    beyond = with_groups(UnlikeGroup(group=7, capacity_percent=50))
+        replaced(complete(), "design.packs.0.state.groups", (UnlikeGroup(group=2), UnlikeGroup(group=2)))
+    beyond = with_groups(UnlikeGroup(group=8, capacity_percent=50))
     assert answer(beyond).duration_s == answer(with_groups()).duration_s

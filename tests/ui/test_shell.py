@@ -15,6 +15,7 @@ from tests.builders import cell_type, complete, craft
 from tests.ui.conftest import answers, close_popovers, field, type_into, write_into
 from wise_cellar.core.documents import CellType, Craft, Design, export_text
 from wise_cellar.store import Workspace, read_exchange_file
+from wise_cellar.ui.shell.findables import field_words
 from wise_cellar.ui.shell.finder import Findable, Finder, matching
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
@@ -105,6 +106,15 @@ def test_find_reaches_a_field(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(finder.line, Qt.Key.Key_Return)
     assert window.stations[window.stack.currentIndex()].title == "Craft"
     assert QApplication.focusWidget() is field(window, "craft.motor.resistance_mohm").entry
+
+
+def test_find_names_the_pack_of_a_field_only_where_there_are_several(window: MainWindow) -> None:
+    gauge = "recipe.leads.gauge_awg"
+    assert field_words(window.session, f"design.packs.0.{gauge}") == "Lead gauge"
+    assert field_words(window.session, "cells.0.mass_g") == "Mass"
+    window.session.open_design("dunlin-extended")
+    assert field_words(window.session, f"design.packs.1.{gauge}") == "Own battery: lead gauge"
+    assert field_words(window.session, "craft.parts.0.mass_g").endswith(": part mass")
 
 
 def test_find_reaches_cells_crafts_designs_and_commands(window: MainWindow, qtbot: QtBot) -> None:

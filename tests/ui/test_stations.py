@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import answers, field, type_into
+from tests.ui.conftest import answers, field, settle, type_into, words
 from wise_cellar.core.advice import step_up
 from wise_cellar.core.documents import LandingBasis
 from wise_cellar.core.pack import stow
@@ -519,3 +519,23 @@ def test_what_a_step_up_would_buy_is_said_where_a_load_stops(
     assert f"A step-up in front of survey camera (+6 g) would give +{format_minutes(found.gain_s)}" in (
         flight.findings.text()
     )
+
+
+def test_a_group_that_differs_is_entered_drawn_and_named(
+    flight: FlightStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    flight.views.choose(1)
+    flight.unlike.add_row()
+    assert window.session.value("design.packs.0.state.groups.0.group") == 1
+    type_into(qtbot, field(window, "design.packs.0.state.groups.0.group"), "2")
+    type_into(qtbot, field(window, "design.packs.0.state.groups.0.capacity_percent"), "78")
+    settle(qtbot, flight)
+    volts = flight.traces.plots[0].parts(Curve)
+    weak = window.session.answer.packs[0].series.cell_v
+    assert any(len(curve.y) == len(weak) and (curve.y == weak).all() for curve in volts)
+    assert "group 2, the weakest, under load" in flight.traces.key.text().replace("&nbsp;", " ")
+    assert any("Group 2 is the weakest" in one.sentence for one in window.session.answer.findings)
+    flight.unlike.add_row()
+    assert window.session.value("design.packs.0.state.groups.1.group") == 1
+    type_into(qtbot, field(window, "design.packs.0.state.groups.1.group"), "2")
+    assert "A group that differs is named once" in words(flight)

@@ -31,7 +31,7 @@ class PackRole(StrEnum):
 class UnlikeGroup(Document):
     """A series group that differs from the others of its pack."""
 
-    group: int = Field(0, ge=0, le=MOST_SERIES - 1, title="group", description="Counted from 0, the negative end.")
+    group: int = Field(1, ge=1, le=MOST_SERIES, title="group", description="Counted from 1, the negative end.")
     capacity_percent: float = Field(
         100, ge=10, le=200, title="capacity of the group", description="Of what the pack's other groups hold."
     )

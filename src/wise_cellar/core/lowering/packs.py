@@ -70,7 +70,7 @@ def group_words(members: Sequence[int]) -> str:
 @lru_cache(maxsize=4096)
 def groups_of(state: PackState, series_count: int) -> tuple[Group, ...]:
     """The series groups of a pack, those that are alike together; one where all are."""
-    unlike = {one.group: one for one in state.groups if one.group < series_count}
+    unlike = {one.group - 1: one for one in state.groups if one.group <= series_count}
     alike: dict[tuple[float, float, float | None, float | None], list[int]] = {}
     for number in range(series_count):
         one = unlike.get(number)

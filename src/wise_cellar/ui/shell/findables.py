@@ -10,6 +10,7 @@ from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.base import Station
 
 Guard = Callable[[Callable[[], object]], Callable[[], None]]
@@ -23,7 +24,11 @@ def findables(
 ) -> list[Findable]:
     """Commands, documents and tokens. ``guard`` says what a choice was refused for."""
     keys = dict(commands.bindings())
-    found = [Findable("command", words, keys.get(words, ""), run) for words, run in commands.by_words().items()]
+    also = {station.title: station.search_words for station in STATIONS}
+    found = [
+        Findable("command", words, keys.get(words, ""), run, also.get(words, ""))
+        for words, run in commands.by_words().items()
+    ]
     for kind, model, path in (
         ("design", Design, ""),
         ("craft", Craft, "design.craft_id"),
@@ -50,12 +55,22 @@ def findable_fields(session: Session, station: Station, go_to_field: Callable[[s
 
 
 def field_words(session: Session, path: str) -> str:
-    """A field's title; one of a list with its row's name before it."""
+    """A field's title; one of a list with its row's name before it, where there are several."""
     parts = path.split(".")
     title = field_info(CompleteDesign, path).title
     for length in range(len(parts) - 1, 0, -1):
         if parts[length].isdigit():
-            row = session.value(".".join(parts[: length + 1]))
-            name = getattr(row, "label", None) or getattr(row, "name", None) or int(parts[length]) + 1
-            return f"{name}: {title}"
+            name = _row_name(session, parts[:length], int(parts[length]))
+            if name:
+                return f"{name}: {title}"
     return title[:1].upper() + title[1:]
+
+
+def _row_name(session: Session, inside: list[str], place: int) -> str:
+    """What a row of a list is called; nothing where it is the only pack, or its cell type."""
+    if inside in (["design", "packs"], ["cells"]) and len(session.complete.packs) == 1:
+        return ""
+    if inside == ["design", "packs"]:
+        return session.complete.packs[place].name
+    row = session.value(".".join([*inside, str(place)]))
+    return str(getattr(row, "label", None) or getattr(row, "name", None) or place + 1)

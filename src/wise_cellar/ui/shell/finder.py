@@ -19,12 +19,14 @@ WIDTH = 560
 
 @dataclass(frozen=True)
 class Findable:
-    """Something to be found: its kind, its words, keys or more words beside it, and what to do."""
+    """Something to be found: its kind, its words, keys or more words beside it, and what to do; ``also`` are words that
+    are not shown but may be typed for it."""
 
     kind: str
     text: str
     beside: str
     go: Callable[[], object]
+    also: str = ""
 
 
 def matching(things: Sequence[Findable], typed: str) -> list[Findable]:
@@ -32,7 +34,7 @@ def matching(things: Sequence[Findable], typed: str) -> list[Findable]:
     words = typed.lower().split()
 
     def score(thing: Findable) -> int | None:
-        text = f"{thing.text} {thing.kind} {thing.beside}".lower()
+        text = f"{thing.text} {thing.kind} {thing.beside} {thing.also}".lower()
         starts = text.replace(",", " ").split()
         total = 0
         for word in words:

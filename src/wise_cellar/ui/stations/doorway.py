@@ -31,13 +31,15 @@ class Doorway:
     """A station as it declares itself. Its modules are imported when it is first asked for.
 
     ``module`` and ``name`` say where its class is; ``prefixes`` are the field paths it governs, by which findings and
-    answers find it; ``takes_in`` gives it files that are no exports, and says whether it knew them.
+    answers find it; ``search_words`` are what people may type in Find besides its title; ``takes_in`` gives it files
+    that are no exports, and says whether it knew them.
     """
 
     title: str
     prefixes: tuple[str, ...]
     module: str
     name: str
+    search_words: str = ""
     commands: tuple[StationCommand, ...] = ()
     takes_in: Callable[[Any, list[Path]], bool] | None = None
 

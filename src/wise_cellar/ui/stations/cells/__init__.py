@@ -5,6 +5,7 @@ from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 DOORWAY = Doorway(
     title="Cells",
     prefixes=("cells.0", "design.packs.0.cell_type_id"),
+    search_words="shelf battery types datasheet curves discharge capacity",
     module="wise_cellar.ui.stations.cells.station",
     name="CellsStation",
     commands=(

@@ -39,6 +39,7 @@ class CellPictures(QWidget):
         super().__init__()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
         self.load, self.fit, self.model = DischargePicture(), FitPicture(), ModelPicture()
         self._stack = _Pictures()
         self._drawn: tuple[SavedPlots, ...] = (self.load, self.fit, self.model)

@@ -5,6 +5,7 @@ from wise_cellar.ui.stations.doorway import Doorway
 DOORWAY = Doorway(
     title="Craft",
     prefixes=("craft",),
+    search_words="weight parts motors propellers rotors wing drone aircraft known flight",
     module="wise_cellar.ui.stations.craft.station",
     name="CraftStation",
 )

@@ -13,6 +13,7 @@ DOORWAY = Doorway(
         "design.landing",
         "craft.alarm_names",
     ),
+    search_words="mission minutes time in the air weather landing alarm traces",
     module="wise_cellar.ui.stations.flight.station",
     name="FlightStation",
 )

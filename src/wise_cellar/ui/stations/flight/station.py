@@ -18,6 +18,7 @@ from wise_cellar.core.documents import (
     DocumentError,
     Mission,
     Repeat,
+    UnlikeGroup,
     with_block_added,
     with_block_removed,
 )
@@ -56,6 +57,7 @@ GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide"}
 
 
+UNLIKE = "Groups that differ from the rest of the pack: which, then capacity, resistance and charge at take-off, in %."
 CONDITIONS = (
     "conditions.air_temperature_c", "packs.0.state.temperature_c", "conditions.altitude_m", "conditions.wind_m_s",
     "conditions.wind_from_deg", "conditions.gust_m_s", "conditions.payload_g", "packs.0.state.start_charge_percent",
@@ -126,7 +128,21 @@ class FlightStation(Station):
         column.addWidget(heading("Conditions at take-off"))
         self._conditions = FieldGrid([field_for(self.session, f"design.{name}") for name in CONDITIONS])
         column.addWidget(self._conditions)
+        column.addWidget(note(UNLIKE))
+        self.unlike = RowList(
+            self.session, "design.packs.0.state.groups",
+            ("group", "capacity_percent", "resistance_percent", "start_charge_percent"), "group that differs",
+            self._next_group, (48, 64, 64, 64), units=False,
+        )  # fmt: skip
+        column.addWidget(self.unlike)
         return panel
+
+    def _next_group(self) -> UnlikeGroup:
+        """The first group that is not named yet."""
+        pack = self.session.complete.pack
+        named = {unlike.group for unlike in pack.state.groups}
+        free = (number for number in range(1, pack.recipe.series_count + 1) if number not in named)
+        return UnlikeGroup(group=next(free, 1))
 
     def _block_panel(self) -> QWidget:
         panel, column = sheet()
@@ -188,6 +204,7 @@ class FlightStation(Station):
         complete, answer = self.session.complete, self.session.answer
         self.headline.setText(answer.reason.sentence)
         self._conditions.refresh()
+        self.unlike.refresh()
         self.readout.show_margin(
             complete.design.landing.least_margin, answer.margin_until_s, float(answer.series.time_s[-1])
         )

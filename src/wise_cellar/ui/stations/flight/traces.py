@@ -182,6 +182,7 @@ class Traces(ThemedPlots):
         volts, amps, throttle, heat = self.plots
         landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.packs)
         by_volts = complete.design.landing.basis is LandingBasis.LOADED
+        uneven = [pack for pack in answer.packs if pack.weakest_words]
         over, events = Stroke(colours.brick, 1.2, DASHED), self._events(colours, flown)
         volts.show_parts([
             *([Level(landing, Stroke(colours.ochre, 1.2, DASHED))] if by_volts else []),
@@ -189,6 +190,7 @@ class Traces(ThemedPlots):
             Curve(minutes, series.resting_v, Stroke(colours.faint, 1.4, DASHED)),
             Curve(minutes, series.punch_v, Stroke(c[4], 1.6, DOTTED)),
             Curve(minutes, series.loaded_v, Stroke(c[0], 2.2)),
+            *(Curve(minutes, pack.series.cell_v, Stroke(c[1], 1.8, DASHED)) for pack in uneven),
             *events,
         ])  # fmt: skip
         amps.show_parts([Curve(minutes, series.pack_a, Stroke(c[1])), *events])
@@ -199,6 +201,7 @@ class Traces(ThemedPlots):
             Key("under load", c[0]),
             Key("at rest", colours.faint, DASHED),
             Key("if full throttle came now", c[4], DOTTED),
+            *(Key(f"{pack.weakest_words}, the weakest, under load", c[1], DASHED) for pack in uneven),
             *([Key(f"landing {landing:.2f}", colours.ochre, DASHED)] if by_volts else []),
             Key(f"minimum {least:.2f}", colours.brick, DASHED),
             Key("landing begins, flight ends", colours.ink, DOTTED),
@@ -207,7 +210,8 @@ class Traces(ThemedPlots):
         for label, title in zip(self._titles, TITLES, strict=True):
             if label.text != title_text(title, colours):
                 label.setText(title_text(title, colours), justify="left")
-        low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least) - 0.1
+        weakest = min((float(pack.series.cell_v.min()) for pack in uneven), default=least)
+        low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least, weakest) - 0.1
         high = max(float(series.resting_v.max()), landing) + 0.06
         volts.box.setYRange(max(low, 0), high, padding=0)
         amps.box.setYRange(0, max(float(series.pack_a.max()) * 1.08, 1), padding=0)
