@@ -41,8 +41,8 @@ from wise_cellar.core.documents import (
     export_text,
     import_text,
 )
+from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.search import Space, fly_rows, judge
-from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.demo import complete_sample, sample_documents
 
 FILE = Path(__file__).parent / "data" / "frozen.json.xz"

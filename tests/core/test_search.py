@@ -36,6 +36,7 @@ from wise_cellar.core.documents import (
     parse_counts,
     replaced,
 )
+from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.search import (
     Aim,
     Flown,
@@ -59,7 +60,6 @@ from wise_cellar.core.search import (
     worst_exclusion,
 )
 from wise_cellar.core.search.flown import MOST_AT_ONCE, in_parts
-from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.units import format_minutes
 from wise_cellar.demo import complete_sample, sample_documents
 

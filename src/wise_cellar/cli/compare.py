@@ -23,6 +23,7 @@ from wise_cellar.core.documents import (
     Wishes,
     parse_counts,
 )
+from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.propulsion import calibrate
 from wise_cellar.core.search import (
     Aim,
@@ -39,7 +40,6 @@ from wise_cellar.core.search import (
     pareto,
     worst_exclusion,
 )
-from wise_cellar.core.search.space import READY_POLICIES
 from wise_cellar.core.units import format_number
 from wise_cellar.core.words import quoted
 from wise_cellar.demo import sample_documents

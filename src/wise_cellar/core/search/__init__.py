@@ -1,5 +1,6 @@
 """Every buildable pack flown at once: what to search, what came of it, and which of it is worth building."""
 
+from wise_cellar.core.lowering.space import MOST_DESIGNS, Space
 from wise_cellar.core.search.beside import Difference, Share, difference
 from wise_cellar.core.search.flown import Flown, fly_rows, joined
 from wise_cellar.core.search.found import Found
@@ -8,7 +9,6 @@ from wise_cellar.core.search.growth import Growth, growth
 from wise_cellar.core.search.limits import Exclusion, Judged, Limit, judge, worst_exclusion
 from wise_cellar.core.search.pool import Flyers
 from wise_cellar.core.search.sensitivity import Slope, sensitivity
-from wise_cellar.core.search.space import MOST_DESIGNS, Space
 from wise_cellar.core.search.swap import Reference, Swap, bought, present, swaps
 from wise_cellar.core.search.table import FILTER_EXAMPLE, Column, as_csv, as_text, columns, matching
 

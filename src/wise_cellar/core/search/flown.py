@@ -18,14 +18,14 @@ from wise_cellar.core.flight.batch import total
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.lowering.packs import hottest_c
+from wise_cellar.core.lowering.rows import LoweredRows, batch_of, lower_rows
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.pack import stow
 from wise_cellar.core.pack.ledger import CONNECTORS
 from wise_cellar.core.pack.rating import cell_share, lead_share, worst_of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.propulsion.steps import StepArrays
-from wise_cellar.core.search.rows import LoweredRows, batch_of, lower_rows
-from wise_cellar.core.search.space import Space
 
 MOST_AT_ONCE, LEAST_AT_ONCE = 12_000, 250
 """More at once are flown faster each, and are longer in coming."""

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import Wishes
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged, judge
-from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes, format_number
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import MOST_PARALLEL, CompleteDesign
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
-from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes
 
 SHOWN_PARALLEL = 12

@@ -13,9 +13,9 @@ import numpy as np
 from wise_cellar.core.answer.limits import ends_as_planned
 from wise_cellar.core.documents import Wishes
 from wise_cellar.core.lowering.designs import brown_out_v
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
-from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes, format_number
 
 WORTH_S, WORTH_SHARE = 30.0, 0.02

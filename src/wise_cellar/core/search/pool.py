@@ -8,9 +8,9 @@ from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wai
 from concurrent.futures.process import BrokenProcessPool
 from itertools import islice
 
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Ints
 from wise_cellar.core.search.flown import Flown, fly_rows, in_parts
-from wise_cellar.core.search.space import Space
 
 FEW = 1500
 """So many are flown sooner than a process has read them."""

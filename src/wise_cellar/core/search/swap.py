@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, KineticClass
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
-from wise_cellar.core.search.space import Space
 
 
 @dataclass(frozen=True)

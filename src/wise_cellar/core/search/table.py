@@ -13,10 +13,10 @@ import numpy as np
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.flight import Ending
+from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged
-from wise_cellar.core.search.space import Space
 from wise_cellar.core.units import format_minutes, format_number
 
 ENDINGS = {

@@ -12,6 +12,7 @@ import numpy as np
 
 from wise_cellar.core.cells import electrical
 from wise_cellar.core.documents import Bay, CellType, Joint, PackRecipe
+from wise_cellar.core.lowering.space import Places, Space
 from wise_cellar.core.pack import PackLayout, arrange, shape_of, stow
 from wise_cellar.core.pack.arrangement import CellShape
 from wise_cellar.core.pack.interconnect import solve_alike
@@ -28,7 +29,6 @@ from wise_cellar.core.pack.ledger import (
 from wise_cellar.core.pack.rating import StripTable
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.conductor import SURFACE_FREE, stranded_lead
-from wise_cellar.core.search.space import Places, Space
 
 
 @dataclass(frozen=True)

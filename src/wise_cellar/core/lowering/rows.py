@@ -12,13 +12,13 @@ from wise_cellar.core.documents import CellType, CompleteDesign, KineticClass
 from wise_cellar.core.flight import FlightBatch
 from wise_cellar.core.lowering.designs import brown_out_v, lower_packs, step_arrays
 from wise_cellar.core.lowering.landing import landing_arrays
+from wise_cellar.core.lowering.pack_table import LeadTable, PackTable, lead_table, pack_table
 from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_arrays, stacked
+from wise_cellar.core.lowering.space import Places, Space
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats, Ints
 from wise_cellar.core.physics.motor import Drive
 from wise_cellar.core.propulsion.carrier import Propulsion, propulsion
 from wise_cellar.core.propulsion.steps import StepArrays
-from wise_cellar.core.search.packs import LeadTable, PackTable, lead_table, pack_table
-from wise_cellar.core.search.space import Places, Space
 
 
 @dataclass(frozen=True)
