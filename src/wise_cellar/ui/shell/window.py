@@ -29,7 +29,7 @@ from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
-from wise_cellar.ui.shell.help_sheets import trust_sheet
+from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
@@ -302,6 +302,14 @@ class MainWindow(QMainWindow):
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
             self.guarded(lambda: self.session.rename(root, name))()
+
+    def show_shortcuts(self) -> None:
+        """A sheet of the keys that are really bound."""
+        shortcuts_sheet(self, self.commands.bindings())
+
+    def show_about(self) -> None:
+        """A sheet on the program."""
+        about_sheet(self)
 
     def show_trust(self) -> None:
         """A sheet on what the answer rests on."""

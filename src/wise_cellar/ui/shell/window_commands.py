@@ -1,22 +1,50 @@
 """The commands of the window, by the menus they stand in; stations add those that they declare."""
 
+# ruff: noqa: D102 (what each of them does stands in the window)
+
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from wise_cellar.ui.shell.commands import Command
-from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet
-from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES
+from wise_cellar.ui.shell.entries import Entries
+from wise_cellar.ui.shell.files import Files
+from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
-
-if TYPE_CHECKING:
-    from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
 
-def window_commands(window: MainWindow) -> list[Command]:
+class Commanded(Protocol):
+    """What commands ask of the window."""
+
+    session: Session
+    files: Files
+    entries: Entries
+    recipe: RecipeLine
+
+    def close(self) -> bool: ...
+    def guarded(self, run: Callable[[], object], /) -> Callable[[], None]: ...
+    def travel(self, go: Callable[[], Travelled | None], word: str, /) -> None: ...
+    def show_station(self, place: int, /) -> None: ...
+    def run_at(self, doorway: Doorway, command: StationCommand, /) -> None: ...
+    def rename(self, root: str, /) -> None: ...
+    def show_broken(self) -> None: ...
+    def show_trust(self) -> None: ...
+    def show_shortcuts(self) -> None: ...
+    def show_about(self) -> None: ...
+    def focus_recipe(self) -> None: ...
+    def open_finder(self) -> None: ...
+    def copy_answer(self) -> None: ...
+    def copy_picture(self) -> None: ...
+
+
+def window_commands(window: Commanded) -> list[Command]:
     """All commands, in the order of the menus."""
     session, guard = window.session, window.guarded
     stations = [
@@ -63,13 +91,13 @@ def window_commands(window: MainWindow) -> list[Command]:
         *_of_stations(window, "&Design"),
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True),
-        Command("&Help", "Shortcuts", lambda: shortcuts_sheet(window, window.commands.bindings()), "F1"),
+        Command("&Help", "Shortcuts", window.show_shortcuts, "F1"),
         Command("&Help", "How far to trust the answer", window.show_trust),
-        Command("&Help", "About Wise Cellar", lambda: about_sheet(window), separated=True),
+        Command("&Help", "About Wise Cellar", window.show_about, separated=True),
     ]
 
 
-def _of_stations(window: MainWindow, menu: str) -> list[Command]:
+def _of_stations(window: Commanded, menu: str) -> list[Command]:
     """The commands that stations declare for a menu."""
     return [
         Command(menu, command.text, partial(window.run_at, doorway, command), separated=command.separated)
