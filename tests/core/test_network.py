@@ -26,7 +26,7 @@ REFERENCES = json.loads((Path(__file__).parents[1] / "data" / "networks.json").r
 
 def network(levels: list[int], resistors: list[tuple[int, int, float]]) -> Network:
     start, end, ohm = zip(*resistors, strict=True)
-    return Network(np.array(levels), np.array(start), np.array(end), np.array(ohm, float))
+    return Network(np.array(levels), np.array(start), np.array(end), np.array([ohm], float))
 
 
 def circuit_of(build: PackBuild) -> Interconnect:
@@ -36,9 +36,9 @@ def circuit_of(build: PackBuild) -> Interconnect:
 
 def test_two_resistors_in_parallel_share_as_their_conductances() -> None:
     pair = network([0, 1], [(0, 1, 1.0), (0, 1, 3.0)])
-    volts = pair.potentials(np.array([1.0, -1.0]))
-    assert volts[1] == pytest.approx(-0.75)
-    assert pair.currents(volts) == pytest.approx([0.75, 0.25])
+    volts = pair.potentials(np.array([[1.0], [-1.0]]))
+    assert volts[0, 1, 0] == pytest.approx(-0.75)
+    assert pair.currents(volts)[0, :, 0] == pytest.approx([0.75, 0.25])
 
 
 def test_an_unbalanced_bridge() -> None:
@@ -47,24 +47,24 @@ def test_an_unbalanced_bridge() -> None:
     a = (R − a)/3 + (b − a)/5, b/2 + (b − a)/5 = (R − b)/4, a + b/2 = 1: a = 44/71, b = 54/71, R = 170/71.
     """
     bridge = network([0, 1, 1, 2], [(0, 1, 1), (0, 2, 2), (1, 3, 3), (2, 3, 4), (1, 2, 5)])
-    volts = bridge.potentials(np.array([1.0, 0, 0, -1.0]))
-    assert -volts == pytest.approx([0, 44 / 71, 54 / 71, 170 / 71])
+    volts = bridge.potentials(np.array([[1.0], [0], [0], [-1.0]]))
+    assert -volts[0, :, 0] == pytest.approx([0, 44 / 71, 54 / 71, 170 / 71])
 
 
 def test_many_currents_at_once_are_the_sum_of_one_at_a_time() -> None:
     bridge = network([0, 1, 1, 2], [(0, 1, 1), (0, 2, 2), (1, 3, 3), (2, 3, 4), (1, 2, 5)])
     cases = np.array([[1.0, 0.5], [0, -0.5], [0, 0.25], [-1.0, -0.25]])
     both = bridge.potentials(cases)
-    assert both[:, 0] == pytest.approx(bridge.potentials(cases[:, 0]))
-    assert both[:, 1] == pytest.approx(bridge.potentials(cases[:, 1]))
-    assert bridge.potentials(cases.sum(axis=1)) == pytest.approx(both.sum(axis=1))
+    assert both[..., :1] == pytest.approx(bridge.potentials(cases[:, :1]))
+    assert both[..., 1:] == pytest.approx(bridge.potentials(cases[:, 1:]))
+    assert bridge.potentials(cases.sum(axis=1, keepdims=True))[..., 0] == pytest.approx(both.sum(axis=-1))
 
 
 def test_a_point_joined_to_nothing_and_a_skipped_level_are_refused() -> None:
     with pytest.raises(ValueError, match="joined to others"):
-        network([0, 0, 1], [(0, 2, 1)]).potentials(np.array([1.0, 0.0, -1.0]))
+        network([0, 0, 1], [(0, 2, 1)]).potentials(np.array([[1.0], [0.0], [-1.0]]))
     with pytest.raises(ValueError, match="of the next"):
-        network([0, 1, 2], [(0, 2, 1), (0, 1, 1)]).potentials(np.array([1.0, 0.0, -1.0]))
+        network([0, 1, 2], [(0, 2, 1), (0, 1, 1)]).potentials(np.array([[1.0], [0.0], [-1.0]]))
 
 
 @pytest.mark.parametrize("name", REFERENCE_PACKS)
@@ -123,7 +123,8 @@ def test_agrees_with_a_general_sparse_solver(recipe: PackRecipe) -> None:
     net, points = circuit.network, len(circuit.potentials_v)
     rows = np.concatenate([net.start, net.end, net.start, net.end])
     columns = np.concatenate([net.start, net.end, net.end, net.start])
-    values = np.concatenate([1 / net.ohm, 1 / net.ohm, -1 / net.ohm, -1 / net.ohm])
+    conductance = 1 / net.ohm[0]
+    values = np.concatenate([conductance, conductance, -conductance, -conductance])
     matrix = coo_matrix((values, (rows, columns)), shape=(points, points)).tocsc()
     fed = np.zeros(points)
     assert layout.negative is not None
@@ -147,7 +148,7 @@ def test_two_cells_in_parallel_by_hand() -> None:
     """1S 2P, both leads at one cell: the far cell has two bars r more in series, so it carries R/(2R + 2r)."""
     build = build_pack(PackRecipe(series_count=1, parallel_count=2, leads=Leads(exit=LeadExit.SAME_END)), CELL)
     circuit = circuit_of(build)
-    bar, cell = circuit.conductors[0].resistance_ohm(), float(circuit.network.ohm[-1])
+    bar, cell = circuit.conductors[0].resistance_ohm(), float(circuit.network.ohm[0, -1])
     assert sorted(circuit.cell_a) == pytest.approx(
         [cell / (2 * cell + 2 * bar), (cell + 2 * bar) / (2 * cell + 2 * bar)]
     )

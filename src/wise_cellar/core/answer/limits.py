@@ -39,9 +39,9 @@ def ends_as_planned(ending: Ints | int) -> Bools:
 
 
 def stopped(craft: Craft, bus_v: Floats) -> Bools:
-    """(loads, …) Which loads of the craft stop at bus volts of shape ``(…)``."""
+    """(loads, moments) Which loads of the craft stop at bus volts of shape ``(moments,)``."""
     least = np.array([load.least_bus_v for load in craft.loads])
-    return np.asarray(bus_v < least.reshape(-1, *[1] * np.ndim(bus_v)))
+    return np.asarray(bus_v < least[:, None])
 
 
 def full_bus_v(series: FloatOrArray, full_v: FloatOrArray) -> Floats:

@@ -122,10 +122,10 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     count = max(len(d.steps.seconds) for d in designs)
     found = [step_arrays(d.propulsion, d.steps, np.array([d.weight_n]), d.complete.craft.load_w) for d in designs]
 
-    def padded(values: Any) -> Any:
-        return np.pad(values, [(0, 0), (0, count - values.shape[1])]) if values.ndim > 1 else values
+    def padded(name: str, values: Any) -> Any:
+        return np.pad(values, [(0, 0), (0, count - values.shape[1])]) if name.startswith("block_") else values
 
-    return {name: np.concatenate([padded(one[name]) for one in found]) for name in found[0]}
+    return {name: np.concatenate([padded(name, one[name]) for one in found]) for name in found[0]}
 
 
 def step_arrays(carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w: float) -> dict[str, Any]:

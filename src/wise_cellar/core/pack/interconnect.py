@@ -8,7 +8,7 @@ flight and in every burst.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -62,7 +62,7 @@ def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -
     inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
     solved = solve_alike(recipe, layout, np.array([inner]), np.array([joint]))
     return Interconnect(
-        network=replace(solved.network, ohm=solved.network.ohm[0]),
+        network=solved.network,
         conductors=solved.conductors,
         run_a=solved.run_a[0],
         cell_a=solved.cell_a[0],
@@ -112,11 +112,11 @@ def solve_alike(recipe: PackRecipe, layout: PackLayout, cell_ohm: Floats, joints
         ohm=np.concatenate([np.broadcast_to(strips, (circuits, len(strips))), each], axis=1),
     )
     # The pack's current enters at the negative lead, and leaves at the positive one.
-    injected = np.zeros(2 * cells)
+    injected = np.zeros((2 * cells, 1))
     injected[point(layout.negative)] += 1.0
     injected[point(layout.positive)] -= 1.0
-    volts = network.potentials(injected)
-    amps = network.currents(volts)
+    potentials = network.potentials(injected)
+    volts, amps = potentials[..., 0], network.currents(potentials)[..., 0]
     run_a, cell_a = amps[:, : len(conductors)], amps[:, len(conductors) :]
     squares = np.sum(cell_a**2, axis=1)
     return AlikeCircuits(

@@ -18,7 +18,7 @@ from wise_cellar.core.physics.arrays import Floats, Ints
 
 @dataclass(frozen=True)
 class Network:
-    """Points and the resistors between them."""
+    """Points and the resistors between them, of circuits that differ in their resistances only."""
 
     level: Ints
     """(points,) Level of each point, from 0 without gaps."""
@@ -27,34 +27,30 @@ class Network:
     end: Ints
     """(resistors,) Point at the other, on the same level or the next one up or down."""
     ohm: Floats
-    """(resistors,), or (circuits, resistors) of circuits that differ in this only. Resistance, more than 0."""
+    """(circuits, resistors) Resistance, more than 0."""
 
     def potentials(self, injected_a: Floats) -> Floats:
-        """Potential of every point, V, for currents fed into the points, shape ``(points,)`` or ``(points, cases)``.
+        """Potential of every point, V, shape ``(circuits, points, cases)``, for currents fed into the points, A, shape
+        ``(points, cases)``.
 
-        The currents of a case add up to zero; potentials are against the first point. Of several circuits, which take
-        one case, the shape is ``(circuits, points)``. Raises ``ValueError`` when a point is joined to nothing, or a
-        resistor skips a level.
+        The currents of a case add up to zero; potentials are against the first point. Raises ``ValueError`` when a
+        point is joined to nothing, or a resistor skips a level. Source: nodal analysis, as the module has it.
         """
         order = np.argsort(self.level, kind="stable")
         rank = np.empty_like(order)
         rank[order] = np.arange(len(order))
         matrix = self._matrix(rank)
-        cases = injected_a.reshape(len(order), -1)[order]
         bounds = np.searchsorted(self.level[order], np.arange(int(self.level.max()) + 2))
-        volts = _solve_blocks(matrix, cases, bounds)[..., rank, :]
-        volts -= volts[..., :1, :]
-        return np.asarray(volts.reshape(*self.ohm.shape[:-1], *injected_a.shape))
+        volts = _solve_blocks(matrix, injected_a[order], bounds)[:, rank]
+        return np.asarray(volts - volts[:, :1])
 
     def currents(self, potentials_v: Floats) -> Floats:
-        """Current of every resistor from its start to its end, A, shape ``(resistors,)`` or ``(resistors, cases)``.
+        """Current of every resistor from its start to its end, A, shape ``(circuits, resistors, cases)``.
 
-        Of several circuits ``(circuits, resistors)``.
+        From potentials of shape ``(circuits, points, cases)``, by Ohm's law.
         """
-        if self.ohm.ndim > 1:
-            return np.asarray((potentials_v[:, self.start] - potentials_v[:, self.end]) / self.ohm)
-        drop = potentials_v[self.start] - potentials_v[self.end]
-        return np.asarray((drop.T / self.ohm).T)
+        drop = potentials_v[:, self.start] - potentials_v[:, self.end]
+        return np.asarray(drop / self.ohm[..., None])
 
     def _matrix(self, rank: Ints) -> Floats:
         apart = np.abs(self.level[self.start] - self.level[self.end])
@@ -64,14 +60,14 @@ class Network:
             raise ValueError("Every point of a network is joined to others of its level or of the next.")
         conductance = 1.0 / self.ohm
         one, other = rank[self.start], rank[self.end]
-        summed = np.zeros((len(rank), len(rank), *self.ohm.shape[:-1]))
+        summed = np.zeros((len(rank), len(rank), len(self.ohm)))
         np.add.at(summed, (one, other), -conductance.T)
         np.add.at(summed, (other, one), -conductance.T)
-        matrix = np.moveaxis(summed, -1, 0).copy() if summed.ndim > 2 else summed
+        matrix = np.moveaxis(summed, -1, 0).copy()
         diagonal = np.arange(len(rank))
-        matrix[..., diagonal, diagonal] = -matrix.sum(axis=-1)
+        matrix[:, diagonal, diagonal] = -matrix.sum(axis=-1)
         # Holds the first point; no current flows there, because the currents of a case add up to zero.
-        matrix[..., 0, 0] += conductance.max(axis=-1)
+        matrix[:, 0, 0] += conductance.max(axis=-1)
         return matrix
 
 

@@ -24,7 +24,7 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
                 "design.packs.0.cell_type_id",
             )
             continue
-        for place in np.flatnonzero(stopped(complete.craft, np.array(punch.bus_v))).tolist():
+        for place in np.flatnonzero(stopped(complete.craft, np.array([punch.bus_v]))[:, 0]).tolist():
             load = complete.craft.loads[place]
             yield over(
                 f"Cells sag to {punch.volts_a_cell:.2f} V in {word}: the pack gives {punch.bus_v:.1f} V and"
@@ -55,7 +55,7 @@ def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Loads that draw more while they start, before take-off: the volts must keep all of them up."""
     started = switch_on_v(complete.craft, answer.at_rest)[:, 0].tolist()
     for place, (load, volts) in enumerate(zip(complete.craft.loads, started, strict=True)):
-        down = np.flatnonzero(stopped(complete.craft, np.array(volts)))
+        down = np.flatnonzero(stopped(complete.craft, np.array([volts]))[:, 0])
         if len(down):
             first = complete.craft.loads[int(down[0])]
             yield over(
