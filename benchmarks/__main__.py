@@ -36,11 +36,11 @@ from wise_cellar.core.extend import equalise
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.pack import arrange, shape_of
 from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
-from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
 from wise_cellar.demo import complete_sample, sample_documents
 from wise_cellar.demo.bench import fitted_curves
