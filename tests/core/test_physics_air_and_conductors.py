@@ -15,12 +15,17 @@ from wise_cellar.core.physics.conductor import (
     SURFACE_FREE,
     SURFACE_WRAPPED,
     Conductor,
+    Metal,
     awg_diameter_m,
-    flat_strip,
     insulation_wall_m,
     lead_mass_kg,
     stranded_lead,
 )
+
+
+def flat_strip(metal: Metal, length_m: float, width_m: float, thickness_m: float, surface: float) -> Conductor:
+    """A bare strip of one metal."""
+    return Conductor(((metal, width_m * thickness_m),), length_m, 2 * (width_m + thickness_m), surface)
 
 
 @pytest.mark.parametrize(

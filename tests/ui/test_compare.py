@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, settle, type_into
 from wise_cellar.core.answer import answer
+from wise_cellar.core.search import Flown
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.compare.station import BESIDE, CLOUD, SLOPES, SWAP, CompareStation
 from wise_cellar.ui.widgets.plot_parts import Curve
@@ -306,23 +307,25 @@ def test_cells_are_ticked_and_one_stays(window: MainWindow, compare: CompareStat
 
 def test_a_search_is_stopped_and_what_came_stays(window: MainWindow, compare: CompareStation, qtbot: QtBot) -> None:
     came: list[int] = []
-    compare.runner.came.connect(lambda part: came.append(len(part)))
+    compare.searching.came.connect(lambda part: came.append(len(part)))
     window.session.edit("design.search.cell_ids", ())
     window.session.edit("design.search.every_joint", True)
     window.session.edit("design.search.every_policy", True)
     window.session.edit("design.search.parallel", "1:12")
-    qtbot.waitUntil(lambda: compare.runner.busy, timeout=5000)
+    qtbot.waitUntil(lambda: compare.searching.busy, timeout=5000)
     assert compare.search.stop_button.isVisible()
     qtbot.mouseClick(compare.search.stop_button, Qt.MouseButton.LeftButton)
     flown = sum(came)
-    assert not compare.runner.busy
+    assert not compare.searching.busy
     assert "then stopped." in compare.search.words.text()
     settle(qtbot, compare)
     assert sum(came) == flown, "nothing comes after it"
+    window.session.edit("design.search.every_joint", False)
+    window.session.edit("design.search.parallel", "1:4")
     window.session.edit("design.search.cell_ids", ("fell-21-45p",))
     settle(qtbot, compare)
     assert compare.search.stop_button.isHidden()
-    compare.runner.stop()
+    compare.searching.stop()
     compare.flown = compare.flown.take(np.arange(5))  # type: ignore[union-attr]
     window.session.edit("design.search.wishes.least_margin", 1.2)
     settle(qtbot, compare)
@@ -360,3 +363,20 @@ def test_designs_beside_are_left_with_their_workspace(
     window.files.show_workspace(tmp_path / "other.cellar")
     settle(qtbot, compare)
     assert len(compare.aside.beside) == 1
+
+
+def test_the_search_shown_longest_ago_is_forgotten_first(
+    window: MainWindow, compare: CompareStation, qtbot: QtBot
+) -> None:
+    def search(parallel: str) -> Flown | None:
+        window.session.edit("design.search.parallel", parallel)
+        settle(qtbot, compare)
+        return compare.flown
+
+    first = search("1:2")
+    assert first is not None
+    search("2:3")
+    assert search("1:2") is first
+    for other in ("1:3", "3:3"):
+        search(other)
+    assert search("1:2") is first, "it was looked at again meanwhile"

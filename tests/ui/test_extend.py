@@ -142,7 +142,7 @@ def test_the_counter_s_ways_are_told_and_taken(window: MainWindow, extend: Exten
         LandingBasis.LOADED, LandingBasis.COUNTER, LandingBasis.COUNTER,
     ]  # fmt: skip
     everything = rows.outcomes[2]
-    assert f"Auxiliary {everything.beside_left_mah:.0f} mAh left" in rows.as_text()
+    assert f"Auxiliary {everything.packs[0].left_mah:.0f} mAh left" in rows.as_text()
     rows.setFocus()
     for _ in range(3):
         qtbot.keyClick(rows, Qt.Key.Key_Down)

@@ -1,14 +1,16 @@
-"""Jobs beside the window: what is known of an equal question is brought again, and only that."""
+"""Beside the window: of jobs the newest is brought, and what is known is not computed again; of streams every piece."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
+from threading import Event
 
 import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.ui.state.stream import Stream
 from wise_cellar.ui.state.work import MOST_KNOWN, Worker
 
 
@@ -71,3 +73,66 @@ def test_the_question_asked_longest_ago_is_forgotten_first(asker: Asker) -> None
     assert asker.computed == [], "it was asked again meanwhile"
     asker.ask(1)
     assert asker.computed == [1]
+
+
+@pytest.fixture
+def stream(qapp: QApplication) -> Iterator[Stream]:
+    one = Stream()
+    yield one
+    one.close()
+
+
+def test_a_stream_brings_every_piece_in_order_and_says_when_all_came(stream: Stream, qtbot: QtBot) -> None:
+    came = list[object]()
+    stream.came.connect(came.append)
+    with qtbot.waitSignal(stream.ended, timeout=5000):
+        stream.run(lambda: (place or None for place in range(1000)))
+        assert stream.busy
+    assert came == [None, *range(1, 1000)], "a piece may be nothing, too"
+    assert not stream.busy
+
+
+def test_a_stream_that_fails_keeps_what_came_and_says_why(stream: Stream, qtbot: QtBot) -> None:
+    came = list[object]()
+    stream.came.connect(came.append)
+
+    def pieces() -> Generator[int]:
+        yield 1
+        raise DocumentError("the meter was unplugged")
+
+    with qtbot.waitSignal(stream.failed, timeout=5000) as told:
+        stream.run(pieces)
+    assert (came, str(told.args[0]), stream.busy) == ([1], "the meter was unplugged", False)
+
+
+def test_the_next_stream_ends_the_one_before_and_closes_its_source(stream: Stream, qtbot: QtBot) -> None:
+    came, closed, going = list[object](), Event(), Event()
+    stream.came.connect(came.append)
+
+    def endless() -> Generator[str]:
+        try:
+            while True:
+                going.set()
+                yield "old"
+        finally:
+            closed.set()
+
+    stream.run(endless)
+    assert going.wait(5)
+    with qtbot.waitSignal(stream.ended, timeout=5000):
+        stream.run(lambda: (piece for piece in ("new", "newer")))
+    assert closed.is_set(), "a source is told to let go of what it holds"
+    assert came[-2:] == ["new", "newer"]
+    assert "old" not in came, "the window had not yet heard of the old one when the next was asked for"
+
+
+def test_a_stopped_stream_brings_nothing_more(stream: Stream, qtbot: QtBot) -> None:
+    came, ended = list[object](), list[bool]()
+    stream.came.connect(came.append)
+    stream.ended.connect(lambda: ended.append(True))
+    stream.run(lambda: (place for place in range(3)))
+    stream.stop()
+    assert not stream.busy
+    stream.run(lambda: (piece for piece in ("after",)))
+    qtbot.waitUntil(lambda: not stream.busy, timeout=5000)
+    assert (came, ended) == (["after"], [True])

@@ -35,11 +35,6 @@ class CounterOutcome:
         """Whether the rule calls before something else ends the flight."""
         return self.ending in (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)
 
-    @property
-    def beside_left_mah(self) -> float:
-        """What all but the craft's own battery still hold."""
-        return sum(pack.left_mah for pack in self.packs if not pack.own)
-
 
 def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOutcome, ...]:
     """By loaded volts, by what its own battery gave, and by all charge taken for its own; in one batch.

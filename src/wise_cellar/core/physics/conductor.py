@@ -139,11 +139,6 @@ class Conductor:
         return Heating(self.ohm_per_m / loss, heat / loss)
 
 
-def flat_strip(metal: Metal, length_m: float, width_m: float, thickness_m: float, surface: float) -> Conductor:
-    """A flat strip; stacked layers are one strip of their summed thickness."""
-    return Conductor(((metal, width_m * thickness_m),), length_m, 2 * (width_m + thickness_m), surface)
-
-
 def awg_diameter_m(gauge: float) -> float:
     """Diameter of solid wire of American Wire Gauge ``gauge`` (ASTM B258): 0.127 mm · 92^((36 − n)/39)."""
     return 0.127e-3 * float(92 ** ((36 - gauge) / 39))

@@ -14,6 +14,7 @@ from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError
 from wise_cellar.core.search import (
     Flown,
+    Flyers,
     Found,
     Growth,
     Reference,
@@ -30,6 +31,7 @@ from wise_cellar.core.search import (
 )
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.stream import Stream
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.compare import DOORWAY
@@ -43,7 +45,6 @@ from wise_cellar.ui.stations.compare.pages import (
     signed_minutes,
 )
 from wise_cellar.ui.stations.compare.panels import ChosenPanel, SaidPanel, SearchPanel, WishesPanel
-from wise_cellar.ui.stations.compare.runner import SearchRunner
 from wise_cellar.ui.widgets.panel import scrolling
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -125,7 +126,7 @@ class CompareStation(Station):
             side.addWidget(panel)
         side.addStretch(1)
         self._drawn = QElapsedTimer()
-        self.runner, self._worker = SearchRunner(self), Worker(self)
+        self.searching, self._worker, self._flyers = Stream(self), Worker(self), Flyers()
         # Whoever types or steps quickly does not start a search with every key.
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -143,9 +144,9 @@ class CompareStation(Station):
         self.chosen.taken.connect(lambda: self.take(self.cloud.current))
         self.chosen.beside.connect(self.put_beside)
         self.search.stopped.connect(self._stop)
-        self.runner.came.connect(self._take_part)
-        self.runner.ended.connect(self._ended)
-        self.runner.failed.connect(lambda error: self.search.show_error(str(error)))
+        self.searching.came.connect(self._take_part)
+        self.searching.ended.connect(self._ended)
+        self.searching.failed.connect(lambda error: self.search.show_error(str(error)))
         self._worker.finished.connect(self._take_aside)
         self._worker.failed.connect(lambda error: self.search.show_error(str(error)))
         self._pause.timeout.connect(self._start)
@@ -153,12 +154,13 @@ class CompareStation(Station):
     @property
     def settled(self) -> bool:
         """Whether everything has been flown."""
-        return not (self.runner.busy or self._worker.busy or self._pause.isActive())
+        return not (self.searching.busy or self._worker.busy or self._pause.isActive())
 
     def close_work(self) -> None:
         """Stop flying."""
         self._pause.stop()
-        self.runner.close()
+        self.searching.close()
+        self._flyers.close()
         self._worker.close()
 
     def leave_workspace(self) -> None:
@@ -187,7 +189,7 @@ class CompareStation(Station):
         try:
             space = Space.searched(complete, list(self.session.all(CellType).values()))
         except DocumentError as error:
-            self.runner.stop()
+            self.searching.stop()
             self.space = None
             self.search.show_error(str(error))
             return
@@ -202,17 +204,18 @@ class CompareStation(Station):
         self.cloud.choose(-1)
         known = next((flown for question, flown in self._searched if question == space.question), None)
         if known is None:
-            self.runner.run(space, self.session.answer.factor)
+            self.searching.run(partial(self._flyers.fly, space, self.session.answer.factor))
         else:
-            self.runner.stop()
+            self.searching.stop()
             self.flown, self._parts = known, [known]
+            self._searched.sort(key=lambda kept: kept[1] is not known)  # what is shown again is forgotten last
             self._draw()
         self._show_progress()
 
     def _stop(self) -> None:
         """Stop, or fly all of what was stopped."""
-        if self.runner.busy or self.space is None:
-            self.runner.stop()
+        if self.searching.busy or self.space is None:
+            self.searching.stop()
             self._show_progress()
             self._draw()
         else:
@@ -240,7 +243,7 @@ class CompareStation(Station):
     def _show_progress(self) -> None:
         if self.space is not None:
             flown = len(self.flown) if self.flown is not None else 0
-            self.search.show_progress(flown, len(self.space.rows), busy=self.runner.busy)
+            self.search.show_progress(flown, len(self.space.rows), busy=self.searching.busy)
 
     def _take_aside(self, aside: Aside) -> None:
         self.aside = aside

@@ -95,7 +95,7 @@ class PropulsionPanel(QWidget):
         column.addWidget(self._grid)
         self.stand_words.setProperty("role", "")
         column.addWidget(self.stand_words)
-        self.stand_button = self._quiet(column, self.ask_stand, "Fit to a thrust-stand table…")
+        self._quiet(column, self.ask_stand, "Fit to a thrust-stand table…")
         self.forget_button = self._quiet(column, self._forget_stand, "Forget the table")
         self._hover = FieldGrid([self._hover_field(name) for name in HoverTest.model_fields])
         self._hover_title = heading("Hover test, in place of motor numbers")

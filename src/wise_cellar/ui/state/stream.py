@@ -1,21 +1,23 @@
-"""A search run beside the window: parts come as they are flown, the newest search wins, and it can be stopped."""
+"""What comes in pieces from beside the window: every piece is brought, in order, until the next stream or a stop.
+
+A :class:`~wise_cellar.ui.state.work.Worker` brings only the newest result; this brings all there is of the newest.
+"""
 
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Callable, Generator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from wise_cellar.core.search import Flyers, Space
 from wise_cellar.ui.state.carrier import way_to
 from wise_cellar.ui.unforeseen import refusal_of
 
 
-class SearchRunner(QObject):
-    """``came`` brings each part, ``ended`` says that all came, ``failed`` why it was refused; in the window's
-    thread."""
+class Stream(QObject):
+    """``came`` brings each piece, ``ended`` says that all came, ``failed`` why no more will; in the window's thread."""
 
     came = pyqtSignal(object)
     ended = pyqtSignal()
@@ -23,50 +25,49 @@ class SearchRunner(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._flyers = Flyers()
         self._executor: ThreadPoolExecutor | None = None
         self._newest = 0
         self.busy = False
         self._tell = way_to(self._take)
 
-    def run(self, space: Space, factor: float) -> None:
-        """Fly a space; whatever is being flown is dropped."""
+    def run(self, pieces: Callable[[], Generator[Any]]) -> None:
+        """Bring what ``pieces`` yields, in a thread; of what ran before nothing more is brought, and it is closed."""
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
         self._newest += 1
         self.busy = True
-        self._executor.submit(self._work, self._newest, space, factor)
+        self._executor.submit(self._work, self._newest, pieces)
 
     def stop(self) -> None:
-        """Drop what is being flown; what came already stays with whoever took it."""
+        """Bring nothing more; what came already stays with whoever took it."""
         self._newest += 1
         self.busy = False
 
     def close(self) -> None:
-        """Stop, and end thread and processes."""
+        """Stop, and wait for the thread."""
         self.stop()
         if self._executor is not None:
             self._executor.shutdown(wait=True, cancel_futures=True)
             self._executor = None
-        self._flyers.close()
 
-    def _work(self, number: int, space: Space, factor: float) -> None:
+    def _work(self, number: int, pieces: Callable[[], Generator[Any]]) -> None:
         error: Exception | None = None
         try:
-            with contextlib.closing(self._flyers.fly(space, factor)) as parts:
-                for part in parts:
+            with contextlib.closing(pieces()) as coming:
+                for piece in coming:
                     if number != self._newest:
                         return
-                    self._tell(number, part, None)
+                    self._tell(number, (piece,), None)
         except Exception as raised:
             error = raised
-        self._tell(number, None, error)
+        self._tell(number, (), error)
 
-    def _take(self, number: int, part: Any, error: Any) -> None:
+    def _take(self, number: int, pieces: tuple[Any, ...], error: Exception | None) -> None:
         if number != self._newest:
             return
-        if part is not None:
-            self.came.emit(part)
+        for piece in pieces:
+            self.came.emit(piece)
+        if pieces:
             return
         self.busy = False
         if error is not None:
