@@ -145,7 +145,7 @@ def test_charge_plans_a_pack(extended: Path, exported: Path, capsys: pytest.Capt
     assert main(["charge", str(extended), "--pack", "2"]) == 0
     out = capsys.readouterr().out
     assert "lithium polymer, 4.20 V a cell" in out
-    assert "Never join packs of two states" in out
+    assert "Never put packs of two states together" in out
     assert main(["charge", str(extended), "--storage"]) == 0
     assert "for storage" in capsys.readouterr().out
     assert main(["charge", str(extended), "--pack", "3"]) == 2

@@ -27,7 +27,7 @@ from wise_cellar.ui.stations.cells.station import CLAIMS, CellsStation
 from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.craft.station import CraftStation
-from wise_cellar.ui.stations.extend.station import JOIN, ExtendStation
+from wise_cellar.ui.stations.extend.station import PLUG, ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
@@ -72,7 +72,7 @@ VIEWS = {
     "landing": _view("Flight", _FIRST, "Landing"),
     "wing": _view("Craft", _WING, "Against airspeed"),
     "beside": _view("Compare", _FIRST, "Side by side"),
-    "joining": _view("Extend", EXTENDED_DESIGN_ID, "Joining"),
+    "at-the-plug": _view("Extend", EXTENDED_DESIGN_ID, "At the plug"),
     "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
     "cells-lamplight": _view("Cells", "dunlin-scout", "Claims"),
     "flight-lamplight": _view("Flight", "dunlin-scout"),
@@ -154,15 +154,15 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
 
 
 def _extended(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """Packs on one bus and joined at unlike volts, the charge of one, and a day in the field."""
+    """Packs on one bus, plugged in at unlike volts, the charge of one, and a day in the field."""
     session, extend, charge = window.session, window.station(ExtendStation), window.station(ChargeStation)
     session.open_design(EXTENDED_DESIGN_ID)
     window.show_station(window.stations.index(extend))
     window.notice.hide()
     yield _save(application, window, folder / "extend.png")
     session.edit("design.packs.1.state.start_charge_percent", 80)
-    extend.pages.choose(JOIN)
-    yield _save(application, window, folder / "joining.png")
+    extend.pages.choose(PLUG)
+    yield _save(application, window, folder / "at-the-plug.png")
     session.undo()
     window.show_station(window.stations.index(charge))
     yield _save(application, window, folder / "charge.png")

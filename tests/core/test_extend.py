@@ -39,13 +39,13 @@ def extended(own_percent: float = 88, aux_percent: float = 100, own=HIGH, **aux:
     return beside(design, (own, OWN | {"start_charge_percent": own_percent}))
 
 
-# The moment of joining
+# The moment at the plug
 
 
 def test_the_equalising_current_of_two_is_the_difference_over_all_resistance() -> None:
-    joining = answer(extended(own_percent=60)).bus_start
-    assert joining is not None
-    aux, own = joining.packs
+    start = answer(extended(own_percent=60)).bus_start
+    assert start is not None
+    aux, own = start.packs
     apart = 2 * (aux.rest_v - own.rest_v)
     assert aux.current_a == pytest.approx(apart / (aux.ohm + own.ohm), rel=1e-9)
     assert own.current_a == pytest.approx(-aux.current_a, rel=1e-9)
@@ -54,11 +54,11 @@ def test_the_equalising_current_of_two_is_the_difference_over_all_resistance() -
 
 
 def test_at_the_edge_of_the_window_the_taker_takes_just_what_it_may() -> None:
-    """Join the auxiliary as far over the other as the window says: the other takes its limit; likewise under it."""
+    """Put the auxiliary as far over the other as the window says: the other takes its limit; likewise under it."""
     design = extended(own_percent=50, aux_percent=50)
-    joining = answer(design).bus_start
-    assert joining is not None
-    aux, own = joining.packs
+    start = answer(design).bus_start
+    assert start is not None
+    aux, own = start.packs
     for apart, taker in ((aux.above_v, own), (-aux.below_v, aux)):
         volts = own.rest_v + apart
         soc = charge_percent_at(aux.complete, volts)
@@ -72,9 +72,9 @@ def test_three_packs_joined_meet_in_one_bus() -> None:
     design = extended(own_percent=60)
     more = {"name": "second auxiliary", "recipe": design.pack.recipe, "start_charge_percent": 90}
     three = beside(design, (HIGH, OWN | {"start_charge_percent": 60}), (AUX.model_copy(update={"id": "more"}), more))
-    joining = answer(three).bus_start
-    assert joining is not None
-    volts, ohms, amps = np.array([(2 * p.rest_v, p.ohm, p.current_a) for p in joining.packs]).T
+    start = answer(three).bus_start
+    assert start is not None
+    volts, ohms, amps = np.array([(2 * p.rest_v, p.ohm, p.current_a) for p in start.packs]).T
     bus = (volts / ohms).sum() / (1 / ohms).sum()
     assert amps == pytest.approx((volts - bus) / ohms)
     assert amps.sum() == pytest.approx(0, abs=1e-9)
@@ -123,7 +123,7 @@ def test_no_charge_is_lost_between_packs() -> None:
     assert flow.warmest_c > 20
 
 
-def test_one_pack_joins_nothing() -> None:
+def test_one_pack_has_no_bus_to_share() -> None:
     assert equalise(complete()) is None
     assert answer(complete()).bus_start is None
     assert landed_flow(answer(complete())) is None
@@ -141,9 +141,9 @@ def said(design: CompleteDesign) -> str:
 
 def test_the_sentences_carry_the_numbers() -> None:
     words = said(extended(own_percent=60))
-    joining = answer(extended(own_percent=60)).bus_start
-    assert joining is not None
-    assert f"{-joining.packs[1].current_a:.2f} A flow into the own battery at once, more than the 1.9 A" in words
+    start = answer(extended(own_percent=60)).bus_start
+    assert start is not None
+    assert f"{-start.packs[1].current_a:.2f} A flow into the own battery at once, more than the 1.9 A" in words
     assert "88 % of its charge" in words
     assert "within the 1.9 A" in said(extended(own_percent=87))
 
@@ -151,7 +151,7 @@ def test_the_sentences_carry_the_numbers() -> None:
 def test_alike_packs_are_told_so() -> None:
     same = AUX.model_copy(update={"id": "same"})
     words = said(beside(extended(), (same, {"name": "second auxiliary"})))
-    assert "nothing flows when they are joined" in words
+    assert "nothing flows on one bus" in words
     assert "All of them are full at 4.20 V a cell." in words
 
 
@@ -159,8 +159,8 @@ def sentences(design: CompleteDesign, severity: Severity) -> str:
     return " ".join(f.sentence for f in answer(design).findings if f.severity is severity)
 
 
-def test_joining_outside_the_window_is_over_a_limit() -> None:
-    assert "Joined as they rest" not in sentences(extended(own_percent=87), Severity.OVER)
+def test_a_bus_outside_the_window_is_over_a_limit() -> None:
+    assert "On one bus as they rest" not in sentences(extended(own_percent=87), Severity.OVER)
     far = sentences(extended(own_percent=60), Severity.OVER)
     assert "the own battery takes" in far
     assert "it may take 1.9 A" in far

@@ -83,11 +83,11 @@ def picked(space: Space, count: int, seed: int = 1) -> np.ndarray:
 
 def shares(one: Answer) -> dict[str, float]:
     """Of the weakest link of each sort."""
-    found = {"cell": 0.0, "strip": 0.0, "lead": 0.0, "craft": 0.0, "beside": 0.0}
+    found = {"cell": 0.0, "strip": 0.0, "lead": 0.0, "craft": 0.0, "others": 0.0}
     sorts = {"bus": "strip", "connector": "lead"}
     for link in one.links:
         if link.kind != "group":
-            sort = "beside" if link.pack else sorts.get(str(link.kind), str(link.kind))
+            sort = "others" if link.pack else sorts.get(str(link.kind), str(link.kind))
             found[sort] = max(found[sort], link.worst_share)
     return found
 

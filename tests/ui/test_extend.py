@@ -1,4 +1,4 @@
-"""Extend, driven through its widgets: the bus, joining, the own counter, packs put on and taken off."""
+"""Extend, driven through its widgets: the bus, the plug, the own counter, packs put on and taken off."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.extend.confluence import Confluence
-from wise_cellar.ui.stations.extend.station import COUNTER, JOIN, ExtendStation
+from wise_cellar.ui.stations.extend.station import COUNTER, PLUG, ExtendStation
 from wise_cellar.ui.theme.palette import LIMESTONE
 from wise_cellar.ui.widgets.plot_parts import Curve
 
@@ -99,37 +99,37 @@ def test_what_is_taken_off_is_part_of_the_ledger(window: MainWindow, extend: Ext
     assert "cannot be taken off Dunlin" in field(window, "design.taken_off.1.mass_g").error_text()
 
 
-def test_joining_tells_current_window_and_the_lower_voltage(
+def test_the_plug_tells_current_window_and_the_lower_voltage(
     window: MainWindow, extend: ExtendStation, qtbot: QtBot
 ) -> None:
-    extend.pages.choose(JOIN)
+    extend.pages.choose(PLUG)
     session = window.session
     session.edit("design.packs.1.state.start_charge_percent", 100)
     settle(qtbot, extend)
-    joining = session.answer.bus_start
-    assert joining is not None
-    assert f"{-joining.taker.current_a:.2f} A flow into the auxiliary at once, more than the" in words(extend)
+    start = session.answer.bus_start
+    assert start is not None
+    assert f"{-start.taker.current_a:.2f} A flow into the auxiliary at once, more than the" in words(extend)
     assert "on this bus it is charged to 4.20 V, 88 % of its charge" in words(extend)
     assert "0.15 V over what Tarn 18-33E may have: overcharged, it can vent and burn" in words(extend)
-    assert "Still joined," in words(extend)
-    shown = extend.joining.plot.plot.parts(Curve)[0]
-    assert shown.y[0] == pytest.approx(joining.packs[0].current_a, rel=1e-3)
-    assert extend.joining.level_button.text() == "Start with all charged to 4.20 V a cell"
-    qtbot.mouseClick(extend.joining.level_button, Qt.MouseButton.LeftButton)
+    assert "Left on one bus," in words(extend)
+    shown = extend.plug.plot.plot.parts(Curve)[0]
+    assert shown.y[0] == pytest.approx(start.packs[0].current_a, rel=1e-3)
+    assert extend.plug.level_button.text() == "Start with all charged to 4.20 V a cell"
+    qtbot.mouseClick(extend.plug.level_button, Qt.MouseButton.LeftButton)
     settle(qtbot, extend)
     assert session.complete.packs[1].state.start_charge_percent == pytest.approx(88.4, abs=0.3)
     assert session.answer.bus_start is not None
     assert session.answer.bus_start.safe
-    assert not extend.joining.level_button.isEnabled()
+    assert not extend.plug.level_button.isEnabled()
     session.undo()
     assert session.complete.packs[1].state.start_charge_percent == 100
 
 
 def test_packs_outside_the_window_are_marked_on_the_rail(window: MainWindow, extend: ExtendStation) -> None:
     window.session.edit("design.packs.1.state.start_charge_percent", 50)
-    assert "Joined as they rest" in window.rail.buttons[EXTEND].accessibleDescription()
+    assert "On one bus as they rest" in window.rail.buttons[EXTEND].accessibleDescription()
     extend.packs.show_place(1)
-    assert "Joined as they rest" in field(window, "design.packs.1.state.start_charge_percent").finding_text()
+    assert "On one bus as they rest" in field(window, "design.packs.1.state.start_charge_percent").finding_text()
 
 
 def test_the_counter_s_ways_are_told_and_taken(window: MainWindow, extend: ExtendStation, qtbot: QtBot) -> None:

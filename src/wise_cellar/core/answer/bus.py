@@ -1,8 +1,8 @@
-"""The moment at which packs are joined in parallel, before any load: what flows between them, and what may.
+"""The moment at which packs are put on one bus, before any load: what flows between them, and what may.
 
-Each pack rests at S·OCV(z) behind its resistance R, cells and wiring. Joined, the bus stands at V = Σ(E/R)/Σ(1/R) and
+Each pack rests at S·OCV(z) behind its resistance R, cells and wiring. Together, the bus stands at V = Σ(E/R)/Σ(1/R) and
 each pack gives (E − V)/R: of two, ΔE/ΣR from the fuller into the other. What a pack may take is the smaller of 1C and
-its charge rating (:attr:`CellType.charge_limit_a`). The window is told from a pack to all the others already joined.
+its charge rating (:attr:`CellType.charge_limit_a`). The window is told from a pack to all the others already on it.
 """
 
 from __future__ import annotations
@@ -58,7 +58,7 @@ class PackOnBus:
     """The most that it may take."""
     below_v: float
     above_v: float
-    """Volts a cell by which it may rest under, and over, the others when it is joined to them."""
+    """Volts a cell by which it may rest under, and over, the others when it is put on their bus."""
 
     @property
     def too_much(self) -> bool:
@@ -145,7 +145,7 @@ def _ohms(batch: FlightBatch) -> Floats:
 
 
 def _window_v(ohms: Floats, limits_a: Floats, place: int) -> tuple[float, float]:
-    """Volts of the bus by which one pack may rest under, and over, the others, which rest alike and are joined.
+    """Volts of the bus by which one pack may rest under, and over, the others, which rest alike on one bus.
 
     Under them it takes all that flows: ΔE = I·(R + R_others). Over them each of the others takes its share by its
     conductance, R_others/R_k of what flows.

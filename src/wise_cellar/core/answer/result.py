@@ -248,7 +248,7 @@ class Answer:
     """Volts a cell after a long rest at the end; of several packs the least."""
     hottest_c: float
     bus_start: BusStart | None
-    """The moment at which several packs are joined."""
+    """The moment at which several packs are put on one bus."""
     at_rest: RestingSource
     """What a load that starts before take-off meets."""
     mean_power_w: float

@@ -315,8 +315,8 @@ def _cautions(
         )
     if packs > 1:
         yield caution(
-            f"Charge the {name} by itself, off the bus. Never join packs of two states: not on the charger, not on an"
-            " adaptor, not in the craft.",
+            f"Charge the {name} by itself, off the bus. Never put packs of two states together: not on the charger, not"
+            " on an adaptor, not in the craft.",
             "design.packs",
         )
     if not cell.whole_pack and not pack.recipe.balance.fitted:

@@ -1,4 +1,4 @@
-"""An auxiliary beside the battery a craft has: joining them, and what the craft's own counter makes of it."""
+"""An auxiliary beside the battery a craft has: both put on one bus, and what the craft's own counter makes of it."""
 
 from wise_cellar.core.extend.counter import CounterOutcome, counter_outcomes
 from wise_cellar.core.extend.equalising import Equalising, bus_sentences, equalise

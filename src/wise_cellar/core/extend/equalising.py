@@ -1,4 +1,4 @@
-"""What flows between packs once they are joined and nothing else is drawn: its decay, the charge moved, the heat.
+"""What flows between packs once they are on one bus and nothing else is drawn: its decay, the charge moved, the heat.
 
 Flown by the integrator with a block of no power, so with the surface lag and the polarisation of every cell. With
 neither, and straight resting voltages, two packs are two capacitors behind ΣR: I = ΔE/ΣR·exp(−t/τ) with
@@ -21,7 +21,7 @@ from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 
 WATCHED_S = 4 * 3600.0
 SETTLED_SHARE = 0.1
-"""Of the first current: when joining counts as over."""
+"""Of the first current: when it counts as over."""
 SMALL_A = 0.01
 TOLERANCE_V = 2e-5
 """A step's error in volts is one of amps over so little resistance."""
@@ -29,7 +29,7 @@ TOLERANCE_V = 2e-5
 
 @dataclass(frozen=True)
 class Equalising:
-    """Joined at rest, arrays of shape ``(points,)`` or ``(packs, points)``."""
+    """Put on one bus at rest, arrays of shape ``(points,)`` or ``(packs, points)``."""
 
     time_s: Floats
     amps: Floats
@@ -51,7 +51,7 @@ class Equalising:
 
 
 def equalise(complete: CompleteDesign) -> Equalising | None:
-    """Join the packs of a design at their present charge; none where it has one pack."""
+    """Put the packs of a design on one bus at their present charge; none where it has one pack."""
     batch = lower([lower_one(complete, 1.0)])
     return None if len(batch.parallel) == 1 else equalised(batch)
 
@@ -82,21 +82,21 @@ def equalised(batch: FlightBatch) -> Equalising:
 
 
 def bus_sentences(start: BusStart, flow: Equalising) -> tuple[str, ...]:
-    """What happens at the moment of joining, whether it may, within which window, and what to charge to first."""
+    """What happens when they are plugged in, whether it may, within which window, and what to charge to first."""
     return (*_flow_words(start, flow), *_window_words(start), *_full_words(start))
 
 
 def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
     rest = ", ".join(f"{lower_first(pack.complete.name)} {pack.rest_v:.2f} V" for pack in start.packs)
     if flow.first_a < SMALL_A:
-        return [f"They rest at the same volts a cell ({rest}): nothing flows when they are joined."]
+        return [f"They rest at the same volts a cell ({rest}): nothing flows on one bus."]
     taker = start.taker
     settled = (
         f"falls to a tenth in {_time(flow.settled_s)}" if np.isfinite(flow.settled_s) else "goes on for over four hours"
     )
     may = "more than" if taker.too_much else "within"
     return [
-        f"They rest at {rest} a cell. Joined so, {-taker.current_a:.2f} A flow into the"
+        f"They rest at {rest} a cell. On one bus so, {-taker.current_a:.2f} A flow into the"
         f" {lower_first(taker.complete.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
         f" ({_rating_words(taker)}).",
         f"The current {settled}; {flow.moved_mah:.0f} mAh move in all, and {_heat(flow.heat_j)} of heat stay in"
@@ -115,7 +115,7 @@ def _window_words(start: BusStart) -> list[str]:
     first = start.packs[0]
     below, above = 1000 * first.below_v, 1000 * first.above_v
     return [
-        f"Join the {lower_first(first.complete.name)} only where it rests between {below:.0f} mV under and"
+        f"Put the {lower_first(first.complete.name)} on the bus only where it rests between {below:.0f} mV under and"
         f" {above:.0f} mV over the other, a cell: {below * start.series_count:.0f} and"
         f" {above * start.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
     ]

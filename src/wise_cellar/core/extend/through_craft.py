@@ -11,7 +11,7 @@ from wise_cellar.core.answer.result import lower_first
 
 @dataclass(frozen=True)
 class ThroughCraft:
-    """A charger on the craft's own port, set for its own battery, with all packs joined and resting alike."""
+    """A charger on the craft's own port, set for its own battery, with all packs on one bus and resting alike."""
 
     charger_a: float
     """What its own battery may be charged with by its maker."""

@@ -30,7 +30,7 @@ class LoweredRows:
     packs: PackTable
     leads: LeadTable
     carrier: Propulsion
-    beside: tuple[LoweredPack, ...]
+    others: tuple[LoweredPack, ...]
 
     @property
     def complete(self) -> CompleteDesign:
@@ -45,8 +45,8 @@ class LoweredRows:
     @property
     def takeoff_g(self) -> Floats:
         """With craft, payload and the packs beside."""
-        beside = sum(pack.build.mass_g for pack in self.beside)
-        return self.complete.dry_mass_g + self.pack_g + beside + self.complete.design.conditions.payload_g
+        others = sum(pack.build.mass_g for pack in self.others)
+        return self.complete.dry_mass_g + self.pack_g + others + self.complete.design.conditions.payload_g
 
     def of_cells(self, value: Callable[[CellType], float]) -> Floats:
         """A value of the cell type of every row."""
@@ -60,8 +60,8 @@ def lower_rows(space: Space, rows: Ints, factor: float) -> LoweredRows:
     packs = table.take(which)
     craft, conditions = space.complete.craft, space.complete.design.conditions
     carrier = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
-    beside = lower_packs(space.complete)[1:]
-    return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier, beside)
+    others = lower_packs(space.complete)[1:]
+    return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier, others)
 
 
 def batch_of(rows: LoweredRows) -> FlightBatch:
@@ -73,7 +73,7 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
     kinds = [replace(complete.pack, cell=cell) for cell in space.cells]
     wiring = rows.packs.wiring_ohm + rows.leads.ohm
     searched = PackColumns(kinds, place.cells, series, parallel, wiring, rows.packs.outer_m2)
-    others = (PackColumns.of([pack]).repeated(count) for pack in rows.beside)
+    others = (PackColumns.of([pack]).repeated(count) for pack in rows.others)
     packs = stacked([pack_arrays(columns) for columns in (searched, *others)])
     return FlightBatch(
         drive=Drive(*(np.repeat(getattr(rows.carrier.drive, f.name), count) for f in fields(Drive))),

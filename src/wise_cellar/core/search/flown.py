@@ -69,11 +69,11 @@ class Flown:
     """Leads or connector, whichever is worse."""
     craft_share: Floats
     """ESCs or motors."""
-    beside_share: Floats
+    others_share: Floats
     """The worst link of any pack beside the searched one; 0 where there is none."""
-    beside_within: Floats
+    others_within: Floats
     """1 where packs beside are sound and stay within their temperatures."""
-    joins: Floats
+    fits_bus: Floats
     """1 where no pack is charged by the others with more, or higher, than it may."""
     fits: Floats
     """1 where it goes into the bay; of an auxiliary, where the craft's own battery does."""
@@ -148,7 +148,7 @@ def _columns(
     inside = lowered.of_cells(lambda cell: cell.cells_in_series)
     sheet = lowered.of_cells(lambda cell: sheet_verdict(cell) is not Verdict.CANNOT_BE)
     motors = max(1 / complete.craft.esc.max_current_a, 1 / complete.craft.motor.max_current_a)
-    full_v = max((pack.complete.cell.max_voltage_v for pack in lowered.beside), default=0.0)
+    full_v = max((pack.complete.cell.max_voltage_v for pack in lowered.others), default=0.0)
     held = batch.parallel * batch.cell.charge_c * batch.group_share
     left = total(held * flown.end_state.soc) / total(held)
     return Flown(
@@ -177,9 +177,9 @@ def _columns(
         strip_share=packs.strips.worst(cruise_a, punch_a, seconds),
         lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
         craft_share=bus_a * motors / complete.craft.rotors.count,
-        beside_share=every.beside_share(lowered, seconds),
-        beside_within=every.beside_within(lowered).astype(float),
-        joins=_joins(lowered, batch, flown).astype(float),
+        others_share=every.others_share(lowered, seconds),
+        others_within=every.others_within(lowered).astype(float),
+        fits_bus=_fits_bus(lowered, batch, flown).astype(float),
         fits=_fits(lowered).astype(float),
         whole=(of_whole_packs(batch.series, inside) & (sheet > 0)).astype(float),
         strip_fits=_strip_fits(lowered),
@@ -202,7 +202,7 @@ class _Packs:
     ) -> _Packs:
         air = lowered.complete.design.conditions.air_temperature_c
         shares = np.array([lowered.packs.worst_share, *(np.full(batch.flights, pack.build.worst_share)
-                                                        for pack in lowered.beside)])  # fmt: skip
+                                                        for pack in lowered.others)])  # fmt: skip
         return cls(
             flown.cruise_current_a[:, 0],
             np.max([flown.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)[:, 0],
@@ -210,19 +210,19 @@ class _Packs:
             flown.coldest_k.min(axis=1) - ZERO_CELSIUS_K,
         )
 
-    def beside_share(self, lowered: LoweredRows, seconds: float) -> Floats:
+    def others_share(self, lowered: LoweredRows, seconds: float) -> Floats:
         """The worst link of any pack beside the searched one, over its limit; 0 where there is none."""
         worst = np.zeros(self.cruise_a.shape[1])
-        for place, pack in enumerate(lowered.beside, 1):
+        for place, pack in enumerate(lowered.others, 1):
             count = pack.build.recipe.parallel_count
             cruise, punch = self.cruise_a[place] * count, self.punch_a[place] * count
             worst = np.maximum(worst, worst_of_pack(pack.build, cruise, punch, seconds))
         return worst
 
-    def beside_within(self, lowered: LoweredRows) -> Bools:
+    def others_within(self, lowered: LoweredRows) -> Bools:
         """Whether every pack beside stays within its own temperatures."""
         within = np.ones(self.cruise_a.shape[1], bool)
-        for place, pack in enumerate(lowered.beside, 1):
+        for place, pack in enumerate(lowered.others, 1):
             cell = pack.complete.cell
             within &= self.hottest_c[place] <= cell.max_temperature_c
             within &= self.coldest_c[place] >= cell.min_temperature_c
@@ -230,14 +230,14 @@ class _Packs:
         return within
 
 
-def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
+def _fits_bus(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
     """Whether no pack is charged by the others with more than it may, or higher than it may be."""
-    if not lowered.beside:
+    if not lowered.others:
         return np.ones(batch.flights, bool)
 
     def of_each(value: Callable[[CellType], float]) -> Floats:
-        beside = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.beside]
-        return np.array([lowered.of_cells(value), *beside])
+        others = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.others]
+        return np.array([lowered.of_cells(value), *others])
 
     taken_a = np.maximum(-first_current_a(batch), flown.taken_current_a)[:, 0]
     full_v = of_each(lambda cell: cell.max_voltage_v)
@@ -250,7 +250,7 @@ def _joins(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Boo
 def _fits(lowered: LoweredRows) -> Bools:
     """Whether what belongs into the bay goes in: the craft's own battery where it has one, else the searched pack."""
     bay = lowered.complete.craft.bay
-    own = next((pack.build.layout for pack in lowered.beside if pack.complete.own), None)
+    own = next((pack.build.layout for pack in lowered.others if pack.complete.own), None)
     if own is None or bay is None:
         return lowered.packs.fits
     return np.full(len(lowered.packs.fits), stow(own, bay) is not None)
@@ -280,7 +280,7 @@ def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:
 def _switch_on_v(lowered: LoweredRows, batch: FlightBatch) -> Floats:
     """Least bus volts while any load starts; infinite where none draws more at its start."""
     craft = lowered.complete.craft
-    beside = [np.full(batch.flights, half_charge_slope(pack.complete.cell)) for pack in lowered.beside]
-    slopes = np.array([lowered.of_cells(half_charge_slope), *beside])
+    others = [np.full(batch.flights, half_charge_slope(pack.complete.cell)) for pack in lowered.others]
+    slopes = np.array([lowered.of_cells(half_charge_slope), *others])
     source = at_rest(batch, slopes[:, None])
     return np.asarray(switch_on_v(craft, source).min(axis=0, initial=np.inf))

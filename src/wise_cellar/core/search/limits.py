@@ -108,7 +108,7 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
         share(
             "Leads and connector", "design.packs.0.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"
         ),
-        share("Packs beside", "design.packs", flown.beside_share, "Packs beside carry")
+        share("Other packs", "design.packs", flown.others_share, "Other packs carry")
         if len(rows.space.complete.packs) > 1
         else None,
         share("ESC and motor current", "craft.esc.max_current_a", flown.craft_share, "ESCs or motors carry"),
@@ -117,7 +117,7 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
 
 def _flying(rows: _Rows) -> Sequence[Limit | None]:
     """How it flies and ends."""
-    flown, craft, beside = rows.flown, rows.space.complete.craft, len(rows.space.complete.packs) > 1
+    flown, craft, others = rows.flown, rows.space.complete.craft, len(rows.space.complete.packs) > 1
     stops = brown_out_v(craft)
     good = ends_as_planned(flown.ending).astype(float)
     return (
@@ -128,11 +128,11 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
                    lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
         rows.most("Warmest cell", "cells.0.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
                   lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
-        rows.least("Packs beside, warmth", "design.packs", flown.beside_within, 1.0,
-                   lambda _v, _b: "A pack beside gets too warm or too cold.") if beside else None,
-        rows.least("Joining", "design.packs", flown.joins, 1.0,
-                   lambda _v, _b: "Joined, one pack charges another with more, or higher, than it may.")
-        if beside else None,
+        rows.least("Other packs, warmth", "design.packs", flown.others_within, 1.0,
+                   lambda _v, _b: "Another pack gets too warm or too cold.") if others else None,
+        rows.least("One bus", "design.packs", flown.fits_bus, 1.0,
+                   lambda _v, _b: "On one bus, one pack charges another with more, or higher, than it may.")
+        if others else None,
         rows.least("Coldest cell", "cells.0.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
                    lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
     )  # fmt: skip

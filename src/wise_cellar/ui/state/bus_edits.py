@@ -74,7 +74,7 @@ def wire_auxiliary(session: Session) -> None:
 
 
 def add_equal(session: Session) -> None:
-    """One more pack like the first on the bus, as a parallel adaptor joins them."""
+    """One more pack like the first on the bus, by a parallel adaptor."""
     design = session.complete.design
     names = {pack.name for pack in design.packs}
     options = ("second auxiliary", "third auxiliary", "fourth auxiliary", "fifth auxiliary")

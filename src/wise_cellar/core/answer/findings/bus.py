@@ -1,4 +1,4 @@
-"""What to be careful about where packs share one bus: joining them, what they take from each other, their full
+"""What to be careful about where packs share one bus: putting them there, what they take from each other, their full
 volts."""
 
 from __future__ import annotations
@@ -19,20 +19,20 @@ def bus_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]
     """Findings of packs in parallel; none of one pack alone."""
     if answer.bus_start is None:
         return
-    for room in (_joined, _full_volts, _families):
+    for room in (_put_together, _full_volts, _families):
         yield from room(answer.bus_start)
     yield from _landed(answer)
     for pack in answer.packs:
         yield from _charged(pack)
 
 
-def _joined(start: BusStart) -> Iterator[Finding]:
+def _put_together(start: BusStart) -> Iterator[Finding]:
     if start.safe:
         return
     taker = start.taker
     name = lower_first(taker.complete.name)
     yield over(
-        f"Joined as they rest, {start.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
+        f"On one bus as they rest, {start.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
         f" once; it may take {taker.limit_a:.1f} A. Bring them within {taker.below_v:.2f} V a cell of each other"
         " first.",
         taker.complete.path("state.start_charge_percent"),
@@ -94,7 +94,7 @@ def _landed(answer: Answer) -> Iterator[Finding]:
 
 @dataclass(frozen=True)
 class LandedFlow:
-    """What the pack that takes most goes on taking after landing, as long as all stay joined."""
+    """What the pack that takes most goes on taking after landing, as long as all stay on one bus."""
 
     name: str
     amps: float
@@ -113,7 +113,7 @@ class LandedFlow:
         rest = " and ".join(f"{volts:.2f} V" for volts in self.rest_v)
         may = "more than" if self.too_much else "within"
         return (
-            f"After landing the packs would rest at {rest} a cell. Still joined, {self.amps:.1f} A go on flowing"
+            f"After landing the packs would rest at {rest} a cell. Left on one bus, {self.amps:.1f} A go on flowing"
             f" into the {lower_first(self.name)}, {may} the {self.limit_a:.1f} A it may take: part them after"
             " landing."
         )

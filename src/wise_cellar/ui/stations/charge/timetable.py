@@ -264,7 +264,7 @@ class DayPage(QWidget):
         return (
             f"<h2>{html.escape(self._title)}</h2><p>{words}</p>"
             "<p>Times are hours and minutes from the start of the day."
-            " Charge each pack by itself, stay with it, and never join packs of two states.</p>"
+            " Charge each pack by itself, stay with it, and never put packs of two states together.</p>"
             f"<table cellspacing='2'><tr>{heads}</tr>{lines}</table>"
         )
 

@@ -244,7 +244,7 @@ class BeginPanel(QWidget):
         column.addWidget(self.battery)
         self.own_button = QPushButton("Put it beside this pack")
         self.wire_button = QPushButton("Wire an auxiliary beside it")
-        self.equal_button = QPushButton("Join an equal pack by an adaptor")
+        self.equal_button = QPushButton("Put an equal pack beside it")
         for button, act in (
             (self.own_button, self._put_own),
             (self.wire_button, lambda: bus_edits.wire_auxiliary(self._session)),
@@ -263,7 +263,7 @@ class BeginPanel(QWidget):
         self.words.setText(
             f"{complete.pack.cell.name} has the bus of {complete.craft.name} to itself. Keep it as the craft's own"
             " battery and wire a pack of single cells beside it for more minutes: here you see what each gives,"
-            " what flows when they are joined, and when the craft's own counter calls."
+            " what flows when they are plugged in, and when the craft's own counter calls."
             if whole
             else f"This pack has the bus of {complete.craft.name} to itself. If the craft keeps its own battery, say"
             " which one: this pack then flies beside it as an auxiliary."

@@ -20,16 +20,16 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.extend import DOORWAY
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.counter_page import CounterPage
-from wise_cellar.ui.stations.extend.joining_page import JoiningPage
 from wise_cellar.ui.stations.extend.pack_traces import PackTraces
 from wise_cellar.ui.stations.extend.packs_panel import BeginPanel, PacksPanel, WeightPanel
+from wise_cellar.ui.stations.extend.plug_page import PlugPage
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, scrolling, sheet
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 336
-PAGES = ("On the bus", "Joining", "Own counter")
-BUS, JOIN, COUNTER = range(3)
+PAGES = ("On the bus", "At the plug", "Own counter")
+BUS, PLUG, COUNTER = range(3)
 CHARGE = "design.packs.0.state.start_charge_percent"
 """Governed by Flight; what a pack rests at is told here too."""
 _OF_THE_BUS = re.compile(r"design\.taken_off|design\.packs$|(design\.packs|cells)\.[1-9]")
@@ -48,14 +48,14 @@ class Aside:
 
 
 def fly_aside(complete: CompleteDesign, factor: float) -> Aside:
-    """The packs joined, and every way of being called home."""
+    """The packs on one bus at rest, and every way of being called home."""
     own = complete.own_battery is not None
     return Aside(complete, equalise(complete), counter_outcomes(complete, factor) if own else ())
 
 
 class ExtendStation(Station):
-    """Streams and traces of every pack; joining them; the craft's own counter. Beside: the packs and what they
-    weigh."""
+    """Streams and traces of every pack; the moment at the plug; the craft's own counter. Beside: the packs and what
+    they weigh."""
 
     doorway = DOORWAY
 
@@ -72,8 +72,8 @@ class ExtendStation(Station):
         self.begin = BeginPanel(session)
         column.addWidget(self.begin, 1)
         self.confluence, self.traces = Confluence(), PackTraces()
-        self.joining, self.counter = JoiningPage(session), CounterPage(session)
-        for page in (self._bus_page(), self.joining, self.counter):
+        self.plug, self.counter = PlugPage(session), CounterPage(session)
+        for page in (self._bus_page(), self.plug, self.counter):
             self._stack.addWidget(scrolling(page))
         self.packs, self.weight = PacksPanel(session), WeightPanel(session)
         side.addWidget(self._findings_panel())
@@ -142,11 +142,11 @@ class ExtendStation(Station):
     def _take_aside(self, aside: Aside) -> None:
         self.aside = aside
         if aside.complete == self.session.complete:
-            self.joining.show_flow(aside.flow)
+            self.plug.show_flow(aside.flow)
             self.counter.show_outcomes(aside.outcomes)
 
     def _show_findings(self, answer: Answer) -> None:
-        """What hangs on packs beside, on the links of any pack, and on joining."""
+        """What hangs on packs beside, on the links of any pack, and on putting them on one bus."""
         mine = [
             finding for finding in answer.findings
             if finding.field == CHARGE or _OF_THE_BUS.match(finding.field)

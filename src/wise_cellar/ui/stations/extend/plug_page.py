@@ -26,20 +26,20 @@ PLOT_PX = 190
 SHOWN_TIMES, FAR_LIMIT = 3.0, 6.0
 """How many times the time to settle is drawn."""
 CAUTION = (
-    "Join packs only when all are full, of the same volts, and measured at the plug. A spark, a warm lead or a plug"
-    " that pulls means: stop and measure. Rules for batteries aboard are local; ask someone qualified where you are"
-    " not sure."
+    "Put packs on one bus only when all are full, of the same volts, and measured at the plug. A spark, a warm lead"
+    " or a plug that pulls means: stop and measure. Rules for batteries aboard are local; ask someone qualified where"
+    " you are not sure."
 )
 
 
 class EqualisingPlot(ThemedPlots):
-    """Current of each pack from the moment of joining, with what each may take."""
+    """Current of each pack from the moment they are plugged in, with what each may take."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(PLOT_PX)
-        self.setAccessibleName("Current between the packs after joining")
+        self.setAccessibleName("Current between the packs after plugging in")
         self.key = formatted(note())
         self.plot = Plot("min")
         self.addItem(self.plot, 0, 0)
@@ -53,7 +53,7 @@ class EqualisingPlot(ThemedPlots):
     def draw(self, colours: Colours) -> None:
         """What flows."""
         self.plot.dress(colours)
-        self.plot.show_title(title_text("Amps after joining, below zero a pack takes", colours))
+        self.plot.show_title(title_text("Amps after plugging in, below zero a pack takes", colours))
         if self._shown is None:
             return
         start, flow = self._shown
@@ -77,7 +77,7 @@ class EqualisingPlot(ThemedPlots):
         self.key.setText(key_text(keys, colours))
 
 
-class JoiningPage(QWidget):
+class PlugPage(QWidget):
     """The plot, what it means in sentences, and the way to start with packs that rest alike."""
 
     def __init__(self, session: Session) -> None:
