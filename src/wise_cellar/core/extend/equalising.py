@@ -96,7 +96,7 @@ def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
     )
     may = "more than" if taker.too_much else "within"
     return [
-        f"They rest at {rest} a cell. On one bus so, {-taker.current_a:.2f} A flow into the"
+        f"They rest at {rest} a cell. On one bus, {-taker.current_a:.2f} A flow into the"
         f" {lower_first(taker.complete.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
         f" ({_rating_words(taker)}).",
         f"The current {settled}; {flow.moved_mah:.0f} mAh move in all, and {_heat(flow.heat_j)} of heat stay in"
