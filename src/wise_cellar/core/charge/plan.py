@@ -66,8 +66,6 @@ class ChargePlan:
     storage_v: float
     """Volts a cell at which it is stored, at rest."""
     start_soc: float
-    start_v: float
-    """Volts a cell, at rest."""
     wait_s: float
     """Until it is cool enough to be charged."""
     charged: Charged
@@ -198,7 +196,6 @@ def planned(
         full_v=full_v,
         storage_v=rest_v(storage),
         start_soc=soc,
-        start_v=rest_v(soc),
         wait_s=wait,
         charged=charged,
         balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,

@@ -23,8 +23,6 @@ from wise_cellar.core.physics.rotor import (
 from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
 from wise_cellar.core.propulsion.steps import GUST_WEIGHTS, StepArrays
 
-SLOWEST_DRAG_M_S = 0.1
-
 
 class Propulsion(Protocol):
     """What a flight asks of rotors or a wing. ``weight_n`` broadcasts against ``(steps,)``."""
