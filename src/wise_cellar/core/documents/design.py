@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from typing import Any, Self
 
 from pydantic import Field, model_validator
@@ -155,7 +156,7 @@ class CompleteDesign(Document):
         """The craft without a battery and without what was taken off it."""
         return self.craft.dry_mass_g - self.design.taken_off_g
 
-    @property
+    @cached_property
     def packs(self) -> tuple[CompletePack, ...]:
         """Every pack on the bus, in the order of the design."""
         places = {cell.id: place for place, cell in enumerate(self.cells)}

@@ -66,10 +66,17 @@ def pack_table(space: Space, place: Places) -> tuple[PackTable, Ints]:
     for pack, (s, p, c) in enumerate(zip(series.tolist(), parallel.tolist(), cells.tolist(), strict=True)):
         groups[s, p, shape_of(space.cells[c])].append(pack)
     table = _empty(len(distinct))
+    ohms = _joint_ohms(space)
     for (s, p, _), packs in groups.items():
         many = [(space.cells[cells[pack]], space.joints[joints[pack]]) for pack in packs]
-        _fill(table, np.array(packs), space, (space.series[s], space.parallel[p]), many)
+        _fill(table, np.array(packs), space, (space.series[s], space.parallel[p]), many, ohms)
     return table, which
+
+
+def _joint_ohms(space: Space) -> dict[Joint, float]:
+    """One joint of each way of joining, ohms."""
+    gauge = space.complete.pack.recipe.leads.gauge_awg
+    return {joint: joint_ohm(space.recipe(space.series[0], space.parallel[0], joint, gauge)) for joint in space.joints}
 
 
 def _empty(count: int) -> PackTable:
@@ -86,7 +93,12 @@ def _laid_out(recipe: PackRecipe, shape: CellShape, bay: Bay | None) -> tuple[Pa
 
 
 def _fill(
-    table: PackTable, packs: Ints, space: Space, count: tuple[int, int], many: list[tuple[CellType, Joint]]
+    table: PackTable,
+    packs: Ints,
+    space: Space,
+    count: tuple[int, int],
+    many: list[tuple[CellType, Joint]],
+    ohms: dict[Joint, float],
 ) -> None:
     """Packs of one count and one shape of cell."""
     first = many[0][0]
@@ -108,8 +120,7 @@ def _fill(
     table.longest_piece_mm[packs] = layout.longest_piece_mm(recipe.strip.width_mm)
     table.mass_g[packs] = [_grams(cell_masses(cell, cells, joint)) + body for cell, joint in many]
     inner = np.array([electrical(cell)["r0_ohm"] for cell, _ in many])
-    joined = np.array([joint_ohm(space.recipe(*count, joint, recipe.leads.gauge_awg)) for _, joint in many])
-    solved = solve_alike(recipe, layout, inner, joined)
+    solved = solve_alike(recipe, layout, inner, np.array([ohms[joint] for _, joint in many]))
     table.wiring_ohm[packs] = sum(ohm for _, ohm, _ in circuit_ohms(solved, count[1]))
     table.worst_share[packs] = count[1] * solved.cell_a.max(axis=1)
     table.strips.put(packs, StripTable.of(layout, count[0], solved.conductors, solved.run_a))
