@@ -68,7 +68,7 @@ class EqualisingPlot(ThemedPlots):
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
             parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED)))
-            keys.append(Key(f"the most that {taker.complete.name.lower()} may take", colours.brick, DASHED))
+            keys.append(Key(f"the most that the {taker.complete.name.lower()} may take", colours.brick, DASHED))
         settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
         self.plot.show_parts(parts)
         self.plot.box.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)
