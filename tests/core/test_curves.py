@@ -11,7 +11,7 @@ import pytest
 
 from wise_cellar.core.curves import (
     Circumstances,
-    Column,
+    LogColumn,
     Role,
     assemble,
     assemble_resting_table,
@@ -26,7 +26,7 @@ from wise_cellar.core.documents import ChargeUnit, ChartAxis, DocumentError, Tra
 TIME = np.linspace(0, 3600, 61)
 VOLTS = 4.1 - 1.5 * TIME / 3600
 AMPS = np.full(61, 2.0)
-PLAIN = (Column("t", Role.TIME, "s"), Column("u", Role.VOLTAGE, "V"), Column("i", Role.CURRENT, "A"))
+PLAIN = (LogColumn("t", Role.TIME, "s"), LogColumn("u", Role.VOLTAGE, "V"), LogColumn("i", Role.CURRENT, "A"))
 T, V, A, Q, C, Z, X = (
     Role.TIME, Role.VOLTAGE, Role.CURRENT, Role.CAPACITY, Role.TEMPERATURE, Role.SOC, Role.IGNORED,
 )  # fmt: skip
@@ -79,14 +79,14 @@ def test_clocks_are_seconds() -> None:
 )
 def test_roles_that_make_no_discharge_are_refused(roles: list[Role], says: str) -> None:
     with pytest.raises(DocumentError, match=says):
-        check_columns([Column(str(n), role) for n, role in enumerate(roles)])
+        check_columns([LogColumn(str(n), role) for n, role in enumerate(roles)])
 
 
 # From columns to a discharge
 
 
 def made(
-    columns: Sequence[Column] = PLAIN, *, cut_off: float = 2.5, given: Circumstances | None = None, **changes: Any
+    columns: Sequence[LogColumn] = PLAIN, *, cut_off: float = 2.5, given: Circumstances | None = None, **changes: Any
 ):  # type: ignore[no-untyped-def]
     figures = {T: TIME, V: VOLTS, A: AMPS} | {Role[name]: values for name, values in changes.items()}
     return assemble(columns, figures, given or Circumstances("log"), cut_off)
@@ -117,7 +117,7 @@ def test_only_the_discharge_of_a_cycle_is_taken() -> None:
 
 
 def test_units_are_changed_on_the_way_in() -> None:
-    columns = (Column("t", T, "min"), Column("u", V, "mV"), Column("i", A, "mA"), Column("f", C, "°F"))
+    columns = (LogColumn("t", T, "min"), LogColumn("u", V, "mV"), LogColumn("i", A, "mA"), LogColumn("f", C, "°F"))
     found = made(columns, TIME=TIME / 60, VOLTAGE=1000 * VOLTS, CURRENT=1000 * AMPS, TEMPERATURE=np.full(61, 77.0))
     assert found.curve.time_s[-1] == pytest.approx(3600)
     assert found.curve.voltage_v[0] == pytest.approx(4.1)
@@ -126,7 +126,7 @@ def test_units_are_changed_on_the_way_in() -> None:
 
 def test_charge_and_volts_become_a_discharge_at_a_held_current() -> None:
     """2 Ah at 2 A: an hour."""
-    columns = (Column("q", Q, "mAh"), Column("u", V, "V"))
+    columns = (LogColumn("q", Q, "mAh"), LogColumn("u", V, "V"))
     found = made(columns, CAPACITY=TIME / 3600 * 2000, given=Circumstances("log", current_a=2.0))
     assert found.curve.time_s[-1] == pytest.approx(3600)
     with pytest.raises(DocumentError, match="type the current at which it was discharged"):
@@ -134,7 +134,7 @@ def test_charge_and_volts_become_a_discharge_at_a_held_current() -> None:
 
 
 def test_amps_follow_from_charge_and_time() -> None:
-    columns = (Column("t", T, "s"), Column("u", V, "V"), Column("q", Q, "Ah"))
+    columns = (LogColumn("t", T, "s"), LogColumn("u", V, "V"), LogColumn("q", Q, "Ah"))
     found = made(columns, CAPACITY=TIME / 3600 * 2)
     assert found.curve.current_a == pytest.approx(AMPS)
 
@@ -177,11 +177,11 @@ def test_what_is_no_discharge_is_a_sentence(changes: dict[str, Any], says: str) 
 
 def test_a_temperature_that_cannot_be_is_named() -> None:
     with pytest.raises(DocumentError, match="298 °C is no temperature of a cell; correct the unit"):
-        made((*PLAIN, Column("k", C, "°C")), TEMPERATURE=np.full(61, 298.0))
+        made((*PLAIN, LogColumn("k", C, "°C")), TEMPERATURE=np.full(61, 298.0))
 
 
 def test_a_resting_table_covers_all_charge_and_rises() -> None:
-    columns = (Column("z", Z, "%"), Column("u", V, "V"))
+    columns = (LogColumn("z", Z, "%"), LogColumn("u", V, "V"))
     soc, volts = np.linspace(100, 0, 21), np.linspace(4.2, 3.0, 21)
     table = assemble_resting_table(columns, {Z: soc, V: volts}, "table")
     assert (table.soc[0], table.soc[-1], table.ocv_v[0], table.ocv_v[-1]) == (0, 1, 3.0, 4.2)

@@ -20,7 +20,7 @@ from wise_cellar.core.extend import (
 )
 from wise_cellar.core.extend.equalising import WATCHED_S, equalised
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
+from wise_cellar.core.physics.curve_bank import GRID_POINTS, CurveBank, SocCurve
 
 STRAIGHT = {"soc": (0.0, 1.0), "ocv_v": (3.0, 4.2)}
 HIGH = whole_pack(id="high", name="Reed 2S 1900 HV", max_voltage_v=4.35, ocv_family="lihv_hobby", charge_current_a=3.8)
@@ -93,7 +93,7 @@ def test_it_decays_as_two_capacitors_do() -> None:
     batch = lower([lower_one(design, 1.0)])
     nothing = np.full((2, 1, 1), 1e-12)
     flat = np.ones((2, 1, 1))
-    level = CurveBank([Curve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((2, 1, 1), int))
+    level = CurveBank([SocCurve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((2, 1, 1), int))
     cell = replace(
         batch.cell, r1_ohm=nothing, lag_gain_s=nothing, cooling_w_k=1e6 * flat, shape=level,
         resistance_activation_j_mol=0 * flat,

@@ -16,7 +16,7 @@ from wise_cellar.core.documents import Block, CompleteDesign, Conditions, Landin
 from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, UnwantedError, fly, while_wanted
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.cell import CellState
-from wise_cellar.core.physics.curve_bank import GRID_POINTS, Curve, CurveBank
+from wise_cellar.core.physics.curve_bank import GRID_POINTS, CurveBank, SocCurve
 
 DEEP = LandingRule(policy="own", own_voltage_v=2.0)
 
@@ -152,8 +152,8 @@ def test_energy_is_conserved() -> None:
 def test_constant_power_from_a_constant_voltage_is_the_closed_form() -> None:
     """Flat OCV, no RC, no lag, fixed R: I is constant and the flight lasts Q/I."""
     one = batch(complete(flown=mission(cruise()), landing=DEEP))
-    flat = CurveBank([Curve(np.full(GRID_POINTS, 3.7), 1e6, 0.0)], np.zeros((1, 1, 1), int))
-    even = CurveBank([Curve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((1, 1, 1), int))
+    flat = CurveBank([SocCurve(np.full(GRID_POINTS, 3.7), 1e6, 0.0)], np.zeros((1, 1, 1), int))
+    even = CurveBank([SocCurve(np.ones(GRID_POINTS), 0.0, 0.0)], np.zeros((1, 1, 1), int))
     zero = np.zeros((1, 1, 1))
     cell = replace(
         one.cell, ocv=flat, shape=even, r1_ohm=zero, lag_gain_s=zero, resistance_activation_j_mol=zero

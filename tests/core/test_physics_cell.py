@@ -24,7 +24,7 @@ from wise_cellar.core.physics.cell import (
     default_resistance_shape,
     resistance_from_dcir,
 )
-from wise_cellar.core.physics.curve_bank import Curve, CurveBank, monotone_cubic
+from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve, monotone_cubic
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY, ocv_curve
 
 
@@ -81,7 +81,7 @@ def test_a_bank_gives_each_flight_its_own_curve() -> None:
 
 def test_a_curve_needs_points_from_empty_to_full() -> None:
     with pytest.raises(ValueError, match="from state of charge 0 to 1"):
-        Curve.from_points(np.array([0.1, 1.0]), np.array([3.0, 4.0]))
+        SocCurve.from_points(np.array([0.1, 1.0]), np.array([3.0, 4.0]))
 
 
 def test_default_resistance_shape() -> None:

@@ -12,8 +12,8 @@ import numpy as np
 from wise_cellar.core.curves import (
     Assembled,
     Circumstances,
-    Column,
     DischargeCurve,
+    LogColumn,
     RestingTable,
     Role,
     assemble,
@@ -49,10 +49,10 @@ class TableFile:
     decimal: str
     first_line: int
     """Line of the first figures, counted from 1."""
-    columns: tuple[Column, ...]
+    columns: tuple[LogColumn, ...]
     preview: tuple[tuple[str, ...], ...]
 
-    def with_column(self, place: int, column: Column) -> TableFile:
+    def with_column(self, place: int, column: LogColumn) -> TableFile:
         """The same file with one column taken for something else."""
         columns = list(self.columns)
         columns[place] = column
@@ -161,7 +161,7 @@ def _pieces(table: TableFile) -> Iterator[tuple[str, float]]:
                 yield text, min(raw.tell() / size, 1.0)
 
 
-def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> tuple[Floats, int]:
+def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, LogColumn]]) -> tuple[Floats, int]:
     """Figures of the wanted columns, shape ``(rows, wanted)``, and how many lines among them hold none."""
     cleaned = text.replace('"', "")
     if table.decimal == ",":
@@ -181,7 +181,7 @@ def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int,
     return figures.reshape(-1, len(wanted)), 0
 
 
-def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, Column]]) -> tuple[Floats, int]:
+def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int, LogColumn]]) -> tuple[Floats, int]:
     """The same, slowly, to name what is wrong. Lines of text only, such as a repeated header, are passed over."""
     rows, passed_over = [], 0
     for number, raw in enumerate(split_lines(text), line):
@@ -198,7 +198,7 @@ def _by_line(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int,
     return np.array(rows, float).reshape(len(rows), len(wanted)), passed_over
 
 
-def _refuse(table: TableFile, line: int, fields: Sequence[str], wanted: Sequence[tuple[int, Column]]) -> None:
+def _refuse(table: TableFile, line: int, fields: Sequence[str], wanted: Sequence[tuple[int, LogColumn]]) -> None:
     for place, column in wanted:
         text = fields[place] if place < len(fields) else ""
         try:

@@ -8,7 +8,7 @@ import numpy as np
 
 from wise_cellar.core.documents import CellType, FittedModel, KineticClass, OcvTable
 from wise_cellar.core.physics.cell import default_resistance_shape, resistance_from_dcir
-from wise_cellar.core.physics.curve_bank import Curve
+from wise_cellar.core.physics.curve_bank import SocCurve
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY, ocv_curve
 
 # Surface lag where nothing was measured: hours of lag per C-rate, and its time constant in seconds.
@@ -27,14 +27,14 @@ def capacity_mah(cell: CellType) -> float:
     return cell.fitted.capacity_mah if cell.fitted is not None else cell.capacity_mah
 
 
-def resting_curve(cell: CellType) -> Curve:
+def resting_curve(cell: CellType) -> SocCurve:
     """Open-circuit voltage over state of charge: as fitted, else the cell's own table, else its family's."""
     if cell.fitted is not None:
         return _fitted_curves(cell.fitted)[0]
     return ocv_curve(cell.ocv_family) if cell.own_ocv is None else _own_curve(cell.own_ocv)
 
 
-def resistance_shape(cell: CellType) -> Curve:
+def resistance_shape(cell: CellType) -> SocCurve:
     """R₀ over its value at half charge: as fitted, else the default shape."""
     return default_resistance_shape() if cell.fitted is None else _fitted_curves(cell.fitted)[1]
 
@@ -103,16 +103,16 @@ def _fitted(model: FittedModel) -> dict[str, float]:
 
 
 @lru_cache(maxsize=256)
-def _fitted_curves(model: FittedModel) -> tuple[Curve, Curve]:
+def _fitted_curves(model: FittedModel) -> tuple[SocCurve, SocCurve]:
     """Open-circuit voltage, and resistance over its value at half charge."""
     resistance = np.array(model.resistance_mohm)
     half = np.interp(0.5, model.resistance_soc, resistance)
     return (
-        Curve.from_points(np.array(model.ocv_soc), np.array(model.ocv_v), least_slope_below=LEAST_SLOPE_BELOW_EMPTY),
-        Curve.from_points(np.array(model.resistance_soc), resistance / half),
+        SocCurve.from_points(np.array(model.ocv_soc), np.array(model.ocv_v), least_slope_below=LEAST_SLOPE_BELOW_EMPTY),
+        SocCurve.from_points(np.array(model.resistance_soc), resistance / half),
     )
 
 
 @lru_cache(maxsize=256)
-def _own_curve(table: OcvTable) -> Curve:
-    return Curve.from_points(np.array(table.soc), np.array(table.ocv_v), least_slope_below=LEAST_SLOPE_BELOW_EMPTY)
+def _own_curve(table: OcvTable) -> SocCurve:
+    return SocCurve.from_points(np.array(table.soc), np.array(table.ocv_v), least_slope_below=LEAST_SLOPE_BELOW_EMPTY)

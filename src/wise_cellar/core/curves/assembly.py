@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.curves.columns import Column, Role, check_columns, measurable
+from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, measurable
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
@@ -49,7 +49,7 @@ class RestingTable:
 
 
 def assemble(
-    columns: Sequence[Column], figures: Mapping[Role, Floats], given: Circumstances, cut_off_v: float
+    columns: Sequence[LogColumn], figures: Mapping[Role, Floats], given: Circumstances, cut_off_v: float
 ) -> Assembled:
     """Discharge from the figures of each role, as they stand in the file.
 
@@ -110,7 +110,7 @@ def assemble(
     return Assembled(curve, tuple(remarks))
 
 
-def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Floats], name: str) -> OcvTable:
+def assemble_resting_table(columns: Sequence[LogColumn], figures: Mapping[Role, Floats], name: str) -> OcvTable:
     """Own table of resting voltage from columns of state of charge and volts; raises :class:`DocumentError`."""
     check_columns(columns)
     values = {c.role: _converted(c, figures[c.role], name) for c in columns if c.role in (Role.SOC, Role.VOLTAGE)}
@@ -139,7 +139,7 @@ def assemble_resting_table(columns: Sequence[Column], figures: Mapping[Role, Flo
     return OcvTable.from_data({"soc": soc[kept].tolist(), "ocv_v": volts[kept].tolist()})
 
 
-def _converted(column: Column, figures: Floats, name: str) -> Floats:
+def _converted(column: LogColumn, figures: Floats, name: str) -> Floats:
     gaps = np.flatnonzero(~measurable(figures))
     if gaps.size:
         raise DocumentError(

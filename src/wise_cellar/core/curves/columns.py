@@ -64,7 +64,7 @@ CLOCK = re.compile(r"^\s*(\d+):(\d{1,2})(?::(\d{1,2}(?:[.,]\d+)?))?\s*$")
 
 
 @dataclass(frozen=True)
-class Column:
+class LogColumn:
     """A column as understood: its name in the file, its role, and the unit of its figures."""
 
     name: str
@@ -76,7 +76,7 @@ class Column:
         """From the column's unit into s, V, A, Ah or a share of one; 1 for temperatures."""
         return next((factor for shown, factor in UNITS[self.role].values() if shown == self.unit), 1.0)
 
-    def with_role(self, role: Role) -> Column:
+    def with_role(self, role: Role) -> LogColumn:
         """The same column taken for something else, in that role's first unit unless its name tells one."""
         return replace(self, role=role, unit=_unit_for(role, self.name))
 
@@ -86,7 +86,7 @@ def units_of(role: Role) -> list[str]:
     return list(dict.fromkeys(shown for shown, _ in UNITS[role].values()))
 
 
-def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: str = ".") -> tuple[Column, ...]:
+def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: str = ".") -> tuple[LogColumn, ...]:
     """Roles and units of the columns, from their names, and from the figures where the names do not tell.
 
     ``rows`` are the first lines of data. Each role is given once, to the column whose name or figures fit it best.
@@ -109,7 +109,7 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
         if role is Role.TIME and cells and CLOCK.match(cells[0]):
             unit = "h:m:s"
         columns.append(
-            Column(
+            LogColumn(
                 one_line(name, LONGEST_NAME) or f"column {place + 1}", role, _by_size(role, unit, name, figures[place])
             )
         )
@@ -134,7 +134,7 @@ def clock_seconds(text: str) -> float:
     return 3600.0 * int(first) + 60.0 * int(second) + float(third.replace(",", "."))
 
 
-def check_columns(columns: Sequence[Column]) -> None:
+def check_columns(columns: Sequence[LogColumn]) -> None:
     """Refuse roles that cannot make a discharge: a sentence in a :class:`DocumentError`."""
     roles = [column.role for column in columns]
     for role in Role:

@@ -18,7 +18,7 @@ from wise_cellar.core.documents import CellType, CompletePack, Cooling, PackStat
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
-from wise_cellar.core.physics.curve_bank import Curve, CurveBank
+from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve
 
 COOLING_W_M2_K = {Cooling.WASH: 35.0, Cooling.SLEEVED: 20.0, Cooling.CLOSED: 8.0}
 
@@ -196,10 +196,10 @@ def _groups(columns: PackColumns) -> _Groups:
     return _Groups(share, capacity, resistance, soc, kelvin)
 
 
-def curve_bank(curves: Sequence[Curve]) -> CurveBank:
+def curve_bank(curves: Sequence[SocCurve]) -> CurveBank:
     """A bank in which those that share a curve share its place, of shape ``(curves,)``."""
     places: dict[int, int] = {}
-    distinct: list[Curve] = []
+    distinct: list[SocCurve] = []
     for curve in curves:
         if id(curve) not in places:
             places[id(curve)] = len(distinct)

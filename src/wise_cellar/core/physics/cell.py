@@ -25,7 +25,7 @@ from functools import cache
 import numpy as np
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.curve_bank import Curve, CurveBank
+from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve
 
 GAS_CONSTANT = 8.314  # J/(mol K)
 REFERENCE_K = 298.15
@@ -101,14 +101,14 @@ class CellState:
 
 
 @cache
-def default_resistance_shape() -> Curve:
+def default_resistance_shape() -> SocCurve:
     """s(z) where nothing was fitted: 1 at half charge, 1.5 at 5 %, 1.74 at empty, 0.99 at full.
 
     An estimate for lithium-ion cylinders: s ∝ 1 + 0.776·exp(−z/0.12).
     """
     soc = np.linspace(0.0, 1.0, 101)
     rise = 0.776 * np.exp(-soc / 0.12)
-    return Curve.from_points(soc, (1 + rise) / (1 + 0.776 * np.exp(-0.5 / 0.12)))
+    return SocCurve.from_points(soc, (1 + rise) / (1 + 0.776 * np.exp(-0.5 / 0.12)))
 
 
 def arrhenius(activation_j_mol: Floats, temperature_k: Floats) -> Floats:

@@ -18,7 +18,7 @@ GRID_POINTS = 2001
 
 
 @dataclass(frozen=True)
-class Curve:
+class SocCurve:
     """Values on an even grid of state of charge 0 … 1, shape ``(GRID_POINTS,)``, and the slope beyond its ends."""
 
     values: Floats
@@ -26,7 +26,7 @@ class Curve:
     slope_above: float
 
     @classmethod
-    def from_points(cls, soc: Floats, values: Floats, *, least_slope_below: float = 0.0) -> Curve:
+    def from_points(cls, soc: Floats, values: Floats, *, least_slope_below: float = 0.0) -> SocCurve:
         """Curve through points; below 0 it goes on with its last slope, at least ``least_slope_below``.
 
         Raises ``ValueError`` unless the points rise strictly from 0 to 1.
@@ -84,7 +84,7 @@ class CurveBank:
     """Curves stacked for look-up: ``index`` says which curve stands at each place of an array of states of charge, in a
     flight of shape ``(packs, groups, flights)``."""
 
-    def __init__(self, curves: Sequence[Curve], index: Ints) -> None:
+    def __init__(self, curves: Sequence[SocCurve], index: Ints) -> None:
         padded = [
             np.concatenate(
                 [

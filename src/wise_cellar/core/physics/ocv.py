@@ -11,7 +11,7 @@ from importlib import resources
 
 import numpy as np
 
-from wise_cellar.core.physics.curve_bank import Curve
+from wise_cellar.core.physics.curve_bank import SocCurve
 
 # Volts per unit of state of charge by which the voltage falls once the electrode surface is empty. The tables
 # end at 10 to 50 V near empty; a real cell collapses at least this fast.
@@ -19,11 +19,11 @@ LEAST_SLOPE_BELOW_EMPTY = 25.0
 
 
 @cache
-def ocv_curve(family: str) -> Curve:
+def ocv_curve(family: str) -> SocCurve:
     """Open-circuit volts over state of charge of the family; raises ``FileNotFoundError`` for a name that is no family.
 
     Source: ``data/ocv/README.md``. Not modelled: hysteresis, temperature (some 0.1 mV/K).
     """
     table = resources.files("wise_cellar").joinpath("data", "ocv", f"{family}.csv")
     rows = np.loadtxt(table.read_text(encoding="utf-8").splitlines(), delimiter=",", skiprows=1)
-    return Curve.from_points(rows[:, 0], rows[:, 1], least_slope_below=LEAST_SLOPE_BELOW_EMPTY)
+    return SocCurve.from_points(rows[:, 0], rows[:, 1], least_slope_below=LEAST_SLOPE_BELOW_EMPTY)

@@ -10,13 +10,13 @@ from wise_cellar.core.search.limits import Exclusion, Judged, Limit, judge, wors
 from wise_cellar.core.search.pool import Flyers
 from wise_cellar.core.search.sensitivity import Slope, sensitivity
 from wise_cellar.core.search.swap import Reference, Swap, bought, present, swaps
-from wise_cellar.core.search.table import FILTER_EXAMPLE, Column, as_csv, as_text, columns, matching
+from wise_cellar.core.search.table import FILTER_EXAMPLE, DesignColumn, as_csv, as_text, columns, matching
 
 __all__ = [
     "FILTER_EXAMPLE",
     "MOST_DESIGNS",
     "Aim",
-    "Column",
+    "DesignColumn",
     "Difference",
     "Exclusion",
     "Flown",

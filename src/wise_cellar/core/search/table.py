@@ -27,7 +27,7 @@ ENDINGS = {
 
 
 @dataclass(frozen=True)
-class Column:
+class DesignColumn:
     """One column: a value a row, which also sorts, and its text."""
 
     key: str
@@ -46,15 +46,15 @@ class Column:
         return self.values.dtype.kind not in "fi"
 
 
-def columns(space: Space, flown: Flown, judged: Judged) -> tuple[Column, ...]:
+def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, ...]:
     """Every column, for the rows of ``flown``."""
     place = space.places(flown.row)
 
     def named(values: Sequence[str], places: Ints) -> Any:
         return np.array(values, dtype=object)[places]
 
-    def number(key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True) -> Column:
-        return Column(key, head, meaning, values, lambda value: _number(value, decimals), usual)
+    def number(key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True) -> DesignColumn:
+        return DesignColumn(key, head, meaning, values, lambda value: _number(value, decimals), usual)
 
     worst = np.max([flown.cell_share, flown.strip_share, flown.lead_share, flown.craft_share], axis=0)
     first = np.full(len(flown), "", dtype=object)
@@ -62,16 +62,16 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[Column, ...]:
         first[limit.fails] = limit.name
     own = len(space.cells) > 1
     return (
-        Column("cell", "Cell", "Cell type", named([cell.name for cell in space.cells], place.cells), str, own),
+        DesignColumn("cell", "Cell", "Cell type", named([cell.name for cell in space.cells], place.cells), str, own),
         number("series", "S", "Cells in series", np.array(space.series, float)[place.series], 0),
         number("parallel", "P", "Cells in parallel", np.array(space.parallel, float)[place.parallel], 0),
-        Column("joint", "Joined", "How strips meet cells", named([str(j) for j in space.joints], place.joints), str,
-               len(space.joints) > 1),
+        DesignColumn("joint", "Joined", "How strips meet cells",
+                     named([str(j) for j in space.joints], place.joints), str, len(space.joints) > 1),
         number("lead_awg", "AWG", "Gauge of the leads", np.array(space.gauges, float)[place.gauges], 0,
                len(space.gauges) > 1),
-        Column("landing", "Landing", "Landing policy", named([str(p) for p in space.policies], place.policies), str,
-               len(space.policies) > 1),
-        Column("duration_s", "In the air", "Minutes in the air", flown.duration_s, format_minutes),
+        DesignColumn("landing", "Landing", "Landing policy",
+                     named([str(p) for p in space.policies], place.policies), str, len(space.policies) > 1),
+        DesignColumn("duration_s", "In the air", "Minutes in the air", flown.duration_s, format_minutes),
         number("takeoff_mass_g", "Take-off g", "Take-off mass, g", flown.takeoff_g, 0),
         number("pack_mass_g", "Pack g", "Mass of the pack, g", flown.pack_g, 0, False),
         number("late_punch_v", "Late V", "Volts a cell in a late punch, as the craft sees them", flown.late_v, 2),
@@ -85,9 +85,9 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[Column, ...]:
         number("energy_wh", "Wh used", "Energy given until landing, Wh", flown.usable_wh, 0, False),
         number("charge_left_percent", "Left %", "Charge left at the end, %", 100 * flown.charge_left, 0, False),
         number("price", "Price", "Of all cells", flown.price, 2, False),
-        Column("ends", "Ends by", "Why the flight ends", np.array(
+        DesignColumn("ends", "Ends by", "Why the flight ends", np.array(
             [ENDINGS[Ending(int(code))] for code in range(len(Ending))], dtype=object)[flown.ending], str, False),
-        Column("excluded_by", "Excluded by", "The first limit that it breaks", first, str, False),
+        DesignColumn("excluded_by", "Excluded by", "The first limit that it breaks", first, str, False),
     )  # fmt: skip
 
 
@@ -101,7 +101,7 @@ _SIGNS = re.compile(r"\s*(<=|>=|<|>|=)\s*")
 FILTER_EXAMPLE = "fell 4s margin>1.5 mass<2300"
 
 
-def matching(every: Sequence[Column], text: str) -> Bools:
+def matching(every: Sequence[DesignColumn], text: str) -> Bools:
     """(rows,) Which rows a filter leaves: words of any column, "4s", "3p", and comparisons such as "margin>1.5".
 
     Raises :class:`DocumentError` when a comparison names nothing that is known.
@@ -121,12 +121,12 @@ def matching(every: Sequence[Column], text: str) -> Bools:
     return left
 
 
-def _holding(column: Column, word: str) -> Bools:
+def _holding(column: DesignColumn, word: str) -> Bools:
     found = {value: word in value.lower() for value in set(column.values.tolist())}
     return np.array([found[value] for value in column.values.tolist()], bool)
 
 
-def _compared(by_key: dict[str, Column], word: str) -> Bools:
+def _compared(by_key: dict[str, DesignColumn], word: str) -> Bools:
     parts = _COMPARED.fullmatch(word)
     if parts is None or parts[1] not in _FILTERS:
         raise DocumentError(
@@ -142,7 +142,7 @@ def _number(value: float, decimals: int) -> str:
     return "–" if math.isnan(value) else format_number(value, decimals)
 
 
-def as_csv(shown: Sequence[Column], places: Ints) -> str:
+def as_csv(shown: Sequence[DesignColumn], places: Ints) -> str:
     """Comma-separated text of some rows, in their order; plain numbers with a dot, empty where not known."""
     chosen = [column.values[places].tolist() for column in shown]
     rows = ([_plain(value) for value in row] for row in zip(*chosen, strict=True))
@@ -155,7 +155,7 @@ def _plain(value: Any) -> str:
     return str(value)
 
 
-def as_text(shown: Sequence[Column], places: Ints) -> str:
+def as_text(shown: Sequence[DesignColumn], places: Ints) -> str:
     """Tab-separated text of some rows as they are shown, for the clipboard."""
     lines = ["\t".join(column.head for column in shown)]
     for place in places.tolist():

@@ -21,7 +21,7 @@ NOMINAL_OFF = 0.02
 
 
 @dataclass(frozen=True)
-class Held:
+class HeldDischarge:
     """A lone cell at a held current in moving air at 25 °C, from full to its minimum."""
 
     current_a: float
@@ -38,7 +38,7 @@ class Sustained:
     """The current that a lone cell can hold to the end within its temperature limit, and what its claim would do."""
 
     trusted_a: float
-    at_claim: Held
+    at_claim: HeldDischarge
 
 
 def claims(cell: CellType, held: Sustained) -> list[Claim]:
@@ -114,7 +114,7 @@ def sustained(complete: CompleteDesign) -> Sustained:
     to_60 = float(np.interp(SAFE_CELL_C, celsius[: over[0] + 1], trace.time_s[: over[0] + 1])) if over.size else None
     return Sustained(
         _first_crossing(currents, hottest, cell.max_temperature_c),
-        Held(
+        HeldDischarge(
             float(currents[-1]),
             float(celsius.max()),
             to_60,

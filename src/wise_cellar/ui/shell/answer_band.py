@@ -19,7 +19,7 @@ HEIGHT = 104
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownAnswer:
     """What one answer says. ``tone`` is fine, caution or over; ``better`` is whether the change is welcome."""
 
     heading: str
@@ -42,12 +42,12 @@ class AnswerButton(QAbstractButton):
     def __init__(self, weight: int) -> None:
         super().__init__()
         self.weight = weight
-        self.shown: Shown | None = None
+        self.shown: ShownAnswer | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
-    def show_answer(self, shown: Shown) -> None:
+    def show_answer(self, shown: ShownAnswer) -> None:
         """Show an answer."""
         self.shown = shown
         said = ", ".join(part for part in (shown.value, shown.beside, shown.below, shown.change) if part)
@@ -99,7 +99,7 @@ class AnswerButton(QAbstractButton):
             self._line(painter, colours, shown.change, role, 11.5, QRectF(left, top + 17, width, 18))
 
     @staticmethod
-    def _fitting(shown: Shown, width: float) -> QFont:
+    def _fitting(shown: ShownAnswer, width: float) -> QFont:
         """The largest of the sizes in which the value fits with what stands beside it."""
         room = width - QFontMetricsF(font(13)).horizontalAdvance(shown.beside) - 8
         for size in (22.0, 18.0, 15.0):
@@ -119,7 +119,7 @@ class AnswerButton(QAbstractButton):
         painter.drawText(box, align.value | (Qt.TextFlag.TextWordWrap.value if wraps else 0), text)
 
     @staticmethod
-    def _bar(painter: QPainter, colours: Colours, shown: Shown, box: QRectF) -> None:
+    def _bar(painter: QPainter, colours: Colours, shown: ShownAnswer, box: QRectF) -> None:
         cruise, punch = shown.bar or (0.0, 0.0)
         painter.fillRect(box, colours.colour("rule"))
         role = {"fine": "verdigris", "caution": "ochre", "over": "brick"}[shown.tone]
@@ -179,7 +179,7 @@ def _minutes_range(spread: Spread | None) -> str:
 
 def answers_shown(
     complete: CompleteDesign, answer: Answer, pinned: Answer | None, spread: Spread | None = None
-) -> tuple[Shown, ...]:
+) -> tuple[ShownAnswer, ...]:
     """The five answers in words and numbers."""
     late, weak = answer.late_punch, answer.weak_link
     share = weak.worst_share
@@ -206,28 +206,28 @@ def answers_shown(
         link, safer = format_change(points, 0, "points"), None if abs(points) < 0.5 else points < 0
         reason = f"pinned: {pinned.reason.words}" if pinned.reason.words != answer.reason.words else ""
     return (
-        Shown(
+        ShownAnswer(
             "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
             f"{first} {answer.early_punch.volts_words}", since(minutes), longer, "fine",
             answer.duration_field, why=_range_words(spread),
         ),
-        Shown(
+        ShownAnswer(
             "Take-off mass", f"{format_number(answer.takeoff_mass_g, 0)} g", "", room, since(mass), lighter,
             "over" if heavy else "fine", answer.mass_field,
         ),
-        Shown(
+        ShownAnswer(
             "Late punch", late.volts_words.removesuffix(" a cell"), "" if late.collapsed else "a cell",
             f"thrust {late.thrust_margin:.1f} × {complete.craft.margin_over}", since(volts), stronger,
             "over" if late.collapsed else "fine",
             answer.punch_field,
         ),
-        Shown(
+        ShownAnswer(
             "Weakest link", weak.name.split(",")[0], f"{format_share(share)} of limit",
             f"mark: cruise   bar: punch, {answer.punch_s:g} s", since(link), safer,
             "over" if share > 1 else "caution" if share > 0.85 else "fine", weak.field,
             bar=(weak.cruise_share, weak.punch_share),
         ),
-        Shown(
+        ShownAnswer(
             "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
             f"{format_share(answer.charge_left)} of charge left, {answer.resting_v:.2f} V a cell at rest, hottest cell"
             f" {answer.hottest_c:.0f} °C", reason, None, "fine" if ended_well else "over", answer.reason.field,

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QAbstractItemView
 
 from wise_cellar.core.physics.arrays import Bools, Ints
-from wise_cellar.core.search import Column, as_csv, as_text
+from wise_cellar.core.search import DesignColumn, as_csv, as_text
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.plain_table import PlainTable
 
@@ -24,7 +24,7 @@ class ColumnModel(QAbstractTableModel):
 
     def __init__(self) -> None:
         super().__init__()
-        self.columns: tuple[Column, ...] = ()
+        self.columns: tuple[DesignColumn, ...] = ()
         self.order: Ints = np.zeros(0, np.intp)
         self.faint: Bools = np.zeros(0, bool)
         self.strong = -1
@@ -97,12 +97,12 @@ class ColumnTable(PlainTable):
         return self._model.order
 
     @property
-    def shown_columns(self) -> tuple[Column, ...]:
+    def shown_columns(self) -> tuple[DesignColumn, ...]:
         """Those that have room."""
         return tuple(c for n, c in enumerate(self._model.columns) if not self.isColumnHidden(n))
 
     def show_columns(
-        self, columns: Sequence[Column], rows: Ints, *, faint: Bools | None = None, strong: int = -1,
+        self, columns: Sequence[DesignColumn], rows: Ints, *, faint: Bools | None = None, strong: int = -1,
         sort: tuple[str, bool] = ("", False),
     ) -> None:  # fmt: skip
         """Show some rows, by their places, of these columns. ``faint`` rows are greyed, ``strong`` stands out; ``sort``

@@ -18,7 +18,7 @@ PACK = 11
 
 
 @dataclass(frozen=True)
-class Column:
+class ShelfColumn:
     """A column: its head, what it means, the value to sort by, the text to show; ``yields`` first where 1."""
 
     head: str
@@ -30,7 +30,7 @@ class Column:
 
 def _number(
     head: str, meaning: str, value: Callable[[ShelfRow], float | None], decimals: int, yields: int = 0
-) -> Column:
+) -> ShelfColumn:
     def text(row: ShelfRow) -> str:
         found = value(row)
         return "" if found is None else format_number(found, decimals)
@@ -39,24 +39,24 @@ def _number(
         found = value(row)
         return float("inf") if found is None else found
 
-    return Column(head, meaning, sortable, text, yields)
+    return ShelfColumn(head, meaning, sortable, text, yields)
 
 
 COLUMNS = (
-    Column("Cell", "Name, with a mark of what its sheet claims", lambda r: r.cell.name, lambda r: r.cell.name),
-    Column("Discharge", "Volts over charge at the present amps a cell, all rows on one scale", lambda r: r.loaded_v,
-           lambda r: ""),
+    ShelfColumn("Cell", "Name, with a mark of what its sheet claims", lambda r: r.cell.name, lambda r: r.cell.name),
+    ShelfColumn("Discharge", "Volts over charge at the present amps a cell, all rows on one scale",
+                lambda r: r.loaded_v, lambda r: ""),
     _number("Minutes", "Flight of this craft", lambda r: r.duration_s / 60, 1),
     _number("Usable Wh", "Energy given at the connector until the flight ended", lambda r: r.usable_wh, 0),
-    Column("Used", "Charge given at landing over the label's", lambda r: r.used_share,
+    ShelfColumn("Used", "Charge given at landing over the label's", lambda r: r.used_share,
            lambda r: format_share(r.used_share), 6),
     _number("Loaded V", "Mean volts a cell under load over the flight", lambda r: r.loaded_v, 2, 2),
     _number("Late V", "Volts a cell in a burst when the landing rule calls", lambda r: r.late_punch_v, 2, 7),
-    Column("Of limit", "Current over the cell's limit, at cruise or in a first punch", lambda r: r.rating_share,
+    ShelfColumn("Of limit", "Current over the cell's limit, at cruise or in a first punch", lambda r: r.rating_share,
            lambda r: format_share(r.rating_share), 8),
     _number("End °C", "Hottest cell of the flight", lambda r: r.hottest_c, 0, 5),
     _number("Wh/kg", "Usable energy over the mass of the pack", lambda r: r.usable_wh_kg, 0, 4),
     _number("Cost/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2, 3),
-    Column("Pack", "Cells in parallel, and what the pack weighs", lambda r: r.pack_mass_g,
+    ShelfColumn("Pack", "Cells in parallel, and what the pack weighs", lambda r: r.pack_mass_g,
            lambda r: f"{r.parallel_count}P {format_number(r.pack_mass_g, 0)} g", 1),
 )  # fmt: skip

@@ -54,7 +54,7 @@ HINT = "Choose up to four rows to see their curves. Enter or a double click take
 
 
 @dataclass(frozen=True)
-class Judged:
+class CellClaims:
     """What a cell type's sheet claims, and what it can hold; it depends on nothing but the cell type."""
 
     cell: CellType
@@ -63,25 +63,25 @@ class Judged:
 
 
 @dataclass(frozen=True)
-class Flown:
+class ShelfFlown:
     """What one computation beside the window brings, and the design that it is of."""
 
     complete: CompleteDesign
     rows: list[ShelfRow]
     curves: list[Discharge]
-    judged: Judged
+    judged: CellClaims
 
 
 def fly_shelf(
     complete: CompleteDesign, cells: list[CellType], chosen: list[CellType], factor: float, amps: float,
-    footing: Footing, judged: Judged | None,
-) -> Flown:  # fmt: skip
+    footing: Footing, judged: CellClaims | None,
+) -> ShelfFlown:  # fmt: skip
     """Rows of all cells, curves of the chosen ones, and the claims of the present one unless they are ``judged``."""
     cell = complete.pack.cell
     if judged is None or judged.cell != cell:
         held = sustained(complete)
-        judged = Judged(cell, claims(cell, held), held)
-    return Flown(
+        judged = CellClaims(cell, claims(cell, held), held)
+    return ShelfFlown(
         complete,
         shelf_at_load(complete, cells, factor, amps, footing),
         discharge_at_current(complete, chosen, factor, amps),
@@ -112,7 +112,7 @@ class CellsStation(Station):
         self.files.imported.connect(lambda: self.views.choose(CURVES))
         self.pictures.shown.connect(lambda place: self.views.choose(CURVES) if place != LOAD else None)
         self.pictures.save_asked.connect(self.save_curves)
-        self._judged: Judged | None = None
+        self._judged: CellClaims | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -216,7 +216,7 @@ class CellsStation(Station):
         self.table.show_packs(self.bar.present_footing is Footing.SAME_MASS)
         self._fly()
 
-    def _take_flown(self, flown: Flown) -> None:
+    def _take_flown(self, flown: ShelfFlown) -> None:
         if flown.complete != self.session.complete:
             return  # the design was changed from another station meanwhile; coming back here flies it again
         cell = flown.complete.pack.cell

@@ -28,7 +28,7 @@ CELL_PX = 3.0
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownCloud:
     """What the cloud draws."""
 
     flown: Flown
@@ -73,7 +73,7 @@ class Cloud(ThemedPlots):
         self.addItem(self.plot, 0, 0)
         self.plot.box.setMouseEnabled(x=True, y=True)
         self.plot.box.setDefaultPadding(0.0)
-        self.shown: Shown | None = None
+        self.shown: ShownCloud | None = None
         self.current = -1
         self._zoomed = False
         self._under = -1
@@ -93,7 +93,7 @@ class Cloud(ThemedPlots):
         self.words.adjustSize()
         self.words.setVisible(bool(words))
 
-    def show_designs(self, shown: Shown) -> None:
+    def show_designs(self, shown: ShownCloud) -> None:
         """Draw these designs; a zoom is kept."""
         self.shown = shown
         if self.current >= len(shown.flown):
@@ -127,7 +127,7 @@ class Cloud(ThemedPlots):
         self.key.setText(key_text(keys, colours))
         self._draw_ring()
 
-    def _fit_range(self, shown: Shown) -> None:
+    def _fit_range(self, shown: ShownCloud) -> None:
         if self._zoomed:
             return
         some = shown.visible
@@ -149,14 +149,14 @@ class Cloud(ThemedPlots):
         self.plot.box.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
                            disableAutoRange=True)  # fmt: skip
 
-    def _add_present(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
+    def _add_present(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         parts.append(_mark(*shown.present, "o", 17, Stroke(colours.ink, 2.2)))
         keys.append(Key("this design", colours.ink, mark="◯"))
         if shown.pinned is not None:
             parts.append(_mark(*shown.pinned, "d", 17, Stroke(colours.ochre, 2.2)))
             keys.append(Key("pinned", colours.ochre, mark="◇"))
 
-    def _add_dots(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
+    def _add_dots(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         flown, minutes = shown.flown, shown.flown.duration_s / 60
         if shown.excluded:
             some = self._thinned(flown.takeoff_g, minutes, np.flatnonzero(~shown.passes))
@@ -185,7 +185,7 @@ class Cloud(ThemedPlots):
         _, first = np.unique(np.stack([across, up], axis=1), axis=0, return_index=True)
         return np.asarray(some[first])
 
-    def _add_edge(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
+    def _add_edge(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         order = self._edge_order()
         if not len(order):
             return
@@ -199,7 +199,7 @@ class Cloud(ThemedPlots):
             parts.append(Dots(flown.takeoff_g[some], flown.duration_s[some] / 60, "o", 11, Stroke(colours.ink, 1.2)))
             keys.append(Key("beaten by none in every aim", colours.ink, mark="○"))
 
-    def _add_growth(self, shown: Shown, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
+    def _add_growth(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         grown = shown.growth
         if grown is None:
             return

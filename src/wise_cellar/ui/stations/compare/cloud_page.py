@@ -11,11 +11,22 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.search import FILTER_EXAMPLE, Aim, Column, Found, Growth, as_csv, columns, gains, matching, pareto
+from wise_cellar.core.search import (
+    FILTER_EXAMPLE,
+    Aim,
+    DesignColumn,
+    Found,
+    Growth,
+    as_csv,
+    columns,
+    gains,
+    matching,
+    pareto,
+)
 from wise_cellar.core.units import format_number
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.compare.cloud import Cloud, Shown
+from wise_cellar.ui.stations.compare.cloud import Cloud, ShownCloud
 from wise_cellar.ui.widgets.column_table import ColumnTable
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note
@@ -38,7 +49,7 @@ class CloudPage(QWidget):
         self._session = session
         self._found: Found | None = None
         self._growth: Growth | None = None
-        self._columns: tuple[Column, ...] = ()
+        self._columns: tuple[DesignColumn, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -128,7 +139,7 @@ class CloudPage(QWidget):
         place, by_cell = found.space.places(flown.row), self.kinds.current == 0
         names = [c.name for c in found.space.cells] if by_cell else [f"{count}S" for count in found.space.series]
         answered, pinned = self._session.answer, self._session.pinned
-        self.picture.show_designs(Shown(
+        self.picture.show_designs(ShownCloud(
             flown, passes, pareto(gains(flown, aims), passes), len(aims) == 2,
             place.cells if by_cell else place.series, tuple(names), self.excluded.isChecked() or not passes.any(),
             (answered.takeoff_mass_g, answered.duration_s / 60),
@@ -176,7 +187,7 @@ class CloudPage(QWidget):
         if self.current >= 0:
             self.table.go_to(self.current)
 
-    def visible_columns(self) -> list[Column]:
+    def visible_columns(self) -> list[DesignColumn]:
         """Those that the user wants to see."""
         kept = self._session.workspace.setting(SHOWN_COLUMNS)
         wanted = set(json.loads(kept)) if kept else None

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.search import Column, Difference, Flown, Growth, Reference, Slope, Space, Swap
+from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap
 from wise_cellar.core.units import format_minutes, format_number, format_share
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -108,11 +108,11 @@ class SwapPage(QWidget):
         swaps = np.arange(len(found))
         self._places = places
 
-        def column(key: str, head: str, meaning: str, values: list[float], text: Callable[[Any], str]) -> Column:
-            return Column(key, head, meaning, np.array(values, float), text)
+        def column(key: str, head: str, meaning: str, values: list[float], text: Callable[[Any], str]) -> DesignColumn:
+            return DesignColumn(key, head, meaning, np.array(values, float), text)
 
         columns = (
-            Column("pack", "Pack", "Series, parallel and cell", np.array(names, dtype=object), str),
+            DesignColumn("pack", "Pack", "Series, parallel and cell", np.array(names, dtype=object), str),
             column("pack_g", "Pack g", "Its mass", [swap.pack_g for swap in found], lambda v: format_number(v, 0)),
             column("more_s", "Minutes", "Gained or lost", [swap.more_s for swap in found], signed_minutes),
             column("early", "First punch", "Change of the thrust margin in a first punch",

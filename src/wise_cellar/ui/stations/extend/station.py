@@ -39,7 +39,7 @@ MOST_FINDINGS = 5
 
 
 @dataclass(frozen=True)
-class Aside:
+class BusAside:
     """What is flown of a design beside the window."""
 
     complete: CompleteDesign
@@ -47,10 +47,10 @@ class Aside:
     outcomes: tuple[CounterOutcome, ...]
 
 
-def fly_aside(complete: CompleteDesign, factor: float) -> Aside:
+def fly_aside(complete: CompleteDesign, factor: float) -> BusAside:
     """The packs on one bus at rest, and every way of being called home."""
     own = complete.own_battery is not None
-    return Aside(complete, equalise(complete), counter_outcomes(complete, factor) if own else ())
+    return BusAside(complete, equalise(complete), counter_outcomes(complete, factor) if own else ())
 
 
 class ExtendStation(Station):
@@ -61,7 +61,7 @@ class ExtendStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.aside: Aside | None = None
+        self.aside: BusAside | None = None
         self.second = 0.0
         self._worker = Worker(self)
         column, self.headline, side = self.lay_out(SIDE)
@@ -139,7 +139,7 @@ class ExtendStation(Station):
         else:
             self._take_aside(self.aside)
 
-    def _take_aside(self, aside: Aside) -> None:
+    def _take_aside(self, aside: BusAside) -> None:
         self.aside = aside
         if aside.complete == self.session.complete:
             self.plug.show_flow(aside.flow)
