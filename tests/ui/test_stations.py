@@ -373,6 +373,9 @@ def test_a_repeat_is_added_and_shows_on_the_strip(flight: FlightStation, window:
     assert [span.block for span in spans(window.session)][:5] == [0, 1, 2, 1, 2]
     type_into(qtbot, field(window, "mission.repeats.0.last"), "99")
     assert "names a block that is not there" in field(window, "mission.repeats.0.last").error_text()
+    flight.repeats.remove_row(0)
+    assert window.session.value("mission.repeats") == ()
+    assert "Removed the repeat: block" in window.notice.label.text()
 
 
 def test_the_fields_of_a_block_follow_its_kind(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -540,3 +543,6 @@ def test_a_group_that_differs_is_entered_drawn_and_named(
     second = field(window, "design.packs.0.state.groups.1.group")
     type_into(qtbot, second, "2")
     assert "A group that differs is named once" in second.error_text()
+    flight.unlike.remove_row(0)
+    assert [one.group for one in window.session.value("design.packs.0.state.groups")] == [1]
+    assert "Removed the group that differs: group 2." in window.notice.label.text()

@@ -70,6 +70,11 @@ class Repeat(Document):
     last: int = Field(1, ge=1, le=200, title="to block")
     times: int | None = Field(None, ge=1, le=200, title="times", description="Empty: until the landing rule.")
 
+    @property
+    def name(self) -> str:
+        """What it is called in a sentence."""
+        return f"block {self.first}" if self.first == self.last else f"blocks {self.first} to {self.last}"
+
 
 class Mission(Document):
     """Blocks in order; landing blocks stand at the end and are flown when the landing rule calls."""

@@ -45,6 +45,11 @@ class UnlikeGroup(Document):
         None, ge=COLDEST_PACK_C, le=WARMEST_PACK_C, title="temperature of the group", description="Empty: as the pack."
     )
 
+    @property
+    def name(self) -> str:
+        """What it is called in a sentence."""
+        return f"group {self.group}"
+
 
 class PackState(Document):
     """Charge, warmth and age of a pack when the craft takes off."""

@@ -18,7 +18,8 @@ from wise_cellar.ui.widgets.panel import note, reveal
 class RowList(QWidget):
     """Rows over the tuple at ``path``; each row has the fields ``names``. Rows are added and removed as edits.
 
-    Without ``units`` numbers stand alone; a note above says what they are.
+    What a row is made from has a ``name``. Without ``units`` numbers stand alone; ``heads`` over them, or a note above,
+    say what they are.
     """
 
     def __init__(
@@ -30,6 +31,7 @@ class RowList(QWidget):
         fresh: Callable[[], Any],
         widths: Sequence[int],
         units: bool = True,
+        heads: Sequence[str] = (),
     ) -> None:
         super().__init__()
         self._units = units
@@ -38,6 +40,8 @@ class RowList(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
+        self._heads = self._made_heads(heads)
+        column.addWidget(self._heads)
         self._rows = QVBoxLayout()
         self._rows.setSpacing(2)
         column.addLayout(self._rows)
@@ -64,6 +68,7 @@ class RowList(QWidget):
             self._rows.removeWidget(widget)
             widget.setParent(None)
             widget.deleteLater()
+        self._heads.setVisible(count > 0)
         for row in self._fields:
             for field in row:
                 field.refresh()
@@ -81,7 +86,7 @@ class RowList(QWidget):
         """Remove a row, and leave the focus where it stood."""
         rows = list(self._session.value(self._path))
         gone = rows.pop(place)
-        if self._change(rows, f"Remove a {self._words}", f"Removed the {self._words} {gone.name}."):
+        if self._change(rows, f"Remove a {self._words}", f"Removed the {self._words}: {gone.name}."):
             near = self._removers[min(place, len(rows) - 1)] if rows else self._add
             near.setFocus(Qt.FocusReason.OtherFocusReason)
 
@@ -95,11 +100,18 @@ class RowList(QWidget):
         self.error.hide()
         return True
 
+    def _made_heads(self, heads: Sequence[str]) -> QWidget:
+        widget, line = _line()
+        for head, width in zip(heads, self._widths, strict=False):
+            label = note(head)
+            label.setAlignment(Qt.AlignmentFlag.AlignRight)
+            label.setFixedWidth(width)
+            line.addWidget(label)
+        line.addStretch(1)
+        return widget
+
     def _make_row(self, place: int) -> None:
-        widget = QWidget()
-        line = QHBoxLayout(widget)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(6)
+        widget, line = _line()
         fields = []
         for name, width in zip(self._names, self._widths, strict=True):
             field = field_for(self._session, f"{self._path}.{place}.{name}")
@@ -121,3 +133,12 @@ class RowList(QWidget):
         self._rows.addWidget(widget)
         self._row_widgets.append(widget)
         self._fields.append(fields)
+
+
+def _line() -> tuple[QWidget, QHBoxLayout]:
+    """A row to be filled from the left."""
+    widget = QWidget()
+    line = QHBoxLayout(widget)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.setSpacing(6)
+    return widget, line

@@ -57,7 +57,9 @@ GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide"}
 
 
-UNLIKE = "Groups that differ from the rest of the pack: which, then capacity, resistance and charge at take-off, in %."
+UNLIKE = (
+    "Groups that differ from the rest of the pack, in % at take-off; without a charge of its own one begins like it."
+)
 CONDITIONS = (
     "conditions.air_temperature_c", "packs.0.state.temperature_c", "conditions.altitude_m", "conditions.wind_m_s",
     "conditions.wind_from_deg", "conditions.gust_m_s", "conditions.payload_g", "packs.0.state.start_charge_percent",
@@ -132,7 +134,7 @@ class FlightStation(Station):
         self.unlike = RowList(
             self.session, "design.packs.0.state.groups",
             ("group", "capacity_percent", "resistance_percent", "start_charge_percent"), "group that differs",
-            self._next_group, (48, 64, 64, 64), units=False,
+            self._next_group, (44, 60, 72, 60), units=False, heads=("Group", "Capacity", "Resistance", "Charge"),
         )  # fmt: skip
         column.addWidget(self.unlike)
         return panel
