@@ -284,35 +284,40 @@ def _dunlins() -> tuple[Design, ...]:
             packs=(Pack(cell_type_id="reed-2s-1900-hv", recipe=own_battery.recipe, state=ARRIVED),),
             conditions=estuary,
         ),
-        Design(
-            id=EXTENDED_DESIGN_ID,
-            name="Dunlin, extended",
-            sample=True,
-            craft_id="dunlin",
-            mission_id="colony-scout",
-            packs=(
-                Pack(
-                    cell_type_id="tarn-18-33e",
-                    recipe=PackRecipe(
-                        series_count=2,
-                        parallel_count=1,
-                        strip=Strip(layers=2),
-                        leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
-                        fittings=Fittings(straps=1, mount_g=4),
-                    ),
-                    state=ARRIVED,
-                    role=PackRole.AUXILIARY,
+        _dunlin_extended(own_battery),
+    )
+
+
+def _dunlin_extended(own_battery: Pack) -> Design:
+    """The scout with an auxiliary beside its own battery, and a day in the field."""
+    return Design(
+        id=EXTENDED_DESIGN_ID,
+        name="Dunlin, extended",
+        sample=True,
+        craft_id="dunlin",
+        mission_id="colony-scout",
+        packs=(
+            Pack(
+                cell_type_id="tarn-18-33e",
+                recipe=PackRecipe(
+                    series_count=2,
+                    parallel_count=1,
+                    strip=Strip(layers=2),
+                    leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
+                    fittings=Fittings(straps=1, mount_g=4),
                 ),
-                own_battery,
+                state=ARRIVED,
+                role=PackRole.AUXILIARY,
             ),
-            taken_off=(Part(name="Canopy lid, in the auxiliary's way", mass_g=6),),
-            conditions=estuary,
-            search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),
-            charger=Charger(count=2, current_a=5, power_w=60),
-            day=FieldDay(
-                length_h=6,
-                sets=(DaySet(count=1), DaySet(design_id="dunlin-own", count=2), DaySet(design_id="dunlin-scout")),
-            ),
+            own_battery,
+        ),
+        taken_off=(Part(name="Canopy lid, in the auxiliary's way", mass_g=6),),
+        conditions=_estuary(),
+        search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),
+        charger=Charger(count=2, current_a=5, power_w=60),
+        day=FieldDay(
+            length_h=6,
+            sets=(DaySet(count=1), DaySet(design_id="dunlin-own", count=2), DaySet(design_id="dunlin-scout")),
         ),
     )
 

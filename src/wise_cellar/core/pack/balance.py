@@ -45,7 +45,7 @@ def balance_of(complete: CompleteDesign, build: PackBuild) -> BalancePoint | Non
 
     Its own battery, or the only pack, lies in the bay as far as it goes in. Other packs, and one that does not go in,
     sit where their recipes move them from the middle of the bay. What was taken off is taken to have been at the
-    craft's own balance point.
+    craft's own balance point. Source: moments of point masses, x = Σ(m·x)/Σm. Not modelled: height.
     """
     craft, others = complete.craft, complete.packs[1:]
     if craft.balance is None:

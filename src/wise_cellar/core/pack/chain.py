@@ -97,7 +97,8 @@ def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
 
     Strips: the current that warms them by 30 K, leads and connector by 40 K; at a punch the current that does so in
     the length of a punch after cruise, by their own heat capacity. Cells: their ratings; the pulse rating at a punch
-    where there is one. The cell is the one that carries most of its group.
+    where there is one. The cell is the one that carries most of its group. Source: `pack/rating.py`; the allowed rises
+    are our estimates. Not modelled: a bundle of leads that warm each other.
     """
     currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
     cell, parallel = build.cell, build.recipe.parallel_count
@@ -120,7 +121,10 @@ def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
 
 
 def craft_links(craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
-    """ESC and motor, by their ratings, for the current of all packs together."""
+    """ESC and motor, by their ratings, for the current of all packs together, shared alike by all rotors.
+
+    Source: the ratings as given; a burst is held to the same. Not modelled: that one rotor of a turn takes more.
+    """
     currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
     share = 1 / craft.rotors.count
     return (

@@ -46,7 +46,11 @@ class RunHeat:
 
 
 def run_heats(build: PackBuild, currents: PackCurrents) -> tuple[RunHeat, ...]:
-    """Every run of the layout, in its order; none of a pack bought whole."""
+    """Every run of the layout, in its order; none of a pack bought whole.
+
+    Source: the current that the circuit gives it (`pack/interconnect.py`) and :class:`Heating`, over the air. Not
+    modelled: the cells under it, which it warms and which warm it.
+    """
     circuit = build.interconnect
     if circuit is None:
         return ()

@@ -58,7 +58,10 @@ class Interconnect:
 
 
 def solve_interconnect(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> Interconnect:
-    """Solve the interconnect of a layout that has leads."""
+    """Solve the interconnect of a layout that has leads, for one ampere of the pack; ohms, volts, amps.
+
+    Source and what is not modelled: :func:`solve_alike`, of which this is one circuit.
+    """
     inner, joint = electrical(cell)["r0_ohm"], joint_ohm(recipe)
     solved = solve_alike(recipe, layout, np.array([inner]), np.array([joint]))
     return Interconnect(
@@ -91,7 +94,11 @@ class AlikeCircuits:
 
 
 def solve_alike(recipe: PackRecipe, layout: PackLayout, cell_ohm: Floats, joints_ohm: Floats) -> AlikeCircuits:
-    """Solve a layout that has leads for several cells and joints, both of shape ``(circuits,)``, ohms of one."""
+    """Solve a layout that has leads for several cells and joints, both of shape ``(circuits,)``, ohms of one.
+
+    Source: nodal analysis (`physics/network.py`), all cells of one resistance and strips cold; the pack's ohms by
+    Tellegen, ΣR·I² for one ampere. Not modelled: that a cell which carries more rests lower later; warm strips.
+    """
     cells, parallel = len(layout.cells), recipe.parallel_count
     assert layout.negative is not None
     assert layout.positive is not None

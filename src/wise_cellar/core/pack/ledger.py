@@ -185,7 +185,10 @@ def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
 
 
 def cell_masses(cell: CellType, count: float, joint: Joint | None) -> list[MassEntry]:
-    """Cells, and what joining them adds besides strips; of ``count`` packs bought whole, which nobody joins, these."""
+    """Cells, and what joining them adds besides strips; of ``count`` packs bought whole, which nobody joins, these.
+
+    Grams. Source: the cell's sheet; solder and holders are our estimates (`SCHOOLS`, `HOLDER_G_PER_MM`).
+    """
     if joint is None:
         return [
             MassEntry(f"{count:g} packs" if count != 1 else "1 pack, with leads", count * cell.mass_g, "cell.mass_g")
@@ -199,7 +202,10 @@ def cell_masses(cell: CellType, count: float, joint: Joint | None) -> list[MassE
 
 
 def body_masses(build: PackBuild) -> list[MassEntry]:
-    """What hangs on the layout and on nothing electrical: strips first, balance lead, insulation, what holds it."""
+    """What hangs on the layout and on nothing electrical: strips first, balance lead, insulation, what holds it.
+
+    Grams. Source: densities times the sizes of the layout; coverings and fittings are our estimates.
+    """
     if build.cell.whole_pack:
         return [MassEntry("Strips", 0.0, "recipe.strip.width_mm"), *_held(build)]
     balance = _balance_g(build) if build.recipe.balance.fitted else 0.0
@@ -225,7 +231,10 @@ def _strip_g(build: PackBuild) -> float:
 
 
 def lead_masses(leads: Leads, units: float | None = None) -> list[MassEntry]:
-    """Leads, connector and adaptors; of ``units`` packs bought whole, which have their own, what joins several."""
+    """Leads, connector and adaptors; of ``units`` packs bought whole, which have their own, what joins several.
+
+    Grams. Source: copper and silicone of the gauge (:func:`lead_mass_kg`); connectors by class, our estimates.
+    """
     per_mm, connector = lead_mass_kg(leads.gauge_awg, 1.0), CONNECTORS[leads.connector]
     both_g, field = 2 * leads.length_mm * per_mm, "recipe.leads.gauge_awg"
     if units is not None:
@@ -288,6 +297,8 @@ def lead_resistances(leads: Leads, units: float | None = None) -> list[Resistanc
     """Leads, connector and adaptors at pack level; of ``units`` packs bought whole what joins them.
 
     The own leads of a pack bought whole count in its cells' resistance, as a charger reads it at the plug.
+    Ohms at 20 °C. Source: R = ρL/A of both leads, two poles of a connector by class, our estimates.
+    Not modelled: worn contacts.
     """
     wire = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE)
     plug = ResistanceEntry("Connector", 2 * CONNECTORS[leads.connector].pole_ohm, "recipe.leads.connector")
@@ -316,7 +327,10 @@ def _resistances(build: PackBuild) -> tuple[ResistanceEntry, ...]:
 
 
 def circuit_ohms(circuit: Interconnect | AlikeCircuits, parallel_count: int) -> list[tuple[str, Any, str]]:
-    """What the circuit of a pack, or of several alike, resists beyond its cells at pack level: name, ohms, field."""
+    """What the circuit of a pack, or of several alike, resists beyond its cells at pack level: name, ohms, field.
+
+    Source: the losses of joints, strips and uneven sharing in the solved circuit, over the square of its current.
+    """
     found: list[tuple[str, Any, str]] = [
         ("Joints", circuit.joint_ohm, "recipe.joint"),
         ("Strips", circuit.strip_ohm, "recipe.strip.thickness_mm"),

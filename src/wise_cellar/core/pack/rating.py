@@ -95,7 +95,7 @@ class StripTable:
 
 def lead_share(heats: Sequence[tuple[Floats, Floats]], cruise_a: Floats, punch_a: Floats, punch_s: float) -> Floats:
     """(rows,) The worst of leads and connector over its limit: of each K/A² and time constant, s, arrays that broadcast
-    against the currents of the packs."""
+    against the currents of the packs. Source: :func:`worst_shares`; ``LEAD_RISE_K`` is our estimate."""
     shares = [worst_shares(rise, time_s, LEAD_RISE_K, cruise_a, punch_a, punch_s) for rise, time_s in heats]
     return np.asarray(np.max(shares, axis=0))
 
@@ -104,6 +104,7 @@ def cell_share(worst_share: Floats, cruise_a: Floats, punch_a: Floats, limit_a: 
     """How near the cell that carries ``worst_share`` of the mean comes to its limit, 1 = at it.
 
     Amps of the mean cell, at cruise against what it may give for good, in a burst against what it may give for as long.
+    Source: the sheet's ratings. Not modelled: a rating that falls with cold or age.
     """
     return np.asarray(worst_share * np.maximum(cruise_a / limit_a, punch_a / burst_a))
 

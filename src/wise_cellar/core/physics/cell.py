@@ -104,7 +104,7 @@ class CellState:
 def default_resistance_shape() -> SocCurve:
     """s(z) where nothing was fitted: 1 at half charge, 1.5 at 5 %, 1.74 at empty, 0.99 at full.
 
-    An estimate for lithium-ion cylinders: s ∝ 1 + 0.776·exp(−z/0.12).
+    s ∝ 1 + 0.776·exp(−z/0.12). Source: our estimate for lithium-ion cylinders. Not modelled: the other forms.
     """
     soc = np.linspace(0.0, 1.0, 101)
     rise = 0.776 * np.exp(-soc / 0.12)
@@ -208,7 +208,11 @@ def advance(
 
 
 def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
-    """The filters of a step that hang on nothing but its length: of the polarisation and of the heat."""
+    """The filters of a step that hang on nothing but its length: of the polarisation and of the heat.
+
+    Weights 1 − e^(−Δt/τ) of a constant and 1 − (τ/Δt)(1 − e^(−Δt/τ)) of a ramp, τ = R₁C₁ and C_th/(hA); ``step_s`` of
+    shape ``(flights,)``. Source: the exact solution of a first-order lag under a current that is straight over a step.
+    """
     return _filter(step_s, cell.tau1_s), _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
 
 
@@ -253,6 +257,9 @@ def resistance_from_dcir(
 
     DCIR = R₀ + R₁(1 − e^(−t/τ₁)) + (κ/Q)(1 − e^(−t/τ_w))·dOCV/dz, R₁ = ``r1_share``·R₀. The lag's part is held to
     at most 40 % of the reading, so that a doubtful reading never gives a cell without resistance.
+
+    Source: the pulse put through this module's own equations; ``r1_share`` and ``tau1_s`` are our estimates. Not
+    modelled: a pulse at another charge or warmth.
     """
     lag_part = lag_gain_s / charge_c * -np.expm1(-pulse_s / lag_tau_s) * ocv_slope_v
     remaining = dcir_ohm - min(float(lag_part), 0.4 * dcir_ohm)

@@ -86,8 +86,7 @@ def worst_shares(
     rise_k_a2: Floats, time_constant_s: Floats, rise_k: FloatOrArray, cruise_a: Floats, punch_a: Floats, punch_s: float
 ) -> Floats:
     """How near conductors come to their limit, 1 = at it: the worse of cruise over the rated current and of the root of
-    a
-    punch's rise after cruise over ``rise_k``.
+    a punch's rise after cruise over ``rise_k``.
 
     √(max(ΔT_cruise, ΔT_cruise·e + ΔT_punch·(1 − e))/ΔT_allowed), e = exp(−t/τ), ΔT = r·I² with r in K/A². All arrays
     broadcast. Source: as :class:`Heating`.
@@ -140,7 +139,10 @@ class Conductor:
 
 
 def awg_diameter_m(gauge: float) -> float:
-    """Diameter of solid wire of American Wire Gauge ``gauge`` (ASTM B258): 0.127 mm · 92^((36 − n)/39)."""
+    """Diameter, m, of solid wire of American Wire Gauge ``gauge``: d = 0.127 mm · 92^((36 − n)/39).
+
+    Source: ASTM B258. Not modelled: the air between the strands of a lead, which is thicker for the same copper.
+    """
     return 0.127e-3 * float(92 ** ((36 - gauge) / 39))
 
 

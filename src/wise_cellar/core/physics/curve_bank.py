@@ -47,8 +47,8 @@ def monotone_cubic(x: Floats, y: Floats, at: Floats) -> Floats:
     """Piecewise cubic through (x, y) without overshoot, at points inside the range of ``x``.
 
     Slopes at inner points are the weighted harmonic mean of the slopes on both sides, 0 at a turn; at the ends a
-    three-point formula, held to the shape of the data (Fritsch & Butland 1984, doi:10.1137/0905021). Equal to scipy's
-    PchipInterpolator, whose import would take a third of the start of the application.
+    three-point formula, held to the shape of the data. Source: Fritsch & Butland 1984, doi:10.1137/0905021. Equal to
+    scipy's PchipInterpolator, whose import would take a third of the start of the application.
     """
     width, rise = np.diff(x), np.diff(y) / np.diff(x)
     slope = np.empty_like(y)

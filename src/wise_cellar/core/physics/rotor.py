@@ -40,7 +40,10 @@ def default_drag_area_m2(diameter_m: float) -> float:
 
 
 def disc_area_m2(count: FloatOrArray, diameter_m: FloatOrArray) -> FloatOrArray:
-    """Area of the discs, m²: A = N·π·D²/4; numbers or arrays that broadcast."""
+    """Area of the discs, m²: A = N·π·D²/4; numbers or arrays that broadcast.
+
+    Source: geometry; discs that overlap are counted whole. Not modelled: the hub.
+    """
     return count * np.pi * diameter_m**2 / 4
 
 
@@ -125,7 +128,10 @@ def power_coefficient(thrust_coefficient: float, figure_of_merit: float) -> floa
 
 
 def static_figure_of_merit(thrust_coefficient: float, power_coefficient_: float) -> float:
-    """:func:`power_coefficient` the other way round: FM = Ct^1.5·√(2/π)/Cp, of a propeller alone."""
+    """:func:`power_coefficient` the other way round: FM = Ct^1.5·√(2/π)/Cp, of a propeller alone.
+
+    Source: as there (McCormick, ch. 6). Not modelled: what the frame under it takes.
+    """
     return math.pow(thrust_coefficient, 1.5) * math.sqrt(2 / math.pi) / power_coefficient_
 
 
@@ -133,7 +139,6 @@ def descent_power_w(level_w: Floats, weight_n: Floats, sink_m_s: Floats) -> Floa
     """Power in a descent, W: max(P − 0.5·W·w, 0.7·P); watts, newtons and m/s, arrays that broadcast.
 
     Source: our estimate; momentum theory does not hold in the rotors' own wake (Leishman, *Principles of Helicopter
-    Aerodynamics* (2nd ed., 2006),
-    section 2.13.6).
+    Aerodynamics*, 2nd ed., 2006, section 2.13.6).
     """
     return np.maximum(level_w - DESCENT_GAIN * weight_n * sink_m_s, LEAST_DESCENT * level_w)

@@ -186,7 +186,8 @@ def _gusts(steps: StepArrays) -> tuple[tuple[float, float], ...]:
 def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
     """Propulsion of ``craft`` in the given air, its power multiplied by ``factor``.
 
-    Raises :class:`DocumentError` when a hover test or known cruises contradict the craft.
+    Raises :class:`DocumentError` when a hover test or known cruises contradict the craft. Source: `physics/rotor.py` or
+    `physics/wing.py`, whichever carries it; the factor is what known flights ask for (`calibration.py`).
     """
     if craft.wing is not None:
         return wing_propulsion(craft, craft.wing, altitude_m, air_temperature_c, factor)
@@ -194,7 +195,11 @@ def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor
 
 
 def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> RotorPropulsion:
-    """Propulsion of a craft on rotors."""
+    """Propulsion of a craft on rotors; a coaxial pair has ``COAXIAL_AREA`` of the discs of one.
+
+    Source: momentum theory (`physics/rotor.py`), the drag area as given or our default by size. Not modelled: one rotor
+    in another's wake besides coaxial pairs, lift of the body.
+    """
     density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
     rotors, numbers = craft.rotors, drive_numbers(craft)
     diameter = rotors.diameter_mm * 1e-3
@@ -215,7 +220,11 @@ def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, 
 def wing_propulsion(
     craft: Craft, wing: Wing, altitude_m: float, air_temperature_c: float, factor: float
 ) -> WingPropulsion:
-    """Propulsion of a craft on a wing."""
+    """Propulsion of a craft on a wing.
+
+    Source: the parabolic polar (`physics/wing.py`), one efficiency of the drive for all speeds. Not modelled: how that
+    falls away from the propeller's best speed, and the wash over the wing.
+    """
     density = float(air_density(altitude_m, air_temperature_c + ZERO_CELSIUS_K))
     drive = _drive(craft, drive_numbers(craft), density, factor)
     return WingPropulsion(
@@ -227,7 +236,8 @@ def wing_propulsion(
 def zero_lift_drag(craft: Craft, wing: Wing) -> float:
     """Drag coefficient without lift: as given, else the median of what the known cruises ask for, else the default.
 
-    Raises :class:`DocumentError` when the cruises leave no drag.
+    Raises :class:`DocumentError` when the cruises leave no drag. Source: the polar solved for the drag of a level
+    cruise; that the median is taken, and the default, are our estimates.
     """
     if wing.zero_lift_drag is not None:
         return wing.zero_lift_drag

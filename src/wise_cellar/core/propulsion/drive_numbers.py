@@ -36,7 +36,10 @@ class DriveNumbers:
 
 
 def drive_numbers(craft: Craft) -> DriveNumbers:
-    """The numbers of ``craft``; raises :class:`DocumentError` when its hover test cannot be."""
+    """The numbers of ``craft``; raises :class:`DocumentError` when its hover test cannot be.
+
+    Source: what is given or was fitted to a stand, else our defaults by diameter, pitch and blades.
+    """
     if craft.hover_test is not None:
         return from_hover(craft, craft.hover_test)
     rotors, motor = craft.rotors, craft.motor
@@ -54,7 +57,8 @@ def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
     """A motor and a propeller that hover as the test did: at its mass they draw its amps at its throttle.
 
     The propeller turns as its pitch and blades suggest; the motor is taken to be 80 % efficient there, two thirds of
-    its loss in the winding. So full throttle is an estimate, and the hover is not.
+    its loss in the winding. So full throttle is an estimate, and the hover is not. Source: FM = W·v_h/P_shaft and
+    E = V − I·R at the hover; both shares are our estimates.
     """
     rotors, count = craft.rotors, craft.rotors.count
     density = float(air_density(test.altitude_m, test.air_temperature_c + ZERO_CELSIUS_K))

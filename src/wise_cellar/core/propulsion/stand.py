@@ -34,7 +34,11 @@ class StandResidual:
 def predicted(
     numbers: DriveNumbers, diameter_m: float, efficiency: float, stand: ThrustStand
 ) -> StandCurves:  # fmt: skip
-    """What a motor with ``numbers`` would do in the rows of ``stand``, throttle taken for duty."""
+    """What a motor with ``numbers`` would do in the rows of ``stand``, throttle taken for duty; all ``(rows,)``.
+
+    T = Ct·ρ·n²·D⁴ at the speed at which the motor turns it (`physics/motor.py`), I_supply = duty·I_motor. Source: the
+    model of the flight itself. Not modelled: inflow, the stand in the wash, and a throttle curve of the ESC.
+    """
     density = float(air_density(stand.altitude_m, stand.air_temperature_c + ZERO_CELSIUS_K))
     duty = np.array([point.throttle_percent / 100 for point in stand.points])
     volts = np.array([point.voltage_v for point in stand.points])
@@ -60,7 +64,10 @@ def stand_curves(craft: Craft, stand: ThrustStand) -> StandCurves:
 
 
 def residual(curves: StandCurves, stand: ThrustStand) -> StandResidual:
-    """How far the prediction is from the table."""
+    """How far the prediction is from the table: √(mean of (predicted/read − 1)²) of each quantity that was read.
+
+    Source: our choice; every row counts alike.
+    """
 
     def off(values: Floats, read: list[float | None]) -> float | None:
         pairs = [(value, by) for value, by in zip(values.tolist(), read, strict=True) if by is not None]
