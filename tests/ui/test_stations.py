@@ -543,6 +543,9 @@ def test_a_group_that_differs_is_entered_drawn_and_named(
     second = field(window, "design.packs.0.state.groups.1.group")
     type_into(qtbot, second, "2")
     assert "A group that differs is named once" in second.error_text()
+    settle(qtbot, flight)
+    (said,) = [label for label in flight.unlike.findChildren(QLabel) if label.text() == second.error_text()]
+    assert said.width() > 4 * second.width(), "under the whole row, not squeezed under its field"
     flight.unlike.remove_row(0)
     assert [one.group for one in window.session.value("design.packs.0.state.groups")] == [1]
     assert "Removed the group that differs: group 2." in window.notice.label.text()

@@ -44,6 +44,7 @@ class Field(QWidget):
         self._label.setFixedWidth(LABEL_WIDTH)
         self._row.addWidget(self._label)
         self._column.addLayout(self._row)
+        self._errors = self._column
         self._error: QLabel | None = None
         self._finding: QLabel | None = None
         self._marked = ""
@@ -89,6 +90,10 @@ class Field(QWidget):
         self._label.setFixedWidth(width)
         self._label.setWordWrap(True)
 
+    def say_in(self, column: QVBoxLayout) -> None:
+        """Say why an entry was refused in another column, under what is first in it; here it would be squeezed."""
+        self._errors = column
+
     def hide_label(self) -> None:
         """Show the entry alone; the label stays its accessible name."""
         self._label.hide()
@@ -110,7 +115,7 @@ class Field(QWidget):
             return  # polishing a widget again is slow, and every refresh of every field comes here
         if self._error is None:
             self._error = note(role="error")
-            self._column.insertWidget(1, self._error)
+            self._errors.insertWidget(1, self._error)
         self._error.setText(sentence)
         self._error.setVisible(bool(sentence))
         if sentence:

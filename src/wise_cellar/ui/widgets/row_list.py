@@ -101,7 +101,8 @@ class RowList(QWidget):
         return True
 
     def _made_heads(self, heads: Sequence[str]) -> QWidget:
-        widget, line = _line()
+        widget, line = QWidget(), _line()
+        widget.setLayout(line)
         for head, width in zip(heads, self._widths, strict=False):
             label = note(head)
             label.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -111,11 +112,16 @@ class RowList(QWidget):
         return widget
 
     def _make_row(self, place: int) -> None:
-        widget, line = _line()
+        widget, line = QWidget(), _line()
+        column = QVBoxLayout(widget)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(line)
         fields = []
         for name, width in zip(self._names, self._widths, strict=True):
             field = field_for(self._session, f"{self._path}.{place}.{name}")
             field.hide_label()
+            field.say_in(column)
             if not self._units:
                 field.hide_unit()
             if width:
@@ -135,10 +141,9 @@ class RowList(QWidget):
         self._fields.append(fields)
 
 
-def _line() -> tuple[QWidget, QHBoxLayout]:
+def _line() -> QHBoxLayout:
     """A row to be filled from the left."""
-    widget = QWidget()
-    line = QHBoxLayout(widget)
+    line = QHBoxLayout()
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
-    return widget, line
+    return line
