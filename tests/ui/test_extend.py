@@ -276,3 +276,14 @@ def test_compare_sweeps_the_auxiliary_beside_the_same_battery(window: MainWindow
     compare.take(place)
     assert window.session.complete.own_battery is not None
     assert window.session.answer.duration_s == pytest.approx(compare.flown.duration_s[place], rel=1e-9)
+
+
+def test_the_name_of_a_pack_keeps_its_letters_in_a_sentence(
+    window: MainWindow, extend: ExtendStation, qtbot: QtBot
+) -> None:
+    for name, said in (("Reserve HV", "reserve HV"), ("HV reserve", "HV reserve")):
+        window.session.edit("design.packs.1.name", name)
+        settle(qtbot, extend)
+        assert f", {said} " in extend.headline.text()
+        extend.pages.choose(PLUG)
+        assert f"{said} 4." in words(extend)

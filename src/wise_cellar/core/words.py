@@ -1,4 +1,5 @@
-"""Text that comes from outside: where its lines end, what of it may be shown, and how much of it a sentence quotes."""
+"""Text that comes from outside: where its lines end, what of it may be shown, how much of it a sentence quotes, and
+how a name stands in it."""
 
 from __future__ import annotations
 
@@ -52,3 +53,13 @@ def _told(value: object) -> str:
     if isinstance(value, list | tuple):
         return f"a list of {len(value)}"
     return str(value)
+
+
+def lower_first(text: str) -> str:
+    """A name inside a sentence: its first letter small, the rest as it is; an abbreviation stays."""
+    return text if text[1:2].isupper() else text[:1].lower() + text[1:]
+
+
+def upper_first(text: str) -> str:
+    """A name at the beginning of a sentence: its first letter large, the rest as it is."""
+    return text[:1].upper() + text[1:]

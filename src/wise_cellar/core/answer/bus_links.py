@@ -9,6 +9,7 @@ from wise_cellar.core.documents import Craft
 from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import Link, PackCurrents, craft_links, pack_links
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.words import lower_first
 
 
 def pack_currents(
@@ -34,5 +35,5 @@ def _of_pack(place: int, pack: LoweredPack, currents: PackCurrents) -> Iterator[
     """The links of one pack, named and governed as its own where it is one of several."""
     carried = pack.complete
     for link in pack_links(pack.build, currents):
-        name = link.name if carried.alone else f"{carried.name}: {link.name[:1].lower()}{link.name[1:]}"
+        name = link.name if carried.alone else f"{carried.name}: {lower_first(link.name)}"
         yield replace(link, name=name, field=carried.path(link.field), pack=place)

@@ -10,6 +10,7 @@ import numpy as np
 from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, Load
 from wise_cellar.core.flight.batch import Ending, FlightTraces
 from wise_cellar.core.lowering.packs import LoweredPack, group_words
+from wise_cellar.core.words import lower_first
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ def end_reason(complete: CompleteDesign, packs: Sequence[LoweredPack], flown: Fl
         return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
         pack, group = _met_its_minimum(packs, flown)
-        of = "" if pack.alone else f" of the {pack.name[:1].lower()}{pack.name[1:]}"
+        of = "" if pack.alone else f" of the {lower_first(pack.name)}"
         whose = f"Cells of {group}{of}" if group else f"Cells{of}"
         called = flown.landing_call_s[0] < flown.end_s[0]
         when = "while landing: the rule calls too late for this mission" if called else "before the landing rule calls"

@@ -9,13 +9,14 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.answer.result import Answer, lower_first
+from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.documents import BlockKind, CompleteDesign
 from wise_cellar.core.lowering.designs import LoweredDesign, lower_one
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Bools
 from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.propulsion.carrier import RotorPropulsion, WingPropulsion
 from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.words import lower_first
 
 
 class Asked(StrEnum):

@@ -20,6 +20,7 @@ from wise_cellar.core.lowering.packs import group_words
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.propulsion.calibration import CalibrationResult
+from wise_cellar.core.words import lower_first
 
 
 class Severity(StrEnum):
@@ -119,11 +120,6 @@ class Series:
         seconds = np.diff(self.time_s)
         flown = seconds * self.in_air[1:]
         return int(np.argmax(np.bincount(self.block[1:], weights=flown if flown.any() else seconds)))
-
-
-def lower_first(name: str) -> str:
-    """A name inside a sentence."""
-    return name[:1].lower() + name[1:]
 
 
 @dataclass(frozen=True)

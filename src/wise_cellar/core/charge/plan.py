@@ -11,7 +11,7 @@ import numpy as np
 
 from wise_cellar.core.answer import Answer, Finding
 from wise_cellar.core.answer.bus import charge_percent_at
-from wise_cellar.core.answer.result import caution, lower_first, over
+from wise_cellar.core.answer.result import caution, over
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
@@ -29,6 +29,7 @@ from wise_cellar.core.lowering.packs import COOLING_W_M2_K, LoweredPack, PackCol
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellParameters
+from wise_cellar.core.words import lower_first
 
 COLDEST_C, WARMEST_C, COOL_C = 5.0, 45.0, 40.0
 """Charging is for cells between the first two; a warm pack waits until it is down to the third."""

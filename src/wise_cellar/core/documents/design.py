@@ -18,6 +18,7 @@ from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name
+from wise_cellar.core.words import upper_first
 
 
 class Design(Document):
@@ -94,7 +95,7 @@ def _name(design: Design, place: int) -> str:
     """What a pack is called: as it was named, else by its role."""
     pack = design.packs[place]
     if pack.name:
-        return pack.name[:1].upper() + pack.name[1:]
+        return upper_first(pack.name)
     if pack.role is PackRole.ALONE:
         return "Pack"
     if pack.role is PackRole.OWN:

@@ -6,7 +6,7 @@ import json
 import math
 from typing import Any, NoReturn
 
-from wise_cellar.core.words import quoted
+from wise_cellar.core.words import lower_first, quoted
 
 LARGEST_LETTERS = 20_000_000
 """The longest document that a workspace may hold: a chart of 40 curves with 5 000 points each has half of it."""
@@ -34,7 +34,7 @@ def plain_data(text: str) -> Any:
     try:
         data = json.loads(text, parse_int=_whole, parse_float=_finite, parse_constant=_no_number)
     except json.JSONDecodeError as error:
-        said = f"{error.msg[:1].lower()}{error.msg[1:]}"
+        said = lower_first(error.msg)
         raise DocumentError(f"This is not JSON: {said} at line {error.lineno}, column {error.colno}.") from error
     except RecursionError as error:
         raise too_deep from error

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ValidationError
 
 from wise_cellar.core.documents.outside import DocumentError
 from wise_cellar.core.units import format_quantity
-from wise_cellar.core.words import one_line, quoted
+from wise_cellar.core.words import one_line, quoted, upper_first
 
 _BOUNDS = {
     "greater_than": "more than", "greater_than_equal": "at least", "less_than": "less than",
@@ -61,7 +61,7 @@ def _sentence(model: type[BaseModel], first: Any, places: list[str], field_info:
         holder = _holder(model, places[:-1], field_info)
         return f"{quoted(places[-1])} is not a field of {holder}; remove it or correct its name."
     title = info.title if info else (quoted(places[-1]) if places else _spoken(model))
-    where = f"{title[:1].upper()}{title[1:]}{_of_row(model, places[:-1], field_info)}"
+    where = f"{upper_first(title)}{_of_row(model, places[:-1], field_info)}"
     if kind == "missing":
         return f"{where} is missing from {_holder(model, places[:-1], field_info)}."
     if kind in _BOUNDS:

@@ -12,12 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.answer.bus import BusStart, PackOnBus, charge_percent_at
-from wise_cellar.core.answer.result import lower_first
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.batch import of_pack
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.words import lower_first
 
 WATCHED_S = 4 * 3600.0
 SETTLED_SHARE = 0.1

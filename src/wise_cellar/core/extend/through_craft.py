@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.answer.bus import SAME_V, PackOnBus
-from wise_cellar.core.answer.result import lower_first
+from wise_cellar.core.words import lower_first
 
 
 @dataclass(frozen=True)

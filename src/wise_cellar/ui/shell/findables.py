@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
+from wise_cellar.core.words import upper_first
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
 from wise_cellar.ui.shell.recipe_line import RecipeLine
@@ -63,7 +64,7 @@ def field_words(session: Session, path: str) -> str:
             name = _row_name(session, parts[:length], int(parts[length]))
             if name:
                 return f"{name}: {title}"
-    return title[:1].upper() + title[1:]
+    return upper_first(title)
 
 
 def _row_name(session: Session, inside: list[str], place: int) -> str:

@@ -15,6 +15,7 @@ from wise_cellar.core.documents import (
     PackState,
     Strip,
 )
+from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state.session import Session
 
 OWN_NAME = "own battery"
@@ -86,7 +87,7 @@ def add_equal(session: Session) -> None:
 def remove(session: Session, place: int) -> None:
     """Take a pack off the bus; the first stays."""
     design, gone = session.complete.design, session.complete.packs[place]
-    name = f"{gone.name[:1].lower()}{gone.name[1:]}"
+    name = lower_first(gone.name)
     left = [pack for number, pack in enumerate(design.packs) if number != place]
     session.edit("design", design.with_packs(left), f"Take the {name} off the bus", f"Took the {name} off the bus.")
 

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEd
 from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
+from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import colours_of, font, polish_again
@@ -34,7 +35,7 @@ class Field(QWidget):
         super().__init__()
         self.session, self.path = session, path
         self.info = field_info(CompleteDesign, path)
-        self.title = title or self.info.title[:1].upper() + self.info.title[1:]
+        self.title = title or upper_first(self.info.title)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(2)

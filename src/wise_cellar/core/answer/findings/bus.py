@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.answer.bus import BusStart, no_match, rests_too_high, takes_too_much
-from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, lower_first, over
+from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, over
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.words import lower_first
 
 LEAST_TAKEN_A = 0.05
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from wise_cellar.core.answer.result import Answer, Finding, caution, lower_first
+from wise_cellar.core.answer.result import Answer, Finding, caution
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.words import lower_first, upper_first
 
 APART_V = 0.03
 """Volts a cell at the end from which on a group is told as the weakest."""
@@ -22,7 +23,7 @@ def group_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Findin
             continue
         whose = "" if pack.complete.alone else f" of the {lower_first(pack.complete.name)}"
         yield caution(
-            f"{weak.words[:1].upper()}{weak.words[1:]}{whose} is the weakest: at the end a cell there has"
+            f"{upper_first(weak.words)}{whose} is the weakest: at the end a cell there has"
             f" {weak.end_cell_v:.2f} V under load and {100 * max(weak.charge_left, 0):.0f} % of its charge, others have"
             f" {best.end_cell_v:.2f} V and {100 * max(best.charge_left, 0):.0f} %.",
             pack.complete.path("state.groups"),

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wise_cellar.core.answer.limits import WIDEST_STRIP, strip_room_mm, strip_too_short, strip_too_wide
-from wise_cellar.core.answer.result import Answer, Finding, caution, lower_first, over
+from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import LinkKind, RunKind, balance_of, stow
+from wise_cellar.core.words import lower_first
 
 NEAR_LIMIT = 0.85
 WEIGHED_APART = 0.03

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.words import upper_first
 
 WARM_C = 50.0
 
@@ -13,7 +14,7 @@ WARM_C = 50.0
 def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Cells too warm, too cold, and frost."""
     for pack in answer.packs:
-        cell, cells = pack.complete.cell, pack.cells[:1].upper() + pack.cells[1:]
+        cell, cells = pack.complete.cell, upper_first(pack.cells)
         cooling = pack.complete.path("cooling")
         if pack.hottest_c > cell.max_temperature_c:
             yield over(

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 from wise_cellar.core.answer.bus import BusStart
 from wise_cellar.core.answer.findings.bus import landed_flow
 from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft
+from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
@@ -68,7 +69,7 @@ class EqualisingPlot(ThemedPlots):
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
             parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED)))
-            keys.append(Key(f"the most that the {taker.complete.name.lower()} may take", colours.brick, DASHED))
+            keys.append(Key(f"the most that the {lower_first(taker.complete.name)} may take", colours.brick, DASHED))
         settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
         self.plot.show_parts(parts)
         self.plot.box.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)

@@ -13,6 +13,7 @@ from wise_cellar.core.answer import Answer, Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, LandingRule
 from wise_cellar.core.extend import CounterOutcome, Equalising, counter_outcomes, equalise
 from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.words import lower_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -190,8 +191,8 @@ def headline(complete: CompleteDesign, answer: Answer) -> str:
     if len(complete.packs) == 1:
         return f"One pack has the bus to itself; {complete.craft.name} flies {format_minutes(answer.duration_s)} on it"
     given = ", ".join(
-        f"{pack.complete.name.lower()} {format_number(pack.given_mah, 0)} mAh ({100 * max(pack.charge_left, 0):.0f} %"
-        " left)"
+        f"{lower_first(pack.complete.name)} {format_number(pack.given_mah, 0)} mAh"
+        f" ({100 * max(pack.charge_left, 0):.0f} % left)"
         for pack in answer.packs
     )
     return f"{format_minutes(answer.duration_s)} in the air on {given}"

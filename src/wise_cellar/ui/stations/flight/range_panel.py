@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wise_cellar.core.answer import Driver, Spread
 from wise_cellar.core.units import format_minutes
+from wise_cellar.core.words import upper_first
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import note, sheet
@@ -43,7 +44,7 @@ class RangePanel:
 def _row(driver: Driver, most: float) -> LedgerRow:
     effect = f"± {format_minutes(driver.effect_s)}"
     return LedgerRow(
-        driver.name[:1].upper() + driver.name[1:],
+        upper_first(driver.name),
         driver.effect_s / max(most, 1e-9),
         (driver.doubt, effect),
         driver.field,

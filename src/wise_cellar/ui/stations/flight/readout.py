@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.answer.result import lower_first
 from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.words import lower_first
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note
 

@@ -13,6 +13,7 @@ from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.pack import Alternative, stow
 from wise_cellar.core.units import format_number
+from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state import pack_edits
 from wise_cellar.ui.state.session import Session
@@ -209,4 +210,4 @@ class PackStation(Station):
 def _plain(name: str) -> str:
     """A link's name without its pack's."""
     own = name.split(": ", 1)[-1]
-    return own[:1].upper() + own[1:]
+    return upper_first(own)
