@@ -5,8 +5,9 @@ in ``tests/data/faults.json`` (a hundred each of the core, the store and the int
 the tree and runs the tests that reach its line: two dozen at most, those that reach least of the program first. A fault
 that no test reaches was not noticed; one whose line is not there any more is left out.
 
-``--drawn FILE`` puts in the faults of another file, and draws 300 into it where it is not there: of lines that stand in
-``--like TREE`` too, if given, so that the suites of two versions can be held against each other. ``--tree`` is the
+``--drawn FILE`` puts in the faults of another file, and draws ``--count`` into it where it is not there, as many from
+each of the ``--rooms``: of lines that stand in ``--like TREE`` too, if given, so that the suites of two versions can be
+held against each other. A line that stands in another file there, and in one only, is the same line. ``--tree`` is the
 checkout that is tried, ``--kept FOLDER`` keeps what was learned of its suite.
 """
 
@@ -24,7 +25,7 @@ import tempfile
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from pathlib import Path
 from queue import SimpleQueue
@@ -40,6 +41,8 @@ ROOMS = ("core", "store", "ui")
 PACKAGE = Path("src/wise_cellar")
 DRAWN = Path(__file__).parent / "data" / "faults.json"
 COUNT = 300
+Key = tuple[str, ...]
+"""Of a fault: its file, operator, line, column, and which of those that are alike."""
 MOST_TESTS = 24
 """That a fault is given to."""
 FAULTS = (
@@ -66,11 +69,8 @@ class Fault:
     line: int
     operator: str
     occurrence: int
-
-    @property
-    def room(self) -> str:
-        """The part of the program it is in."""
-        return Path(self.path).relative_to(PACKAGE).parts[0]
+    room: Path
+    """The folder it was drawn from."""
 
 
 @cache
@@ -80,52 +80,60 @@ def operators() -> dict[str, Any]:
     return {name: plugins.get_operator(name)() for name in sorted(names)}
 
 
-def faults_of(tree: Path, path: str) -> Iterator[tuple[tuple[str, ...], Fault]]:
+def faults_of(tree: Path, path: str) -> Iterator[tuple[Key, Fault]]:
     """Every fault of a file, with a key that names the same one in another version of the file."""
     text = (tree / path).read_text(encoding="utf-8")
     lines, nodes = text.splitlines(), list(ast_nodes(get_ast(text)))
     for name, operator in operators().items():
         if name.endswith(NOT_IN_UI) and Path(path).is_relative_to(PACKAGE / "ui"):
             continue
-        seen: Counter[tuple[str, ...]] = Counter()
+        seen: Counter[Key] = Counter()
         count = 0
         for node in nodes:
             for (line, column), _end in operator.mutation_positions(node):
                 words = (path, name, lines[line - 1].strip(), str(column))
                 seen[words] += 1
                 if not words[2].startswith(DECLARED):
-                    yield (*words, str(seen[words])), Fault(path, line, name, count)
+                    yield (*words, str(seen[words])), Fault(path, line, name, count, Path(path).parent)
                 count += 1
 
 
-def sources(tree: Path, room: str) -> list[str]:
+def sources(tree: Path, room: str = "") -> list[str]:
+    """The files of a room, or of the whole program."""
     return sorted(str(path.relative_to(tree)) for path in (tree / PACKAGE / room).rglob("*.py"))
 
 
-def drawn(tree: Path, like: Path | None, count: int, seed: int) -> list[tuple[str, ...]]:
+def drawn(tree: Path, rooms: list[str], like: Path | None, count: int, seed: int) -> list[Key]:
     """Keys of faults at random, as many from each room; each file as likely as it has places for them."""
-    chosen: list[tuple[str, ...]] = []
-    for room in ROOMS:
-        every: set[tuple[str, ...]] = set()
-        for path in sources(tree, room):
-            here = {key for key, _ in faults_of(tree, path)}
-            if like is not None:
-                here &= {key for key, _ in faults_of(like, path)} if (like / path).exists() else set()
-            every |= here
+    chosen: list[Key] = []
+    for room in rooms:
+        every = {key for path in sources(tree, room) for key, _ in faults_of(tree, path)}
+        if like is not None:
+            every = found_in(like, sorted(every)).keys()
         # One fault a line at most: many operators fit one comparison.
         by_line = defaultdict(list)
         for key in sorted(every):
             by_line[key[0], key[2], key[4]].append(key)
         dice = random.Random(seed)
-        lines = dice.sample(sorted(by_line), min(count // len(ROOMS), len(by_line)))
+        lines = dice.sample(sorted(by_line), min(count // len(rooms), len(by_line)))
         chosen += [dice.choice(by_line[line]) for line in lines]
     return chosen
 
 
-def found_in(tree: Path, keys: list[tuple[str, ...]]) -> list[Fault]:
-    """The faults that keys name in a tree; those that are not there any more are left out."""
-    there = {key: fault for path in sorted({key[0] for key in keys}) for key, fault in faults_of(tree, path)}
-    return [there[key] for key in keys if key in there]
+def found_in(tree: Path, keys: list[Key]) -> dict[Key, Fault]:
+    """The faults that keys name in a tree, also where a file was moved; those that are not there are left out."""
+    there = {key: fault for path in sources(tree) for key, fault in faults_of(tree, path)}
+    moved = defaultdict(list)
+    for key in there:
+        moved[key[1:]].append(key)
+    alike = Counter(key[1:] for key in keys)
+    found = {}
+    for key in keys:
+        if key in there:
+            found[key] = there[key]
+        elif alike[key[1:]] == len(moved[key[1:]]) == 1:
+            found[key] = replace(there[moved[key[1:]][0]], room=Path(key[0]).parent)
+    return found
 
 
 # Which tests reach a line
@@ -234,10 +242,10 @@ def passes(tree: Path, tests: list[str], longest_s: float) -> bool:
     return done.returncode == 0
 
 
-def told(found: list[Verdict]) -> Iterator[str]:
+def told(found: list[Verdict], rooms: list[str]) -> Iterator[str]:
     """What became of the faults of each room, and of all."""
-    for room in (*ROOMS, ""):
-        words = Counter(verdict.word for verdict in found if room in ("", verdict.fault.room))
+    for room in (*rooms, ""):
+        words = Counter(verdict.word for verdict in found if verdict.fault.room.is_relative_to(PACKAGE / room))
         total = max(words.total(), 1)
         yield (
             f"{room or 'together'}: {words['noticed']} of {words.total()} noticed ({words['noticed'] / total:.0%}),"
@@ -248,15 +256,17 @@ def told(found: list[Verdict]) -> Iterator[str]:
 def chosen_faults(asked: argparse.Namespace) -> list[Fault]:
     """Those that a file keeps, or others drawn now."""
     if not asked.drawn.exists():
-        keys = drawn(asked.tree, asked.like, COUNT, asked.seed)
+        keys = drawn(asked.tree, asked.rooms, asked.like, asked.count, asked.seed)
         asked.drawn.write_text("[\n" + ",\n".join(json.dumps(key, ensure_ascii=False) for key in keys) + "\n]\n")
-    return found_in(asked.tree, [tuple(key) for key in json.loads(asked.drawn.read_text())])
+    return list(found_in(asked.tree, [tuple(key) for key in json.loads(asked.drawn.read_text())]).values())
 
 
 def main() -> None:
     """Draw, put in, count."""
     parser = argparse.ArgumentParser(description="Put small faults into the code and see which the suite notices.")
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--count", type=int, default=COUNT)
+    parser.add_argument("--rooms", nargs="+", default=ROOMS, help="folders of the program")
     parser.add_argument("--tree", type=Path, default=Path.cwd())
     parser.add_argument("--like", type=Path)
     parser.add_argument("--drawn", type=Path, default=DRAWN)
@@ -276,7 +286,7 @@ def main() -> None:
         for verdict in runs.map(lambda fault: judged(fault, suite, copies), chosen_faults(asked)):
             found.append(verdict)
             print(verdict.word, verdict.text, flush=True)
-    print(*told(found), sep="\n")
+    print(*told(found, asked.rooms), sep="\n")
 
 
 if __name__ == "__main__":

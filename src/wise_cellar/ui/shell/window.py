@@ -39,7 +39,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
-from wise_cellar.ui.theme import Appearance, apply_appearance
+from wise_cellar.ui.theme import Appearance, apply_appearance, dress
 
 FIRST_STATION = 3
 
@@ -98,6 +98,7 @@ class MainWindow(QMainWindow):
         column.addWidget(_hairline())
         column.addWidget(self.band)
         self.setCentralWidget(centre)
+        dress(self)
         self.rail.chosen.connect(self.show_station)
         self.recipe.find_requested.connect(self.open_finder)
         self.recipe.refused.connect(lambda sentence: self.notice.say(sentence, error=True))

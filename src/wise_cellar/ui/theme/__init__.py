@@ -2,7 +2,7 @@
 
 from wise_cellar.ui.theme.fonts import FAMILY, font, load_fonts
 from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours, colours_of
-from wise_cellar.ui.theme.style import Appearance, apply_appearance, dress_again, polish_again
+from wise_cellar.ui.theme.style import Appearance, apply_appearance, dress, dress_again, polish_again
 
 __all__ = [
     "FAMILY",
@@ -12,6 +12,7 @@ __all__ = [
     "Colours",
     "apply_appearance",
     "colours_of",
+    "dress",
     "dress_again",
     "font",
     "load_fonts",

@@ -23,7 +23,7 @@ class Appearance(StrEnum):
 
 
 def apply_appearance(application: QApplication, wanted: Appearance, later: Collection[QWidget] = ()) -> Colours:
-    """Dress the application; returns the set that is shown.
+    """Let the application show a colour set, and return it.
 
     What is in ``later`` is left out, with all that is in it: :func:`dress_again` dresses it before it comes into view.
     """
@@ -32,12 +32,18 @@ def apply_appearance(application: QApplication, wanted: Appearance, later: Colle
     dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
     colours = LAMPLIGHT if dark else LIMESTONE
     application.setPalette(colours.qt_palette())
-    if application.styleSheet():
-        left = {inside for widget in later for inside in _with_all_inside(widget)}
-        polish_again([widget for widget in application.allWidgets() if widget not in left])
-    else:
-        application.setStyleSheet(_style_sheet())
+    left = {inside for widget in later for inside in _with_all_inside(widget)}
+    polish_again([widget for widget in application.allWidgets() if widget not in left])
     return colours
+
+
+def dress(window: QWidget) -> None:
+    """Give a window its looks, with all that it will ever hold.
+
+    A sheet for the whole application would be laid anew on every part of a page each time that the part is put into a
+    larger one: half of what a page takes to be made.
+    """
+    window.setStyleSheet(_style_sheet())
 
 
 def dress_again(widget: QWidget) -> None:
@@ -50,14 +56,12 @@ def polish_again(widgets: Sequence[QWidget]) -> None:
 
     Setting the sheet again would do so once for every ancestor of every widget.
     """
-    style = QApplication.style()
-    if style is None:
-        return
     # Unpolished, a widget goes back to the font that it was first shown in.
     fonts = [(widget, widget.font()) for widget in widgets if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont)]
-    for widget in widgets:
+    styled = [(widget, style) for widget in widgets if (style := widget.style()) is not None]
+    for widget, style in styled:
         style.unpolish(widget)
-    for widget in widgets:
+    for widget, style in styled:
         style.polish(widget)
     for widget, font in fonts:
         widget.setFont(font)
