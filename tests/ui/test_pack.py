@@ -471,6 +471,7 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
 def test_a_part_is_kept_free_from_the_craft_station(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(0)
     craft = window.stations[0]
+    craft.fields()  # those below the edge too
     craft.keep_outs.add_row()  # type: ignore[attr-defined]
     path = "craft.bay.keep_outs.1"
     for name, typed in (("x_mm", "30"), ("y_mm", "0"), ("length_mm", "90"), ("width_mm", "75")):

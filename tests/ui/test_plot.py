@@ -11,9 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6 import sip
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
-from wise_cellar.ui.theme import LAMPLIGHT, LIMESTONE, Colours, apply_appearance
+from wise_cellar.ui.theme import LAMPLIGHT, LIMESTONE, Colours, apply_appearance, dress
 from wise_cellar.ui.theme.style import Appearance
 from wise_cellar.ui.widgets.plot import AMONG, BEHIND, OVER, Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, SOLID, Band, Curve, Dots, Level, Moment, Part, Stroke, Words
@@ -48,19 +48,22 @@ class OnePlot(ThemedPlots):
 
 @pytest.fixture
 def made(qapp: QApplication) -> Iterator[Callable[[], OnePlot]]:
-    """Makes plots that are in view, and takes them away."""
-    plots: list[OnePlot] = []
+    """Makes plots that are in view in a window, and takes them away."""
+    windows: list[QWidget] = []
 
     def make() -> OnePlot:
-        plot = OnePlot()
-        plots.append(plot)
-        plot.show()
+        window, plot = QWidget(), OnePlot()
+        windows.append(window)
+        dress(window)
+        plot.setParent(window)
+        window.resize(plot.size())
+        window.show()
         plot.redraw()
         return plot
 
     yield make
-    for plot in plots:
-        sip.delete(plot)
+    for window in windows:
+        sip.delete(window)
 
 
 strokes = st.builds(Stroke, st.sampled_from(COLOURS), st.sampled_from((1.0, 2.2)), st.sampled_from((SOLID, DASHED)))

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -21,7 +23,9 @@ from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.flight.readout import values_at
 from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.stations.flight.traces import spans
+from wise_cellar.ui.widgets.fields import QuantityField
 from wise_cellar.ui.widgets.plot_parts import Band, Curve, Dots
+from wise_cellar.ui.widgets.segments import Segments
 
 
 @pytest.fixture
@@ -79,6 +83,47 @@ def test_up_and_down_walk_the_rail(window: MainWindow, qtbot: QtBot) -> None:
 
 
 # Craft
+
+
+BELOW = {
+    "craft.loads.0.power_w": "3.5",
+    "craft.max_takeoff_mass_g": "2\u202f400",
+    "craft.known_flights.0.takeoff_mass_g": "1\u202f910",
+}
+
+
+def test_panels_below_the_edge_come_once_the_window_is_painted(
+    open_window: Callable[[], MainWindow], qtbot: QtBot
+) -> None:
+    window = open_window()
+    window.show_station(0)
+    QApplication.sendPostedEvents()
+    station = window.stations[0]
+    assert not {found.path for found in station.findChildren(QuantityField)} & BELOW.keys(), "painted first"
+    settle(qtbot, station)
+    fields = [found for found in station.findChildren(QuantityField) if found.path in BELOW]
+    assert {found.path: found.entry.text() for found in fields} == BELOW
+
+
+@pytest.mark.parametrize("path", BELOW)
+def test_a_field_below_the_edge_is_there_when_it_is_looked_for(
+    open_window: Callable[[], MainWindow], path: str
+) -> None:
+    window = open_window()
+    window.go_to_field(path)
+    found = next(found for found in window.stations[0].findChildren(QuantityField) if found.path == path)
+    assert window.focusWidget() is found.entry
+    assert found.entry.text() == BELOW[path]
+
+
+def test_the_chosen_word_is_the_heavier_one_from_the_first_showing(open_window: Callable[[], MainWindow]) -> None:
+    window = open_window()
+    for place in range(len(window.stations)):
+        window.show_station(place)
+        QApplication.processEvents()
+        for row in window.stations[place].findChildren(Segments):
+            heavy = [label.text() for label in row.findChildren(QLabel) if label.font().weight() > QFont.Weight.Normal]
+            assert heavy == [row.word]
 
 
 def test_a_heavier_part_makes_a_shorter_flight(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:

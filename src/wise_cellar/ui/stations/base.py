@@ -10,7 +10,7 @@ from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import reveal, scrolling_column, sheet
+from wise_cellar.ui.widgets.panel import PanelColumn, reveal, scrolling_column, sheet
 
 
 class Station(QWidget):
@@ -30,7 +30,7 @@ class Station(QWidget):
         """Its name on the rail."""
         return self.doorway.title
 
-    def lay_out(self, side_width: int) -> tuple[QVBoxLayout, QLabel, QVBoxLayout]:
+    def lay_out(self, side_width: int) -> tuple[QVBoxLayout, QLabel, PanelColumn]:
         """The column of the main picture with its headline, and the scrolling column beside it."""
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 12, 8, 12)

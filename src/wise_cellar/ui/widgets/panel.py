@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import font, polish_again
@@ -83,10 +83,48 @@ def scrolling(inside: QWidget) -> QScrollArea:
     return area
 
 
-def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, QVBoxLayout]:
+class PanelColumn(QVBoxLayout):
+    """Panels one under the other, a stretch under the last.
+
+    What lies below the edge of a usual window is added with :meth:`add_later`: it is put in its place, and so dressed
+    and laid out, when all above it is painted.
+    """
+
+    completed = pyqtSignal()
+    """The last of them is in its place."""
+
+    def __init__(self, holder: QWidget) -> None:
+        super().__init__(holder)
+        self._later: list[QWidget] = []
+        self._idle = QTimer(holder)
+        self._idle.timeout.connect(self._put_one)
+
+    def add_later(self, panel: QWidget) -> None:
+        """Add a panel above the stretch once nothing else is to be done."""
+        self._later.append(panel)
+        self._idle.start(0)
+
+    @property
+    def complete(self) -> bool:
+        """Whether every panel is in its place."""
+        return not self._later
+
+    def put_all(self) -> None:
+        """Put every panel in its place at once: one of them is looked for."""
+        while not self.complete:
+            self._put_one()
+
+    def _put_one(self) -> None:
+        self.insertWidget(self.count() - 1, self._later.pop(0))
+        if self.complete:
+            self._idle.stop()
+            self.completed.emit()
+
+
+def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, PanelColumn]:
     """A column of fixed width that scrolls up and down only."""
     inside = QWidget()
-    column = QVBoxLayout(inside)
+    column = PanelColumn(inside)
     column.setContentsMargins(0, 0, 4, 0)
     column.setSpacing(spacing)
     area = scrolling(inside)

@@ -20,7 +20,7 @@ from wise_cellar.ui.stations.craft.power_picture import PowerPicture
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import FieldGrid, field_for
+from wise_cellar.ui.widgets.fields import Field, FieldGrid, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, reveal, sheet
 from wise_cellar.ui.widgets.row_list import RowList
@@ -36,7 +36,7 @@ class CraftStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        column, self.headline, side = self.lay_out(SIDE)
+        column, self.headline, self._side = self.lay_out(SIDE)
         self.picture = PowerPicture(session)
         self.speeds = SpeedPicture(session)
         self.which = Segments(("Against take-off mass", "Against airspeed"), "What the watts stand against")
@@ -55,20 +55,19 @@ class CraftStation(Station):
         self.calibration = note()
         column.addWidget(self.calibration)
         self._grids: list[FieldGrid] = []
-        side.addWidget(self._scale())
+        self._side.addWidget(self._scale())
         self.propulsion = PropulsionPanel(session)
-        side.addWidget(self.propulsion)
-        side.addWidget(self._loads())
-        side.addWidget(self._limits())
-        side.addWidget(self._balance())
+        self._side.addWidget(self.propulsion)
+        self._side.addStretch(1)
         self.flights = FlightsPanel(self.session)
-        side.addWidget(self.flights)
-        side.addStretch(1)
+        for panel in (self._loads(), self._limits(), self._balance(), self.flights):
+            self._side.add_later(panel)
+        self._side.completed.connect(self._refresh_below)
 
     @property
     def settled(self) -> bool:
-        """Whether no table is being fitted."""
-        return self.propulsion.settled
+        """Whether no table is being fitted, and every panel is in its place."""
+        return self.propulsion.settled and self._side.complete
 
     def close_work(self) -> None:
         """Stop fitting."""
@@ -87,9 +86,17 @@ class CraftStation(Station):
         )
         self._total.setText(f"{format_number(craft.dry_mass_g, 0)} g")
         self.parts.refresh()
+        self.propulsion.refresh()
+        if self._side.complete:
+            self._refresh_below()
+        self._redraw()
+        self.calibration.setText(self._calibration_words())
+
+    def _refresh_below(self) -> None:
+        """Show the present craft in the panels below the edge of the window."""
+        craft = self.session.complete.craft
         self.loads.refresh()
         self.feed.refresh()
-        self.propulsion.refresh()
         self.flights.refresh()
         for optional, button, grid in self._optional:
             present = self.session.value(optional) is not None
@@ -102,8 +109,6 @@ class CraftStation(Station):
             self.keep_outs.refresh()
         for grid in self._grids:
             grid.refresh()
-        self._redraw()
-        self.calibration.setText(self._calibration_words())
 
     def _redraw(self) -> None:
         (self.speeds if self.which.current else self.picture).redraw()
@@ -234,12 +239,18 @@ class CraftStation(Station):
         except (DocumentError, WorkspaceError) as error:
             self.calibration.setText(str(error))
 
+    def fields(self) -> list[Field]:
+        """Those of panels below the edge too."""
+        self._side.put_all()
+        return super().fields()
+
     def focus_field(self, path: str) -> bool:
         """Focus a field; the flight of a known flight's field comes into view first."""
         parts = path.split(".")
         if path.startswith("craft.known_flights") and self.session.complete.craft.known_flights:
             self.flights.choose(int(parts[2]) if len(parts) > 2 else 0)
         elif path.startswith("craft.known_flights"):
+            self._side.put_all()
             self.flights.add_button.setFocus()
             reveal(self.flights.add_button)
             return True
