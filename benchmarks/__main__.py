@@ -89,11 +89,13 @@ def edits() -> None:
     """From an edit to the new answer: validated, flown, committed."""
     from PyQt6.QtCore import QCoreApplication
 
+    from wise_cellar.ui.state.memory import Memory
     from wise_cellar.ui.state.session import Session
 
     _application = QCoreApplication.instance() or QCoreApplication([])
     with tempfile.TemporaryDirectory() as folder, Workspace.open(Path(folder) / "w.cellar") as workspace:
         session = Session(workspace)
+        session.flown = Memory(most=0)
         direction = [1]
 
         def edit() -> None:

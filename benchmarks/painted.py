@@ -27,6 +27,7 @@ from wise_cellar.demo import EXTENDED_DESIGN_ID
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance
 
@@ -54,6 +55,7 @@ def window_on_samples() -> Iterator[MainWindow]:
         window.show()
         window.activateWindow()
         window.stack.import_when_idle()
+        window.session.flown = Memory(most=0)  # every step is flown, as if it had never been
         settled(window)
         yield window
         window.close()

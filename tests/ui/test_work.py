@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.ui.state.memory import MOST_KEPT
 from wise_cellar.ui.state.stream import Stream
-from wise_cellar.ui.state.work import MOST_KNOWN, Worker
+from wise_cellar.ui.state.work import Worker
 
 
 class Asker:
@@ -66,7 +67,7 @@ def test_a_refusal_is_not_remembered(asker: Asker) -> None:
 
 
 def test_the_question_asked_longest_ago_is_forgotten_first(asker: Asker) -> None:
-    for of in (*range(MOST_KNOWN), 0, MOST_KNOWN):
+    for of in (*range(MOST_KEPT), 0, MOST_KEPT):
         asker.ask(of)
     asker.computed.clear()
     asker.ask(0)

@@ -36,8 +36,9 @@ from wise_cellar.screenshots import VIEWS, check_view
 from wise_cellar.store import Workspace, WorkspaceError, write_exchange_file
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.state import opening as opening_module
+from wise_cellar.ui.state import session as session_module
 from wise_cellar.ui.state.cell_edits import add_discharges, curves_of, rename_curve
+from wise_cellar.ui.state.memory import MOST_KEPT, Memory
 from wise_cellar.ui.state.session import QUIET_MS, Session
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import ChargeStation
@@ -246,13 +247,15 @@ def test_a_workspace_that_shows_nothing_is_refused_and_closed(
     def never(_complete: CompleteDesign) -> Answer:
         raise RuntimeError("needs over 20 000 steps")
 
-    monkeypatch.setattr(opening_module, "answer", never)
-    monkeypatch.setattr(sys, "excepthook", lambda *_: None)
     window.session.edit("craft.parts.0.mass_g", 432.5)
     before, path = answers(window), window.session.workspace.path
     opened = Workspace.open(tmp_path / "other.cellar")
-    with pytest.raises(WorkspaceError, match="holds no design that could be shown"):
-        window.session.go_on_in(opened)
+    with monkeypatch.context() as patched:
+        patched.setattr(session_module, "answer", never)
+        patched.setattr(window.session, "flown", Memory())
+        patched.setattr(sys, "excepthook", lambda *_: None)
+        with pytest.raises(WorkspaceError, match="holds no design that could be shown"):
+            window.session.go_on_in(opened)
     with pytest.raises(WorkspaceError, match="a closed database"):
         opened.setting("design")
     assert (answers(window), window.session.workspace.path) == (before, path)
@@ -264,14 +267,14 @@ def test_a_design_that_cannot_be_flown_does_not_close_the_others(
 ) -> None:
     window.session.open_design("dunlin-scout")
     window.close()
-    real, raised = opening_module.answer, []
+    real, raised = session_module.answer, []
 
     def sometimes(complete: CompleteDesign) -> Answer:
         if complete.design.id == "dunlin-scout":
             raise RuntimeError("needs over 20 000 steps")
         return real(complete)
 
-    monkeypatch.setattr(opening_module, "answer", sometimes)
+    monkeypatch.setattr(session_module, "answer", sometimes)
     monkeypatch.setattr(sys, "excepthook", lambda *error: raised.append(error))
     again = open_window()
     assert again.session.complete.design.id != "dunlin-scout"
@@ -333,7 +336,40 @@ def test_an_import_says_what_was_cut(window: MainWindow, tmp_path: Path) -> None
     assert "was longer than 80 letters and is cut" in said(window)
 
 
-# Nothing is flown anew for what is not flown
+# Nothing is flown anew for what is not flown, or was a moment ago
+
+
+def test_undo_and_a_design_shown_again_bring_their_answers_without_flying(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session, flown, real = window.session, [], session_module.answer
+
+    def counted(complete: CompleteDesign) -> Answer:
+        flown.append(complete)
+        return real(complete)
+
+    monkeypatch.setattr(session_module, "answer", counted)
+    monkeypatch.setattr(session, "flown", Memory())
+    session.open_design("whimbrel-transect")
+    first, path = session.answer, "craft.parts.0.mass_g"
+    session.edit(path, 440)
+    heavier = session.answer
+    session.undo()
+    assert session.answer is first
+    session.redo()
+    assert session.answer is heavier
+    session.edit(path, 432)
+    assert session.answer is first, "what is as it was flies as it did"
+    session.open_design("dunlin-scout")
+    session.open_design("whimbrel-transect")
+    assert session.answer is first
+    assert len(flown) == 3
+    for place in range(MOST_KEPT):
+        session.edit(path, 500 + place)
+    session.edit(path, 432)
+    assert session.answer is not first, "shown longest ago, so forgotten"
+    assert session.answer.duration_s == first.duration_s
+    assert len(flown) == 3 + MOST_KEPT + 1
 
 
 def test_a_curve_of_an_unused_cell_renamed_leaves_answer_and_range(window: MainWindow, qtbot: QtBot) -> None:

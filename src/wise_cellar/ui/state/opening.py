@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from wise_cellar.core.answer import Answer, answer
+from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign, Design
 from wise_cellar.demo import FIRST_DESIGN_ID, sample_documents, sample_series
 from wise_cellar.store import Workspace, WorkspaceError
@@ -24,23 +25,22 @@ class Opening:
     remarks: tuple[str, ...]
 
 
-Known = tuple[CompleteDesign, Answer]
+Answering = Callable[[CompleteDesign], Answer]
 
 
-def opened(workspace: Workspace, known: Known | None = None) -> Opening:
+def opened(workspace: Workspace, answering: Answering) -> Opening:
     """The design shown last, or the first that can be; an empty workspace is given the sample world.
 
-    A design that is ``known`` to the letter is not flown again. Raises :class:`WorkspaceError`, and closes the
-    workspace, where it holds nothing that could be shown.
+    Raises :class:`WorkspaceError`, and closes the workspace, where it holds nothing that could be shown.
     """
     try:
-        return _opened(workspace, known)
+        return _opened(workspace, answering)
     except Exception:
         workspace.close()
         raise
 
 
-def _opened(workspace: Workspace, known: Known | None) -> Opening:
+def _opened(workspace: Workspace, answering: Answering) -> Opening:
     if workspace.blank:
         workspace.seed(sample_documents(), sample_series())
     contents = workspace.read()
@@ -51,7 +51,7 @@ def _opened(workspace: Workspace, known: Known | None) -> Opening:
     for design in sorted(library.all(Design).values(), key=lambda design: design.id != wanted):
         complete = library.assembled(design)
         try:
-            answered = known[1] if known is not None and known[0] == complete else answer(complete)
+            answered = answering(complete)
         except Exception as error:  # one design that cannot be flown must not close the others
             refusals.append(f"{complete.design.name} is not shown: {refusal_of(error)}")
             continue

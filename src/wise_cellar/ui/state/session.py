@@ -25,6 +25,7 @@ from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
 from wise_cellar.store.library import Placing, fresh_of
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.opening import Opening, opened
 from wise_cellar.ui.state.travel import Travelled, design_shown, path_shown, seen_before
 from wise_cellar.ui.state.work import Worker
@@ -64,14 +65,15 @@ class Session(QObject):
         self._quiet.timeout.connect(self._settle)
         self._ranging = Worker(self)
         self._ranging.finished.connect(self._take_spread)
-        self._begin(opened(workspace))
+        self.flown = Memory()
+        self._begin(opened(workspace, self._answer_of))
 
     def go_on_in(self, workspace: Workspace) -> None:
         """Show another workspace, and close the present one.
 
         Raises :class:`WorkspaceError`, with nothing changed, where it holds nothing that could be shown.
         """
-        opening = opened(workspace, (self.complete, self.answer))
+        opening = opened(workspace, self._answer_of)
         self.leaving.emit()
         self._quiet.stop()
         self.workspace.close()
@@ -119,7 +121,7 @@ class Session(QObject):
         if after == self.complete:
             return
         self.library.check([changed])
-        answered = answer(after)
+        answered = self._answer_of(after)
         self._write(label or _label(path), [changed])
         self._become(after, answered)
         if changed is not typed:
@@ -171,7 +173,7 @@ class Session(QObject):
         design = fresh.get((Design, shown)) or self.library.find(Design, shown)
         assert isinstance(design, Design)
         complete = self.library.assembled(design, fresh)
-        answered = self.answer if complete == self.complete else answer(complete)
+        answered = self._answer_of(complete)
         path = path_shown(self.library, journey, complete)
         other = complete.design.name if shown != self.complete.design.id else ""
         go()
@@ -288,6 +290,14 @@ class Session(QObject):
         with suppress(WorkspaceError):
             self.workspace.settle()
 
+    def _answer_of(self, complete: CompleteDesign) -> Answer:
+        """Its answer; of one that was flown a moment ago, without flying it again."""
+        known = self.flown.get(complete)
+        if known is None:
+            self.flown.keep(complete, known := answer(complete))
+        assert isinstance(known, Answer)
+        return known
+
     def _become(self, complete: CompleteDesign, answered: Answer) -> None:
         """Show another design or answer, and fly its range beside the window."""
         if self._shown[-1:] != [complete.design.id]:
@@ -303,7 +313,7 @@ class Session(QObject):
         self.spread_changed.emit()
 
     def _show(self, complete: CompleteDesign) -> None:
-        answered = answer(complete)
+        answered = self._answer_of(complete)
         self.workspace.remember("design", complete.design.id)
         self._become(complete, answered)
 
@@ -326,7 +336,7 @@ class Session(QObject):
         complete = self.library.assembled(
             design if isinstance(design, Design) else self.library.find(Design, shown), fresh
         )
-        answered = self.answer if complete == self.complete else answer(complete)
+        answered = self._answer_of(complete)
         self._write(label, changes, series)
         self.workspace.remember("design", shown)
         self._become(complete, answered)

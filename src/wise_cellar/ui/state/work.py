@@ -11,10 +11,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.flight import while_wanted
 from wise_cellar.ui.state.carrier import way_to
+from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.unforeseen import refusal_of
 
-MOST_KNOWN = 6
-"""Results that a worker remembers."""
 PAUSE_MS = 10
 """A job begins this long after it was asked for: first the window is painted, and a held key has been heard out."""
 
@@ -35,7 +34,7 @@ class Worker(QObject):
         self._newest = _Order()
         self._running = False
         self._pending: tuple[_Order, Callable[[], Any]] | None = None
-        self._known: list[tuple[Any, Any]] = []
+        self._known = Memory()
         self._take_here = way_to(self._take)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -74,7 +73,7 @@ class Worker(QObject):
     def _take(self, order: _Order, result: Any, error: Exception | None) -> None:
         self._running = False
         if error is None and order.of is not None:
-            self._known = [(order.of, result), *self._known][:MOST_KNOWN]
+            self._known.keep(order.of, result)
         if order is self._newest:
             if error is None:
                 self.finished.emit(result)
@@ -94,10 +93,9 @@ class Worker(QObject):
         if self._pending is None or self._running:
             return
         (order, job), self._pending = self._pending, None
-        known = next((pair for pair in self._known if pair[0] == order.of), None)
+        known = self._known.get(order.of)
         if known is not None:
-            self._known.sort(key=lambda pair: pair is not known)  # the one asked for last is forgotten last
-            self.finished.emit(known[1])
+            self.finished.emit(known)
             return
         if self._executor is None:
             self._executor = ThreadPoolExecutor(max_workers=1)
