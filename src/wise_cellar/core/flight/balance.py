@@ -17,6 +17,7 @@ from wise_cellar.core.flight.batch import FlightBatch, of_pack, total
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.curve_bank import on_grid
 from wise_cellar.core.physics.motor import throttle_current_a
 
 
@@ -121,8 +122,9 @@ class Blocks:
 
 def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
     """Currents and voltages that the demand draws in ``state``."""
+    charge = on_grid(state.soc)
     emf = law.electromotive_v(batch.cell, state)
-    inner = law.resistance_ohm(batch.cell, state)
+    inner = law.resistance_ohm(batch.cell, state, charge)
     string_v = of_pack(batch.group_share, emf)
     string_ohm = of_pack(batch.group_share, inner) + batch.string_wiring_ohm
     source_v, source_ohm = _as_one(string_v, string_ohm, batch.parallel)
@@ -145,7 +147,7 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
     else:
         current = np.where(batch.parallel > 0, (string_v - bus_cell_v) / string_ohm, 0.0)
     cell_v = emf - current * inner
-    heat = current * (batch.cell.ocv(state.soc) - cell_v)
+    heat = current * (batch.cell.ocv.at(charge) - cell_v)
     return Point(state, current, cell_v, batch.series * bus_cell_v, bus_a, heat, supply)
 
 

@@ -37,20 +37,20 @@ class Books:
     def add(self, parallel: Floats, demand: Demand, step: Floats, before: Point, after: Point, moved: Bools) -> None:
         """Sum up a step of the flights in ``moved``."""
         watts = before.current * before.bus_v[None, None] + after.current * after.bus_v[None, None]
-        self.energy_j += np.where(moved[None, None], 0.5 * step[None, None] * parallel * watts, 0.0)
-        self.airborne_s += np.where(moved & ~demand.ground, step, 0.0)
+        np.add(self.energy_j, 0.5 * step[None, None] * parallel * watts, out=self.energy_j, where=moved)
+        np.add(self.airborne_s, step, out=self.airborne_s, where=moved & ~demand.ground)
 
     def note(self, point: Point, demand: Demand, moved: Bools) -> None:
         """Hold on to the extremes of the flights in ``moved``."""
         cruising, punching = moved & ~demand.punch, moved & demand.punch
-        self.cruise_a = np.maximum(self.cruise_a, np.where(cruising[None, None], point.current, 0.0))
-        self.punch_a = np.maximum(self.punch_a, np.where(punching[None, None], point.current, 0.0))
+        np.maximum(self.cruise_a, point.current, out=self.cruise_a, where=cruising)
+        np.maximum(self.punch_a, point.current, out=self.punch_a, where=punching)
         if len(point.current) > 1:
-            self.taken_a = np.maximum(self.taken_a, np.where(moved[None, None], -point.current, 0.0))
-            self.cruise_bus_a = np.maximum(self.cruise_bus_a, np.where(cruising, point.bus_a, 0.0))
-            self.punch_bus_a = np.maximum(self.punch_bus_a, np.where(punching, point.bus_a, 0.0))
-        self.hottest_k = np.maximum(self.hottest_k, point.state.temperature_k)
-        self.coldest_k = np.minimum(self.coldest_k, point.state.temperature_k)
+            np.maximum(self.taken_a, -point.current, out=self.taken_a, where=moved)
+            np.maximum(self.cruise_bus_a, point.bus_a, out=self.cruise_bus_a, where=cruising)
+            np.maximum(self.punch_bus_a, point.bus_a, out=self.punch_bus_a, where=punching)
+        np.maximum(self.hottest_k, point.state.temperature_k, out=self.hottest_k)
+        np.minimum(self.coldest_k, point.state.temperature_k, out=self.coldest_k)
 
     def take(self, flights: Ints) -> Books:
         """Those of some of the flights."""

@@ -97,10 +97,18 @@ def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
     return margin
 
 
-def _watched(batch: FlightBatch, point: Point, demand: Demand, rule_idle: Bools) -> Floats:
-    """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
-    hard = _least(_hard_margins(batch, point, demand))
-    return np.minimum(hard, np.where(rule_idle, np.inf, _landing_margin(batch, point)))
+class _Standing:
+    """How far a point is from its limits, each looked at once."""
+
+    def __init__(self, batch: FlightBatch, point: Point, demand: Demand) -> None:
+        self.point = point
+        self.hard = _hard_margins(batch, point, demand)
+        self.least = _least(self.hard)
+        self.landing = _landing_margin(batch, point)
+
+    def watched(self, rule_idle: Bools) -> Floats:
+        """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
+        return np.minimum(self.least, np.where(rule_idle, np.inf, self.landing))
 
 
 def _hard_ending(margins: _Margins) -> Ints:
@@ -119,14 +127,14 @@ def _locate(
 ) -> tuple[Floats, Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
     low, high = np.zeros_like(step), step.copy()
-    value_low, value_high = _watched(batch, at, demand, rule_idle), margin_end.copy()
+    value_low, value_high = _Standing(batch, at, demand).watched(rule_idle), margin_end.copy()
     trial, there = high, at
     done = np.zeros(len(step), bool)
     for _ in range(40):
         # A flight that has its crossing keeps it, so that it ends the same whatever else is in the batch.
         trial = np.where(done, trial, high - value_high * (high - low) / (value_high - value_low))
         there, _ = _step(batch, at, demand, trial, slope, VOLTAGE_TOLERANCE)
-        value = _watched(batch, there, demand, rule_idle)
+        value = _Standing(batch, there, demand).watched(rule_idle)
         done = done | (np.abs(value) <= CROSSING_TOLERANCE)
         if done.all():
             break
@@ -200,12 +208,12 @@ class _Flying:
         self.books.note(self.point, self.demand, mask & ~complete)
         if self.recorder:
             self.recorder.add(self.index, self.time, self.block, self.point, mask & ~complete)
-        self._judge_landing(mask)
-        margins = _hard_margins(self.batch, self.point, self.demand)
-        failed = mask & ~complete & (_least(margins) < 0.0)
+        standing = _Standing(self.batch, self.point, self.demand)
+        self._judge_landing(mask, standing)
+        failed = mask & ~complete & (standing.least < 0.0)
         ended = complete | failed
         if ended.any():
-            self.finish(ended, np.where(complete, self._completed(), _hard_ending(margins)))
+            self.finish(ended, np.where(complete, self._completed(), _hard_ending(standing.hard)))
 
     def _completed(self) -> Ints:
         """Reserve reached where the rule brought the flight down, mission complete elsewhere."""
@@ -215,10 +223,10 @@ class _Flying:
         self.summary.call_s[self.index[mask]] = self.time[mask]
         store(self.summary.late, self.index[mask], self.state, mask)
 
-    def _judge_landing(self, mask: Bools) -> None:
+    def _judge_landing(self, mask: Bools, standing: _Standing) -> None:
         """Start or stop the clock of the landing rule, which does not run at punch or once it has called."""
         applies = mask & ~self.called & ~self.demand.punch
-        below = _landing_margin(self.batch, self.point) <= CROSSING_TOLERANCE
+        below = standing.landing <= CROSSING_TOLERANCE
         begun = applies & below & np.isnan(self.below_since)
         self.below_since[begun] = self.time[begun]
         cleared = mask & ~self.called & (self.demand.punch | ~below)
@@ -227,8 +235,8 @@ class _Flying:
     def step(self) -> None:
         """One step of every active flight, each with its own length."""
         batch, demand = self.batch, self.demand
-        rule_end = np.where(self.called, np.inf, self.below_since + batch.landing_hold_s)
-        rule_end = np.where(np.isnan(rule_end), np.inf, rule_end)
+        off = np.isnan(self.below_since)
+        rule_end = np.where(self.called | off, np.inf, self.below_since + batch.landing_hold_s)
         target = np.minimum(self.block_end, rule_end)
         room = target - self.time
         # Two half steps to the target waste less than a full one and a crumb.
@@ -241,8 +249,9 @@ class _Flying:
         pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
         self.pace = np.where(self.parked, self.pace, pace)
 
-        idle = self.called | demand.punch | ~np.isnan(self.below_since)
-        margin = _watched(batch, end, demand, idle)
+        idle = self.called | demand.punch | ~off
+        standing = _Standing(batch, end, demand)
+        margin = standing.watched(idle)
         crossing = moved & (margin < 0.0)
         if crossing.any():
             self.parked |= crossing
@@ -260,13 +269,14 @@ class _Flying:
             moved |= self.parked
             self.parked[:] = False
         self._commit(moved, step, end)
-        self._judge(moved, rule_end)
+        if self.point is not standing.point:
+            standing = _Standing(batch, self.point, demand)
+        self._judge(moved, rule_end, standing)
 
-    def _judge(self, moved: Bools, rule_end: Floats) -> None:
+    def _judge(self, moved: Bools, rule_end: Floats, standing: _Standing) -> None:
         """Where the flights stand after a step: at a limit, called home, at the end of a block, or on their way."""
-        margins = _hard_margins(self.batch, self.point, self.demand)
-        failed = moved & (_least(margins) <= CROSSING_TOLERANCE)
-        self._judge_landing(moved & ~failed)
+        failed = moved & (standing.least <= CROSSING_TOLERANCE)
+        self._judge_landing(moved & ~failed, standing)
         lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
         over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
         blocks = self.blocks.count
@@ -283,7 +293,7 @@ class _Flying:
         ended = failed | complete
         if ended.any():
             kept = ~ended
-            self.finish(ended, np.where(failed, _hard_ending(margins), self._completed()))
+            self.finish(ended, np.where(failed, _hard_ending(standing.hard), self._completed()))
             changed = changed[kept]
         if self.active and changed.any():
             self.enter_block(changed)

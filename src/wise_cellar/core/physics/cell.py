@@ -25,7 +25,7 @@ from functools import cache
 import numpy as np
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve
+from wise_cellar.core.physics.curve_bank import CurveBank, OnGrid, SocCurve, on_grid
 
 GAS_CONSTANT = 8.314  # J/(mol K)
 REFERENCE_K = 298.15
@@ -130,15 +130,17 @@ def electromotive_v(cell: CellParameters, state: CellState) -> Floats:
     return cell.ocv(state.soc - state.lag) - state.v1
 
 
-def resistance_ohm(cell: CellParameters, state: CellState) -> Floats:
+def resistance_ohm(cell: CellParameters, state: CellState, charge: OnGrid | None = None) -> Floats:
     """R₀(z, T) = R_ref·s(z)·exp[(Eₐ/R)(1/T − 1/298.15)], ohms, of the shape of the state.
+
+    ``charge`` is where its state of charge lies on the curves' grid, if that is at hand.
 
     Source: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2; s(z) as fitted, or our estimate for the class. Not
     modelled: growth of
     resistance with age within a flight, and charge transfer that saturates with current.
     """
     factor = arrhenius(cell.resistance_activation_j_mol, state.temperature_k)
-    return cell.r0_ohm * cell.shape(state.soc) * factor
+    return cell.r0_ohm * cell.shape.at(charge or on_grid(state.soc)) * factor
 
 
 def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -> tuple[Floats, Floats]:

@@ -80,6 +80,17 @@ def _end_slope(near: float, next_width: float, rise: float, next_rise: float) ->
     return slope
 
 
+OnGrid = tuple[Ints, Floats]
+"""Points of the grid at or below states of charge, and how far these are beyond them, in steps of the grid."""
+
+
+def on_grid(soc: Floats) -> OnGrid:
+    """Where states of charge lie on the grid that all curves share."""
+    position = soc * (GRID_POINTS - 1)
+    cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
+    return cell.astype(np.intp), position - cell
+
+
 class CurveBank:
     """Curves stacked for look-up: ``index`` says which curve stands at each place of an array of states of charge, in a
     flight of shape ``(packs, groups, flights)``."""
@@ -116,9 +127,11 @@ class CurveBank:
     def __call__(self, soc: Floats) -> Floats:
         """Value of the curve at each place at its state of charge; straight on beyond 0 and 1. ``soc`` has the shape of
         the index, or one that it broadcasts to."""
-        position = soc * (GRID_POINTS - 1)
-        cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
-        low = cell.astype(np.intp)
-        low += self._offset
+        return self.at(on_grid(soc))
+
+    def at(self, place: OnGrid) -> Floats:
+        """Value of the curve where :func:`on_grid` has found the state of charge, for several curves at once."""
+        cell, beyond = place
+        low = cell + self._offset
         left = self._flat[low]
-        return np.asarray(left + (position - cell) * (self._flat[low + 1] - left))
+        return np.asarray(left + beyond * (self._flat[low + 1] - left))
