@@ -336,3 +336,13 @@ def test_cold_and_altitude_shorten_the_flight() -> None:
     assert minutes(altitude_m=2500) < minutes()
     partly = answer(complete(flown=FULL, state=PackState(start_charge_percent=80))).duration_s
     assert partly < 0.85 * minutes()
+
+
+def test_age_takes_charge_and_adds_to_every_ohm_of_a_cell() -> None:
+    fresh, aged = (
+        lower([lower_one(complete(state=PackState(**state)), 1.0)]).cell
+        for state in ({}, {"capacity_percent": 80, "resistance_percent": 150})
+    )
+    assert aged.charge_c / fresh.charge_c == pytest.approx(0.8)
+    assert aged.r0_ohm / fresh.r0_ohm == pytest.approx(1.5)
+    assert aged.r1_ohm / fresh.r1_ohm == pytest.approx(1.5)

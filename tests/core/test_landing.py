@@ -7,12 +7,13 @@ import math
 import numpy as np
 import pytest
 
-from tests.builders import LANDING, TAKE_OFF, cell_type, complete, cruise, mission
+from tests.builders import LANDING, TAKE_OFF, beside, cell_type, complete, craft, cruise, mission
 from wise_cellar.core.answer import alarm_card, alarm_values, answer, card_lines, card_values, policies
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.physics.motor import MOST_DUTY
 
 FLOWN = mission(TAKE_OFF, cruise(), LANDING)
 
@@ -171,3 +172,23 @@ def test_every_basis_has_a_sentence_and_a_field() -> None:
         found = answer(landing(basis=basis))
         assert found.reason.ending is Ending.RESERVE_REACHED
         assert found.reason.field.startswith("design.landing.")
+
+
+def test_a_counter_of_two_unlike_packs_calls_when_both_together_have_given_it() -> None:
+    """9 000 and 6 000 mAh, half used up: 7 500 mAh, shared as they please."""
+    first = replaced(landing(basis="charge used", charge_percent=50), "design.packs.0.recipe.parallel_count", 2)
+    both = beside(first, (cell_type(id="other", capacity_mah=3000, dcir_mohm=24), {}))
+    found = answer(both)
+    assert found.reason.ending is Ending.RESERVE_REACHED
+    given = [np.interp(found.landing_call_s, found.series.time_s, pack.series.given_mah) for pack in found.packs]
+    assert sum(given) == pytest.approx(7500, rel=2e-3)
+    assert given[0] > given[1] > 0
+
+
+def test_out_of_thrust_is_when_the_motors_ask_for_nearly_all_of_the_volts() -> None:
+    weak = craft(motor=craft().motor.changed(kv_rpm_per_v=420))
+    found = answer(complete(flown=FLOWN, carrier=weak, landing=LandingRule(policy="deep")))
+    assert found.reason.ending is Ending.OUT_OF_THRUST
+    cruising = found.series.in_air & (found.series.time_s > 60)
+    assert np.all(np.diff(found.series.throttle[cruising]) > -1e-6), "rises as the volts fall"
+    assert found.series.throttle[-1] == pytest.approx(MOST_DUTY, abs=1e-3)

@@ -295,3 +295,42 @@ def test_where_nothing_fits_the_largest_pack_that_does_is_named() -> None:
 
 def test_packs_that_lie_one_way_offer_no_others() -> None:
     assert alternatives(complete(cell=whole_pack(), series_count=2)) == ()
+
+
+def test_the_centre_of_mass_of_cells_placed_by_hand_is_not_the_middle_of_the_pack() -> None:
+    """Three cells in a corner: by half a pitch of 21.6 mm, their mean is a sixth of it off the middle both ways."""
+    corner = own((0, 0, 0, False), (2, 0, 1, True), (0, 2, 2, False), series=3, parallel=1)
+    xs, ys = zip(*((cell.x_mm, cell.y_mm) for cell in arrange(corner, SHAPE).cells), strict=True)
+    pitch = max(xs) - min(xs)
+    assert pitch == max(ys) - min(ys) == pytest.approx(21.6)
+    assert arrange(corner, SHAPE).middle_mm == pytest.approx((-pitch / 6, -pitch / 6))
+
+
+def test_a_pack_lies_against_what_must_stay_free_on_either_side() -> None:
+    layout = arrange(PackRecipe(series_count=4, parallel_count=3), SHAPE)
+    bay = Bay(length_mm=200, width_mm=75, height_mm=80)
+    for name, x, starts in (("rear", 0, lambda stowed: stowed.x_mm), ("front", 140, lambda stowed: None)):
+        kept = bay.changed(keep_outs=(KeepOut(name=name, x_mm=x, y_mm=0, length_mm=60, width_mm=75),))
+        stowed = stow(layout, kept, 200 if name == "front" else -200)
+        assert stowed is not None
+        end = starts(stowed) if name == "rear" else stowed.x_mm + stowed.size_mm[0]
+        assert end == pytest.approx(60 if name == "rear" else 140)
+
+
+def test_of_ways_that_fit_those_that_balance_come_first() -> None:
+    flying = craft(
+        bay=Bay(length_mm=250, width_mm=150, height_mm=160), balance=Balance(tolerance_mm=1, ballast_at_mm=100)
+    )
+    design = replaced(complete(cell=CELL, carrier=flying), "design.packs.0.recipe.fittings.shift_mm", 25)
+    found = [way for way in alternatives(design) if way.fits]
+    within = [way.balance.within for way in found if way.balance is not None]
+    assert len(within) == len(found)
+    assert within == sorted(within, reverse=True)
+
+
+def test_sheets_lie_on_the_ends_of_sticks() -> None:
+    """Cells that lie end to end have their poles on the two small sides."""
+    sticks = build_pack(PackRecipe(series_count=2, parallel_count=3, arrangement=Arrangement.STICKS), CELL)
+    sheet = next(entry.mass_g for entry in sticks.masses if entry.name == "End insulation")
+    assert sticks.layout.lying
+    assert sheet == pytest.approx(2 * sticks.layout.width_mm * sticks.layout.height_mm * 0.4e-3)

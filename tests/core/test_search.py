@@ -569,3 +569,19 @@ def test_a_load_that_restarts_at_switch_on_excludes() -> None:
     for place, row in enumerate(space.rows.tolist()):
         told = [f for f in answer(space.design(row)).findings if "restarts" in f.sentence]
         assert bool(told) == any(reason.startswith("Loads stay on") for reason in judged.reasons(place))
+
+
+def test_a_measured_joint_holds_for_its_own_way_of_joining_only() -> None:
+    space = Space.around(complete(joint=Joint.SOLDERED, joint_mohm=0.4), joints=tuple(Joint))
+    for joint in Joint:
+        expected = 0.4 if joint is Joint.SOLDERED else None
+        assert space.recipe(4, 3, joint, 12).joint_mohm == expected
+
+
+def test_a_search_that_is_too_large_names_one_that_is_not() -> None:
+    cells = [cell_type(id=f"cell-{number}") for number in range(60)]
+    with pytest.raises(DocumentError) as refused:
+        Space.around(complete(), cells=cells, series=range(1, 20), parallel=range(1, 30),
+                     joints=tuple(Joint), gauges=(8, 10, 12, 14, 16, 18))  # fmt: skip
+    told = str(refused.value).replace("\u202f", "")
+    assert re.findall(r"\d+", told) == ["595080", "500000", "5", "6", "495900"], "595 080 / 6 · 5"

@@ -128,3 +128,14 @@ def test_a_hover_and_a_flight_together() -> None:
     flight = KnownFlight(takeoff_mass_g=1800, mean_voltage_v=15.2, mean_current_a=15.0)
     found = answer(complete(carrier=craft(hover_test=HOVER, known_flights=(flight,))))
     assert found.factor == pytest.approx(1.0, rel=1e-6)
+
+
+def test_a_hover_test_of_coaxial_pairs_lifts_on_1_28_discs_for_each_two() -> None:
+    """The same amps on 0.64 of the area: an ideal hover takes 1/√0.64 times the power, and so much better they are."""
+    apart, pairs = (
+        drive_numbers(
+            craft(rotors=Rotors(count=8, coaxial=coaxial, diameter_mm=254, pitch_mm=114), hover_test=HOVER)
+        ).figure_of_merit
+        for coaxial in (False, True)
+    )
+    assert pairs / apart == pytest.approx(1.25)
