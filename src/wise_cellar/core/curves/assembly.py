@@ -11,6 +11,7 @@ from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, meas
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
+from wise_cellar.core.units import format_number
 
 REST_SHARE = 0.02
 """Currents below this share of the greatest are taken for rest."""
@@ -101,7 +102,7 @@ def assemble(
     curve = DischargeCurve(given.name, time, volts, current, kelvin)
     if len(time) > KEPT_POINTS:
         curve = curve.thinned(KEPT_POINTS)
-        remarks.append(f"{len(time):,} points; {len(curve.time_s):,} of them are kept, every switch among them.")
+        remarks.append(f"{format_number(len(time), 0)} points; {format_number(len(curve.time_s), 0)} of them are kept, every switch among them.")
     if float(volts[current > 0].min()) > cut_off_v + 0.05:
         remarks.append(
             f"It ends at {float(volts[current > 0].min()):.2f} V, above the cut-off of {cut_off_v:.2f} V, so it does"

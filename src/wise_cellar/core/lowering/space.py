@@ -23,6 +23,7 @@ from wise_cellar.core.lowering.designs import hover_steps
 from wise_cellar.core.pack import as_parts
 from wise_cellar.core.physics.arrays import Ints
 from wise_cellar.core.propulsion.steps import StepArrays
+from wise_cellar.core.units import format_number
 
 MOST_DESIGNS = 500_000
 """More is refused: the picture could not tell them apart, and some hundred bytes of each are kept."""
@@ -122,9 +123,9 @@ class Space:
                 spared.append(f"{kept} of the {many} {_WORDS[name]}")
                 left = left // many * kept
         return (
-            f"That is {self.size:,} designs; {MOST_DESIGNS:,} is the most that is searched at once. With"
-            f" {' and '.join(spared)} it would be {left:,}."
-        ).replace(",", " ")
+            f"That is {format_number(self.size, 0)} designs; {format_number(MOST_DESIGNS, 0)} is the most that is"
+            f" searched at once. With {' and '.join(spared)} it would be {format_number(left, 0)}."
+        )
 
     @property
     def hover(self) -> StepArrays:
