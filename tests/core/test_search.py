@@ -143,8 +143,11 @@ def test_a_space_keeps_to_the_design_where_nothing_is_given() -> None:
 
 
 def test_a_search_too_large_says_how_large_and_offers_a_coarser_one() -> None:
-    with pytest.raises(DocumentError, match=r"That is 803 520 designs; 500 000 is .* With 19 of the 31 lead gauges"):
+    with pytest.raises(DocumentError) as refused:
         wide(complete_sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 13), gauges=range(31))
+    told = str(refused.value).replace("\u202f", "")
+    assert "That is 803520 designs; 500000 is the most" in told
+    assert "With 19 of the 31 lead gauges it would be 492480." in told
 
 
 def test_packs_bought_whole_are_not_repeated_for_joints_and_leads_they_do_not_have() -> None:
@@ -576,12 +579,3 @@ def test_a_measured_joint_holds_for_its_own_way_of_joining_only() -> None:
     for joint in Joint:
         expected = 0.4 if joint is Joint.SOLDERED else None
         assert space.recipe(4, 3, joint, 12).joint_mohm == expected
-
-
-def test_a_search_that_is_too_large_names_one_that_is_not() -> None:
-    cells = [cell_type(id=f"cell-{number}") for number in range(60)]
-    with pytest.raises(DocumentError) as refused:
-        Space.around(complete(), cells=cells, series=range(1, 20), parallel=range(1, 30),
-                     joints=tuple(Joint), gauges=(8, 10, 12, 14, 16, 18))  # fmt: skip
-    told = str(refused.value).replace("\u202f", "")
-    assert re.findall(r"\d+", told) == ["595080", "500000", "5", "6", "495900"], "595 080 / 6 · 5"

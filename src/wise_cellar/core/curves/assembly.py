@@ -102,7 +102,8 @@ def assemble(
     curve = DischargeCurve(given.name, time, volts, current, kelvin)
     if len(time) > KEPT_POINTS:
         curve = curve.thinned(KEPT_POINTS)
-        remarks.append(f"{format_number(len(time), 0)} points; {format_number(len(curve.time_s), 0)} of them are kept, every switch among them.")
+        found, kept = (format_number(len(one), 0) for one in (time, curve.time_s))
+        remarks.append(f"{found} points; {kept} of them are kept, every switch among them.")
     if float(volts[current > 0].min()) > cut_off_v + 0.05:
         remarks.append(
             f"It ends at {float(volts[current > 0].min()):.2f} V, above the cut-off of {cut_off_v:.2f} V, so it does"
