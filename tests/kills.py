@@ -1,7 +1,7 @@
 """Processes killed in the middle of what they do with a workspace; nothing that was kept may be lost.
 
-By hand: ``script/kill 1000`` kills so many, in turn while edits are made, a workspace is made, it is copied by us and
-by others, and its file is renamed under it.
+By hand: ``script/kill 1000`` kills so many, in turn while edits are made, a workspace is made, a series grows, it is
+copied by us and by others, and its file is renamed under it.
 """
 
 from __future__ import annotations
@@ -16,10 +16,12 @@ from pathlib import Path
 from random import Random
 
 from tests.builders import cell_type
-from wise_cellar.core.documents import CellType
+from wise_cellar.core.documents import CellType, DischargeRecord
 from wise_cellar.store import Workspace, WorkspaceError
+from wise_cellar.store.series import GROWING
 
-WAYS = ("editing", "making", "copying", "copied by others", "renamed")
+WAYS = ("editing", "making", "growing", "copying", "copied by others", "renamed")
+GROWS = f"{GROWING}here"
 _CHILD = """
 import sys
 from pathlib import Path
@@ -40,6 +42,12 @@ def child(way: str, folder: Path) -> None:
             print(number, flush=True)
         return
     with Workspace.open(path) as workspace:
+        if way == "growing":
+            workspace.commit("Record", [recorded()])
+            for number in range(1, 5000):
+                workspace.grow_series(GROWS, [number.to_bytes(4) * 256])
+                print(number, flush=True)
+            return
         for number in range(1, 5000):
             try:
                 workspace.commit("Heavier", [cell_type(mass_g=10 + number)])
@@ -56,9 +64,26 @@ def child(way: str, folder: Path) -> None:
                 print(number, flush=True)
 
 
+def recorded() -> DischargeRecord:
+    """A document that names the series that grows."""
+    return DischargeRecord(
+        id="log",
+        name="C/2",
+        cell_type_id="cell",
+        series_key=GROWS,
+        points=20,
+        mean_current_a=2.5,
+        charge_mah=4000,
+        end_v=2.5,
+    )
+
+
 def kept(path: Path) -> int:
-    """The last number that a workspace holds; 0 for none."""
+    """The last number that a workspace holds; 0 for none, or for parts of a series that are not in order."""
     with Workspace.open(path) as opened:
+        if parts := opened.series_parts(GROWS):
+            whole = parts == [number.to_bytes(4) * 256 for number in range(1, len(parts) + 1)]
+            return len(parts) if whole else 0
         cells = opened.all(CellType)
         return round(cells["cell"].mass_g) - 10 if cells else 0
 

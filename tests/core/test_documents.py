@@ -22,6 +22,7 @@ from wise_cellar.core.documents import (
     Part,
     Strip,
     field_info,
+    parse_counts,
     replaced,
     value_at,
 )
@@ -184,3 +185,17 @@ def test_designs_and_craft_of_version_1_are_read() -> None:
     read = CompleteDesign.from_data(old)
     assert read == complete()
     assert (read.design.schema_version, read.craft.schema_version) == (5, 4)
+
+
+def test_what_is_named_and_not_there_is_quoted_no_longer_than_a_sentence_may_be() -> None:
+    design = complete()
+    data = design.model_dump(mode="json")
+    data["design"]["packs"][0]["cell_type_id"] = "p" * 80
+    data["cells"][0]["id"] = "q" * 80
+    with pytest.raises(DocumentError) as refused:
+        CompleteDesign.from_data(data)
+    assert len(str(refused.value)) < 160
+    assert "is made of a cell type “ppp" in str(refused.value)
+    with pytest.raises(ValueError, match="is no range of cells in series") as counts:
+        parse_counts("x" * 500, "cells in series", 1, 20)
+    assert len(str(counts.value)) < 200

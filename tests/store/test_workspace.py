@@ -21,7 +21,8 @@ from tests.disk import SmallDisk
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, Craft, Design, DischargeRecord, DocumentError, Mission
 from wise_cellar.store import Removal, Workspace, WorkspaceError
-from wise_cellar.store.series import pack_curve, series_key, unpack_curve
+from wise_cellar.store.series import GROWING, growing_key, pack_curve, series_key, unpack_curve
+from wise_cellar.store.workspace import seeded
 from wise_cellar.store.workspace_file import APPLICATION_ID, MIGRATIONS, VERSION
 
 
@@ -305,7 +306,7 @@ def record(key: str, identifier: str = "log") -> DischargeRecord:
 
 def kept_series(path: Path) -> set[str]:
     with closing(sqlite3.connect(path)) as raw:
-        return {row[0] for row in raw.execute("SELECT key FROM series")}
+        return {row[0] for row in raw.execute("SELECT DISTINCT key FROM series_part")}
 
 
 def test_a_series_comes_and_goes_with_its_record_and_survives_undo(tmp_path: Path) -> None:
@@ -331,6 +332,52 @@ def test_a_series_that_nothing_names_any_more_is_forgotten_at_the_next_opening(t
     with Workspace.open(path):
         pass
     assert kept_series(path) == {"def"}
+
+
+def test_a_series_grows_by_parts_that_are_read_from_a_place_on(tmp_path: Path) -> None:
+    path, key = tmp_path / "w.cellar", growing_key()
+    with Workspace.open(path) as workspace:
+        workspace.commit("begin", [record(key)])
+        assert workspace.series_parts(key) == []
+        for part in (b"one", b"two"):
+            workspace.grow_series(key, [part])
+        workspace.grow_series(key, [b"three", b"four"])
+        assert workspace.undo_label() == "begin", "a part that comes is no edit"
+    with Workspace.open(path) as again:
+        assert again.series_parts(key) == [b"one", b"two", b"three", b"four"]
+        assert again.series_parts(key, since=3) == [b"four"]
+        assert again.series(key) == b"onetwothreefour"
+        again.undo()
+        again.commit("other", [cell_type()])
+    with Workspace.open(path) as gone:
+        assert gone.series_parts(key) == [], "nothing names it any more"
+
+
+def test_parts_that_cannot_be_kept_leave_none_of_them(tmp_path: Path) -> None:
+    with Workspace.open(tmp_path / "w.cellar") as workspace:
+        workspace.commit("begin", [record("growing-a")])
+        workspace.grow_series("growing-a", [b"one"])
+
+        def broken_off() -> Iterator[bytes]:
+            yield b"two"
+            raise OSError("the link broke off")
+
+        with pytest.raises(WorkspaceError):
+            workspace.grow_series("growing-a", broken_off())
+        assert workspace.series_parts("growing-a") == [b"one"]
+
+
+def test_a_fresh_file_of_the_same_documents_takes_the_parts_along(tmp_path: Path) -> None:
+    whole = b"points"
+    documents = [record(GROWING + "a", "grown"), record(series_key(whole), "whole"), record("d" * 64, "wrong")]
+    with Workspace.open(tmp_path / "w.cellar") as workspace:
+        workspace.commit("begin", documents, {series_key(whole): whole, "d" * 64: b"not what its name says"})
+        workspace.grow_series(GROWING + "a", [b"one", b"two"])
+        parts = workspace.sound_series(documents)
+    assert parts == {GROWING + "a": [b"one", b"two"], series_key(whole): [whole]}
+    seeded(tmp_path / "copy.cellar", documents, parts, "")
+    with Workspace.open(tmp_path / "copy.cellar") as copy:
+        assert copy.sound_series(documents) == parts
 
 
 def test_a_missing_series_is_a_sentence(tmp_path: Path) -> None:

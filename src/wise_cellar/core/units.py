@@ -166,7 +166,9 @@ def _without_thousands(text: str) -> str:
     whole, rest = match[1], match[2] or ""
     if whole.count(",") == 1 and not rest:
         small, large = f"{float(whole.replace(',', '.')):g}", whole.replace(",", "")
-        raise QuantityError(f"“{whole}” may be {small} or {large}; write it without the comma: {small} or {large}.")
+        raise QuantityError(
+            f"{quoted(whole)} may be {small} or {large}; write it without the comma: {small} or {large}."
+        )
     return whole.replace(",", "") + rest + text[match.end() :]
 
 

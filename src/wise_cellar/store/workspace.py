@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,7 +13,7 @@ from typing import TypeVar
 from wise_cellar.core.documents import Document
 from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal, document_of, name_of
 from wise_cellar.store.reading import told
-from wise_cellar.store.series import series_key
+from wise_cellar.store.series import is_sound
 from wise_cellar.store.workspace_file import (
     WorkspaceError,
     check_whole,
@@ -99,7 +99,7 @@ class Workspace:
     def _forget_series(self, contents: Contents) -> None:
         """Drop the series that no document names any more, and no edit that could be undone or made again."""
         execute = self._connection.execute
-        keys = {str(key) for (key,) in execute("SELECT key FROM series")}
+        keys = {str(key) for (key,) in execute("SELECT DISTINCT key FROM series_part")}
         whole = {(KIND_OF[model], key) for model, held in contents.documents.items() for key in held}
         named = {
             key for held in contents.documents.values() for document in held.values() for key in document.series_keys
@@ -111,7 +111,7 @@ class Workspace:
             names_it = "instr(coalesce(before, ''), ?1) OR instr(coalesce(after, ''), ?1)"
             used = execute(f"SELECT 1 FROM edit_change WHERE {names_it} LIMIT 1", (key,)).fetchone()
             if used is None:
-                execute("DELETE FROM series WHERE key = ?", (key,))
+                execute("DELETE FROM series_part WHERE key = ?", (key,))
 
     def settle(self) -> None:
         """Bring everything from the log beside it into the file, which is then whole by itself."""
@@ -186,22 +186,39 @@ class Workspace:
 
     def series(self, key: str) -> bytes:
         """Content of a series; raises :class:`WorkspaceError` when it is not there."""
-        with explained(self.path):
-            row = self._connection.execute("SELECT body FROM series WHERE key = ?", (key,)).fetchone()
-        if row is None:
+        parts = self.series_parts(key)
+        if not parts:
             raise WorkspaceError(
                 f"In {told(self.path)} a curve's points or a chart's picture are missing; import its file again."
             )
-        return bytes(row[0])
+        return b"".join(parts)
 
-    def sound_series(self, documents: Sequence[Document]) -> dict[str, bytes]:
-        """The series that documents name, as far as they can be read and are what their names say."""
-        found: dict[str, bytes] = {}
+    def series_parts(self, key: str, since: int = 0) -> list[bytes]:
+        """The parts of a series from a place on, in the order in which they were added."""
+        with explained(self.path):
+            rows = self._connection.execute(
+                "SELECT body FROM series_part WHERE key = ? AND place >= ? ORDER BY place", (key, since)
+            ).fetchall()
+        return [bytes(body) for (body,) in rows]
+
+    def grow_series(self, key: str, parts: Iterable[bytes]) -> None:
+        """Add parts to a series, all or none; not an edit. A document must name it before the next opening.
+
+        Raises :class:`WorkspaceError`.
+        """
+        with explained(self.path), self._writing():
+            place = "SELECT coalesce(max(place) + 1, 0) FROM series_part WHERE key = ?1"
+            for body in parts:
+                self._connection.execute(f"INSERT INTO series_part VALUES (?1, ({place}), ?2)", (key, body))
+
+    def sound_series(self, documents: Sequence[Document]) -> dict[str, list[bytes]]:
+        """The parts of the series that documents name, as far as they can be read and are what their names say."""
+        found: dict[str, list[bytes]] = {}
         for key in {key for document in documents for key in document.series_keys}:
             with suppress(WorkspaceError):
-                body = self.series(key)
-                if series_key(body) == key:
-                    found[key] = body
+                parts = self.series_parts(key)
+                if parts and is_sound(key, parts):
+                    found[key] = parts
         return found
 
     def commit(
@@ -319,7 +336,7 @@ class Workspace:
 
     def _put_series(self, series: Mapping[str, bytes]) -> None:
         for key, body in series.items():
-            self._connection.execute("INSERT OR IGNORE INTO series VALUES (?, ?)", (key, body))
+            self._connection.execute("INSERT OR IGNORE INTO series_part VALUES (?, 0, ?)", (key, body))
 
     def _put(self, kind: str, identifier: str, body: str | None) -> None:
         if body is None:
@@ -356,8 +373,11 @@ class Workspace:
             raise
 
 
-def seeded(path: Path, documents: Sequence[Document], series: Mapping[str, bytes], design: str) -> None:
-    """Write a fresh workspace file of these documents, whole or not at all; raises :class:`WorkspaceError`."""
+def seeded(path: Path, documents: Sequence[Document], series: Mapping[str, Sequence[bytes]], design: str) -> None:
+    """Write a fresh workspace file of these documents and the parts of their series, whole or not at all; raises
+    :class:`WorkspaceError`."""
     with explained(path), made_whole(path) as part, Workspace.open(part) as fresh:
-        fresh.seed(documents, series)
+        fresh.seed(documents)
+        for key, parts in series.items():
+            fresh.grow_series(key, parts)
         fresh.remember("design", design)

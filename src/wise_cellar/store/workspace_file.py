@@ -42,6 +42,13 @@ MIGRATIONS = (
     """
     CREATE TABLE series (key TEXT PRIMARY KEY, body BLOB NOT NULL);
     """,
+    """
+    CREATE TABLE series_part (
+        key TEXT NOT NULL, place INTEGER NOT NULL, body BLOB NOT NULL, PRIMARY KEY (key, place)
+    );
+    INSERT INTO series_part SELECT key, 0, body FROM series;
+    DROP TABLE series;
+    """,
 )
 VERSION = len(MIGRATIONS)
 

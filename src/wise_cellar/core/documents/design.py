@@ -18,7 +18,7 @@ from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name
-from wise_cellar.core.words import upper_first
+from wise_cellar.core.words import quoted, upper_first
 
 
 class Design(Document):
@@ -136,8 +136,8 @@ class CompleteDesign(Document):
         for number, pack in enumerate(self.design.packs, 1):
             if pack.cell_type_id not in known:
                 raise ValueError(
-                    f"{pack.name or f'Pack {number}'} is made of a cell type “{pack.cell_type_id}” that is not among"
-                    " the cells."
+                    f"{pack.name or f'Pack {number}'} is made of a cell type {quoted(pack.cell_type_id)} that is not"
+                    " among the cells."
                 )
         if [cell.id for cell in self.cells] != wanted:
             object.__setattr__(self, "cells", tuple(known[identifier] for identifier in wanted))

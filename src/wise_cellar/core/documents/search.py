@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.pack_recipe import MOST_PARALLEL, MOST_SERIES, PackRecipe
 from wise_cellar.core.documents.text import Identifier
+from wise_cellar.core.words import quoted
 
 RANGE_WORDS = "Write 4, or 3:8, or 1,2,4."
 
@@ -23,7 +24,7 @@ def parse_counts(text: str, title: str, least: int, most: int) -> tuple[int, ...
     for part in (part for part in text.replace(" ", "").replace("…", ":").replace("..", ":").split(",") if part):
         first, colon, last = part.partition(":")
         if not first.isdecimal() or (colon and not last.isdecimal()):
-            raise ValueError(f"“{text}” is no range of {title}. {RANGE_WORDS}")
+            raise ValueError(f"{quoted(text)} is no range of {title}. {RANGE_WORDS}")
         start, end = int(first), int(last) if colon else int(first)
         if start > end:
             raise ValueError(f"{part} for {title} is empty: the smaller number comes first, {end}:{start}.")

@@ -18,6 +18,7 @@ from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged
 from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.words import quoted
 
 ENDINGS = {
     Ending.MISSION_COMPLETE: "mission complete", Ending.RESERVE_REACHED: "landing rule",
@@ -130,8 +131,8 @@ def _compared(by_key: dict[str, DesignColumn], word: str) -> Bools:
     parts = _COMPARED.fullmatch(word)
     if parts is None or parts[1] not in _FILTERS:
         raise DocumentError(
-            f"“{word}” compares nothing that is known: write {', '.join(_FILTERS)} with <, > or = and a number, such as"
-            f" {FILTER_EXAMPLE}."
+            f"{quoted(word)} compares nothing that is known: write {', '.join(_FILTERS)} with <, > or = and a number,"
+            f" such as {FILTER_EXAMPLE}."
         )
     key, scale = _FILTERS[parts[1]]
     compare = {"<": np.less, ">": np.greater, "<=": np.less_equal, ">=": np.greater_equal, "=": np.equal}[parts[2]]

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QPushButton, QTableV
 from wise_cellar.core.cells import measured
 from wise_cellar.core.documents import BenchResult, CellType, DocumentError, SourceKind, ValueSource
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity, unit_of_field
+from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
@@ -108,7 +109,7 @@ class BenchModel(QAbstractTableModel):
             try:
                 value = date.fromisoformat(text)
             except ValueError:
-                raise DocumentError(f"“{text}” is no date; write one such as 2026-03-14.") from None
+                raise DocumentError(f"{quoted(text)} is no date; write one such as 2026-03-14.") from None
         elif column.field not in ("label", "day") and text:
             value = parse_quantity(text, unit_of_field(column.field))
         if row == len(results):

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from wise_cellar.core.documents import SourceKind
+from wise_cellar.core.words import quoted
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.labels import tip
 from wise_cellar.ui.widgets.panel import heading, note
@@ -76,7 +77,7 @@ class SourceMark(QAbstractButton):
             try:
                 day = date.fromisoformat(text) if text else None
             except ValueError:
-                error.setText(f"“{text}” is no date; write one such as 2026-03-14.")
+                error.setText(f"{quoted(text)} is no date; write one such as 2026-03-14.")
                 error.show()
                 return
             popover.close()

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from wise_cellar.core.answer import Answer, Severity, answer
 from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
 from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
+from wise_cellar.core.words import quoted
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
@@ -144,8 +145,8 @@ class ChargeStation(Station):
                     return [], str(error)
             else:
                 return [], (
-                    f"The day has a set for a design “{one.design_id}” that is not in this workspace: choose another"
-                    " one for it."
+                    f"The day has a set for a design {quoted(one.design_id)} that is not in this workspace: choose"
+                    " another one for it."
                 )
         return found, ""
 
