@@ -10,10 +10,9 @@ import pytest
 
 from tests.frozen import document_of, kept_answers, numbers
 from wise_cellar.core.answer import answer
-from wise_cellar.core.documents import CompleteDesign, Design, DischargeRecord, DocumentError, PackRole, import_text
+from wise_cellar.core.documents import CompleteDesign, Design, DocumentError, PackRole, import_text
 from wise_cellar.store import Workspace
 from wise_cellar.store.library import Library
-from wise_cellar.store.series import unpack_curve
 
 VERSIONS = Path(__file__).parent.parent / "data" / "versions"
 
@@ -47,8 +46,6 @@ def test_a_workspace_is_read_whole(version: int, tmp_path: Path) -> None:
         assert {"whimbrel-transect", "whimbrel-energy", "dunlin-scout"} <= designs.keys()
         for design in designs.values():
             assert library.assembled(design).pack.cell.id == design.packs[0].cell_type_id
-        for record in library.all(DischargeRecord).values():
-            assert len(unpack_curve(record.name, workspace.series(record.series_key)).time_s) == record.points
 
 
 def test_answers_are_what_they_were() -> None:

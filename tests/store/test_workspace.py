@@ -23,7 +23,7 @@ from wise_cellar.core.documents import CellType, Craft, Design, DischargeRecord,
 from wise_cellar.store import Removal, Workspace, WorkspaceError
 from wise_cellar.store.series import GROWING, growing_key, pack_curve, series_key, unpack_curve
 from wise_cellar.store.workspace import seeded
-from wise_cellar.store.workspace_file import APPLICATION_ID, MIGRATIONS, VERSION
+from wise_cellar.store.workspace_file import APPLICATION_ID, MIGRATIONS, VERSION, migrate
 
 
 @pytest.fixture
@@ -321,6 +321,18 @@ def test_a_series_comes_and_goes_with_its_record_and_survives_undo(tmp_path: Pat
         assert workspace.series("abc") == b"points", "it can still be made again"
         workspace.redo()
         assert workspace.all(DischargeRecord)["log"].series_key == "abc"
+
+
+def test_a_series_of_version_2_is_the_first_part_of_itself(path: Path) -> None:
+    key = series_key(b"points")
+    with closing(sqlite3.connect(path, isolation_level=None)) as raw:
+        migrate(raw.execute, 0, newest=2)
+        raw.execute("INSERT INTO document VALUES ('discharge', 'log', ?)", (record(key).to_json(),))
+        raw.execute("INSERT INTO series VALUES (?, ?)", (key, b"points"))
+    with Workspace.open(path) as workspace:
+        assert workspace.all(DischargeRecord)["log"].series_key == key
+        assert workspace.series_parts(key) == [b"points"]
+    assert kept_series(path) == {key}
 
 
 def test_a_series_that_nothing_names_any_more_is_forgotten_at_the_next_opening(tmp_path: Path) -> None:
