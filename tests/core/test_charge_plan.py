@@ -4,19 +4,34 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from tests.builders import beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.core.answer import Severity, answer
-from wise_cellar.core.charge import ChargePlan, about, charge_plan, cooling_s, planned
+from wise_cellar.core.answer.bus import charge_percent_at
+from wise_cellar.core.cells import overfull_v, resting_curve
+from wise_cellar.core.charge import (
+    ChargePlan,
+    Doing,
+    about,
+    charge_plan,
+    cooling_s,
+    field_day,
+    planned,
+    set_kind,
+)
 from wise_cellar.core.documents import (
+    CellType,
     Charger,
     ChargeWish,
     CompleteDesign,
+    FieldDay,
     PackRecipe,
     replaced,
 )
 from wise_cellar.core.pack import build_pack
+from wise_cellar.demo import complete_sample, sample_documents
 
 CELL = cell_type(charge_current_a=4.0)
 DESIGN = complete(cell=CELL, flown=mission(cruise(600)))
@@ -97,10 +112,130 @@ def test_the_supply_gives_what_the_charger_loses_too() -> None:
 
 
 def test_cold_and_heat_are_over_a_limit() -> None:
-    assert "lithium plates out" in cautions(plan(temperature_c=2), Severity.OVER)
+    assert "charge indoors, or in a warm box" in cautions(plan(temperature_c=2), Severity.OVER)
     assert "do not charge; 45 °C is the most" in cautions(plan(temperature_c=48), Severity.OVER)
     assert cautions(plan(temperature_c=20), Severity.OVER) == ""
     assert plan(temperature_c=2).charged.done, "a limit is told, and it still computes"
+
+
+@pytest.mark.parametrize("celsius", [-15, -0.1, 45.1])
+def test_nothing_is_charged_in_frost_or_heat_by_no_page(celsius: float) -> None:
+    found = plan(temperature_c=celsius)
+    assert found.refused
+    assert (found.current_a, found.charged.charge_c, found.supply_wh) == (0, 0, 0)
+    assert found.settings() == [("Do", "Do not charge it")]
+    assert found.sentences() == [found.refused]
+    assert set_kind("set", 1, DESIGN, answer(DESIGN), BIG, place_c=celsius).packs[0].charge_s == math.inf
+
+
+@pytest.mark.parametrize(("celsius", "amps"), [(0, 2.7), (9.9, 2.7), (10, 12), (45, 12)])
+def test_under_10_degrees_a_fifth_of_1c_governs(celsius: float, amps: float) -> None:
+    """3P of 4.5 Ah that may take 4 A each."""
+    assert plan(temperature_c=celsius).current_a == pytest.approx(amps)
+    assert ("the cold" in plan(temperature_c=celsius).governed) is (celsius < 10)
+
+
+def test_a_transect_flown_in_frost_is_charged_when_it_is_warm() -> None:
+    """Whimbrel at −15 °C: an hour indoors first; where it stays outdoors, not at all."""
+    cold = complete_sample("whimbrel-transect")
+    for path in ("design.conditions.air_temperature_c", "design.packs.0.state.temperature_c"):
+        cold = replaced(cold, path, -15)
+    found = answer(cold)
+    landed = float(found.packs[0].series.temperature_c[-1])
+    assert landed < 5
+    indoors = charge_plan(cold, found)
+    assert indoors.warming
+    assert indoors.wait_s >= 3600
+    assert indoors.charged.temperature_c[0] == pytest.approx(10)
+    assert "of warming, " in indoors.sentences()[0]
+    assert f"It is at {landed:.0f} °C. Never charge a cell under 0 °C" in cautions(indoors, Severity.OVER)
+    outdoors = charge_plan(replaced(cold, "design.charge.temperature_c", -15), found)
+    assert outdoors.refused
+    here, warm = (set_kind("set", 1, cold, found, BIG, place_c=place) for place in (None, 20))
+    day = field_day([here], FieldDay(length_h=6), BIG)
+    assert day.flights == 1
+    assert "cannot be charged here. At −15 °C nothing is charged" in day.short
+    assert any("charge indoors, or in a warm box" in caution.sentence for caution in day.cautions)
+    second = field_day([warm], FieldDay(length_h=6), BIG)
+    assert second.flights > 1
+    assert any(entry.doing is Doing.WARM and entry.end_s - entry.start_s >= 3600 for entry in second.entries)
+
+
+def test_a_scout_of_iron_phosphate_is_not_charged_to_lithium_ion_s_volts() -> None:
+    scout = replaced(complete_sample("dunlin-scout"), "cells.0.ocv_family", "lfp")
+    found = answer(scout)
+    (told,) = [f for f in found.findings if f.field == "cells.0.max_voltage_v"]
+    assert told.severity is Severity.OVER
+    assert told.sentence.startswith("Full at 4.20 V, but iron phosphate is full at 3.65 V: charged so, it vents.")
+    there = charge_plan(scout, found)
+    assert there.refused == told.sentence
+    assert "8.40" not in " ".join(value for _, value in there.settings())
+    corrected = replaced(replaced(scout, "cells.0.max_voltage_v", 3.65), "cells.0.min_voltage_v", 2.0)
+    assert not charge_plan(corrected, answer(corrected)).refused
+
+
+@pytest.mark.parametrize(
+    ("family", "volts", "over"),
+    [("lfp", 3.65, False), ("lfp", 3.67, True), ("lipo_hobby", 4.2, False), ("lipo_hobby", 4.22, True),
+     ("lihv_hobby", 4.35, False), ("lihv_hobby", 4.4, True), ("liion_power_nca", 4.205, False),
+     ("liion_energy_nmc_siox", 4.25, True)],
+)  # fmt: skip
+def test_a_full_voltage_over_the_family_s_is_told_unless_the_cell_s_own_table_reaches_it(
+    family: str, volts: float, over: bool
+) -> None:
+    cell = cell_type(ocv_family=family, max_voltage_v=volts, min_voltage_v=2.0)
+    assert (overfull_v(cell) is not None) is over
+    table = {"soc": tuple(n / 10 for n in range(11)), "ocv_v": tuple(2.5 + (volts - 2.5) * n / 10 for n in range(11))}
+    assert overfull_v(cell_type(ocv_family=family, max_voltage_v=volts, min_voltage_v=2.0, own_ocv=table)) is None
+
+
+@pytest.mark.parametrize("cell", [one for one in sample_documents() if isinstance(one, CellType)], ids=lambda c: c.id)
+def test_no_plan_ends_above_full(cell: CellType) -> None:
+    design = complete(cell=cell, series_count=2, parallel_count=1, flown=mission(cruise(60)))
+    found = plan(design, start="a given charge", start_percent=30)
+    assert found.refused or 0.9 < found.charged.soc[-1] <= 1.01
+
+
+def test_the_lesser_of_label_and_bench_is_what_1c_means() -> None:
+    """A cell labelled 9 900 mAh that holds 1 438 on the bench, in 2P: 1C is 2.9 A."""
+    bench = tuple({"label": str(mah), "capacity_mah": mah} for mah in (1420, 1438, 1450))
+    false = cell_type(capacity_mah=9900, charge_current_a=None, bench_results=bench)
+    found = plan(complete(cell=false, parallel_count=2, flown=mission(cruise(30))))
+    assert found.current_a == pytest.approx(1.438)
+    assert found.governed == "limited by half of 1C, as the cell tells no charge current"
+    rated = plan(complete(cell=false.changed(charge_current_a=5), parallel_count=2, flown=mission(cruise(30))))
+    assert rated.current_a == pytest.approx(2.876)
+
+
+@pytest.mark.parametrize(
+    ("volts", "polymer", "raised", "never"),
+    [(3.6, False, False, False), (2.4, False, True, False), (2.01, False, True, False), (1.99, False, False, True),
+     (2.9, True, True, False), (2.49, True, False, True), (0.0, True, False, True)],
+)  # fmt: skip
+def test_a_pack_as_found_is_charged_brought_up_or_handed_in(
+    volts: float, polymer: bool, raised: bool, never: bool
+) -> None:
+    soft = {"kinetic_class": "polymer pouch", "min_voltage_v": 3.0} if polymer else {}
+    cell = cell_type(charge_current_a=4.0, **soft)
+    design = complete(cell=cell, flown=mission(cruise(30)))
+    found = plan(design, start="volts as found", found_v=volts)
+    told = cautions(found, Severity.OVER)
+    assert bool(found.refused) is never
+    assert ("it is not charged again" in found.refused) is never
+    assert ("under watch" in told) is raised
+    if raised:
+        assert found.current_a == pytest.approx(13.5 / 20)
+        ends = found.charged.soc[-1]
+        rest_v = resting_curve(cell).values
+        assert np.interp(ends, np.linspace(0, 1, len(rest_v)), rest_v) == pytest.approx(3.0, abs=0.02)
+    elif not never:
+        assert found.current_a == pytest.approx(12)
+        assert found.start_soc == pytest.approx(charge_percent_at(found.pack, volts) / 100)
+
+
+def test_one_cell_is_not_balanced() -> None:
+    assert "balancing" not in " ".join(plan(complete(cell=CELL, series_count=1, flown=mission(cruise(5)))).sentences())
+    assert "balancing" in " ".join(plan().sentences())
 
 
 def test_a_warm_pack_waits_as_the_law_of_cooling_has_it() -> None:
@@ -130,7 +265,7 @@ def test_first_charge_supervision_and_balance_are_told_where_they_belong() -> No
 def test_a_pack_below_empty_is_not_charged_as_if_nothing_were() -> None:
     pack, build = DESIGN.packs[0], build_pack(DESIGN.pack.recipe, CELL)
     below, at = (planned(pack, build, BIG, ChargeWish(), soc, 20.0, 4.2) for soc in (-0.02, 0.0))
-    assert "It is below empty: do not charge it at this current" in cautions(below, Severity.OVER)
+    assert "It is below empty: measure what it rests at" in cautions(below, Severity.OVER)
     assert "below empty" not in cautions(at)
     assert below.charged.done, "it is told, and it still computes"
 

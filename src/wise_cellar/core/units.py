@@ -179,6 +179,11 @@ def format_number(value: float, decimals: int) -> str:
     return (MINUS if negative else "") + text
 
 
+def format_celsius(value: float) -> str:
+    """A temperature in whole degrees: ``−15 °C``."""
+    return f"{format_number(value, 0)} °C"
+
+
 def format_quantity(value: float, unit: Unit) -> str:
     """Value with its unit, without needless zeros: ``18.5 mΩ``, ``80 %``."""
     text = format_number(value, unit.decimals)

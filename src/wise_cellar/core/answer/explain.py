@@ -15,7 +15,7 @@ from wise_cellar.core.lowering.designs import LoweredDesign, lower_one
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Bools
 from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.propulsion.carrier import RotorPropulsion, WingPropulsion
-from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.units import format_celsius, format_minutes, format_share
 from wise_cellar.core.words import lower_first
 
 
@@ -129,7 +129,8 @@ def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -
     return (
         Step(
             "Air",
-            f"{carrier.density:.3f} kg/m³ at {conditions.altitude_m:.0f} m and {conditions.air_temperature_c:.0f} °C.",
+            f"{carrier.density:.3f} kg/m³ at {conditions.altitude_m:.0f} m and"
+            f" {format_celsius(conditions.air_temperature_c)}.",
         ),
         *told(carrier, lowered.weight_n, airspeed, label, factor),  # type: ignore[arg-type]
         Step(

@@ -1,5 +1,6 @@
 """What the physics needs of one cell type: from its sheet and the defaults for its class, or from its fitted model."""
 
+from wise_cellar.core.cells.charging import NO_RATING_RATE, charge_limit_a, one_hour_a, overfull_v
 from wise_cellar.core.cells.claims import Claim, Verdict, sheet_claims, sheet_verdict
 from wise_cellar.core.cells.model import (
     LAG_ACTIVATION,
@@ -20,6 +21,7 @@ from wise_cellar.core.cells.specimens import TENTH_TO_NINETIETH, Measured, measu
 __all__ = [
     "LAG_ACTIVATION",
     "LAG_DEFAULTS",
+    "NO_RATING_RATE",
     "R1_SHARE",
     "RESISTANCE_ACTIVATION",
     "TAU1_S",
@@ -28,11 +30,14 @@ __all__ = [
     "Measured",
     "Verdict",
     "capacity_mah",
+    "charge_limit_a",
     "electrical",
     "half_charge_slope",
     "heat_capacity_j_k",
     "mean_resting_v",
     "measured",
+    "one_hour_a",
+    "overfull_v",
     "resistance_shape",
     "resting_curve",
     "sheet_claims",

@@ -1,5 +1,6 @@
 """Charging: settings, time and energy of a pack, and a day of flying and charging."""
 
+from wise_cellar.core.charge.allowed import CurrentLimit, cooling_s
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.charge.field_day import (
     ChargeFirst,
@@ -13,7 +14,7 @@ from wise_cellar.core.charge.field_day import (
     set_kind,
     timetable_csv,
 )
-from wise_cellar.core.charge.plan import ChargePlan, CurrentLimit, about, charge_plan, cooling_s, planned
+from wise_cellar.core.charge.plan import ChargePlan, about, charge_plan, planned
 
 __all__ = [
     "ChargeFirst",

@@ -16,8 +16,9 @@ from itertools import permutations
 
 import numpy as np
 
-from wise_cellar.core.answer import Answer
-from wise_cellar.core.charge.plan import about, cooling_s, planned
+from wise_cellar.core.answer import Answer, Finding, Severity
+from wise_cellar.core.charge.allowed import cooling_s
+from wise_cellar.core.charge.plan import about, planned
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
 
@@ -31,6 +32,7 @@ class Doing(StrEnum):
 
     FLY = "flies"
     COOL = "cools"
+    WARM = "warms up"
     WAIT = "waits for a charger"
     CHARGE = "is charged"
     READY = "is ready"
@@ -50,10 +52,14 @@ class PackTurn:
 
     name: str
     cool_s: float
+    """Until it may be charged: cooling, or warming."""
     charge_s: float
     rest_s: float
     """Cooling after the charge."""
     supply_wh: float
+    warming: bool = False
+    refused: str = ""
+    """Why nothing is charged, a sentence."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +70,8 @@ class SetKind:
     count: int
     flight_s: float
     packs: tuple[PackTurn, ...]
+    cautions: tuple[Finding, ...] = ()
+    """Of charging them."""
 
     @property
     def charger_s(self) -> float:
@@ -99,6 +107,8 @@ class Timetable:
     """Drawn from the supply in all."""
     short: str = ""
     """What ran out, in a sentence; empty where nothing did."""
+    cautions: tuple[Finding, ...] = ()
+    """Of charging all sets, each once, the gravest first."""
 
     @property
     def sets(self) -> list[str]:
@@ -119,30 +129,35 @@ class Timetable:
 
 def set_kind(
     name: str, count: int, complete: CompleteDesign, answer: Answer, charger: Charger,
-    most_c_rate: float | None = None,
+    most_c_rate: float | None = None, place_c: float | None = None,
 ) -> SetKind:  # fmt: skip
     """What one set of a design gives and needs: its flight as answered, its packs' cooling and charging.
 
-    ``most_c_rate`` is the user's own limit, current over capacity; none: 1C.
+    ``most_c_rate`` is the user's own limit, current over capacity; none: 1C. ``place_c`` is the temperature where it is
+    charged, °C; none: the air of the flight.
     """
-    air = complete.design.conditions.air_temperature_c
+    air = complete.design.conditions.air_temperature_c if place_c is None else place_c
     full_v = answer.bus_start.lower_full_v if answer.bus_start is not None else complete.pack.cell.max_voltage_v
     wish = ChargeWish(goal=ChargeGoal.FULL, temperature_c=air, most_c_rate=most_c_rate)
-    turns = []
+    turns: list[PackTurn] = []
+    cautions: list[Finding] = []
     for pack in answer.packs:
         warm = float(pack.series.temperature_c[-1])
-        plan = planned(pack.complete, pack.build, charger, wish, pack.charge_left, warm, full_v)
+        plan = planned(pack.complete, pack.build, charger, wish, pack.charge_left, warm, full_v, len(answer.packs))
+        cautions += plan.cautions
         after = float(plan.charged.temperature_c[-1])
         turns.append(
             PackTurn(
                 pack.complete.name,
                 plan.wait_s,
-                plan.charged.seconds if plan.charged.done else math.inf,
+                plan.charged.seconds if plan.charged.done and not plan.refused else math.inf,
                 cooling_s(pack.complete, pack.build, after, READY_C, air),
                 plan.supply_wh,
+                plan.warming,
+                plan.refused,
             )
         )
-    return SetKind(name, count, answer.duration_s, tuple(turns))
+    return SetKind(name, count, answer.duration_s, tuple(turns), tuple(cautions))
 
 
 def field_day(kinds: Sequence[SetKind], day: FieldDay, charger: Charger) -> Timetable:
@@ -219,8 +234,9 @@ class _Day:
         entries = sorted(self.entries, key=lambda entry: (entry.start_s, entry.set_name, entry.pack))
         names = tuple(self.kinds[place].name for place in self.order)
         return Timetable(
-            tuple(entries), self.day_s, self.flights, self.air_s, names, self.rule, self.supply_wh, self.short
-        )
+            tuple(entries), self.day_s, self.flights, self.air_s, names, self.rule, self.supply_wh, self.short,
+            _each_once([caution for kind in self.kinds for caution in kind.cautions]),
+        )  # fmt: skip
 
     def _times(self) -> list[float]:
         """Moments at which something may begin."""
@@ -250,12 +266,14 @@ class _Day:
         one.ready_s = landed
         for turn in kind.packs:
             if 1.0 < turn.cool_s < math.inf:
-                self.entries.append(Entry(landed, landed + turn.cool_s, Doing.COOL, one.name, turn.name))
+                doing = Doing.WARM if turn.warming else Doing.COOL
+                self.entries.append(Entry(landed, landed + turn.cool_s, doing, one.name, turn.name))
             job = _Job(landed + turn.cool_s, one, turn)
             if math.isfinite(job.free_s + turn.charge_s):
                 self.jobs.append(job)
             else:
-                self.short = f"{one.name}: the {turn.name} cannot be charged here, as it neither cools nor fills."
+                why = turn.refused or "It neither cools nor fills."
+                self.short = f"{one.name}: the {turn.name} cannot be charged here. {why}"
         return True
 
     def _charge(self, now: float) -> None:
@@ -295,6 +313,12 @@ class _Day:
         if self.rule is ChargeFirst.MOST_MINUTES:
             return -kind.flight_s / max(kind.charger_s, 1.0), job.free_s
         return job.free_s, job.turn.charge_s
+
+
+def _each_once(cautions: Sequence[Finding]) -> tuple[Finding, ...]:
+    """Those that say the same once, the gravest first."""
+    by_sentence = {caution.sentence: caution for caution in cautions}
+    return tuple(sorted(by_sentence.values(), key=lambda caution: caution.severity is not Severity.OVER))
 
 
 def timetable_csv(table: Timetable) -> str:

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from wise_cellar.core.answer import Answer, Finding
-from wise_cellar.core.answer.bus import charge_percent_at
-from wise_cellar.core.answer.result import caution, over
-from wise_cellar.core.cells import resting_curve
+from wise_cellar.core.cells import one_hour_a, resting_curve
+from wise_cellar.core.charge.allowed import (
+    RAISED_V,
+    CurrentLimit,
+    charge_cautions,
+    current_limits,
+    found_low,
+    refusal,
+    soc_resting_at,
+    waits,
+)
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
     ChargeFrom,
@@ -25,31 +31,16 @@ from wise_cellar.core.documents import (
     KineticClass,
     OcvFamily,
 )
-from wise_cellar.core.lowering.packs import COOLING_W_M2_K, LoweredPack, PackColumns, pack_arrays
-from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
+from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_arrays
+from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
-from wise_cellar.core.physics.cell import CellParameters
-from wise_cellar.core.words import lower_first
 
-COLDEST_C, WARMEST_C, COOL_C = 5.0, 45.0, 40.0
-"""Charging is for cells between the first two; a warm pack waits until it is down to the third."""
 TAPER_RATE = 1 / 20
-FIRST_RATE = 1 / 5
 STORAGE_SOC = {KineticClass.POLYMER_POUCH: 0.50}
 STORAGE_SOC_ELSE = 0.45
 """An estimate of what ages least at rest without leaving a pack too empty: half for polymer, a little less else."""
 UNEVEN = 0.01
 """Share of the charge by which the groups of a sound pack are apart."""
-
-
-@dataclass(frozen=True)
-class CurrentLimit:
-    """One of the currents that none of the charge may exceed, of the pack."""
-
-    name: str
-    amps: float
-    field: str
-    estimate: bool = False
 
 
 @dataclass(frozen=True)
@@ -68,7 +59,11 @@ class ChargePlan:
     """Volts a cell at which it is stored, at rest."""
     start_soc: float
     wait_s: float
-    """Until it is cool enough to be charged."""
+    """Until it is cool, or warm, enough to be charged."""
+    warming: bool
+    """Whether it waits to become warm."""
+    refused: str
+    """Why nothing is charged, a sentence; empty where it is."""
     charged: Charged
     balance_s: float
     """To even out groups that are 1 % apart, at the end."""
@@ -80,7 +75,7 @@ class ChargePlan:
     @property
     def current_a(self) -> float:
         """To set."""
-        return self.limits[0].amps
+        return 0.0 if self.refused else self.limits[0].amps
 
     @property
     def end_v(self) -> float:
@@ -98,7 +93,9 @@ class ChargePlan:
         return self.charged.energy_j < 0
 
     def settings(self) -> list[tuple[str, str]]:
-        """What to set, line by line."""
+        """What to set, line by line; nothing where nothing is charged."""
+        if self.refused:
+            return [("Do", "Do not charge it")]
         current = f"{_amps(self.current_a)}, {self.governed}"
         weak = next((phase for phase in self.charged.phases if phase.held is Held.POWER), None)
         if weak is not None and self.charged.power_from_s <= 1.0:
@@ -131,8 +128,11 @@ class ChargePlan:
 
     def sentences(self) -> list[str]:
         """What it takes."""
+        if self.refused:
+            return [self.refused]
         charged = self.charged
-        wait = f"After {about(self.wait_s)} of cooling, " if self.wait_s > 30 else ""
+        waiting = "warming" if self.warming else "cooling"
+        wait = f"After {about(self.wait_s)} of {waiting}, " if self.wait_s > 30 else ""
         if not charged.done:
             return [f"{wait}It does not come to its end within two days: the current is too small for this pack."]
         took = about(charged.seconds)
@@ -144,8 +144,14 @@ class ChargePlan:
             f"{wait}{took}: {', then '.join(phases)}." if phases else f"{wait}{took}.",
             f"{charged.charge_c / 3.6:.0f} mAh go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
             f" {self.supply_wh:.1f} Wh from the supply; {charged.temperature_c.max():.0f} °C at the warmest.",
-            f"Groups that are 1 % apart are even after {about(self.balance_s)} of balancing at the end.",
+            *self._balancing(),
         ]
+
+    def _balancing(self) -> list[str]:
+        """How long the end takes longer; one cell has nothing to be balanced with."""
+        if self.cells == 1:
+            return []
+        return [f"Groups that are 1 % apart are even after {about(self.balance_s)} of balancing at the end."]
 
 
 def charge_plan(complete: CompleteDesign, answer: Answer) -> ChargePlan:
@@ -154,7 +160,9 @@ def charge_plan(complete: CompleteDesign, answer: Answer) -> ChargePlan:
     place = wish.pack if wish.pack < len(answer.packs) else 0
     flown = answer.packs[place]
     if wish.start is ChargeFrom.LANDING:
-        soc, warm = flown.charge_left, max(float(flown.series.temperature_c[-1]), wish.temperature_c)
+        soc, warm = flown.charge_left, float(flown.series.temperature_c[-1])
+    elif wish.start is ChargeFrom.FOUND:
+        soc, warm = soc_resting_at(flown.complete, wish.found_v), wish.temperature_c
     else:
         soc, warm = wish.start_percent / 100, wish.temperature_c
     lowest = answer.bus_start.lower_full_v if answer.bus_start is not None else flown.complete.cell.max_voltage_v
@@ -167,24 +175,29 @@ def planned(
 ) -> ChargePlan:  # fmt: skip
     """Plan the charge of one pack from a state of charge and a temperature, up to ``full_v`` a cell."""
     cell, air = pack.cell, wish.temperature_c
-    wait = cooling_s(pack, build, warm_c, COOL_C, air) if warm_c > COOL_C and air < COOL_C else 0.0
-    limits = tuple(sorted(_limits(pack, build, charger, wish), key=lambda limit: limit.amps))
-    amps = limits[0].amps
     storage = STORAGE_SOC.get(cell.kinetic_class, STORAGE_SOC_ELSE)
+    wait, begins_c = waits(pack, build, warm_c, air)
+    # It goes on in the air of the place, whatever warmth it begins with.
+    limits = tuple(sorted(current_limits(pack, build, charger, wish, min(begins_c, air)), key=lambda limit: limit.amps))
+    drains = wish.goal is ChargeGoal.STORAGE and soc > storage
+    low = found_low(cell, wish)
+    until = storage if wish.goal is ChargeGoal.STORAGE else soc_resting_at(pack, RAISED_V) if low else None
+    refused = "" if drains else refusal(pack, wish, min(begins_c, air), max(begins_c, air), full_v)
+    amps = limits[0].amps
     curve = resting_curve(cell)
 
     def rest_v(share: float) -> float:
         return float(np.interp(share, np.linspace(0, 1, len(curve.values)), curve.values))
 
-    standing = _standing(pack, build, soc, min(warm_c, COOL_C) if wait else warm_c, air)
+    standing = _standing(pack, build, soc, begins_c, air)
     charged = charge(
         OnCharger(
             **standing,
             current_a=amps,
             power_w=charger.power_w,
             voltage_v=full_v,
-            taper_a=min(TAPER_RATE * pack.label_mah / 1000, 0.2 * amps),
-            until_soc=storage if wish.goal is ChargeGoal.STORAGE else None,
+            taper_a=min(TAPER_RATE * one_hour_a(cell) * pack.recipe.parallel_count, 0.2 * amps),
+            until_soc=soc if refused else until,
             discharge_w=charger.discharge_w,
         )
     )
@@ -198,11 +211,13 @@ def planned(
         storage_v=rest_v(storage),
         start_soc=soc,
         wait_s=wait,
+        warming=begins_c > warm_c,
+        refused=refused,
         charged=charged,
         balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,
         power_w=charger.power_w,
         efficiency=charger.efficiency,
-        cautions=tuple(_cautions(pack, wish, soc, warm_c, full_v, packs)),
+        cautions=tuple(charge_cautions(pack, wish, soc, warm_c, full_v, packs)),
     )
 
 
@@ -228,26 +243,6 @@ def mode_words(family: OcvFamily, full_v: float) -> str:
     return "lithium polymer" if polymer else "lithium-ion"
 
 
-def _limits(pack: CompletePack, build: PackBuild, charger: Charger, wish: ChargeWish) -> Iterator[CurrentLimit]:
-    """Every current that the pack may not be charged above."""
-    cell, parallel = pack.cell, pack.recipe.parallel_count
-    label = pack.label_mah / 1000
-    field = pack.path("cell.charge_current_a")
-    if cell.charge_current_a is None:
-        yield CurrentLimit("half of 1C, as the cell tells no charge current", label / 2, field, estimate=True)
-    else:
-        yield CurrentLimit("the cell's charge current", cell.charge_current_a * parallel, field)
-    wanted, words = (1.0, "1C, the usual most") if wish.most_c_rate is None else (wish.most_c_rate, "your own wish")
-    yield CurrentLimit(words, wanted * label, "design.charge.most_c_rate")
-    yield CurrentLimit("the charger's current", charger.current_a, "design.charger.current_a")
-    if wish.first_charge:
-        yield CurrentLimit("the first charge after building", FIRST_RATE * label, "design.charge.first_charge")
-    for link in pack_links(build, PackCurrents(1.0, 1.0, 1.0)):
-        if link.kind not in (LinkKind.CELL, LinkKind.GROUP):
-            amps = link.cruise_limit_a / link.cruise_a
-            yield CurrentLimit(lower_first(link.name), amps, pack.path(link.field))
-
-
 def _standing(pack: CompletePack, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:
     """The pack beside the charger: at rest, in still air, its groups charged alike."""
     there = replace(pack, of=pack.of.changed(cooling=Cooling.CLOSED), air_temperature_c=air_c)
@@ -262,74 +257,3 @@ def _standing(pack: CompletePack, build: PackBuild, soc: float, warm_c: float, a
         "parallel": pack.recipe.parallel_count,
         "wiring_ohm": build.wiring_ohm,
     }
-
-
-def cooling_s(pack: CompletePack, build: PackBuild, from_c: float, to_c: float, air_c: float) -> float:
-    """Time a resting pack takes to cool in still air; infinite where the air is as warm.
-
-    T = T_air + (T₀ − T_air)·exp(−t·UA/C), U of a closed bay.
-    """
-    if from_c <= to_c:
-        return 0.0
-    if air_c >= to_c:
-        return math.inf
-    cell: CellParameters = pack_arrays(PackColumns.of([LoweredPack(pack, build)]))["cell"]
-    area = build.outer_area_m2 / (pack.recipe.series_count * pack.recipe.parallel_count)
-    tau = float(cell.heat_capacity_j_k[0, 0, 0]) / (COOLING_W_M2_K[Cooling.CLOSED] * area)
-    return tau * math.log((from_c - air_c) / (to_c - air_c))
-
-
-def _cautions(
-    pack: CompletePack, wish: ChargeWish, soc: float, warm_c: float, full_v: float, packs: int
-) -> Iterator[Finding]:
-    cell, name = pack.cell, lower_first(pack.name)
-    temperature = "design.charge.temperature_c"
-    if wish.temperature_c < COLDEST_C:
-        yield over(
-            f"At {wish.temperature_c:.0f} °C lithium plates out inside the cells: bring them to {COLDEST_C:.0f} °C"
-            " or more before you charge.",
-            temperature,
-        )
-    elif wish.temperature_c > WARMEST_C:
-        yield over(f"At {wish.temperature_c:.0f} °C do not charge; {WARMEST_C:.0f} °C is the most.", temperature)
-    elif warm_c > WARMEST_C:
-        yield caution(f"It lands at {warm_c:.0f} °C: let it cool to {COOL_C:.0f} °C before you charge it.", temperature)
-    if soc < 0:
-        yield over(
-            "It is below empty: do not charge it at this current. Bring it up at a twentieth of 1C under watch, or"
-            " take it out of use.",
-            "design.charge.start_percent",
-        )
-    if cell.charge_current_a is None:
-        yield caution(
-            f"{cell.name} tells no charge current: half of 1C is taken. Look for it on its sheet.",
-            pack.path("cell.charge_current_a"),
-        )
-    if full_v < cell.max_voltage_v - 0.005:
-        yield caution(
-            f"{cell.name} would take {cell.max_voltage_v:.2f} V a cell; what it shares the bus with may only have"
-            f" {full_v:.2f} V, {charge_percent_at(pack, full_v):.0f} % of its charge.",
-            pack.path("cell.max_voltage_v"),
-        )
-    if packs > 1:
-        yield caution(
-            f"Charge the {name} by itself, off the bus. Never put packs of two states together: not on the charger, not"
-            " on an adaptor, not in the craft.",
-            "design.packs",
-        )
-    if not cell.whole_pack and not pack.recipe.balance.fitted:
-        yield caution(
-            "Without a balance lead the charger sees no single group: measure each by hand, before and after.",
-            pack.path("recipe.balance.fitted"),
-        )
-    if wish.first_charge:
-        yield caution(
-            "First charge after building: outdoors or on stone, at a fifth of 1C. After ten minutes feel every cell and"
-            " measure every group; one that is warm or 50 mV apart stops the charge.",
-            "design.charge.first_charge",
-        )
-    yield caution(
-        "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
-        " than the others. Rules for charging and carrying packs are local: check yours.",
-        "design.charge",
-    )

@@ -11,7 +11,7 @@ from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, meas
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_celsius, format_number
 
 REST_SHARE = 0.02
 """Currents below this share of the greatest are taken for rest."""
@@ -153,7 +153,7 @@ def _converted(column: LogColumn, figures: Floats, name: str) -> Floats:
         wrong = np.flatnonzero((celsius < COLDEST_C) | (celsius > HOTTEST_C))
         if wrong.size:
             raise DocumentError(
-                f"{name}, row {int(wrong[0]) + 1} of the data, {column.name}: {celsius[wrong[0]]:.0f} °C is no"
+                f"{name}, row {int(wrong[0]) + 1} of the data, {column.name}: {format_celsius(celsius[wrong[0]])} is no"
                 " temperature of a cell; correct the unit, or leave the column aside."
             )
         return celsius

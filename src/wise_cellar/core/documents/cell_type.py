@@ -176,15 +176,6 @@ class CellType(Document):
         return max(self.pulse_current_a or 0.0, self.limit_current_a) if covered else self.limit_current_a
 
     @property
-    def charge_limit_a(self) -> float:
-        """Current that one cell may be charged with where nobody watches each cell, A.
-
-        The smaller of 1C and its charge rating; half of 1C where no rating is given, an estimate.
-        """
-        one_hour = self.capacity_mah / 1000
-        return one_hour / 2 if self.charge_current_a is None else min(one_hour, self.charge_current_a)
-
-    @property
     def resistance_mohm(self) -> float:
         """DC internal resistance of one cell; from the AC reading over 0.6 where that is all there is."""
         return self.dcir_mohm if self.dcir_mohm is not None else (self.ac_resistance_mohm or 0.0) / AC_SHARE_OF_DCIR

@@ -24,6 +24,7 @@ class ChargeFrom(StrEnum):
 
     LANDING = "as it lands"
     GIVEN = "a given charge"
+    FOUND = "volts as found"
 
 
 class Charger(Document):
@@ -47,6 +48,9 @@ class ChargeWish(Document):
     goal: ChargeGoal = Field(ChargeGoal.FULL, title="charge for")
     start: ChargeFrom = Field(ChargeFrom.LANDING, title="charge from")
     start_percent: float = Field(20, ge=0, le=100, title="charge at the start")
+    found_v: float = Field(
+        3.6, ge=0, le=5, title="volts a cell as found", description="At rest, of the lowest group, measured by hand."
+    )
     temperature_c: float = Field(
         20, ge=-40, le=60, title="temperature there", description="Of the pack and the air while it is charged."
     )
@@ -69,5 +73,8 @@ class FieldDay(Document):
     length_h: float = Field(6, gt=0.1, le=24, title="length of the day")
     turnaround_min: float = Field(
         5, ge=0, le=120, title="between two flights", description="Swapping packs, checks, a note in the log."
+    )
+    place_temperature_c: float | None = Field(
+        None, ge=-40, le=60, title="temperature where it is charged", description="Empty: the air of the flights."
     )
     sets: tuple[DaySet, ...] = Field((DaySet(),), min_length=1, max_length=MOST_SETS, title="sets of packs")

@@ -12,11 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.answer.bus import BusStart, PackOnBus, charge_percent_at
+from wise_cellar.core.cells import charge_limit_a, one_hour_a
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.batch import of_pack
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.charging import COOL_C
+from wise_cellar.core.units import format_celsius
 from wise_cellar.core.words import lower_first
 
 WATCHED_S = 4 * 3600.0
@@ -106,9 +109,11 @@ def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
 
 def _rating_words(pack: PackOnBus) -> str:
     cell = pack.complete.cell
+    if pack.limit_a < charge_limit_a(cell, COOL_C) * pack.complete.recipe.parallel_count:
+        return f"at its {format_celsius(pack.celsius)}"
     if cell.charge_current_a is None:
         return "half of 1C, as its sheet tells no charge current"
-    return "1C" if cell.charge_current_a > cell.capacity_mah / 1000 else "its charge rating"
+    return "1C" if cell.charge_current_a > one_hour_a(cell) else "its charge rating"
 
 
 def _window_words(start: BusStart) -> list[str]:

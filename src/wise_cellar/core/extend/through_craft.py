@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.answer.bus import SAME_V, PackOnBus
+from wise_cellar.core.answer.bus import SAME_V, TRACE_A, PackOnBus
+from wise_cellar.core.cells import NO_RATING_RATE, one_hour_a
 from wise_cellar.core.words import lower_first
 
 
@@ -49,7 +50,7 @@ def charge_through_craft(answer: Answer) -> ThroughCraft | None:
     if own is None:
         return None
     cell = own.complete.cell
-    each = cell.charge_limit_a if cell.charge_current_a is None else cell.charge_current_a
+    each = NO_RATING_RATE * one_hour_a(cell) if cell.charge_current_a is None else cell.charge_current_a
     charger = each * own.complete.recipe.parallel_count
     together = sum(1 / pack.ohm for pack in packs)
 
@@ -59,5 +60,8 @@ def charge_through_craft(answer: Answer) -> ThroughCraft | None:
     def amps(pack: PackOnBus) -> float:
         return charger / pack.ohm / together
 
-    worst = max((pack for pack in packs if pack is not own), key=lambda p: (over_v(p) > SAME_V, amps(p) / p.limit_a))
+    worst = max(
+        (pack for pack in packs if pack is not own),
+        key=lambda p: (over_v(p) > SAME_V, amps(p) / max(p.limit_a, TRACE_A)),
+    )
     return ThroughCraft(charger, own, worst, amps(worst), over_v(worst))

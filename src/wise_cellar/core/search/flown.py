@@ -7,10 +7,18 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from wise_cellar.core.answer.bus import first_current_a, no_match, rests_too_high, takes_too_much
+from wise_cellar.core.answer.bus import (
+    first_current_a,
+    flowing_in_a,
+    no_match,
+    pack_ohms,
+    rests_too_high,
+    takes_too_much,
+    too_far_apart,
+)
 from wise_cellar.core.answer.limits import full_bus_v, of_whole_packs, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.switch_on import switch_on_v
-from wise_cellar.core.cells import Verdict, half_charge_slope, sheet_verdict
+from wise_cellar.core.cells import Verdict, charge_limit_a, half_charge_slope, one_hour_a, sheet_verdict
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
@@ -25,6 +33,7 @@ from wise_cellar.core.pack.ledger import CONNECTORS
 from wise_cellar.core.pack.rating import cell_share, lead_share, worst_of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.charging import COOL_C, chargeable_a
 from wise_cellar.core.propulsion.steps import StepArrays
 
 MOST_AT_ONCE, LEAST_AT_ONCE = 12_000, 250
@@ -231,7 +240,8 @@ class _Packs:
 
 
 def _fits_bus(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
-    """Whether no pack is charged by the others with more than it may, or higher than it may be."""
+    """Whether no pack is charged by the others, joined, in flight or landed, with more than it may, or higher than it
+    may be; and whether they rest near enough to each other to be joined."""
     if not lowered.others:
         return np.ones(batch.flights, bool)
 
@@ -239,12 +249,18 @@ def _fits_bus(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> 
         others = [np.full(batch.flights, value(pack.complete.cell)) for pack in lowered.others]
         return np.array([lowered.of_cells(value), *others])
 
-    taken_a = np.maximum(-first_current_a(batch), flown.taken_current_a)[:, 0]
-    full_v = of_each(lambda cell: cell.max_voltage_v)
-    harmed = takes_too_much(taken_a, of_each(lambda cell: cell.charge_limit_a)) | rests_too_high(
-        batch.rest_v[:, 0], full_v
-    )
-    return np.asarray(~(harmed.any(axis=0) | no_match(full_v)))
+    parallel, rest_v, full_v = batch.parallel[:, 0], batch.rest_v[:, 0], of_each(lambda cell: cell.max_voltage_v)
+    one_hour, rating = of_each(one_hour_a), of_each(lambda cell: charge_limit_a(cell, COOL_C))
+    harmed = rests_too_high(rest_v, full_v)
+    landed_v = batch.series * batch.cell.ocv(flown.end_state.soc).min(axis=1)
+    for taken_a, kelvin in (
+        (-first_current_a(batch)[:, 0] * parallel, batch.start.temperature_k),
+        (flown.taken_current_a[:, 0] * parallel, flown.coldest_k),
+        (flowing_in_a(landed_v, pack_ohms(batch)), flown.end_state.temperature_k),
+    ):
+        may_a = chargeable_a(rating, one_hour, kelvin.min(axis=1) - ZERO_CELSIUS_K) * parallel
+        harmed |= takes_too_much(taken_a, may_a)
+    return np.asarray(~(harmed.any(axis=0) | no_match(full_v) | too_far_apart(rest_v, batch.series)))
 
 
 def _fits(lowered: LoweredRows) -> Bools:

@@ -16,7 +16,7 @@ from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import format_celsius, format_minutes, format_number
 
 WORTH_S, WORTH_SHARE = 30.0, 0.02
 """What a relaxed limit must bring to be worth telling."""
@@ -134,7 +134,7 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
                    lambda _v, _b: "On one bus, one pack charges another with more, or higher, than it may.")
         if others else None,
         rows.least("Coldest cell", "cells.0.min_temperature_c", flown.coldest_c, rows.cells("min_temperature_c"),
-                   lambda v, b: f"Cells are at {v:.0f} °C; at least {b:.0f} °C are needed."),
+                   lambda v, b: f"Cells are at {format_celsius(v)}; at least {format_celsius(b)} are needed."),
     )  # fmt: skip
 
 

@@ -8,12 +8,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.answer.bus import BusStart, no_match, rests_too_high, takes_too_much
+from wise_cellar.core.answer.bus import (
+    TRACE_A,
+    BusStart,
+    flowing_in_a,
+    may_words,
+    no_match,
+    rests_too_high,
+    takes_too_much,
+)
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, over
+from wise_cellar.core.cells import NO_RATING_RATE, charge_limit_a, one_hour_a
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.words import lower_first
-
-LEAST_TAKEN_A = 0.05
 
 
 def bus_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
@@ -30,13 +37,20 @@ def bus_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]
 def _put_together(start: BusStart) -> Iterator[Finding]:
     if start.safe:
         return
-    taker = start.taker
-    name = lower_first(taker.complete.name)
+    taker, place = start.taker, start.taker.complete.path("state.start_charge_percent")
+    name, window = lower_first(taker.complete.name), 1000 * min(taker.below_v, taker.above_v)
+    if not taker.too_much:
+        yield over(
+            f"They rest {1000 * start.apart_v:.0f} mV a cell apart; {window:.0f} mV is the most that packs may be apart"
+            " when they are put on one bus. Charge them to the same volts first.",
+            place,
+        )
+        return
     yield over(
         f"On one bus as they rest, {start.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
-        f" once; it may take {taker.limit_a:.1f} A. Bring them within {taker.below_v:.2f} V a cell of each other"
-        " first.",
-        taker.complete.path("state.start_charge_percent"),
+        f" once; {taker.may_words}."
+        + (f" Bring them within {window:.0f} mV a cell of each other first." if window >= 1 else " Warm them first."),
+        place,
     )
 
 
@@ -72,17 +86,18 @@ def _families(start: BusStart) -> Iterator[Finding]:
 
 def _charged(pack: PackAnswer) -> Iterator[Finding]:
     cell, name = pack.complete.cell, lower_first(pack.complete.name)
-    limit = cell.charge_limit_a * pack.build.recipe.parallel_count
+    parallel = pack.build.recipe.parallel_count
+    limit = charge_limit_a(cell, pack.coldest_c) * parallel
     if takes_too_much(np.array(pack.taken_a), np.array(limit)):
         yield over(
-            f"In flight the {name} is charged by the others with up to {pack.taken_a:.1f} A; it may take {limit:.1f}"
-            " A.",
+            f"In flight the {name} is charged by the others with up to {pack.taken_a:.1f} A;"
+            f" {may_words(limit, pack.coldest_c)}.",
             pack.complete.path("state.start_charge_percent"),
         )
     if cell.charge_current_a is None:
         yield caution(
-            f"{cell.name} tells no charge current; half of 1C, {limit:.1f} A for the {name}, is taken as the most it"
-            " may be charged with.",
+            f"{cell.name} tells no charge current; half of 1C, {NO_RATING_RATE * one_hour_a(cell) * parallel:.1f} A for"
+            f" the {name}, is taken as the most it may be charged with.",
             pack.complete.path("cell.charge_current_a"),
         )
 
@@ -90,7 +105,7 @@ def _charged(pack: PackAnswer) -> Iterator[Finding]:
 def _landed(answer: Answer) -> Iterator[Finding]:
     landed = landed_flow(answer)
     if landed is not None and landed.too_much:
-        yield caution(landed.sentence, "design.packs")
+        yield over(landed.sentence, "design.packs")
 
 
 @dataclass(frozen=True)
@@ -106,17 +121,21 @@ class LandedFlow:
     @property
     def too_much(self) -> bool:
         """Whether it is more than the pack may take."""
-        return self.amps > self.limit_a
+        return bool(takes_too_much(np.array(self.amps), np.array(self.limit_a)))
 
     @property
     def sentence(self) -> str:
         """In words."""
         rest = " and ".join(f"{volts:.2f} V" for volts in self.rest_v)
-        may = "more than" if self.too_much else "within"
+        name = lower_first(self.name)
+        if self.too_much:
+            return (
+                f"Still on one bus after landing, {self.amps:.1f} A go on flowing into the {name}, which may take"
+                f" {self.limit_a:.1f}: part them before you throttle down for good. They would rest at {rest} a cell."
+            )
         return (
             f"After landing the packs would rest at {rest} a cell. Left on one bus, {self.amps:.1f} A go on flowing"
-            f" into the {lower_first(self.name)}, {may} the {self.limit_a:.1f} A it may take: part them after"
-            " landing."
+            f" into the {name}, within the {self.limit_a:.1f} A it may take: part them after landing."
         )
 
 
@@ -125,12 +144,11 @@ def landed_flow(answer: Answer) -> LandedFlow | None:
     if answer.bus_start is None:
         return None
     series, packs = answer.bus_start.series_count, answer.bus_start.packs
-    volts = [series * pack.resting_v for pack in answer.packs]
-    ohms = [pack.ohm for pack in packs]
-    bus = sum(v / r for v, r in zip(volts, ohms, strict=True)) / sum(1 / r for r in ohms)
-    taken = [(bus - v) / r for v, r in zip(volts, ohms, strict=True)]
-    most = max(range(len(taken)), key=lambda place: taken[place])
-    if taken[most] < LEAST_TAKEN_A:
+    volts = np.array([series * pack.resting_v for pack in answer.packs])
+    taken = flowing_in_a(volts, np.array([pack.ohm for pack in packs]))
+    most = int(np.argmax(taken))
+    if taken[most] < TRACE_A:
         return None
-    rest = tuple(pack.resting_v for pack in answer.packs)
-    return LandedFlow(packs[most].complete.name, taken[most], packs[most].limit_a, rest)
+    rest, taker = tuple(pack.resting_v for pack in answer.packs), answer.packs[most]
+    limit = charge_limit_a(taker.complete.cell, float(taker.series.temperature_c[-1]))
+    return LandedFlow(taker.complete.name, float(taken[most]), limit * taker.build.recipe.parallel_count, rest)

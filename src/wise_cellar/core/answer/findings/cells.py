@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from wise_cellar.core.answer.limits import of_whole_packs
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
-from wise_cellar.core.cells import Verdict, sheet_claims
+from wise_cellar.core.cells import Verdict, overfull_v, sheet_claims
+from wise_cellar.core.cells.charging import overfull_words
 from wise_cellar.core.documents import CellType, CompleteDesign
 
 
@@ -27,6 +28,8 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
             f" {counts} can.",
             "recipe.series_count",
         )
+    if (family := overfull_v(cell)) is not None:
+        yield over(overfull_words(cell, family), "cell.max_voltage_v")
     for claim in sheet_claims(cell):
         if claim.verdict is Verdict.CANNOT_BE:
             yield over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)

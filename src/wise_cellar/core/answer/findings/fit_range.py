@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from wise_cellar.core.answer.result import Answer, Finding, caution
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.units import format_celsius, format_number
 
 FIT_MARGIN_C = 5.0
 
@@ -30,8 +31,8 @@ def fit_range_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Fi
             )
         if pack.coldest_c < fitted.coldest_c - FIT_MARGIN_C or pack.hottest_c > fitted.warmest_c + FIT_MARGIN_C:
             yield caution(
-                f"Cells are between {pack.coldest_c:.0f} and {pack.hottest_c:.0f} °C; the fit of {cell.name} rests on"
-                f" {fitted.coldest_c:.0f} to {fitted.warmest_c:.0f} °C. Expect more doubt, or add a discharge at that"
-                " temperature.",
+                f"Cells are between {format_number(pack.coldest_c, 0)} and {format_celsius(pack.hottest_c)}; the fit of"
+                f" {cell.name} rests on {format_number(fitted.coldest_c, 0)} to {format_celsius(fitted.warmest_c)}."
+                " Expect more doubt, or add a discharge at that temperature.",
                 pack.complete.path("cell.fitted"),
             )

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.units import format_celsius
 from wise_cellar.core.words import upper_first
 
 WARM_C = 50.0
@@ -25,8 +26,8 @@ def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findin
             yield caution(f"{cells} reach {pack.hottest_c:.0f} °C, warm for lithium-ion.", cooling)
         if pack.coldest_c < cell.min_temperature_c:
             yield over(
-                f"{cells} are at {pack.coldest_c:.0f} °C; {cell.name} may not be discharged below"
-                f" {cell.min_temperature_c:.0f} °C.",
+                f"{cells} are at {format_celsius(pack.coldest_c)}; {cell.name} may not be discharged below"
+                f" {format_celsius(cell.min_temperature_c)}.",
                 pack.complete.path("state.temperature_c"),
             )
     if complete.design.conditions.air_temperature_c < 0:

@@ -12,6 +12,7 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.units import format_celsius, format_number
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Stroke
@@ -48,7 +49,7 @@ def hold_against(cell: CellType, curves: Sequence[tuple[DischargeCurve, bool]]) 
 def load_words(curve: DischargeCurve) -> str:
     """Current and temperatures of a discharge in few words."""
     low, high = (float(value) - ZERO_CELSIUS_K for value in (curve.temperature_k.min(), curve.temperature_k.max()))
-    warm = f"{low:.0f} °C" if high - low < 1.5 else f"{low:.0f} to {high:.0f} °C"
+    warm = format_celsius(low) if high - low < 1.5 else f"{format_number(low, 0)} to {format_celsius(high)}"
     amps = float(curve.current_a.max())
     return f"{amps:.3g} A, {warm}" if curve.constant else f"up to {amps:.3g} A, {warm}"
 

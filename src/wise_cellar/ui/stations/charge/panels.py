@@ -115,6 +115,8 @@ class WishPanel(QWidget):
         for field in self.fields.fields:
             if field.path.endswith("start_percent"):
                 field.setVisible(wish.start is ChargeFrom.GIVEN)
+            elif field.path.endswith("found_v"):
+                field.setVisible(wish.start is ChargeFrom.FOUND)
 
     def _picked(self, place: int) -> None:
         self.error.make(lambda: self._session.edit("design.charge.pack", place, "Choose the pack to charge"))
@@ -150,7 +152,7 @@ class SetsPanel(QWidget):
         panel, inside = sheet(spacing=6)
         column.addWidget(panel)
         inside.addWidget(heading("The day"))
-        self.fields = _grid(session, "day", ("length_h", "turnaround_min"))
+        self.fields = _grid(session, "day", ("length_h", "turnaround_min", "place_temperature_c"))
         inside.addWidget(self.fields)
         inside.addWidget(
             note("Sets of packs, full in the morning: the design that flies each, and how many there are.")

@@ -8,7 +8,7 @@ from functools import lru_cache, partial
 
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
-from wise_cellar.core.answer import Answer, Severity, answer
+from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
 from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
 from wise_cellar.core.words import quoted
@@ -18,7 +18,7 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.charge import DOORWAY
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
 from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
-from wise_cellar.ui.stations.charge.timetable import DayPage
+from wise_cellar.ui.stations.charge.timetable import DayPage, caution_lines
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import paragraph, scrolling
 from wise_cellar.ui.widgets.segments import Segments
@@ -52,7 +52,8 @@ def plan_all(
     kinds = [
         replace(
             _kind(
-                one.changed(design=one.design.as_flown), charger, one.design.charge.most_c_rate
+                one.changed(design=one.design.as_flown), charger, one.design.charge.most_c_rate,
+                complete.design.day.place_temperature_c,
             ),
             name=name, count=count,
         )
@@ -62,9 +63,9 @@ def plan_all(
 
 
 @lru_cache(maxsize=32)
-def _kind(complete: CompleteDesign, charger: Charger, most_c_rate: float | None) -> SetKind:
+def _kind(complete: CompleteDesign, charger: Charger, most_c_rate: float | None, place_c: float | None) -> SetKind:
     """One set of a design; kept, as most of what is asked of a day leaves the sets as they are."""
-    return set_kind(complete.design.name, 1, complete, answer(complete), charger, most_c_rate)
+    return set_kind(complete.design.name, 1, complete, answer(complete), charger, most_c_rate, place_c)
 
 
 class ChargeStation(Station):
@@ -158,10 +159,7 @@ class ChargeStation(Station):
         self.settings.show_plan(plan)
         self.picture.show_plan(plan)
         self._sentences.show_lines([Line(sentence) for sentence in plan.sentences()])
-        self._cautions.show_lines([
-            Line(caution.sentence, "error" if caution.severity is Severity.OVER else "caution", 11.5)
-            for caution in plan.cautions
-        ])  # fmt: skip
+        self._cautions.show_lines(caution_lines(plan.cautions))
         if planned.day is None:
             self.day.show_error(planned.missing)
         else:
@@ -183,6 +181,9 @@ class ChargeStation(Station):
             self.headline.setText(f"{day.flights} flights, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
         else:
             plan = planned.plan
+            if plan.refused:
+                self.headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: do not charge it")
+                return
             time = about(plan.charged.seconds) if plan.charged.done else "more than two days"
             self.headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {plan.end_v:.2f} V a cell")
 

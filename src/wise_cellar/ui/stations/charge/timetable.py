@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+from collections.abc import Iterable
 from pathlib import Path
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, QSize, Qt, pyqtSignal
@@ -10,12 +11,14 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from wise_cellar.core.answer import Finding, Severity
 from wise_cellar.core.charge import Doing, Entry, Timetable, clock, timetable_csv
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
 from wise_cellar.ui.widgets.labels import formatted
+from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.plain_table import PlainTable
 from wise_cellar.ui.widgets.plots import Key, key_text
@@ -28,9 +31,18 @@ HEADS = ("From", "To", "Set", "Pack", "What", "Charger")
 SHARES = (0.1, 0.1, 0.26, 0.2, 0.24, 0.1)
 
 
+MARKS = (
+    (Doing.FLY, "▮"), (Doing.COOL, "▨"), (Doing.WARM, "▨"), (Doing.CHARGE, "▬"), (Doing.WAIT, "▭"),
+)  # fmt: skip
+"""How a bar looks beside its words in the key."""
+
+
 def colour_of(doing: Doing, colours: Colours) -> QColor:
     """The colour of a bar; what it does is also told by its height and its hatching."""
-    role = {Doing.FLY: colours.series[0], Doing.CHARGE: colours.series[1], Doing.COOL: colours.series[3]}
+    role = {
+        Doing.FLY: colours.series[0], Doing.CHARGE: colours.series[1], Doing.COOL: colours.series[3],
+        Doing.WARM: colours.series[2],
+    }  # fmt: skip
     return QColor(role.get(doing, colours.rule))
 
 
@@ -58,10 +70,11 @@ class DayPicture(QWidget):
         self.setFixedHeight(self.sizeHint().height())
         self.update()
         colours = colours_of(self)
+        warms = any(entry.doing is Doing.WARM for entry in table.entries)
         self.key.setText(
             key_text(
                 [Key(str(doing), colour_of(doing, colours).name(), mark=mark)
-                 for doing, mark in ((Doing.FLY, "▮"), (Doing.COOL, "▨"), (Doing.CHARGE, "▬"), (Doing.WAIT, "▭"))],
+                 for doing, mark in MARKS if doing is not Doing.WARM or warms],
                 colours,
             )
         )  # fmt: skip
@@ -118,7 +131,7 @@ class DayPicture(QWidget):
         for box, entry in self.bars():
             colour, path = colour_of(entry.doing, colours), QPainterPath()
             path.addRoundedRect(box, 2, 2)
-            if entry.doing is Doing.COOL:
+            if entry.doing in (Doing.COOL, Doing.WARM):
                 hatch(painter, path, colour)
             elif entry.doing is Doing.WAIT:
                 painter.strokePath(path, QPen(colour, 1.0))
@@ -208,6 +221,14 @@ class DayTable(PlainTable):
             self.setColumnWidth(column, int(share * width))
 
 
+def caution_lines(cautions: Iterable[Finding]) -> list[Line]:
+    """What to be careful about, a small line each."""
+    return [
+        Line(caution.sentence, "error" if caution.severity is Severity.OVER else "caution", 11.5)
+        for caution in cautions
+    ]
+
+
 class DayPage(QWidget):
     """The day: in words, drawn, and as a table, with what prints and saves it."""
 
@@ -220,10 +241,13 @@ class DayPage(QWidget):
         column.setSpacing(6)
         self.words = paragraph()
         column.addWidget(self.words)
+        self.cautions = Lines(paragraph)
+        self.cautions.setSpacing(3)
         self.picture, self.list = DayPicture(), DayTable()
         column.addWidget(self.picture.key)
         column.addWidget(self.picture)
         column.addWidget(self.list, 1)
+        column.addLayout(self.cautions)
         self.picture.pointed.connect(self.list.go_to)
         row = QHBoxLayout()
         self.print_button, self.save_button = QPushButton("Print…"), QPushButton("Save as CSV…")
@@ -243,6 +267,7 @@ class DayPage(QWidget):
         self.words.setText(" ".join(table.sentences()))
         self.picture.show_day(table)
         self.list.show_day(table)
+        self.cautions.show_lines(caution_lines(table.cautions))
         self.error.hide()
 
     def show_error(self, sentence: str) -> None:
@@ -261,11 +286,12 @@ class DayPage(QWidget):
             if entry.doing is not Doing.READY
         )
         words = html.escape(" ".join(self.table.sentences()))
+        cautions = "".join(f"<li>{html.escape(caution.sentence)}</li>" for caution in self.table.cautions)
         return (
             f"<h2>{html.escape(self._title)}</h2><p>{words}</p>"
             "<p>Times are hours and minutes from the start of the day."
-            " Charge each pack by itself, stay with it, and never put packs of two states together.</p>"
-            f"<table cellspacing='2'><tr>{heads}</tr>{lines}</table>"
+            " Charge each pack by itself, and never put packs of two states together.</p>"
+            f"<table cellspacing='2'><tr>{heads}</tr>{lines}</table><ul>{cautions}</ul>"
         )
 
     def print_to(self, printer: QPrinter) -> None:
