@@ -1,8 +1,9 @@
 """Answers as they were before a redesign: the sample designs, 300 drawn at random, and rows of searches.
 
 By hand: ``python -m tests.frozen`` answers every design kept in ``tests/data/frozen.json.xz`` again and tells the
-greatest difference of each value; ``--freeze`` writes the file anew, which only a change of the laws may ask for. The
-designs are kept as exported by the version that made the file, so that reading them again is tried with them.
+greatest difference of each value. Where a law was changed on purpose, ``--take findings 'joined*.limit_a'`` takes these
+values as they are now, and leaves every other, and the designs, as they were; ``--freeze`` writes the whole file anew.
+The designs are kept as exported by the version that made the file, so that reading them again is tried with them.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import math
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import fields
+from fnmatch import fnmatch
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -283,6 +285,23 @@ def freeze() -> None:
     FILE.write_bytes(lzma.compress(json.dumps(kept).encode(), preset=9))
 
 
+def take(names: list[str]) -> None:
+    """Take the values of some names as they are now; of searches ``search`` and the column's name."""
+    kept = kept_answers()
+
+    def taken(name: str) -> bool:
+        return any(fnmatch(name, wanted) for wanted in names)
+
+    for place, entry in enumerate(kept["designs"]):
+        found = values_of(document_of(entry), with_range=place < RANGES)
+        entry["values"] |= {name: found[name] for name in entry["values"] if taken(name) and name in found}
+    for name, space in spaces():
+        before = kept["searches"][name]
+        now = rows_of(space, len(before["row"]))
+        before |= {column: now[column] for column in before if taken(f"search {column}")}
+    FILE.write_bytes(lzma.compress(json.dumps(kept).encode(), preset=9))
+
+
 def kept_answers() -> dict[str, Any]:
     """What the file holds."""
     found: dict[str, Any] = json.loads(lzma.decompress(FILE.read_bytes()))
@@ -316,9 +335,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(description="Hold the answers of kept designs against what they were.")
     parser.add_argument("--freeze", action="store_true")
     parser.add_argument("--first", type=int, default=10_000, help="how many designs are answered")
+    parser.add_argument("--take", nargs="+", metavar="NAME", help="values that a changed law asks for")
     asked = parser.parse_args()
-    if asked.freeze:
-        freeze()
+    if asked.freeze or asked.take:
+        take(asked.take) if asked.take else freeze()
         return
     worst: dict[str, tuple[float, str]] = defaultdict(lambda: (0.0, ""))
     kept = kept_answers()

@@ -74,7 +74,7 @@ def test_first_charge_cold_and_a_given_charge(window: MainWindow, charge: Charge
     assert "First charge after building: outdoors or on stone" in words(charge)
     type_into(qtbot, field(window, "design.charge.temperature_c"), "1 °C")
     settle(qtbot, charge)
-    assert "lithium plates out inside the cells" in words(charge)
+    assert "charge indoors, or in a warm box" in words(charge)
     type_into(qtbot, field(window, "design.charge.start_percent"), "much")
     assert "Charge at the start" in field(window, "design.charge.start_percent").error_text()
     assert window.session.value("design.charge.start_percent") == 35

@@ -111,7 +111,7 @@ def test_the_plug_tells_current_window_and_the_lower_voltage(
     assert f"{-start.taker.current_a:.2f} A flow into the auxiliary at once, more than the" in words(extend)
     assert "on this bus it is charged to 4.20 V, 88 % of its charge" in words(extend)
     assert "0.15 V over what Tarn 18-33E may have: overcharged, it can vent and burn" in words(extend)
-    assert "Left on one bus," in words(extend)
+    assert "go on flowing into the own battery" in words(extend)
     shown = extend.plug.plot.plot.parts(Curve)[0]
     assert shown.y[0] == pytest.approx(start.packs[0].current_a, rel=1e-3)
     assert extend.plug.level_button.text() == "Start with all charged to 4.20 V a cell"
