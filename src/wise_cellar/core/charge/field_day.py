@@ -21,6 +21,7 @@ from wise_cellar.core.charge.allowed import cooling_s
 from wise_cellar.core.charge.plan import about, planned
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
+from wise_cellar.core.words import lower_first
 
 MOST_PERMUTED = 4
 """Kinds of set whose every order is tried; of more only those that begin with one of them."""
@@ -111,16 +112,18 @@ class Timetable:
     """Of charging all sets, each once, the gravest first."""
 
     @property
+    def flights_words(self) -> str:
+        """ "7 flights"."""
+        return f"{self.flights} {'flight' if self.flights == 1 else 'flights'}"
+
+    @property
     def sets(self) -> list[str]:
         """Every set that does something, by name."""
         return sorted({entry.set_name for entry in self.entries})
 
     def sentences(self) -> list[str]:
         """The day in words."""
-        words = [
-            f"{self.flights} {'flight' if self.flights == 1 else 'flights'} and {about(self.air_s)} in the"
-            f" air in {self.day_s / 3600:.3g} h."
-        ]
+        words = [f"{self.flights_words} and {about(self.air_s)} in the air in {self.day_s / 3600:.3g} h."]
         if len(self.fly_first) > 1:
             words.append(f"Where several are ready, fly {', then '.join(self.fly_first)}.")
         words.append(f"On a free charger goes {self.charge_first}; {self.supply_wh:.0f} Wh are drawn from the supply.")
@@ -273,7 +276,7 @@ class _Day:
                 self.jobs.append(job)
             else:
                 why = turn.refused or "It neither cools nor fills."
-                self.short = f"{one.name}: the {turn.name} cannot be charged here. {why}"
+                self.short = f"{one.name}: the {lower_first(turn.name)} cannot be charged here. {why}"
         return True
 
     def _charge(self, now: float) -> None:

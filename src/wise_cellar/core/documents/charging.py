@@ -75,6 +75,6 @@ class FieldDay(Document):
         5, ge=0, le=120, title="between two flights", description="Swapping packs, checks, a note in the log."
     )
     place_temperature_c: float | None = Field(
-        None, ge=-40, le=60, title="temperature where it is charged", description="Empty: the air of the flights."
+        None, ge=-40, le=60, title="air at the chargers", description="Empty: the air of the flights."
     )
     sets: tuple[DaySet, ...] = Field((DaySet(),), min_length=1, max_length=MOST_SETS, title="sets of packs")

@@ -19,7 +19,7 @@ from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
 _WISH = [name for name in ChargeWish.model_fields if name != "pack"]
-_UNSET = {"most_c_rate": "1C", "supply_wh": "no end"}
+_UNSET = {"most_c_rate": "1C", "supply_wh": "no end", "place_temperature_c": "as flown"}
 
 
 def _grid(session: Session, root: str, names: Sequence[str]) -> FieldGrid:

@@ -157,8 +157,12 @@ class ChargeStation(Station):
             return
         plan = planned.plan
         self.settings.show_plan(plan)
-        self.picture.show_plan(plan)
-        self._sentences.show_lines([Line(sentence) for sentence in plan.sentences()])
+        for widget in (self.picture, self.picture.key):
+            widget.setHidden(bool(plan.refused))
+        if not plan.refused:
+            self.picture.show_plan(plan)
+        role = "error" if plan.refused else ""
+        self._sentences.show_lines([Line(sentence, role) for sentence in plan.sentences()])
         self._cautions.show_lines(caution_lines(plan.cautions))
         if planned.day is None:
             self.day.show_error(planned.missing)
@@ -178,7 +182,7 @@ class ChargeStation(Station):
             self.headline.setText("Planning…")
         elif self.pages.current == DAY and planned.day is not None:
             day = planned.day
-            self.headline.setText(f"{day.flights} flights, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
+            self.headline.setText(f"{day.flights_words}, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
         else:
             plan = planned.plan
             if plan.refused:
