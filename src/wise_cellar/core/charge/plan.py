@@ -65,6 +65,8 @@ class ChargePlan:
     """Whether it waits to become warm."""
     refused: str
     """Why nothing is charged, a sentence; empty where it is."""
+    raised: bool
+    """Whether it is only brought up to its minimum, as it was found under it."""
     charged: Charged
     balance_s: float
     """To even out groups that are 1 % apart, at the end."""
@@ -81,6 +83,8 @@ class ChargePlan:
     @property
     def end_v(self) -> float:
         """Volts a cell at which it comes to rest, or is held."""
+        if self.raised:
+            return RAISED_V
         return self.storage_v if self.goal is ChargeGoal.STORAGE else self.full_v
 
     @property
@@ -152,7 +156,7 @@ class ChargePlan:
 
     def _balancing(self) -> list[str]:
         """How long the end takes longer; one cell has nothing to be balanced with."""
-        if self.cells == 1:
+        if self.cells == 1 or self.raised:
             return []
         return [f"Groups that are 1 % apart are even after {about(self.balance_s)} of balancing at the end."]
 
@@ -184,7 +188,7 @@ def planned(
     limits = tuple(sorted(current_limits(pack, build, charger, wish, min(begins_c, air)), key=lambda limit: limit.amps))
     drains = wish.goal is ChargeGoal.STORAGE and soc > storage
     low = found_low(cell, wish)
-    until = storage if wish.goal is ChargeGoal.STORAGE else soc_resting_at(pack, RAISED_V) if low else None
+    until = soc_resting_at(pack, RAISED_V) if low else storage if wish.goal is ChargeGoal.STORAGE else None
     refused = "" if drains else refusal(pack, wish, min(begins_c, air), max(begins_c, air), full_v)
     amps = limits[0].amps
     curve = resting_curve(cell)
@@ -216,6 +220,7 @@ def planned(
         wait_s=wait,
         warming=begins_c > warm_c,
         refused=refused,
+        raised=low,
         charged=charged,
         balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,
         power_w=charger.power_w,
