@@ -9,9 +9,7 @@ import numpy as np
 
 from wise_cellar.core.answer.bus import (
     first_current_a,
-    flowing_in_a,
     no_match,
-    pack_ohms,
     rests_too_high,
     takes_too_much,
     too_far_apart,
@@ -240,8 +238,9 @@ class _Packs:
 
 
 def _fits_bus(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
-    """Whether no pack is charged by the others, joined, in flight or landed, with more than it may, or higher than it
-    may be; and whether they rest near enough to each other to be joined."""
+    """Whether no pack is charged by the others, joined or in flight, with more than it may, or higher than it may be;
+    and whether they rest near enough to each other to be joined. What flows after landing is no limit of a design:
+    hands part the packs."""
     if not lowered.others:
         return np.ones(batch.flights, bool)
 
@@ -252,11 +251,9 @@ def _fits_bus(lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> 
     parallel, rest_v, full_v = batch.parallel[:, 0], batch.rest_v[:, 0], of_each(lambda cell: cell.max_voltage_v)
     one_hour, rating = of_each(one_hour_a), of_each(lambda cell: charge_limit_a(cell, COOL_C))
     harmed = rests_too_high(rest_v, full_v)
-    landed_v = batch.series * batch.cell.ocv(flown.end_state.soc).min(axis=1)
     for taken_a, kelvin in (
         (-first_current_a(batch)[:, 0] * parallel, batch.start.temperature_k),
         (flown.taken_current_a[:, 0] * parallel, flown.coldest_k),
-        (flowing_in_a(landed_v, pack_ohms(batch)), flown.end_state.temperature_k),
     ):
         may_a = chargeable_a(rating, one_hour, kelvin.min(axis=1) - ZERO_CELSIUS_K) * parallel
         harmed |= takes_too_much(taken_a, may_a)
