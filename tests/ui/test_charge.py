@@ -150,3 +150,27 @@ def test_fields_bring_their_page(window: MainWindow, charge: ChargeStation) -> N
     assert QApplication.focusWidget() is field(window, "design.day.turnaround_min").entry
     window.go_to_field("design.charge.most_c_rate")
     assert charge.pages.current == PLAN
+
+
+def test_a_pack_found_too_low_is_not_charged_and_the_day_keeps_its_cautions(
+    window: MainWindow, charge: ChargeStation, qtbot: QtBot
+) -> None:
+    assert not field(window, "design.charge.found_v").isVisible()
+    window.session.edit("design.charge.start", "volts as found")
+    type_into(qtbot, field(window, "design.charge.found_v"), "2400 mV")
+    settle(qtbot, charge)
+    assert "to 3.00 V a cell" in charge.headline.text()
+    type_into(qtbot, field(window, "design.charge.found_v"), "1.9")
+    settle(qtbot, charge)
+    assert charge.headline.text().endswith("do not charge it")
+    assert charge.picture.isHidden()
+    assert "it is not charged again" in words(charge)
+    window.session.edit("design.charge.start", "as it lands")
+    settle(qtbot, charge)
+    assert not charge.picture.isHidden()
+    charge.pages.choose(1)
+    type_into(qtbot, field(window, "design.day.place_temperature_c"), "-4")
+    settle(qtbot, charge)
+    assert "charge indoors, or in a warm box" in words(charge)
+    assert "charge indoors, or in a warm box" in charge.day.as_html()
+    assert "cannot be charged here. At −4 °C nothing is charged" in charge.day.as_html()

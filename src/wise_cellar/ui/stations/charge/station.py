@@ -108,6 +108,7 @@ class ChargeStation(Station):
         column.addWidget(self.picture.key)
         column.addWidget(self.picture, 1)
         column.addLayout(self._cautions)
+        column.addStretch(0)  # takes what the picture leaves where there is none
         return page
 
     @property
