@@ -21,7 +21,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.theme import FAMILY, LAMPLIGHT, LIMESTONE, Appearance, Colours, colours_of
-from wise_cellar.ui.widgets.fields import Chooser
+from wise_cellar.ui.widgets.chooser import Chooser
 
 KV = "craft.motor.kv_rpm_per_v"
 

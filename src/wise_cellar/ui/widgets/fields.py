@@ -8,8 +8,7 @@ from enum import Enum
 from typing import Any
 
 from PyQt6 import sip
-from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF, QWheelEvent
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Severity
@@ -18,7 +17,8 @@ from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.theme import colours_of, font, polish_again
+from wise_cellar.ui.theme import font, polish_again
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
@@ -264,31 +264,6 @@ class DateField(TextField):
             self.entry.accept_shown("")
         elif self._submit(text.strip() or None):
             self.entry.accept_shown(self._text())
-
-
-class Chooser(QComboBox):
-    """A combo box that leaves the wheel to the page until it has the focus."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-
-    def wheelEvent(self, event: QWheelEvent | None) -> None:
-        """Only with the focus."""
-        if event is not None and not self.hasFocus():
-            event.ignore()
-            return
-        super().wheelEvent(event)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        """The box, with a mark that it opens."""
-        super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colours_of(self).colour("faint"))
-        x, y = self.width() - 13.0, self.height() / 2 - 2.0
-        painter.drawPolygon(QPolygonF([QPointF(x - 4, y), QPointF(x + 4, y), QPointF(x, y + 5)]))
 
 
 class ChoiceField(Field):

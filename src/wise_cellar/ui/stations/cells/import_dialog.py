@@ -36,7 +36,7 @@ from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.cells.import_preview import ImportPreview
 from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import Chooser
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
 
 SIZE = (940, 620)

@@ -23,7 +23,7 @@ from wise_cellar.store.series import series_key
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.chart_view import AXIS_KEYS, AXIS_WORDS, ChartView
 from wise_cellar.ui.theme import Colours
-from wise_cellar.ui.widgets.fields import Chooser
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import Curve, Stroke

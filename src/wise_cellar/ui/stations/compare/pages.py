@@ -18,8 +18,9 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.compare.overlay import OverlayPicture
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.column_table import ColumnTable
-from wise_cellar.ui.widgets.fields import Chooser, QuantityField
+from wise_cellar.ui.widgets.fields import QuantityField
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.lines import Line, Lines

@@ -12,7 +12,8 @@ from wise_cellar.core.propulsion import Reading
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
-from wise_cellar.ui.widgets.fields import Chooser, Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.chooser import Chooser
+from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 

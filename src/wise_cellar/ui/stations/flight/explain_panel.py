@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Asked, as_text, explain
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.widgets.fields import Chooser
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, sheet
 

@@ -33,7 +33,8 @@ from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
 from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
-from wise_cellar.ui.widgets.fields import Chooser, Field, FieldGrid, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.chooser import Chooser
+from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
