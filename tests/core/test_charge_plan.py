@@ -225,6 +225,8 @@ def test_a_pack_as_found_is_charged_brought_up_or_handed_in(
     assert ("under watch" in told) is raised
     if raised:
         assert ("Ends at", "3.00 V a cell, 12.00 V in all") in found.settings()
+        assert ("Do", "Bring it up under watch, and stop it by hand") in found.settings()
+        assert "4.20" not in " ".join(value for _, value in found.settings())
         assert found.current_a == pytest.approx(13.5 / 20)
         ends = found.charged.soc[-1]
         rest_v = resting_curve(cell).values

@@ -139,10 +139,27 @@ def charge_cautions(
     pack: CompletePack, wish: ChargeWish, soc: float, warm_c: float, full_v: float, packs: int
 ) -> Iterator[Finding]:
     """What to watch for in the charge of one pack of ``packs`` of a design."""
-    cell, name = pack.cell, lower_first(pack.name)
+    if (family := overfull_v(pack.cell)) is not None:
+        yield over(overfull_words(pack.cell, family), pack.path("cell.max_voltage_v"))
+    yield from _of_warmth(wish, warm_c)
+    yield from _of_emptiness(pack.cell, wish, soc)
+    yield from _of_pack(pack, full_v, packs)
+    if wish.first_charge:
+        yield caution(
+            "First charge after building: outdoors or on stone, at a fifth of 1C. After ten minutes feel every cell and"
+            " measure every group; one that is warm or 50 mV apart stops the charge.",
+            "design.charge.first_charge",
+        )
+    yield caution(
+        "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
+        " than the others. Rules for charging and carrying packs are local: check yours.",
+        "design.charge",
+    )
+
+
+def _of_warmth(wish: ChargeWish, warm_c: float) -> Iterator[Finding]:
+    """Frost and heat, of the pack and of the place."""
     temperature = "design.charge.temperature_c"
-    if (family := overfull_v(cell)) is not None:
-        yield over(overfull_words(cell, family), pack.path("cell.max_voltage_v"))
     if warm_c < COLD_PLACE_C:
         yield over(
             f"It is at {format_celsius(warm_c)}. Never charge a cell under {FROST_C:.0f} °C: bring it indoors until its"
@@ -162,6 +179,10 @@ def charge_cautions(
             f"It lands at {format_celsius(warm_c)}: let it cool to {COOLED_C:.0f} °C before you charge it.",
             temperature,
         )
+
+
+def _of_emptiness(cell: CellType, wish: ChargeWish, soc: float) -> Iterator[Finding]:
+    """A pack under its minimum."""
     if found_low(cell, wish):
         yield over(
             f"It was found under its minimum: a twentieth of 1C to {RAISED_V:.1f} V, under watch, then plan it again"
@@ -172,6 +193,11 @@ def charge_cautions(
         yield over(
             "It is below empty: measure what it rests at, and charge from the volts as found.", "design.charge.start"
         )
+
+
+def _of_pack(pack: CompletePack, full_v: float, packs: int) -> Iterator[Finding]:
+    """What its sheet, its bus and its wiring ask for."""
+    cell, name = pack.cell, lower_first(pack.name)
     if cell.charge_current_a is None:
         yield caution(
             f"{cell.name} tells no charge current: half of 1C is taken. Look for it on its sheet.",
@@ -194,14 +220,3 @@ def charge_cautions(
             "Without a balance lead the charger sees no single group: measure each by hand, before and after.",
             pack.path("recipe.balance.fitted"),
         )
-    if wish.first_charge:
-        yield caution(
-            "First charge after building: outdoors or on stone, at a fifth of 1C. After ten minutes feel every cell and"
-            " measure every group; one that is warm or 50 mV apart stops the charge.",
-            "design.charge.first_charge",
-        )
-    yield caution(
-        "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
-        " than the others. Rules for charging and carrying packs are local: check yours.",
-        "design.charge",
-    )

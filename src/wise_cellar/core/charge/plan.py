@@ -109,9 +109,11 @@ class ChargePlan:
                 f" {weak.end_a:.1f} A"
             )
         doing = "Discharge" if self.drains else "Charge with balancing"
+        if self.raised:
+            doing = "Bring it up under watch, and stop it by hand"
         return [
             ("Mode", self.mode),
-            ("Do", f"{doing}, for storage" if self.goal is ChargeGoal.STORAGE else doing),
+            ("Do", f"{doing}, for storage" if self.goal is ChargeGoal.STORAGE and not self.raised else doing),
             ("Cells", f"{self.cells}, set by hand"),
             ("Current", "as the charger discharges" if self.drains else current),
             ("Ends at", f"{self.end_v:.2f} V a cell, {self.cells * self.end_v:.2f} V in all"),
@@ -211,7 +213,7 @@ def planned(
     return ChargePlan(
         pack=pack,
         goal=wish.goal,
-        mode=f"{mode_words(cell.ocv_family, full_v)}, {full_v:.2f} V a cell",
+        mode=mode_words(cell.ocv_family, full_v) + ("" if low else f", {full_v:.2f} V a cell"),
         cells=pack.recipe.series_count,
         limits=limits,
         full_v=full_v,

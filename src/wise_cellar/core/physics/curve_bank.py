@@ -85,7 +85,10 @@ OnGrid = tuple[Ints, Floats]
 
 
 def on_grid(soc: Floats) -> OnGrid:
-    """Where states of charge lie on the grid that all curves share."""
+    """Where states of charge lie on the grid that all curves share; the shape of ``soc``, as a share of one.
+
+    Source: our own even grid of ``GRID_POINTS``, straight between its points and beyond its ends.
+    """
     position = soc * (GRID_POINTS - 1)
     cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
     return cell.astype(np.intp), position - cell

@@ -59,7 +59,10 @@ def predicted(
 
 
 def stand_curves(craft: Craft, stand: ThrustStand) -> StandCurves:
-    """What the craft's own motor and propeller would do on the stand."""
+    """What the craft's own motor and propeller would do on the stand.
+
+    Source: :func:`predicted`, of the craft's :func:`drive_numbers`.
+    """
     return predicted(drive_numbers(craft), craft.rotors.diameter_mm * 1e-3, craft.esc.efficiency, stand)
 
 
@@ -92,7 +95,10 @@ class StandFit:
 
 
 def fitted_craft(craft: Craft, stand: ThrustStand, fit: StandFit) -> Craft:
-    """The craft with the fitted values, the table kept beside them."""
+    """The craft with the fitted values, the table kept beside them; a hover test, which would govern, is dropped.
+
+    Source: the fit's own numbers, rounded beyond what a stand can tell.
+    """
     rotors = craft.rotors.changed(
         thrust_coefficient=round(fit.thrust_coefficient, 5), power_coefficient=round(fit.power_coefficient, 5)
     )

@@ -56,7 +56,10 @@ class FlightStep:
 
 
 def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
-    """The mission in the order in which it is flown."""
+    """The mission in the order in which it is flown: repeats laid out, the landing last.
+
+    Source: our own way of laying a mission out. Not modelled: what lies beyond ``MOST_STEPS``, which is left out.
+    """
     found: list[FlightStep] = []
     landings = [n for n, block in enumerate(mission.blocks) if block.kind is BlockKind.LANDING]
     for place, scale in _order(mission):

@@ -34,18 +34,19 @@ class ChargePicture(PlotGrid):
         charged, series = plan.charged, colours.series
         minutes = charged.time_s / 60
         values = (charged.current_a, charged.voltage_v / plan.cells, 100 * charged.soc, charged.temperature_c)
+        phases = (charged.power_from_s, charged.held_from_s)
+        begins = [] if plan.drains else sorted({s / 60 for s in phases if 1.0 < s < charged.seconds})
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
             parts: list[Part] = [Curve(minutes, drawn, Stroke(series[(1, 0, 2, 3)[place]], 2.2))]
-            if not plan.drains:
-                begins = sorted({s / 60 for s in (charged.power_from_s, charged.held_from_s) if s > 1.0})
-                parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED)) for at in begins]
+            parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED)) for at in begins]
             if place == VOLTS:
-                parts.append(Level(plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
+                parts.append(Level(plan.end_v if plan.raised else plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
             plot.show_parts(parts)
             plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
         self.plots[2].box.setYRange(0, 100, padding=0.02)
-        keys = [Key(f"{plan.full_v:.2f} V a cell, held", colours.brick, DASHED)]
-        if not plan.drains:
+        reached = f"{plan.end_v:.2f} V a cell, the end" if plan.raised else f"{plan.full_v:.2f} V a cell, held"
+        keys = [Key(reached, colours.brick, DASHED)]
+        if begins:
             keys.append(Key(_limits_words(plan), colours.ink, DOTTED))
         self.key.setText(key_text(keys, colours))
 
