@@ -135,6 +135,7 @@ def complete(
         "series_count": 4,
         "parallel_count": 3,
         "strip": Strip(layers=2),
+        "welds": 8,
         "leads": Leads(gauge_awg=12, connector="90 A class"),
     }
     made_of = cell or cell_type()

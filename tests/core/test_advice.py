@@ -81,7 +81,7 @@ def test_a_fold_gets_layers_on_its_own_link() -> None:
     ("recipe", "word"),
     [
         ({"leads": Leads(gauge_awg=18, connector="90 A class")}, "Leads of"),
-        ({"leads": Leads(gauge_awg=12, connector=ConnectorClass.SMALL)}, "Connector of the"),
+        ({"leads": Leads(gauge_awg=10, connector=ConnectorClass.SMALL)}, "Connector of the"),
     ],
 )
 def test_thin_leads_and_small_connectors_are_cured_by_larger_ones(recipe: dict[str, object], word: str) -> None:
@@ -93,7 +93,7 @@ def test_thin_leads_and_small_connectors_are_cured_by_larger_ones(recipe: dict[s
 
 
 def test_weak_cells_are_cured_by_more_of_them_where_the_mass_allows() -> None:
-    weak = cell_type(continuous_current_a=25, pulse_current_a=36)
+    weak = cell_type(continuous_current_a=25, pulse_current_a=45)
     leads = Leads(gauge_awg=8, connector="90 A class")
     free = complete(cell=weak, flown=FLOWN, parallel_count=2, leads=leads, strip=Strip(layers=5))
     study, found = studied(free)

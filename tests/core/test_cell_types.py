@@ -11,7 +11,15 @@ from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, fitted_model, whole_pack
 from wise_cellar.core.answer import answer
-from wise_cellar.core.cells import capacity_mah, mean_resting_v, measured, resting_curve
+from wise_cellar.core.cells import (
+    burst_limit_a,
+    capacity_mah,
+    lasting_limit_a,
+    limit_field,
+    mean_resting_v,
+    measured,
+    resting_curve,
+)
 from wise_cellar.core.documents import (
     BenchResult,
     CellType,
@@ -58,11 +66,26 @@ def test_size_follows_the_form() -> None:
 
 def test_limits_come_from_claim_pulse_seconds_and_trust() -> None:
     cell = cell_type(continuous_current_a=20, pulse_current_a=40, pulse_s=5)
-    assert (cell.limit_for(5), cell.limit_for(6)) == (40, 20)
-    assert cell_type(continuous_current_a=20, pulse_current_a=40).limit_for(60) == 40, "no length is claimed"
+    assert (burst_limit_a(cell, 5), burst_limit_a(cell, 6)) == (40, 20)
+    unsaid = cell_type(continuous_current_a=20, pulse_current_a=40)
+    assert (burst_limit_a(unsaid, 10), burst_limit_a(unsaid, 10.1)) == (40, 20), "10 s where no length is claimed"
     trusted = cell.model_copy(update={"trusted_current_a": 12.0})
-    assert (trusted.limit_current_a, trusted.rated_current_a, trusted.limit_for(60)) == (12, 20, 12)
+    assert (lasting_limit_a(trusted), trusted.rated_current_a, burst_limit_a(trusted, 60)) == (12, 20, 12)
     assert whole_pack(c_rating=40, capacity_mah=1900).rated_current_a == pytest.approx(76)
+
+
+def test_no_limit_is_more_than_the_resistance_lets_through() -> None:
+    """0.6 V over the DC resistance for good, 1.2 V in a burst: over 30 mΩ 20 and 40 A, over 50 mΩ on the bench 12."""
+    claimed = cell_type(dcir_mohm=30, continuous_current_a=45, pulse_current_a=90)
+    assert lasting_limit_a(claimed) == pytest.approx(20)
+    assert burst_limit_a(claimed, 5) == pytest.approx(40)
+    assert limit_field(claimed) == "cell.dcir_mohm"
+    assert limit_field(cell_type(dcir_mohm=None, ac_resistance_mohm=30)) == "cell.ac_resistance_mohm"
+    measured = claimed.changed(bench_results=(BenchResult(label="A", dcir_mohm=50),))
+    assert lasting_limit_a(measured) == pytest.approx(12)
+    better = claimed.changed(bench_results=(BenchResult(label="A", dcir_mohm=20),))
+    assert lasting_limit_a(better) == pytest.approx(20), "one good specimen raises nothing"
+    assert limit_field(cell_type(trusted_current_a=9)) == "cell.trusted_current_a"
 
 
 def test_a_trusted_current_and_the_pulse_seconds_govern_the_chain() -> None:

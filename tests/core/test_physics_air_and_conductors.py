@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.integrate import solve_bvp, solve_ivp
 
 from wise_cellar.core.physics.atmosphere import air_density, pressure
 from wise_cellar.core.physics.conductor import (
@@ -17,9 +18,12 @@ from wise_cellar.core.physics.conductor import (
     Conductor,
     Metal,
     awg_diameter_m,
+    felt,
     insulation_wall_m,
     lead_mass_kg,
+    lead_surface_w_m2_k,
     stranded_lead,
+    strip_rise_k,
 )
 
 
@@ -61,7 +65,7 @@ def test_wire_gauge_table(gauge: int, millimetres: float) -> None:
 
 def test_a_metre_of_12_awg_copper() -> None:
     """3.309 mm² of copper: 1.724e-8/3.309e-6 = 5.21 mΩ/m, the handbook's 5.211 at 20 °C."""
-    lead = stranded_lead(12, 1.0, SURFACE_FREE)
+    lead = stranded_lead(12, 1.0)
     assert lead.resistance_ohm() * 1e3 == pytest.approx(5.21, abs=0.01)
     assert lead.resistance_ohm(70.0) / lead.resistance_ohm() == pytest.approx(1 + 0.0039 * 50)
 
@@ -145,3 +149,53 @@ def test_copper_along_a_strip_takes_its_share() -> None:
     assert both.mass_per_m == pytest.approx(1.6e-6 * (8900 + 8960))
     alone = flat_strip(METALS["nickel"], 0.02, 8e-3, 0.2e-3, SURFACE_WRAPPED)
     assert both.heating.rated_current_a(30) > 2 * alone.heating.rated_current_a(30)
+
+
+@pytest.mark.parametrize(("gauge", "expected"), [(24, 31), (10, 19)])
+def test_thin_leads_shed_more_heat_from_each_square_metre(gauge: int, expected: float) -> None:
+    """Free convection and radiation at 40 K: 31 W/(m² K) round 24 AWG, 19 round 10 AWG; half of it under a wrap."""
+    outside = awg_diameter_m(gauge) + 2 * insulation_wall_m(gauge)
+    assert lead_surface_w_m2_k(outside) == pytest.approx(expected, abs=1)
+    assert stranded_lead(gauge, 1.0, wrapped=True).surface == pytest.approx(stranded_lead(gauge, 1.0).surface / 2)
+
+
+def test_a_strip_between_cells_is_a_fin_held_at_its_ends() -> None:
+    """Against the equation of the fin solved numerically: k·A·T″ − h·P·T + I²R′ = 0 with T = 0 at both ends, and the
+    ends above the cell by half of the heat each."""
+    area, perimeter, length, current = 8e-3 * 0.2e-3, 2 * 8.2e-3, 0.0216, 20.0
+    strip = Conductor(((METALS["nickel"], area),), length, perimeter, SURFACE_WRAPPED, between_cells=True)
+    heat = current**2 * 6.99e-8 / area
+    solved = solve_bvp(
+        lambda _x, y: np.vstack([y[1], (SURFACE_WRAPPED * perimeter * y[0] - heat) / (91 * area)]),
+        lambda a, b: np.array([a[0], b[0]]), np.linspace(0, length, 41), np.zeros((2, 41)),
+    )  # fmt: skip
+    into_each_cap = heat * length / 2
+    assert strip.heating.steady_rise_k(current) == pytest.approx(solved.y[0].max() + 20.0 * into_each_cap, rel=1e-3)
+    over_air = Conductor(((METALS["nickel"], area),), length, perimeter, SURFACE_WRAPPED)
+    assert strip.heating.steady_rise_k(current) < over_air.heating.steady_rise_k(current) / 5
+
+
+def test_a_very_long_strip_between_cells_is_as_one_in_air() -> None:
+    """Its middle is; its ends bring all of its heat into the caps, which this law then overstates."""
+    parts = ((METALS["nickel"], 1.6e-6),)
+    long = Conductor(parts, 2.0, 16.4e-3, SURFACE_WRAPPED, between_cells=True)
+    alone = Conductor(parts, 2.0, 16.4e-3, SURFACE_WRAPPED)
+    caps = 20.0 * long.ohm_per_m * 1.0
+    assert long.heating.rise_k_a2 - caps == pytest.approx(alone.heating.rise_k_a2, rel=1e-6)
+
+
+@pytest.mark.parametrize(("cells", "allowed"), [(25, 30), (45, 30), (60, 15), (74.5, 1), (90, 1)])
+def test_strips_and_cells_together_stay_under_the_sleeve(cells: float, allowed: float) -> None:
+    assert strip_rise_k(cells) == pytest.approx(allowed)
+
+
+@given(st.floats(0, 1e4), st.floats(0, 1e4), st.floats(0, 1e4), st.floats(1e-3, 300), st.floats(0.3, 200))
+def test_what_metal_feels_is_its_own_equation(
+    before: float, start: float, end: float, seconds: float, tau: float
+) -> None:
+    """τ·dy/dt = I² − y with I² running straight."""
+    law = felt(*(np.array(value) for value in (before, start, end, seconds, tau)))
+    solved = solve_ivp(
+        lambda t, y: (start + (end - start) * t / seconds - y) / tau, (0, seconds), [before], rtol=1e-9, atol=1e-9
+    )
+    assert float(law) == pytest.approx(float(solved.y[0, -1]), rel=1e-5, abs=1e-5)

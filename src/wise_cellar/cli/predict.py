@@ -51,6 +51,7 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
             "name": weak.name,
             "cruise_share": weak.cruise_share,
             "punch_share": weak.punch_share,
+            "flight_share": weak.flown_share,
             "governed_by": weak.field,
         },
         "ends_because": found.reason.ending.name.lower().replace("_", " "),

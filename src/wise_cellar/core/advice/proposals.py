@@ -19,10 +19,12 @@ from wise_cellar.core.documents import (
     Underlay,
 )
 from wise_cellar.core.pack import Link, LinkKind
+from wise_cellar.core.pack.ledger import FUSES_A
 
 CLEAR = 0.85
 """A link under this share of its limit needs no change."""
 MOST_LAYERS, THICKEST_AWG = 4, 4
+MORE_WELDS = (6, 8, 12, 16)
 _ORDINALS = {2: "second", 3: "third", 4: "fourth", 5: "fifth", 6: "sixth"}
 
 
@@ -73,6 +75,10 @@ def _sparing(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
             yield from _for_leads(recipe, link)
         elif link.kind is LinkKind.CONNECTOR:
             yield from _for_connector(recipe, link)
+        elif link.kind is LinkKind.JOINT:
+            yield from _for_joints(recipe, link)
+        elif link.kind is LinkKind.FUSE:
+            yield from _for_fuse(recipe, link)
         elif link.kind in (LinkKind.CELL, LinkKind.GROUP):
             yield from _for_cells(recipe, link)
 
@@ -135,11 +141,34 @@ def _for_connector(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
         yield Proposal(words, _changed(recipe, "leads", connector=larger), Target.LINK, link.name)
 
 
-def _for_cells(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
+def _for_joints(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
+    """More spots of a weld, welds for springs, more cells to share the current."""
+    if recipe.joint is Joint.SPRING_HOLDER:
+        words = "Spot-welded strips instead of springs"
+        yield Proposal(words, _changed(recipe, joint=Joint.SPOT_WELD), Target.LINK, link.name)
+    elif recipe.joint is Joint.SPOT_WELD and recipe.joint_limit_a is None:
+        for welds in MORE_WELDS:
+            if welds > recipe.welds:
+                words = f"{welds} welds at each end"
+                yield Proposal(words, _changed(recipe, welds=welds), Target.LINK, link.name)
+    yield from _more_cells(recipe, link)
+
+
+def _for_fuse(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
+    for amps in FUSES_A:
+        if recipe.leads.fuse_a is not None and amps > recipe.leads.fuse_a:
+            yield Proposal(f"Fuse of {amps:g} A", _changed(recipe, "leads", fuse_a=amps), Target.LINK, link.name)
+
+
+def _more_cells(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
     for more in (1, 2, 3):
         count = recipe.parallel_count + more
         if count <= MOST_PARALLEL:
             yield Proposal(f"{count} cells in parallel", _changed(recipe, parallel_count=count), Target.LINK, link.name)
+
+
+def _for_cells(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
+    yield from _more_cells(recipe, link)
     for exit_ in LeadExit:
         yield Proposal(f"Leads at {exit_}", _changed(recipe, "leads", exit=exit_), Target.LINK, link.name)
 

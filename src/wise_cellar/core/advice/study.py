@@ -132,11 +132,10 @@ def _chains(
     seconds = punch_seconds(complete)
     every = np.arange(len(designs))
     bursts = [punch_from(batch, states, seconds, every) for states in (batch.start, traces.late_state)]
-    cruise = traces.cruise_current_a[:, 0]
     punch = np.max([traces.punch_current_a, *(burst.current_a for burst in bursts)], axis=0)[:, 0]
     bus = np.max([traces.punch_bus_a, *(burst.bus_a for burst in bursts)], axis=0)
     for place, design in enumerate(designs):
-        its = pack_currents(design.packs, cruise[:, place], punch[:, place], seconds)
+        its = pack_currents(design.packs, traces, place, punch[:, place], seconds)
         together = PackCurrents(float(traces.cruise_bus_a[place]), float(bus[place]), seconds)
         yield bus_links(design.packs, complete.craft, its, together)
 

@@ -117,7 +117,7 @@ def _packs(
     given_c = (batch.start.soc - trace.state.soc)[:, 0] * batch.cell.charge_c[:, 0]
     # Of several packs one may give more late, when the other is nearly empty.
     peak = np.maximum(punches.current_a[:, 0, :2].max(axis=1), flown.punch_current_a[:, 0, 0])
-    currents = pack_currents(lowered.packs, flown.cruise_current_a[:, 0, 0], peak, seconds)
+    currents = pack_currents(lowered.packs, flown, 0, peak, seconds)
     found = []
     for place, pack in enumerate(lowered.packs):
         parallel = pack.build.recipe.parallel_count

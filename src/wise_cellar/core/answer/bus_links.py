@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from wise_cellar.core.documents import Craft
+from wise_cellar.core.flight import FlightTraces
 from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import Link, PackCurrents, craft_links, pack_links
 from wise_cellar.core.physics.arrays import Floats
@@ -13,14 +14,24 @@ from wise_cellar.core.words import lower_first
 
 
 def pack_currents(
-    packs: Sequence[LoweredPack], cruise_a: Floats, punch_a: Floats, seconds: float
+    packs: Sequence[LoweredPack], flown: FlightTraces, flight: int, punch_a: Floats, seconds: float
 ) -> list[PackCurrents]:
-    """Currents of each pack from those of one of its cells, of shape ``(packs,)``."""
-    counts = [pack.build.recipe.parallel_count for pack in packs]
-    return [
-        PackCurrents(cruise * count, punch * count, seconds)
-        for count, cruise, punch in zip(counts, cruise_a.tolist(), punch_a.tolist(), strict=False)
-    ]
+    """Currents of each pack of one flight from those of one of its cells; ``punch_a`` of a burst of ``seconds``, of
+    shape ``(packs,)``."""
+    found = []
+    for place, pack in enumerate(packs):
+        count = pack.build.recipe.parallel_count
+        found.append(
+            PackCurrents(
+                float(flown.cruise_current_a[place, 0, flight]) * count,
+                float(punch_a[place]) * count,
+                seconds,
+                float(flown.held_current_a[place, 0, flight]) * count,
+                tuple((flown.felt_a2[place, :, flight] * count**2).tolist()),
+                pack.hottest_c(float(flown.hottest_k[place, :, flight].max())),
+            )
+        )
+    return found
 
 
 def bus_links(

@@ -257,6 +257,14 @@ def _link(_complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         steps.append(
             Step("Heat", f"It warms by {cruise:.0f} K at cruise and by {punch:.0f} K at the end of the punch.")
         )
+    if link.by_flight:
+        share = format_share(link.flown_share)
+        words = (
+            f"The bursts of the flight, one after another, warm it by {link.flown_rise_k:.0f} K: {share}."
+            if link.flown_rise_k is not None
+            else f"{link.held_a:.1f} A last longer than a burst may: {share} of what it gives for good."
+        )
+        steps.append(Step("Flight", words))
     return tuple(steps)
 
 

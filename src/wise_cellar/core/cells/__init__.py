@@ -2,6 +2,7 @@
 
 from wise_cellar.core.cells.charging import NO_RATING_RATE, charge_limit_a, one_hour_a, overfull_v
 from wise_cellar.core.cells.claims import Claim, Verdict, sheet_claims, sheet_verdict
+from wise_cellar.core.cells.limits import burst_limit_a, burst_s, lasting_limit_a, limit_field
 from wise_cellar.core.cells.model import (
     LAG_ACTIVATION,
     LAG_DEFAULTS,
@@ -29,11 +30,15 @@ __all__ = [
     "Claim",
     "Measured",
     "Verdict",
+    "burst_limit_a",
+    "burst_s",
     "capacity_mah",
     "charge_limit_a",
     "electrical",
     "half_charge_slope",
     "heat_capacity_j_k",
+    "lasting_limit_a",
+    "limit_field",
     "mean_resting_v",
     "measured",
     "one_hour_a",

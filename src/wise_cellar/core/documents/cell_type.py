@@ -101,7 +101,7 @@ class CellType(Document):
     )  # fmt: skip
     pulse_current_a: float | None = Field(None, gt=0, le=1000, title="pulse current")
     pulse_s: float | None = Field(None, gt=0, le=300, title="pulse length",
-                                  description="How long the pulse current is allowed.")  # fmt: skip
+                                  description="How long the pulse current is allowed. Empty: 10 s.")  # fmt: skip
     trusted_current_a: float | None = Field(
         None, gt=0, le=500, title="current we trust",
         description="Stands in for the claimed continuous current as the cell's limit.",
@@ -164,16 +164,6 @@ class CellType(Document):
         if self.continuous_current_a is not None:
             return self.continuous_current_a
         return (self.c_rating or 0.0) * self.capacity_mah / 1000
-
-    @property
-    def limit_current_a(self) -> float:
-        """Continuous current that a design is held to, A: the trusted one where there is one, else the claim."""
-        return self.trusted_current_a or self.rated_current_a
-
-    def limit_for(self, seconds: float) -> float:
-        """Current allowed for a burst of ``seconds``, A: the pulse current where it is claimed for as long."""
-        covered = self.pulse_current_a is not None and seconds <= (self.pulse_s or math.inf)
-        return max(self.pulse_current_a or 0.0, self.limit_current_a) if covered else self.limit_current_a
 
     @property
     def resistance_mohm(self) -> float:

@@ -94,6 +94,10 @@ class Leads(Document):
     gauge_awg: int = Field(14, ge=0, le=30, title="lead gauge")
     length_mm: float = Field(160, ge=5, le=2000, title="lead length", description="Of each of the two leads.")
     connector: ConnectorClass = Field(ConnectorClass.A60, title="connector")
+    fuse_a: float | None = Field(None, gt=0, le=500, title="fuse", description="Rated amps, in the positive lead at the"
+                                 " pack. Empty: none.")  # fmt: skip
+    wear: float = Field(1, ge=1, le=3, title="worn poles",
+                        description="Their resistance over that of new ones: 1 new, 3 worn out.")  # fmt: skip
     exit: LeadExit = Field(LeadExit.MIDDLE, title="leads leave at")
     adaptors: int = Field(
         0, ge=0, le=4, title="adaptors in line", description="Parallel adaptors, extensions: one more plug each."
@@ -156,6 +160,11 @@ class PackRecipe(Document):
     joint_mohm: float | None = Field(
         None, gt=0, le=200, title="joint resistance", description="As measured. Empty: by the joint and its welds."
     )
+    joint_limit_a: float | None = Field(
+        None, gt=0, le=1000, title="joint limit",
+        description="Amps through one end of a cell, for good. Empty: 8 A a weld spot; 4 A a spring, twice that for"
+        " 3 s.",
+    )  # fmt: skip
     strip: Strip = Field(default_factory=Strip)
     more_layers: tuple[NodeLayers, ...] = Field((), max_length=40, title="links with layers of their own")
     leads: Leads = Field(default_factory=Leads)

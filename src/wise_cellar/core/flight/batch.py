@@ -33,7 +33,7 @@ class Ending(IntEnum):
     NO_POWER = 5
 
 
-PER_PACK = ("group_share", "parallel", "wiring_ohm", "cut_off_v", "counted")
+PER_PACK = ("group_share", "parallel", "wiring_ohm", "cut_off_v", "counted", "carrier_s", "lasting_a", "burst_s")
 
 
 @dataclass(frozen=True)
@@ -52,6 +52,13 @@ class FlightBatch:
     """(packs, 1, flights) Cells in parallel; 0 of a pack that is not there."""
     wiring_ohm: Floats
     """(packs, 1, flights) Between the cells and the bus, at pack level."""
+    carrier_s: Floats
+    """(packs, carriers, flights) Time constants by which what carries a pack's current warms."""
+    lasting_a: Floats
+    """(packs, 1, flights) What one cell, the mean of its group, may give for good, ``burst_s`` how long it may give
+    more."""
+    burst_s: Floats
+    """(packs, 1, flights)"""
     weight_n: Floats
     thrust_wanted_n: Floats
     """What the thrust margin is counted over: the weight, or the drag of a wing in its cruise."""
@@ -143,7 +150,8 @@ class FlightBatch:
         cell_current_a: Floats | None = None,
         slip_rev_s: Floats | None = None,
     ) -> FlightBatch:
-        """The same flights with one block of ``seconds`` and no limit but the cell's own minimum.
+        """The same flights with one block of ``seconds`` and no limit but the cell's own minimum; what carries their
+        current is not watched.
 
         ``power_w``, shape ``(flights,)``, is held at the bus, or ``cell_current_a`` by each cell of the first pack,
         times as many as it has in parallel, by all packs together; without either the block is full throttle, at the
@@ -153,6 +161,7 @@ class FlightBatch:
         shape, never = (self.flights, 1), np.full(self.flights, -np.inf)
         return replace(
             self,
+            carrier_s=self.carrier_s[:, :0],
             brown_out_v=never,
             landing_v=never,
             landing_rest_v=never,
@@ -212,6 +221,11 @@ class FlightTraces:
     """(packs, 1, flights) Greatest current of one cell in a punch; 0 where none was flown."""
     taken_current_a: Floats
     """(packs, 1, flights) Greatest current that one cell took back from the other packs; 0 where none did."""
+    held_current_a: Floats
+    """(packs, 1, flights) Greatest current of one cell above what it may give for good, held longer than a burst may
+    last; as long a rest between bursts as they lasted parts them."""
+    felt_a2: Floats
+    """(packs, carriers, flights) Greatest square of one cell's current as each carrier feels it."""
     cruise_bus_a: Floats
     """Greatest current of all packs together in any block but a punch."""
     punch_bus_a: Floats

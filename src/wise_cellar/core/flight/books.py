@@ -10,6 +10,10 @@ from wise_cellar.core.flight.balance import Demand, Point
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, Trace, total
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.conductor import felt
+
+MOMENT_S = 1e-3
+"""A burst is not longer than it may be by less than this."""
 
 
 @dataclass
@@ -25,20 +29,43 @@ class Books:
     punch_bus_a: Floats
     hottest_k: Floats
     coldest_k: Floats
+    feels_a2: Floats
+    """(packs, carriers, flights) What each carrier feels now, ``felt_a2`` at the most."""
+    felt_a2: Floats
+    above_s: Floats
+    """(packs, 1, flights) How long a cell has given more than it may for good, less as long a rest."""
+    held_a: Floats
 
     @classmethod
     def begun(cls, batch: FlightBatch) -> Books:
         """At take-off."""
         airborne, cruise_bus, punch_bus = np.zeros((3, batch.flights))
         energy, cruise, punch, taken = np.zeros((4, *batch.parallel.shape))
+        above, held = np.zeros((2, *batch.parallel.shape))
+        feels, felt_a2 = np.zeros((2, *batch.carrier_s.shape))
         kelvin = batch.start.temperature_k
-        return cls(airborne, energy, cruise, punch, taken, cruise_bus, punch_bus, kelvin.copy(), kelvin.copy())
+        return cls(airborne, energy, cruise, punch, taken, cruise_bus, punch_bus, kelvin.copy(), kelvin.copy(),
+                   feels, felt_a2, above, held)  # fmt: skip
 
-    def add(self, parallel: Floats, demand: Demand, step: Floats, before: Point, after: Point, moved: Bools) -> None:
+    def add(self, batch: FlightBatch, demand: Demand, step: Floats, before: Point, after: Point, moved: Bools) -> None:
         """Sum up a step of the flights in ``moved``."""
+        parallel = batch.parallel
         watts = before.current * before.bus_v[None, None] + after.current * after.bus_v[None, None]
         np.add(self.energy_j, 0.5 * step[None, None] * parallel * watts, out=self.energy_j, where=moved)
         np.add(self.airborne_s, step, out=self.airborne_s, where=moved & ~demand.ground)
+        if batch.carrier_s.shape[1]:
+            self._carry(batch, step[None, None], before.current, after.current, moved)
+
+    def _carry(self, batch: FlightBatch, step: Floats, start_a: Floats, end_a: Floats, moved: Bools) -> None:
+        """What the step does to carriers, and to cells above what they may give for good."""
+        feels = felt(self.feels_a2, start_a**2, end_a**2, step, batch.carrier_s)
+        np.copyto(self.feels_a2, feels, where=moved)
+        np.maximum(self.felt_a2, self.feels_a2, out=self.felt_a2)
+        least_a = np.minimum(start_a, end_a)
+        above = least_a > batch.lasting_a
+        clock = np.maximum(self.above_s + np.where(above, step, -step), 0.0)
+        np.copyto(self.above_s, clock, where=moved)
+        np.maximum(self.held_a, least_a, out=self.held_a, where=moved & above & (clock > batch.burst_s + MOMENT_S))
 
     def note(self, point: Point, demand: Demand, moved: Bools) -> None:
         """Hold on to the extremes of the flights in ``moved``."""
@@ -123,6 +150,8 @@ class Summary:
             cruise_current_a=self.books.cruise_a,
             punch_current_a=self.books.punch_a,
             taken_current_a=self.books.taken_a,
+            held_current_a=self.books.held_a,
+            felt_a2=self.books.felt_a2,
             cruise_bus_a=self.books.cruise_bus_a if several else total(self.books.cruise_a * batch.parallel),
             punch_bus_a=self.books.punch_bus_a if several else total(self.books.punch_a * batch.parallel),
             hottest_k=self.books.hottest_k,

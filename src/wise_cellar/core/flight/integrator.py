@@ -299,7 +299,7 @@ class _Flying:
             self.enter_block(changed)
 
     def _commit(self, moved: Bools, step: Floats, end: Point) -> None:
-        self.books.add(self.batch.parallel, self.demand, step, self.point, end, moved)
+        self.books.add(self.batch, self.demand, step, self.point, end, moved)
         safe = np.maximum(step, LEAST_STEP_S)[None, None]
         self.slope = np.where(moved[None, None], (end.current - self.point.current) / safe, self.slope)
         self.time = np.where(moved, self.time + step, self.time)

@@ -26,9 +26,9 @@ from wise_cellar.core.pack.ledger import (
     lead_masses,
     lead_resistances,
 )
-from wise_cellar.core.pack.rating import StripTable
+from wise_cellar.core.pack.rating import CarrierTable
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.conductor import SURFACE_FREE, stranded_lead
+from wise_cellar.core.physics.conductor import stranded_lead
 
 
 @dataclass(frozen=True)
@@ -46,14 +46,15 @@ class PackTable:
     width_mm: Floats
     height_mm: Floats
     fits: Bools
-    strips: StripTable
+    carriers: CarrierTable
+    """Strips and joints only."""
     longest_piece_mm: Floats
 
     def take(self, packs: Ints) -> PackTable:
         """Those of some designs."""
         columns = {f.name: getattr(self, f.name) for f in fields(self)}
-        strips = columns.pop("strips").take(packs)
-        return PackTable(**{name: column[packs] for name, column in columns.items()}, strips=strips)
+        carriers = columns.pop("carriers").take(packs)
+        return PackTable(**{name: column[packs] for name, column in columns.items()}, carriers=carriers)
 
 
 def pack_table(space: Space, place: Places) -> tuple[PackTable, Ints]:
@@ -83,7 +84,7 @@ def _empty(count: int) -> PackTable:
     one = [np.zeros(count) for _ in range(9)]
     mass, wiring, worst, outer, units, length, width, height, piece = one
     fits = np.ones(count, bool)
-    return PackTable(mass, wiring, worst, outer, units, length, width, height, fits, StripTable.none(count), piece)
+    return PackTable(mass, wiring, worst, outer, units, length, width, height, fits, CarrierTable.none(count), piece)
 
 
 @lru_cache(maxsize=8192)
@@ -123,7 +124,14 @@ def _fill(
     solved = solve_alike(recipe, layout, inner, np.array([ohms[joint] for _, joint in many]))
     table.wiring_ohm[packs] = sum(ohm for _, ohm, _ in circuit_ohms(solved, count[1]))
     table.worst_share[packs] = count[1] * solved.cell_a.max(axis=1)
-    table.strips.put(packs, StripTable.of(layout, count[0], solved.conductors, solved.run_a))
+    carriers = CarrierTable.none(len(packs))
+    carriers.set_strips(layout, count[0], solved.conductors, solved.run_a)
+    for joint in {joint for _, joint in many}:
+        some = np.flatnonzero([one is joint for _, one in many])
+        part = carriers.take(some)
+        part.set_joint(recipe.changed(joint=joint), table.worst_share[packs[some]])
+        carriers.put(some, part)
+    table.carriers.put(packs, carriers)
 
 
 def _grams(entries: Sequence[MassEntry]) -> float:
@@ -151,7 +159,7 @@ def lead_table(space: Space, place: Places, units: Floats) -> LeadTable:
     for gauge, bought in distinct.tolist():
         leads = own.changed(gauge_awg=space.gauges[int(gauge)])
         several = bought if bought >= 0 else None
-        heating = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE).heating
+        heating = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3).heating
         judged = several is None or several > 1
         columns.append((
             _grams(lead_masses(leads, several)),

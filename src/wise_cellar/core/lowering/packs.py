@@ -13,9 +13,17 @@ from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_shape, resting_curve
+from wise_cellar.core.cells import (
+    burst_s,
+    electrical,
+    heat_capacity_j_k,
+    lasting_limit_a,
+    resistance_shape,
+    resting_curve,
+)
 from wise_cellar.core.documents import CellType, CompletePack, Cooling, PackState
 from wise_cellar.core.pack import PackBuild
+from wise_cellar.core.pack.rating import carriers_of
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve
@@ -108,6 +116,10 @@ class PackColumns:
     wiring_ohm: Floats
     outer_m2: Floats
     """Outer surface of the whole pack."""
+    worst_share: Floats
+    """Of the cell that carries most of its group, over the mean."""
+    carrier_s: Floats
+    """(flights, carriers) Time constants."""
 
     @classmethod
     def of(cls, packs: Sequence[LoweredPack]) -> PackColumns:
@@ -120,11 +132,13 @@ class PackColumns:
             np.array([recipe.parallel_count for recipe in recipes], float),
             np.array([pack.build.wiring_ohm for pack in packs]),
             np.array([pack.build.outer_area_m2 for pack in packs]),
+            np.array([pack.build.worst_share for pack in packs]),
+            np.concatenate([carriers_of(pack.build).time_s for pack in packs]),
         )
 
     def repeated(self, count: int) -> PackColumns:
         """The one flight's pack in so many."""
-        arrays = {field.name: np.repeat(getattr(self, field.name), count) for field in fields(self)[1:]}
+        arrays = {field.name: np.repeat(getattr(self, field.name), count, axis=0) for field in fields(self)[1:]}
         return PackColumns(self.kinds, **arrays)
 
 
@@ -145,7 +159,10 @@ def pack_arrays(columns: PackColumns) -> dict[str, Any]:
     wide = groups.share.shape
     soc, kelvin = (np.where(np.isnan(own), pack, own) for own, pack in ((groups.soc, soc), (groups.kelvin, kelvin)))
     there = (columns.parallel > 0) & (groups.share > 0)
-    cut_off = np.array([kind.cell.min_voltage_v for kind in kinds])[which]
+    cut_off, lasting_a, bursts = (
+        np.array([value(kind.cell) for kind in kinds])[which]
+        for value in (lambda cell: cell.min_voltage_v, lasting_limit_a, burst_s)
+    )
     place = np.broadcast_to(which, wide)
     return {
         "cell": CellParameters(
@@ -158,6 +175,9 @@ def pack_arrays(columns: PackColumns) -> dict[str, Any]:
         "parallel": columns.parallel[None, None],
         "wiring_ohm": columns.wiring_ohm[None, None],
         "cut_off_v": np.where(there, cut_off, -np.inf),
+        "carrier_s": np.ascontiguousarray(columns.carrier_s.T)[None],
+        "lasting_a": (lasting_a / columns.worst_share)[None, None],
+        "burst_s": bursts[None, None],
     }
 
 

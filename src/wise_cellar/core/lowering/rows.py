@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from wise_cellar.core.lowering.landing import landing_arrays
 from wise_cellar.core.lowering.pack_table import LeadTable, PackTable, lead_table, pack_table
 from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_arrays, stacked
 from wise_cellar.core.lowering.space import Places, Space
+from wise_cellar.core.pack.rating import Carrier, CarrierTable
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Floats, Ints
 from wise_cellar.core.physics.motor import Drive
 from wise_cellar.core.propulsion.carrier import Propulsion, propulsion
@@ -48,6 +50,16 @@ class LoweredRows:
         others = sum(pack.build.mass_g for pack in self.others)
         return self.complete.dry_mass_g + self.pack_g + others + self.complete.design.conditions.payload_g
 
+    @cached_property
+    def carriers(self) -> CarrierTable:
+        """Of every row, all of them."""
+        table = self.packs.carriers.take(np.arange(len(self.place.cells)))
+        judged = self.leads.rise_k_a2 > 0
+        table.share[:, Carrier.LEAD] = judged
+        table.rise_k_a2[:, Carrier.LEAD], table.time_s[:, Carrier.LEAD] = self.leads.rise_k_a2, self.leads.time_s
+        table.set_outwards(self.complete.pack.recipe)
+        return table
+
     def of_cells(self, value: Callable[[CellType], float]) -> Floats:
         """A value of the cell type of every row."""
         return np.array([float(value(cell)) for cell in self.space.cells])[self.place.cells]
@@ -72,7 +84,8 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
     weight = rows.takeoff_g * 1e-3 * GRAVITY_M_S2
     kinds = [replace(complete.pack, cell=cell) for cell in space.cells]
     wiring = rows.packs.wiring_ohm + rows.leads.ohm
-    searched = PackColumns(kinds, place.cells, series, parallel, wiring, rows.packs.outer_m2)
+    searched = PackColumns(kinds, place.cells, series, parallel, wiring, rows.packs.outer_m2,
+                           rows.packs.worst_share, rows.carriers.time_s)  # fmt: skip
     others = (PackColumns.of([pack]).repeated(count) for pack in rows.others)
     packs = stacked([pack_arrays(columns) for columns in (searched, *others)])
     return FlightBatch(

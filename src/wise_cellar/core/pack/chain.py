@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 
-from wise_cellar.core.documents import Craft
+from wise_cellar.core.cells import burst_limit_a, lasting_limit_a, limit_field
+from wise_cellar.core.documents import Craft, Joint
 from wise_cellar.core.pack.heat import PackCurrents
 from wise_cellar.core.pack.interconnect import Interconnect
+from wise_cellar.core.pack.joining import joint_limit
 from wise_cellar.core.pack.layout import RunKind
-from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.pack.rating import StripSort, hottest, leads_are_judged, strip_sorts
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Heating
+from wise_cellar.core.pack.ledger import PackBuild, fuse_heating
+from wise_cellar.core.pack.rating import Carrier, hottest, leads_are_judged, strip_sorts
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, Heating, strip_rise_k
+
+FLIGHT_MATTERS = 1.02
+"""How many times a punch's share a flight's must be to be told in its place."""
 
 
 class LinkKind(StrEnum):
@@ -25,6 +30,8 @@ class LinkKind(StrEnum):
     BUS = "bus"
     LEAD = "lead"
     CONNECTOR = "connector"
+    JOINT = "joint"
+    FUSE = "fuse"
     CRAFT = "craft"
 
 
@@ -50,6 +57,13 @@ class Link:
     """What else there is to say: the shares of a group."""
     nodes: tuple[int, ...] = ()
     """Of strips: the nodes that carry it, from the worst down."""
+    flown_share: float = 0.0
+    """Of its limit, along the flight: metal by its heat, cells by bursts that last longer than they may."""
+    flown_rise_k: float | None = None
+    """Of metal: at its warmest along the flight."""
+    rise_allowed_k: float | None = None
+    held_a: float = 0.0
+    """Of cells: the most that lasted longer than a burst may."""
     pack: int | None = None
     """Which of the packs on the bus it belongs to, the recipe's first; none of the craft's own links."""
 
@@ -58,10 +72,18 @@ class Link:
         """Cruise current over its limit."""
         return self.cruise_a / self.cruise_limit_a
 
+    springs: bool = False
+    """Whether it is spring contacts."""
+
+    @property
+    def by_flight(self) -> bool:
+        """Whether the flight as a whole asks more of it than cruise and one punch do."""
+        return self.flown_share > FLIGHT_MATTERS * max(self.cruise_share, self.punch_share)
+
     @property
     def worst_share(self) -> float:
-        """The greater share."""
-        return max(self.cruise_share, self.punch_share)
+        """The greatest share."""
+        return max(self.cruise_share, self.punch_share, self.flown_share)
 
 
 @dataclass(frozen=True)
@@ -69,54 +91,62 @@ class _Currents(PackCurrents):
     """The pack's currents, and links made of them."""
 
     def metal(
-        self, name: str, kind: LinkKind, heating: Heating, rise_k: float, field: str, share: float = 1.0,
-        nodes: tuple[int, ...] = (),
+        self, name: str, kind: LinkKind, carrier: Carrier, heating: Heating, field: str, share: float = 1.0,
+        nodes: tuple[int, ...] = (), most_a: float = math.inf,
     ) -> Link:  # fmt: skip
-        """A link that its own heat limits, carrying ``share`` of the pack's current."""
+        """A link that its own heat limits, carrying ``share`` of the pack's current, in a burst ``most_a`` at most."""
+        rise_k = float(strip_rise_k(self.cells_c)) if carrier < Carrier.LEAD else LEAD_RISE_K
         cruise, punch = self.cruise_a * share, self.punch_a * share
         rise = heating.pulse_rise_k(punch, self.punch_s, cruise)
+        flown = heating.rise_k_a2 * share**2 * self.felt(carrier)
+        allowed_s = heating.allowed_s(rise_k, punch, cruise)
         return Link(
             name, kind, cruise, punch, heating.rated_current_a(rise_k),
-            heating.pulse_current_a(rise_k, self.punch_s, cruise), math.sqrt(rise / rise_k), field,
-            rises_k=(heating.steady_rise_k(cruise), rise), allowed_s=heating.allowed_s(rise_k, punch, cruise),
-            nodes=nodes,
+            min(heating.pulse_current_a(rise_k, self.punch_s, cruise), most_a),
+            max(math.sqrt(rise / rise_k), punch / most_a), field,
+            rises_k=(heating.steady_rise_k(cruise), rise), allowed_s=allowed_s if punch <= most_a else 0.0,
+            nodes=nodes, flown_share=math.sqrt(flown / rise_k), flown_rise_k=flown, rise_allowed_k=rise_k,
         )  # fmt: skip
 
     def rated(
         self, name: str, kind: LinkKind, share: float, limit: float, field: str, punch_limit: float | None = None,
         words: str = "",
     ) -> Link:  # fmt: skip
-        """A link that a rating limits."""
+        """A link that a rating limits; ``punch_limit`` for a burst that is short enough."""
         allowed = punch_limit or limit
-        punch = self.punch_a * share
-        return Link(name, kind, self.cruise_a * share, punch, limit, allowed, punch / allowed, field, words=words)
+        punch, held = self.punch_a * share, self.held_a * share if punch_limit is not None else 0.0
+        return Link(
+            name, kind, self.cruise_a * share, punch, limit, allowed, punch / allowed, field, words=words,
+            flown_share=held / limit, held_a=held,
+        )  # fmt: skip
 
 
 def pack_links(build: PackBuild, given: PackCurrents) -> tuple[Link, ...]:
     """Links from the cell to the connector for the pack's currents.
 
-    Strips: the current that warms them by 30 K, leads and connector by 40 K; at a punch the current that does so in
-    the length of a punch after cruise, by their own heat capacity. Cells: their ratings; the pulse rating at a punch
-    where there is one. The cell is the one that carries most of its group. Source: `pack/rating.py`; the allowed rises
-    are our estimates. Not modelled: a bundle of leads that warm each other.
+    Strips: the current that warms them by 30 K over the cells, and to 75 °C at most; leads, connector, springs and
+    fuse by 40 K. At a punch the current that does so in the length of a punch after cruise, by their own heat capacity;
+    along the flight the greatest rise that the flown current made. Cells: their limits for good, in a burst, and in
+    bursts longer than they may be. The cell is the one that carries most of its group. Source: `pack/rating.py`; the
+    allowed rises are our estimates. Not modelled: a bundle of leads that warm each other.
     """
-    currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
+    currents = _Currents(*(getattr(given, each.name) for each in fields(PackCurrents)))
     cell, parallel = build.cell, build.recipe.parallel_count
-    field = "cell.continuous_current_a" if cell.continuous_current_a is not None else "cell.c_rating"
     links = [
         currents.rated(
             "Cell",
             LinkKind.CELL,
             build.worst_share / parallel,
-            cell.limit_current_a,
-            field,
-            cell.limit_for(given.punch_s),
+            lasting_limit_a(cell),
+            limit_field(cell),
+            burst_limit_a(cell, given.punch_s),
         )
     ]
     if build.interconnect is not None:
         if parallel > 1:
             links.append(_group(build, build.interconnect, currents))
         links += _strips(build, build.interconnect, currents)
+        links += _joints(build, currents)
     return (*links, *_outwards(build, currents))
 
 
@@ -125,7 +155,7 @@ def craft_links(craft: Craft, given: PackCurrents) -> tuple[Link, ...]:
 
     Source: the ratings as given; a burst is held to the same. Not modelled: that one rotor of a turn takes more.
     """
-    currents = _Currents(given.cruise_a, given.punch_a, given.punch_s)
+    currents = _Currents(*(getattr(given, each.name) for each in fields(PackCurrents)))
     share = 1 / craft.rotors.count
     return (
         currents.rated("ESC", LinkKind.CRAFT, share, craft.esc.max_current_a, "craft.esc.max_current_a"),
@@ -140,19 +170,15 @@ def _group(build: PackBuild, circuit: Interconnect, currents: _Currents) -> Link
     words = f"each {low} %" if low == high else f"shares {low} … {high} %"
     able = parallel / circuit.worst_share
     return currents.rated(
-        f"Group of {parallel}", LinkKind.GROUP, 1.0, able * cell.limit_current_a, "recipe.parallel_count",
-        able * cell.limit_for(currents.punch_s), words,
+        f"Group of {parallel}", LinkKind.GROUP, 1.0, able * lasting_limit_a(cell), "recipe.parallel_count",
+        able * burst_limit_a(cell, currents.punch_s), words,
     )  # fmt: skip
 
 
 def _strips(build: PackBuild, circuit: Interconnect, currents: _Currents) -> list[Link]:
     """The worst strip between groups, the worst within a group, and any wire that bridges what strips cannot."""
     sorts = strip_sorts(build.layout, build.recipe.series_count)
-    found = [
-        _worst(build, circuit, currents, sorts[sort], LinkKind.BUS if sort is StripSort.END else LinkKind.STRIP)
-        for sort in StripSort
-        if sort in sorts
-    ]
+    found = [_worst(build, circuit, currents, sort, sorts[sort]) for sort in Carrier if sort in sorts]
     # A bar within an inner group is of interest only where it carries more than the strips between them.
     ties = [link for link in found if link.name.startswith("Bar")]
     links = [link for link in found if link.name.startswith("Strip")]
@@ -161,8 +187,24 @@ def _strips(build: PackBuild, circuit: Interconnect, currents: _Currents) -> lis
     return found
 
 
-def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: Sequence[int], kind: LinkKind) -> Link:
+def _joints(build: PackBuild, currents: _Currents) -> Iterator[Link]:
+    """Welds or springs at one end of the cell that carries most."""
+    recipe, limit = build.recipe, joint_limit(build.recipe)
+    if limit is None:
+        return
+    share = build.worst_share / recipe.parallel_count
+    if limit.heating is not None:
+        springs = currents.metal("Springs", LinkKind.JOINT, Carrier.JOINT, limit.heating, "recipe.joint", share)
+        yield replace(springs, springs=True, rises_k=None, flown_rise_k=None)
+        return
+    welded = recipe.joint is Joint.SPOT_WELD
+    name, field = ("Welds on a cell end", "recipe.welds") if welded else ("Joint on a cell end", "recipe.joint_limit_a")
+    yield currents.rated(name, LinkKind.JOINT, share, limit.amps, field)
+
+
+def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, sort: Carrier, runs: Sequence[int]) -> Link:
     """The run that warms most, named by its node; the nodes of all that warm nearly as much, worst first."""
+    kind = LinkKind.BUS if sort is Carrier.END else LinkKind.STRIP
     heat = {place: circuit.conductors[place].heating.rise_k_a2 * float(circuit.run_a[place]) ** 2 for place in runs}
     worst = int(hottest(circuit.conductors, circuit.run_a[None], runs)[0])
     run = build.layout.strips[worst]
@@ -175,7 +217,7 @@ def _worst(build: PackBuild, circuit: Interconnect, currents: _Currents, runs: S
     share = abs(float(circuit.run_a[worst]))
     name = _name(run.node, run.kind, kind, alike, build.recipe.series_count)
     field = "recipe.leads.gauge_awg" if run.kind is RunKind.WIRE else "recipe.strip.layers"
-    return currents.metal(name, kind, circuit.conductors[worst].heating, STRIP_RISE_K, field, max(share, 1e-12), nodes)
+    return currents.metal(name, kind, sort, circuit.conductors[worst].heating, field, max(share, 1e-12), nodes)
 
 
 def _name(node: int, run: RunKind, kind: LinkKind, alike: bool, series: int) -> str:
@@ -189,16 +231,20 @@ def _name(node: int, run: RunKind, kind: LinkKind, alike: bool, series: int) -> 
 
 
 def _outwards(build: PackBuild, currents: _Currents) -> list[Link]:
-    """Leads and connector."""
-    gauge, connector = build.recipe.leads.gauge_awg, build.recipe.leads.connector
+    """Leads, fuse and connector."""
+    leads = build.recipe.leads
     links = []
     if leads_are_judged(build):
         links.append(
-            currents.metal(f"Lead, {gauge} AWG", LinkKind.LEAD, build.lead.heating, LEAD_RISE_K,
+            currents.metal(f"Lead, {leads.gauge_awg} AWG", LinkKind.LEAD, Carrier.LEAD, build.lead.heating,
                            "recipe.leads.gauge_awg")
         )  # fmt: skip
+    if leads.fuse_a is not None:
+        heating, most_a = fuse_heating(leads.fuse_a)
+        links.append(currents.metal(f"Fuse, {leads.fuse_a:g} A", LinkKind.FUSE, Carrier.FUSE, heating,
+                                    "recipe.leads.fuse_a", most_a=most_a))  # fmt: skip
     return [
         *links,
-        currents.metal(f"Connector, {connector}", LinkKind.CONNECTOR, build.connector.heating, LEAD_RISE_K,
-                       "recipe.leads.connector"),
+        currents.metal(f"Connector, {leads.connector}", LinkKind.CONNECTOR, Carrier.CONNECTOR, build.connector.heating,
+                       "recipe.leads.connector", most_a=build.connector.burst_a),
     ]  # fmt: skip

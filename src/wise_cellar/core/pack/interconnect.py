@@ -18,7 +18,7 @@ from wise_cellar.core.documents import CellType, PackRecipe
 from wise_cellar.core.pack.joining import joint_ohm, strip_conductor
 from wise_cellar.core.pack.layout import PackLayout, RunKind, StripRun, Terminal, node_of
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.physics.conductor import SURFACE_WRAPPED, Conductor, stranded_lead
+from wise_cellar.core.physics.conductor import Conductor, stranded_lead
 from wise_cellar.core.physics.network import Network
 
 
@@ -149,7 +149,7 @@ def run_conductors(recipe: PackRecipe, runs: tuple[StripRun, ...]) -> tuple[Cond
         key = (wire, layers, round(run.length_mm, 6))
         if key not in alike:
             alike[key] = (
-                stranded_lead(recipe.leads.gauge_awg, run.length_mm * 1e-3, SURFACE_WRAPPED)
+                stranded_lead(recipe.leads.gauge_awg, run.length_mm * 1e-3, wrapped=True)
                 if wire
                 else strip_conductor(recipe.strip, layers, run.length_mm)
             )

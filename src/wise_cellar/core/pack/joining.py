@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import Joint, PackRecipe, Strip, Underlay
-from wise_cellar.core.physics.conductor import METALS, SURFACE_WRAPPED, Conductor
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, METALS, SURFACE_WRAPPED, Conductor, Heating
 
 USUAL_WELDS = 4
+WELD_SPOT_A = 8.0
+"""What one spot of a weld carries, A: an estimate of the craft."""
+SPRING_A, SPRING_BURST_S = 4.0, 3.0
+"""What a spring contact carries for good, A, and for how long twice that: an estimate of the craft."""
+SPRING_TIME_S = SPRING_BURST_S / math.log(4 / 3)
+"""Time constant of a contact that twice its current warms in these seconds as its current does for good:
+4·(1 − exp(−t/τ)) = 1."""
 BRAID_COPPER = 0.5
 """Copper in the cross-section of a pressed braid; the rest is air."""
 
@@ -55,6 +63,30 @@ def joint_ohm(recipe: PackRecipe) -> float:
     return usual * USUAL_WELDS / recipe.welds if recipe.joint is Joint.SPOT_WELD else usual
 
 
+@dataclass(frozen=True)
+class JointLimit:
+    """What the joints at one end of a cell carry: amps for good, and how they warm where that allows more for a
+    moment."""
+
+    amps: float
+    heating: Heating | None
+
+
+def joint_limit(recipe: PackRecipe) -> JointLimit | None:
+    """Of springs, welds, and of solder where the recipe says a limit; A through one end of one cell.
+
+    Source: the recipe's own figure, else 4 A a spring (8 A for 3 s) and 8 A a weld spot, estimates of the craft. Not
+    modelled: how well a weld took.
+    """
+    own = recipe.joint_limit_a
+    if recipe.joint is Joint.SPRING_HOLDER:
+        amps = own or SPRING_A
+        return JointLimit(amps, Heating(LEAD_RISE_K / amps**2, SPRING_TIME_S))
+    if recipe.joint is Joint.SPOT_WELD:
+        return JointLimit(own or WELD_SPOT_A * recipe.welds, None)
+    return JointLimit(own, None) if own is not None else None
+
+
 def strip_conductor(strip: Strip, layers: int, length_mm: float) -> Conductor:
     """Strip of ``layers`` with the copper under it, wrapped, over a length.
 
@@ -68,4 +100,4 @@ def strip_conductor(strip: Strip, layers: int, length_mm: float) -> Conductor:
         copper = strip.underlay_width_mm * strip.underlay_thickness_mm * 1e-6
         parts.append((METALS["copper"], copper * fill))
         width, thickness = max(width, strip.underlay_width_mm * 1e-3), thickness + strip.underlay_thickness_mm * 1e-3
-    return Conductor(tuple(parts), length_mm * 1e-3, 2 * (width + thickness), SURFACE_WRAPPED)
+    return Conductor(tuple(parts), length_mm * 1e-3, 2 * (width + thickness), SURFACE_WRAPPED, between_cells=True)

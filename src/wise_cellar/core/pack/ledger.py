@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -15,7 +16,6 @@ from wise_cellar.core.pack.layout import PackLayout, RunKind
 from wise_cellar.core.physics.conductor import (
     LEAD_RISE_K,
     METALS,
-    SURFACE_FREE,
     Conductor,
     Heating,
     lead_mass_kg,
@@ -29,6 +29,12 @@ BALANCE_PIN_G = 0.25
 SHRINK_DENSITY, SHEET_DENSITY = 1350.0, 1000.0
 FRAME_G, STRAP_G, ADAPTOR_LEAD_MM = 1.6, 6.0, 80.0
 """Frames at both ends of a cell; a strap with its buckle; the leads of an adaptor: estimates."""
+FOR_GOOD, IN_A_BURST = 0.8, 1.5
+FUSE_V, FUSE_G, FUSE_TIME_S, FUSE_BURST = 0.09, 9.0, 10.0, 1.35
+"""Volts that a blade fuse drops at its rating, grams with its holder, how quickly its link warms, and how many times
+its rating it may carry for a moment: estimates of its class (ISO 8820-3 lets it open from 1.35 times on)."""
+FUSES_A = (3, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 125, 150, 200)
+"""Ratings that blade and bolted fuses are sold in (ISO 8820)."""
 CONTACT_METAL = 0.25
 """Share of a connector's mass that warms with its contacts in a burst: an estimate."""
 SHRINK_SLACK = 1.05
@@ -37,18 +43,42 @@ SHRINK_SLACK = 1.05
 
 @dataclass(frozen=True)
 class Connector:
-    """A connector class: resistance of one pole, current limit, mass of the pack's half."""
+    """A connector by its class: resistance of one pole, the current it is sold for, mass of the pack's half."""
 
     pole_ohm: float
     limit_a: float
     mass_g: float
 
     @property
+    def good_a(self) -> float:
+        """For good: 0.8 of its class, the derating of IEC 60512-5-2."""
+        return FOR_GOOD * self.limit_a
+
+    @property
+    def burst_a(self) -> float:
+        """The most in a burst, however short: 1.5 times its class, an estimate of the craft."""
+        return IN_A_BURST * self.limit_a
+
+    @property
     def heating(self) -> Heating:
-        """Both halves, as brass that the rated current warms by 40 K for good: an estimate."""
-        loss_w_k = 2 * self.pole_ohm * self.limit_a**2 / LEAD_RISE_K
+        """Both halves, as brass that 0.8 of the class warms by 40 K for good: an estimate."""
+        loss_w_k = 2 * self.pole_ohm * self.good_a**2 / LEAD_RISE_K
         heat_j_k = 2e-3 * CONTACT_METAL * self.mass_g * METALS["brass"].specific_heat
-        return Heating(LEAD_RISE_K / self.limit_a**2, heat_j_k / loss_w_k)
+        return Heating(LEAD_RISE_K / self.good_a**2, heat_j_k / loss_w_k)
+
+    @classmethod
+    def of(cls, leads: Leads) -> Connector:
+        """As worn as it is: poles of more resistance carry less for the same heat, by its root."""
+        new = CONNECTORS[leads.connector]
+        return replace(new, pole_ohm=new.pole_ohm * leads.wear, limit_a=new.limit_a / math.sqrt(leads.wear))
+
+
+def fuse_heating(fuse_a: float) -> tuple[Heating, float]:
+    """How a blade fuse warms, its 0.8 being what it carries for good, and the most that it bears for a moment, A.
+
+    Source: ISO 8820-3 (it may open from 1.35 times its rating on); derating and time are our estimates.
+    """
+    return Heating(LEAD_RISE_K / (FOR_GOOD * fuse_a) ** 2, FUSE_TIME_S), FUSE_BURST * fuse_a
 
 
 CONNECTORS = {
@@ -170,8 +200,8 @@ def build_pack(recipe: PackRecipe, cell: CellType, bay: Bay | None = None) -> Pa
 
 def build_layout(recipe: PackRecipe, cell: CellType, layout: PackLayout) -> PackBuild:
     """Work a recipe out for a layout of its own."""
-    lead = stranded_lead(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3, SURFACE_FREE)
-    connector = CONNECTORS[recipe.leads.connector]
+    lead = stranded_lead(recipe.leads.gauge_awg, recipe.leads.length_mm * 1e-3)
+    connector = Connector.of(recipe.leads)
     return PackBuild(recipe, cell, layout, lead, connector)
 
 
@@ -242,13 +272,19 @@ def lead_masses(leads: Leads, units: float | None = None) -> list[MassEntry]:
         return [
             MassEntry("Adaptor leads", both_g * several, field),
             MassEntry("Adaptor connectors", (units + 1) * connector.mass_g * several, "recipe.leads.connector"),
+            *_fuse_g(leads),
         ]
     each = 2 * connector.mass_g + 2 * ADAPTOR_LEAD_MM * per_mm
     return [
         MassEntry("Leads", both_g, field),
         MassEntry("Connector", connector.mass_g, "recipe.leads.connector"),
         MassEntry("Adaptors", leads.adaptors * each, "recipe.leads.adaptors"),
+        *_fuse_g(leads),
     ]
+
+
+def _fuse_g(leads: Leads) -> list[MassEntry]:
+    return [MassEntry("Fuse", FUSE_G, "recipe.leads.fuse_a")] if leads.fuse_a is not None else []
 
 
 def _balance_g(build: PackBuild) -> float:
@@ -300,12 +336,14 @@ def lead_resistances(leads: Leads, units: float | None = None) -> list[Resistanc
     Ohms at 20 °C. Source: R = ρL/A of both leads, two poles of a connector by class, our estimates.
     Not modelled: worn contacts.
     """
-    wire = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3, SURFACE_FREE)
-    plug = ResistanceEntry("Connector", 2 * CONNECTORS[leads.connector].pole_ohm, "recipe.leads.connector")
+    wire = stranded_lead(leads.gauge_awg, leads.length_mm * 1e-3)
+    plug = ResistanceEntry("Connector", 2 * Connector.of(leads).pole_ohm, "recipe.leads.connector")
     wires_ohm, field = 2 * wire.resistance_ohm(), "recipe.leads.gauge_awg"
+    fuses = [] if leads.fuse_a is None else [ResistanceEntry("Fuse", FUSE_V / leads.fuse_a, "recipe.leads.fuse_a")]
     if units is not None:
-        return [plug, ResistanceEntry("Adaptor leads", wires_ohm, field)] if units > 1 else [plug]
-    entries = [ResistanceEntry("Leads", wires_ohm, field), plug]
+        several = [ResistanceEntry("Adaptor leads", wires_ohm, field)] if units > 1 else []
+        return [plug, *several, *fuses]
+    entries = [ResistanceEntry("Leads", wires_ohm, field), plug, *fuses]
     if leads.adaptors:
         each = plug.ohm + wires_ohm * ADAPTOR_LEAD_MM / leads.length_mm
         entries.append(ResistanceEntry("Adaptors", leads.adaptors * each, "recipe.leads.adaptors"))

@@ -1,25 +1,29 @@
 """How near the links of packs come to their limits, for many packs and many currents at once.
 
-Strips are judged in sorts, each by the run that warms most; leads and connector by their own heat; cells by their
-ratings, the one that carries most of its group.
+What carries a pack's current besides its cells is a *carrier*: strips in their sorts, each by the run that warms most,
+then lead, connector, joint and fuse. Each warms in its own time along a flight (:func:`felt`), and some have a most
+that no burst may pass. Cells are judged by their limits, the one that carries most of its group.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import IntEnum
 
 import numpy as np
 
+from wise_cellar.core.cells import burst_limit_a, lasting_limit_a
+from wise_cellar.core.documents import PackRecipe
+from wise_cellar.core.pack.joining import joint_limit
 from wise_cellar.core.pack.layout import PackLayout, RunKind
-from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.physics.arrays import Floats, Ints
-from wise_cellar.core.physics.conductor import LEAD_RISE_K, STRIP_RISE_K, Conductor, Heating, worst_shares
+from wise_cellar.core.pack.ledger import Connector, PackBuild, fuse_heating
+from wise_cellar.core.physics.arrays import FloatOrArray, Floats, Ints
+from wise_cellar.core.physics.conductor import LEAD_RISE_K, Conductor, Heating, strip_rise_k, worst_shares
 
 
-class StripSort(IntEnum):
-    """Runs of strip that are judged together."""
+class Carrier(IntEnum):
+    """What carries a pack's current; strips first."""
 
     BETWEEN = 0
     """From group to group."""
@@ -29,19 +33,28 @@ class StripSort(IntEnum):
     """At the two ends of the pack."""
     WIRE = 3
     """What bridges cells that no strip can join."""
+    LEAD = 4
+    CONNECTOR = 5
+    JOINT = 6
+    """At one end of the cell that carries most."""
+    FUSE = 7
 
 
-def strip_sorts(layout: PackLayout, series_count: int) -> dict[StripSort, list[int]]:
+STRIPS = slice(Carrier.BETWEEN, Carrier.LEAD)
+OUTWARDS = [Carrier.LEAD, Carrier.CONNECTOR, Carrier.FUSE]
+
+
+def strip_sorts(layout: PackLayout, series_count: int) -> dict[Carrier, list[int]]:
     """The runs of every sort that a layout has."""
-    found: dict[StripSort, list[int]] = {}
+    found: dict[Carrier, list[int]] = {}
     for place, run in enumerate(layout.strips):
         inner = 0 < run.node < series_count
         if run.kind is RunKind.WIRE:
-            sort = StripSort.WIRE
+            sort = Carrier.WIRE
         elif not inner:
-            sort = StripSort.END
+            sort = Carrier.END
         else:
-            sort = StripSort.BETWEEN if run.kind is RunKind.LINK else StripSort.WITHIN
+            sort = Carrier.BETWEEN if run.kind is RunKind.LINK else Carrier.WITHIN
         found.setdefault(sort, []).append(place)
     return found
 
@@ -53,80 +66,122 @@ def hottest(conductors: Sequence[Conductor], run_a: Floats, runs: Sequence[int])
 
 
 @dataclass(frozen=True)
-class StripTable:
-    """(packs, sorts) The run of each sort that warms most: its share of the pack's current, 0 where there is none, and
-    how it warms."""
+class Carried:
+    """What packs carry: ``(packs,)``, amps of the whole pack, and ``felt_a2`` of each carrier ``(packs, carriers)``."""
+
+    cruise_a: Floats
+    punch_a: Floats
+    punch_s: float
+    felt_a2: Floats
+    """The greatest square along the flight, as each carrier feels it."""
+    cells_c: Floats
+    """The warmest cell."""
+
+
+@dataclass(frozen=True)
+class CarrierTable:
+    """(packs, carriers) The share of the pack's current, 0 where there is no such carrier, how it warms, and the most
+    that it may carry at all."""
 
     share: Floats
     rise_k_a2: Floats
     time_s: Floats
+    most_a: Floats
 
     @classmethod
-    def none(cls, packs: int) -> StripTable:
-        """Of packs without strips."""
-        share, rise, time_s = np.zeros((3, packs, len(StripSort)))
-        return cls(share, rise, time_s + 1.0)
+    def none(cls, packs: int) -> CarrierTable:
+        """Of packs without any."""
+        share, rise, time_s, most = np.zeros((4, packs, len(Carrier)))
+        return cls(share, rise, time_s + 1.0, most + np.inf)
 
-    @classmethod
-    def of(cls, layout: PackLayout, series_count: int, conductors: Sequence[Conductor], run_a: Floats) -> StripTable:
-        """Of packs of one layout, ``run_a`` of shape ``(packs, runs)`` for one ampere of each pack."""
-        table, every = cls.none(len(run_a)), np.arange(len(run_a))
-        for sort, runs in strip_sorts(layout, series_count).items():
+    def set(
+        self, carrier: Carrier, share: FloatOrArray, heating: Heating | None, most_a: FloatOrArray = np.inf
+    ) -> None:
+        """One carrier of every pack."""
+        self.share[:, carrier], self.most_a[:, carrier] = share, most_a
+        if heating is not None:
+            self.rise_k_a2[:, carrier], self.time_s[:, carrier] = heating.rise_k_a2, heating.time_constant_s
+
+    def set_strips(self, layout: PackLayout, series: int, conductors: Sequence[Conductor], run_a: Floats) -> None:
+        """Strips of packs of one layout, ``run_a`` of shape ``(packs, runs)`` for one ampere of each pack."""
+        every = np.arange(len(run_a))
+        for sort, runs in strip_sorts(layout, series).items():
             worst = hottest(conductors, run_a, runs)
-            table.share[:, sort] = np.abs(run_a[every, worst])
-            table.rise_k_a2[:, sort] = [conductors[run].heating.rise_k_a2 for run in worst.tolist()]
-            table.time_s[:, sort] = [conductors[run].heating.time_constant_s for run in worst.tolist()]
-        return table
+            self.share[:, sort] = np.abs(run_a[every, worst])
+            self.rise_k_a2[:, sort] = [conductors[run].heating.rise_k_a2 for run in worst.tolist()]
+            self.time_s[:, sort] = [conductors[run].heating.time_constant_s for run in worst.tolist()]
 
-    def put(self, packs: Ints, other: StripTable) -> None:
+    def set_joint(self, recipe: PackRecipe, worst_share: FloatOrArray) -> None:
+        """The joints of packs joined as a recipe has it."""
+        limit = joint_limit(recipe)
+        if limit is not None:
+            most = np.inf if limit.heating is not None else limit.amps
+            self.set(Carrier.JOINT, worst_share / recipe.parallel_count, limit.heating, most)
+
+    def set_outwards(self, recipe: PackRecipe) -> None:
+        """Connector and fuse, which carry all of it."""
+        connector = Connector.of(recipe.leads)
+        self.set(Carrier.CONNECTOR, 1.0, connector.heating, connector.burst_a)
+        if recipe.leads.fuse_a is not None:
+            self.set(Carrier.FUSE, 1.0, *fuse_heating(recipe.leads.fuse_a))
+
+    def put(self, packs: Ints, other: CarrierTable) -> None:
         """Write another table's packs at places of this one."""
-        for mine, others in ((self.share, other.share), (self.rise_k_a2, other.rise_k_a2), (self.time_s, other.time_s)):
-            mine[packs] = others
+        for field in fields(self):
+            getattr(self, field.name)[packs] = getattr(other, field.name)
 
-    def take(self, packs: Ints) -> StripTable:
+    def take(self, packs: Ints) -> CarrierTable:
         """Those of some packs."""
-        return StripTable(self.share[packs], self.rise_k_a2[packs], self.time_s[packs])
+        return CarrierTable(*(getattr(self, field.name)[packs] for field in fields(self)))
 
-    def worst(self, cruise_a: Floats, punch_a: Floats, punch_s: float) -> Floats:
-        """(packs,) The worst strip over its limit, for currents of each pack."""
-        cruise, punch = self.share * cruise_a[:, None], self.share * punch_a[:, None]
-        return np.asarray(worst_shares(self.rise_k_a2, self.time_s, STRIP_RISE_K, cruise, punch, punch_s).max(axis=1))
+    def shares(self, carried: Carried) -> Floats:
+        """(packs, carriers) Each over its limit, 1 = at it.
+
+        Source: :func:`worst_shares` and the most of each. Not modelled: strips of one sort in their turn, only the one
+        that warms most for good.
+        """
+        allowed = np.full(self.share.shape, LEAD_RISE_K)
+        allowed[:, STRIPS] = strip_rise_k(carried.cells_c)[:, None]
+        cruise, punch = self.share * carried.cruise_a[:, None], self.share * carried.punch_a[:, None]
+        felt_a2 = self.share**2 * carried.felt_a2
+        warm = worst_shares(self.rise_k_a2, self.time_s, allowed, cruise, punch, carried.punch_s, felt_a2)
+        return np.asarray(np.maximum(warm, np.maximum(cruise, punch) / self.most_a))
 
 
-def lead_share(heats: Sequence[tuple[Floats, Floats]], cruise_a: Floats, punch_a: Floats, punch_s: float) -> Floats:
-    """(rows,) The worst of leads and connector over its limit: of each K/A² and time constant, s, arrays that broadcast
-    against the currents of the packs. Source: :func:`worst_shares`; ``LEAD_RISE_K`` is our estimate."""
-    shares = [worst_shares(rise, time_s, LEAD_RISE_K, cruise_a, punch_a, punch_s) for rise, time_s in heats]
-    return np.asarray(np.max(shares, axis=0))
-
-
-def cell_share(worst_share: Floats, cruise_a: Floats, punch_a: Floats, limit_a: Floats, burst_a: Floats) -> Floats:
+def cell_share(
+    worst_share: Floats, cruise_a: Floats, punch_a: Floats, held_a: Floats, limit_a: Floats, burst_a: Floats
+) -> Floats:
     """How near the cell that carries ``worst_share`` of the mean comes to its limit, 1 = at it.
 
-    Amps of the mean cell, at cruise against what it may give for good, in a burst against what it may give for as long.
-    Source: the sheet's ratings. Not modelled: a rating that falls with cold or age.
+    Amps of the mean cell, at cruise and in bursts that last too long against what it may give for good, in a burst
+    against what it may give for as long. Source: the cell's limits (`cells/limits.py`). Not modelled: a rating that
+    falls with cold or age.
     """
-    return np.asarray(worst_share * np.maximum(cruise_a / limit_a, punch_a / burst_a))
+    lasting = np.maximum(cruise_a, held_a)
+    return np.asarray(worst_share * np.maximum(lasting / limit_a, punch_a / burst_a))
 
 
-def worst_of_pack(build: PackBuild, cruise_a: Floats, punch_a: Floats, punch_s: float) -> Floats:
+def carriers_of(build: PackBuild) -> CarrierTable:
+    """The carriers of one pack."""
+    table, recipe = CarrierTable.none(1), build.recipe
+    if build.interconnect is not None:
+        circuit = build.interconnect
+        table.set_strips(build.layout, recipe.series_count, circuit.conductors, circuit.run_a[None])
+        table.set_joint(recipe, build.worst_share)
+    if leads_are_judged(build):
+        table.set(Carrier.LEAD, 1.0, build.lead.heating)
+    table.set_outwards(recipe)
+    return table
+
+
+def worst_of_pack(build: PackBuild, carried: Carried, held_a: Floats) -> Floats:
     """(rows,) The worst link of one pack over its limit, for many currents of the pack."""
     cell, parallel = build.cell, build.recipe.parallel_count
-    limits = np.array(cell.limit_current_a), np.array(cell.limit_for(punch_s))
-    worst = cell_share(np.array(build.worst_share), cruise_a / parallel, punch_a / parallel, *limits)
-    heats = [(np.array(one.rise_k_a2), np.array(one.time_constant_s)) for one in outward_heatings(build)]
-    worst = np.maximum(worst, lead_share(heats, cruise_a, punch_a, punch_s))
-    if build.interconnect is None:
-        return worst
-    circuit, rows = build.interconnect, np.zeros(len(cruise_a), np.intp)
-    table = StripTable.of(build.layout, build.recipe.series_count, circuit.conductors, circuit.run_a[None])
-    return np.maximum(worst, table.take(rows).worst(cruise_a, punch_a, punch_s))
-
-
-def outward_heatings(build: PackBuild) -> list[Heating]:
-    """Leads, where they are judged, and connector."""
-    leads = [build.lead.heating] if leads_are_judged(build) else []
-    return [*leads, build.connector.heating]
+    limits = np.array(lasting_limit_a(cell)), np.array(burst_limit_a(cell, carried.punch_s))
+    cruise, punch, held = (one / parallel for one in (carried.cruise_a, carried.punch_a, held_a))
+    cells = cell_share(np.array(build.worst_share), cruise, punch, held, *limits)
+    table = carriers_of(build).take(np.zeros(len(held_a), np.intp))
+    return np.asarray(np.maximum(cells, table.shares(carried).max(axis=1)))
 
 
 def leads_are_judged(build: PackBuild) -> bool:

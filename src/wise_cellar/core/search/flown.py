@@ -16,7 +16,15 @@ from wise_cellar.core.answer.bus import (
 )
 from wise_cellar.core.answer.limits import full_bus_v, of_whole_packs, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.switch_on import switch_on_v
-from wise_cellar.core.cells import Verdict, charge_limit_a, half_charge_slope, one_hour_a, sheet_verdict
+from wise_cellar.core.cells import (
+    Verdict,
+    burst_limit_a,
+    charge_limit_a,
+    half_charge_slope,
+    lasting_limit_a,
+    one_hour_a,
+    sheet_verdict,
+)
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.balance import Blocks, at_rest, evaluate
@@ -27,8 +35,7 @@ from wise_cellar.core.lowering.packs import hottest_c
 from wise_cellar.core.lowering.rows import LoweredRows, batch_of, lower_rows
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.pack import stow
-from wise_cellar.core.pack.ledger import CONNECTORS
-from wise_cellar.core.pack.rating import cell_share, lead_share, worst_of_pack
+from wise_cellar.core.pack.rating import OUTWARDS, STRIPS, Carried, Carrier, cell_share, worst_of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.charging import COOL_C, chargeable_a
@@ -73,7 +80,9 @@ class Flown:
     """Worse of cruise and punch over what the cell that carries most may give, 1 = all of it."""
     strip_share: Floats
     lead_share: Floats
-    """Leads or connector, whichever is worse."""
+    """Leads, fuse or connector, whichever is worst."""
+    joint_share: Floats
+    """Welds or springs on the cells."""
     craft_share: Floats
     """ESCs or motors."""
     others_share: Floats
@@ -149,6 +158,7 @@ def _columns(
     cruise, punch = every.cruise_a[0], every.punch_a[0]
     parallel = batch.parallel[0, 0]
     cruise_a, punch_a = cruise * parallel, punch * parallel
+    carriers = lowered.carriers.shares(every.carried(0, batch, flown, punch_seconds(complete)))
     bus_a = np.max([flown.cruise_bus_a, first.bus_a, late.bus_a, flown.punch_bus_a], axis=0)
     seconds = punch_seconds(complete)
     price = lowered.of_cells(lambda cell: np.nan if cell.price is None else cell.price)
@@ -178,13 +188,14 @@ def _columns(
         cruise_a=cruise_a,
         punch_a=punch_a,
         cell_share=cell_share(
-            packs.worst_share, cruise, punch, lowered.of_cells(lambda cell: cell.limit_current_a),
-            lowered.of_cells(lambda cell: cell.limit_for(seconds)),
+            packs.worst_share, cruise, punch, flown.held_current_a[0, 0], lowered.of_cells(lasting_limit_a),
+            lowered.of_cells(lambda cell: burst_limit_a(cell, seconds)),
         ),
-        strip_share=packs.strips.worst(cruise_a, punch_a, seconds),
-        lead_share=_lead_share(lowered, cruise_a, punch_a, seconds),
+        strip_share=carriers[:, STRIPS].max(axis=1),
+        lead_share=carriers[:, OUTWARDS].max(axis=1),
+        joint_share=carriers[:, Carrier.JOINT],
         craft_share=bus_a * motors / complete.craft.rotors.count,
-        others_share=every.others_share(lowered, seconds),
+        others_share=every.others_share(lowered, batch, flown, seconds),
         others_within=every.others_within(lowered).astype(float),
         fits_bus=_fits_bus(lowered, batch, flown).astype(float),
         fits=_fits(lowered).astype(float),
@@ -217,13 +228,20 @@ class _Packs:
             flown.coldest_k.min(axis=1) - ZERO_CELSIUS_K,
         )
 
-    def others_share(self, lowered: LoweredRows, seconds: float) -> Floats:
+    def carried(self, place: int, batch: FlightBatch, flown: FlightTraces, seconds: float) -> Carried:
+        """What one place on the bus carries in every row."""
+        count = batch.parallel[place, 0]
+        return Carried(
+            self.cruise_a[place] * count, self.punch_a[place] * count, seconds,
+            (flown.felt_a2[place] * count**2).T, self.hottest_c[place],
+        )  # fmt: skip
+
+    def others_share(self, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, seconds: float) -> Floats:
         """The worst link of any pack beside the searched one, over its limit; 0 where there is none."""
         worst = np.zeros(self.cruise_a.shape[1])
         for place, pack in enumerate(lowered.others, 1):
-            count = pack.build.recipe.parallel_count
-            cruise, punch = self.cruise_a[place] * count, self.punch_a[place] * count
-            worst = np.maximum(worst, worst_of_pack(pack.build, cruise, punch, seconds))
+            held_a = flown.held_current_a[place, 0] * batch.parallel[place, 0]
+            worst = np.maximum(worst, worst_of_pack(pack.build, self.carried(place, batch, flown, seconds), held_a))
         return worst
 
     def others_within(self, lowered: LoweredRows) -> Bools:
@@ -267,12 +285,6 @@ def _fits(lowered: LoweredRows) -> Bools:
     if own is None or bay is None:
         return lowered.packs.fits
     return np.full(len(lowered.packs.fits), stow(own, bay) is not None)
-
-
-def _lead_share(lowered: LoweredRows, cruise_a: Floats, punch_a: Floats, seconds: float) -> Floats:
-    leads, plug = lowered.leads, CONNECTORS[lowered.complete.pack.recipe.leads.connector].heating
-    heats = [(leads.rise_k_a2, leads.time_s), (np.array(plug.rise_k_a2), np.array(plug.time_constant_s))]
-    return lead_share(heats, cruise_a, punch_a, seconds)
 
 
 def _strip_fits(lowered: LoweredRows) -> Floats:

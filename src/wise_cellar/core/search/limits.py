@@ -105,6 +105,7 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
     return (
         share("Cell current", "cells.0.continuous_current_a", flown.cell_share, "Cells carry"),
         share("Strip current", "design.packs.0.recipe.strip.layers", flown.strip_share, "Strips carry"),
+        share("Joints", "design.packs.0.recipe.joint", flown.joint_share, "Welds or springs carry"),
         share(
             "Leads and connector", "design.packs.0.recipe.leads.gauge_awg", flown.lead_share, "Leads or connector carry"
         ),

@@ -57,7 +57,9 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
     def number(key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True) -> DesignColumn:
         return DesignColumn(key, head, meaning, values, lambda value: _number(value, decimals), usual)
 
-    worst = np.max([flown.cell_share, flown.strip_share, flown.lead_share, flown.craft_share], axis=0)
+    worst = np.max(
+        [flown.cell_share, flown.strip_share, flown.lead_share, flown.joint_share, flown.craft_share], axis=0
+    )
     first = np.full(len(flown), "", dtype=object)
     for limit in reversed(judged.limits):
         first[limit.fails] = limit.name

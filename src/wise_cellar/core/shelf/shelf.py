@@ -9,7 +9,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.cells import Verdict, capacity_mah, sheet_verdict
+from wise_cellar.core.cells import Verdict, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
 from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign
 from wise_cellar.core.flight import Ending, FlightBatch, fly
 from wise_cellar.core.flight.punch import punch_from
@@ -126,8 +126,8 @@ def shelf_at_load(
     widest = max(capacity_mah(cell) for cell in cells) / 1000
     shares = cell_share(
         np.array([design.build.worst_share for design in lowered]), flown.cruise_current_a[0, 0], first.current_a[0, 0],
-        np.array([cell.limit_current_a for cell in cells]),
-        np.array([cell.limit_for(punch_seconds(complete)) for cell in cells]),
+        flown.held_current_a[0, 0], np.array([lasting_limit_a(cell) for cell in cells]),
+        np.array([burst_limit_a(cell, punch_seconds(complete)) for cell in cells]),
     )  # fmt: skip
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):

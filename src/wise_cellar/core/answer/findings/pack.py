@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from wise_cellar.core.answer.limits import WIDEST_STRIP, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.cells import burst_s
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.pack import LinkKind, RunKind, balance_of, stow
+from wise_cellar.core.pack import Link, LinkKind, RunKind, balance_of, stow
+from wise_cellar.core.pack.joining import SPRING_BURST_S, joint_ohm
 from wise_cellar.core.words import lower_first
 
 NEAR_LIMIT = 0.85
@@ -115,8 +117,29 @@ def _currents(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     for link in answer.links:
         if link.worst_share <= NEAR_LIMIT or link.kind is LinkKind.GROUP:
             continue
-        at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
-        amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
-        when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
-        sentence = f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
-        yield (over if link.worst_share > 1 else caution)(sentence, link.field)
+        yield (over if link.worst_share > 1 else caution)(_current(answer, link), link.field)
+
+
+def _current(answer: Answer, link: Link) -> str:
+    """What a link carries too much of: at cruise, in a punch, or along the flight."""
+    pack = answer.packs[link.pack] if link.pack is not None else None
+    if pack is not None and link.springs:
+        amps, ohm = max(link.cruise_a, link.punch_a), joint_ohm(pack.build.recipe)
+        return (
+            f"{link.name}: {amps:.1f} A heats each contact with {amps**2 * ohm:.1f} W. They are good for"
+            f" {link.cruise_limit_a:g} A, and for {2 * link.cruise_limit_a:g} A for {SPRING_BURST_S:g} s."
+        )
+    if pack is not None and link.by_flight:
+        if link.flown_rise_k is not None and link.rise_allowed_k is not None:
+            return (
+                f"{link.name}: the bursts of this flight, one after another, warm it by {link.flown_rise_k:.0f} K;"
+                f" {link.rise_allowed_k:.0f} K are allowed."
+            )
+        return (
+            f"{link.name}: {link.held_a:.1f} A in bursts of more than {burst_s(pack.complete.cell):g} s in all, against"
+            f" {link.cruise_limit_a:.1f} A for good."
+        )
+    at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
+    amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
+    when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
+    return f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."

@@ -23,9 +23,13 @@ def link_state(link: Link) -> State:
 
 
 def link_words(link: Link) -> str:
-    """The worse of cruise and punch in amps, and how long the punch may last where heat limits it."""
+    """The worst of cruise and punch in amps, how long the punch may last where heat limits it, and of the flight."""
     if link.words:
         return link.words
+    if link.by_flight and link.flown_rise_k is not None and link.rise_allowed_k is not None:
+        return f"+{link.flown_rise_k:.0f} of {link.rise_allowed_k:.0f} K in flight"
+    if link.by_flight:
+        return f"{link.held_a:.0f} of {link.cruise_limit_a:.0f} A, too long"
     if link.cruise_share > 1 or link.cruise_share > link.punch_share:
         return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
     amps = f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
@@ -42,6 +46,10 @@ def link_tip(link: Link) -> str:
     ]
     if link.rises_k is not None:
         lines.append(f"+{link.rises_k[0]:.0f} K at cruise, +{link.rises_k[1]:.0f} K at the end of the punch")
+    if link.flown_rise_k is not None:
+        lines.append(f"+{link.flown_rise_k:.0f} K at its warmest along the flight")
+    if link.held_a:
+        lines.append(f"{link.held_a:.1f} A for longer than a burst may last")
     if link.allowed_s is not None:
         lasts = "for good" if math.isinf(link.allowed_s) else f"{link.allowed_s:.0f} s"
         lines.append(f"The punch current is allowed {lasts}")
@@ -60,7 +68,10 @@ class ChainView(Rows):
         """Show these links."""
         self._links, self._punch_s = links, punch_s
         self.setAccessibleDescription(
-            "; ".join(f"{k.name}: {k.cruise_share:.0%} at cruise, {k.punch_share:.0%} at punch" for k in links)
+            "; ".join(
+                f"{k.name}: {k.cruise_share:.0%} at cruise, {k.punch_share:.0%} at punch, {k.flown_share:.0%} in flight"
+                for k in links
+            )
         )
         self.set_fields([link.field for link in links])
 
@@ -78,7 +89,7 @@ class ChainView(Rows):
         colours = colours_of(self)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.draw_title(painter, f"bar: punch of {self._punch_s:g} s   mark: cruise", small=True)
+        self.draw_title(painter, f"bar: punch of {self._punch_s:g} s, or the flight   mark: cruise", small=True)
         painter.setFont(font(13))
         metrics = QFontMetricsF(painter.font())
         bar_left = 18 + NAME
@@ -92,7 +103,7 @@ class ChainView(Rows):
             painter.drawText(QRectF(18, top, NAME - 6, self.row), LEFT, name)
             bar = QRectF(bar_left, top + 8, bar_width, 8)
             painter.fillRect(bar, colours.colour("rule"))
-            bar.setWidth(bar_width * min(link.punch_share, 1.0))
+            bar.setWidth(bar_width * min(max(link.punch_share, link.flown_share), 1.0))
             painter.fillRect(bar, colours.colour(ROLE[state]))
             mark = bar_left + bar_width * min(link.cruise_share, 1.0)
             painter.fillRect(QRectF(mark - 1, top + 4, 2, 16), colours.colour("ink"))
