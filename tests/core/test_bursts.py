@@ -9,11 +9,12 @@ import pytest
 
 from tests.builders import cell_type, complete, cruise, mission
 from wise_cellar.core.answer import Answer, Severity, answer
+from wise_cellar.core.cells import electrical, inside_heating
 from wise_cellar.core.documents import (
     Block,
     CompleteDesign,
-    Cooling,
     Conditions,
+    Cooling,
     Joint,
     Leads,
     Mission,
@@ -161,3 +162,34 @@ def test_a_search_tells_the_same_of_bursts_as_an_answer() -> None:
     assert found.strip_share[0] == pytest.approx(
         max(each.worst_share for each in one.links if each.kind in (LinkKind.STRIP, LinkKind.BUS)), rel=1e-4
     )
+
+
+def test_the_middle_of_a_cylinder_is_warmer_than_its_mean() -> None:
+    """20 A through 15 mΩ of r₀ and r₁ in 24.8 ml of 10.6 mm radius: 6 W, q·L²/3k = 9 K at the most."""
+    cell = cell_type()
+    heating = inside_heating(cell)
+    ohm = electrical(cell)["r0_ohm"] + electrical(cell)["r1_ohm"]
+    assert heating.steady_rise_k(20) == pytest.approx(400 * ohm / 24.78e-6 * 10.6e-3**2 / 3, rel=1e-3)
+    assert 30 < heating.time_constant_s < 300, "some minutes, not the seconds of a burst"
+
+
+def test_a_cell_that_is_hot_inside_is_told_before_it_vents() -> None:
+    cell = cell_type(dcir_mohm=28, continuous_current_a=21, pulse_current_a=40, max_temperature_c=100)
+    warm = complete(
+        cell=cell,
+        parallel_count=1,
+        flown=mission(cruise()),
+        cooling=Cooling.CLOSED,
+        conditions=Conditions(air_temperature_c=50),
+    )
+    found = answer(warm)
+    assert found.inside_c > found.hottest_c > 60
+    told = said(found, "venting is near")
+    assert bool(told) == (found.inside_c > 75)
+    assert told[0][0] is Severity.OVER
+    assert f"about {found.inside_c:.0f} °C inside" in told[0][1]
+    rows = fly_rows(Space.around(warm), np.arange(1), found.factor)
+    assert rows.inside_c[0] == pytest.approx(found.inside_c, rel=1e-6)
+    mild = answer(complete())
+    assert mild.hottest_c < mild.inside_c < 75
+    assert not said(mild, "venting")

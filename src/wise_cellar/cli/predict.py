@@ -60,6 +60,7 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
         "charge_left": found.charge_left,
         "resting_volts_a_cell": found.resting_v,
         "hottest_c": found.hottest_c,
+        "inside_c": found.inside_c,
         "packs": [
             {
                 "name": pack.complete.name,
@@ -104,7 +105,8 @@ def _as_text(report: dict[str, Any]) -> str:
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
-        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C",
+        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C,"
+        f" {report['inside_c']:.0f} inside",
     ]
     if len(report["packs"]) > 1:
         lines += [

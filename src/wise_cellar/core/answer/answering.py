@@ -20,6 +20,7 @@ from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import PackCurrents
+from wise_cellar.core.pack.rating import carriers_of
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
 from wise_cellar.core.propulsion.calibration import calibrate
@@ -64,6 +65,7 @@ def answer(complete: CompleteDesign) -> Answer:
         charge_left=_left(batch, flown),
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
+        inside_c=max(pack.inside_c for pack in packs),
         bus_start=bus_start(complete.packs, batch),
         at_rest=at_rest(batch, slopes),
         mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
@@ -133,6 +135,7 @@ def _packs(
                 taken_a=float(flown.taken_current_a[place, 0, 0]) * parallel,
                 given_mah=float(flown.charge_c[place, 0, 0]) * parallel / 3.6,
                 charge_left=float(_mean(flown.end_state.soc, share)[place, 0]),
+                inside_c=float(carriers_of(pack.build).inside_c(currents[place].carried)[0]),
                 series=PackSeries(
                     trace.current_a[place, 0] * parallel,
                     trace.cell_v[place, weak],

@@ -176,6 +176,8 @@ class PackAnswer:
     """Charge given, less what it took back."""
     charge_left: float
     """Share of its charge still inside at the end."""
+    inside_c: float
+    """The middle of the warmest cell at its warmest."""
     series: PackSeries
 
     @property
@@ -243,6 +245,8 @@ class Answer:
     resting_v: float
     """Volts a cell after a long rest at the end; of several packs the least."""
     hottest_c: float
+    inside_c: float
+    """The middle of the warmest cell at its warmest."""
     bus_start: BusStart | None
     """The moment at which several packs are put on one bus."""
     at_rest: RestingSource

@@ -2,6 +2,7 @@
 
 from wise_cellar.core.cells.charging import NO_RATING_RATE, charge_limit_a, one_hour_a, overfull_v
 from wise_cellar.core.cells.claims import Claim, Verdict, sheet_claims, sheet_verdict
+from wise_cellar.core.cells.inside import VENTING_C, inside_heating
 from wise_cellar.core.cells.limits import burst_limit_a, burst_s, lasting_limit_a, limit_field
 from wise_cellar.core.cells.model import (
     LAG_ACTIVATION,
@@ -27,6 +28,7 @@ __all__ = [
     "RESISTANCE_ACTIVATION",
     "TAU1_S",
     "TENTH_TO_NINETIETH",
+    "VENTING_C",
     "Claim",
     "Measured",
     "Verdict",
@@ -37,6 +39,7 @@ __all__ = [
     "electrical",
     "half_charge_slope",
     "heat_capacity_j_k",
+    "inside_heating",
     "lasting_limit_a",
     "limit_field",
     "mean_resting_v",

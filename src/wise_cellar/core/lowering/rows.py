@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.cells import inside_heating
 from wise_cellar.core.documents import CellType, CompleteDesign, KineticClass
 from wise_cellar.core.flight import FlightBatch
 from wise_cellar.core.lowering.designs import brown_out_v, lower_packs, step_arrays
@@ -58,6 +59,11 @@ class LoweredRows:
         table.share[:, Carrier.LEAD] = judged
         table.rise_k_a2[:, Carrier.LEAD], table.time_s[:, Carrier.LEAD] = self.leads.rise_k_a2, self.leads.time_s
         table.set_outwards(self.complete.pack.recipe)
+        inside = [inside_heating(cell) for cell in self.space.cells]
+        rise, time_s = np.array([(one.rise_k_a2, one.time_constant_s) for one in inside]).T
+        table.share[:, Carrier.INSIDE] = self.packs.worst_share / np.array(self.space.parallel)[self.place.parallel]
+        table.rise_k_a2[:, Carrier.INSIDE] = rise[self.place.cells]
+        table.time_s[:, Carrier.INSIDE] = time_s[self.place.cells]
         return table
 
     def of_cells(self, value: Callable[[CellType], float]) -> Floats:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from wise_cellar.core.pack.ledger import PackBuild
-from wise_cellar.core.pack.rating import Carrier, strip_sorts
+from wise_cellar.core.pack.rating import Carried, Carrier, strip_sorts
 from wise_cellar.core.physics.conductor import strip_rise_k
 
 
@@ -23,6 +25,13 @@ class PackCurrents:
     held_a: float = 0.0
     felt_a2: tuple[float, ...] = ()
     cells_c: float = 25.0
+
+    @property
+    def carried(self) -> Carried:
+        """As arrays of one pack."""
+        one = np.ones(1)
+        felt_a2 = np.array(self.felt_a2 or np.zeros(len(Carrier)))[None]
+        return Carried(self.cruise_a * one, self.punch_a * one, self.punch_s, felt_a2, self.cells_c * one)
 
     def felt(self, carrier: Carrier) -> float:
         """The square that one carrier feels at the most, A²."""

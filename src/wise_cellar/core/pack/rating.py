@@ -13,8 +13,8 @@ from enum import IntEnum
 
 import numpy as np
 
-from wise_cellar.core.cells import burst_limit_a, lasting_limit_a
-from wise_cellar.core.documents import PackRecipe
+from wise_cellar.core.cells import burst_limit_a, inside_heating, lasting_limit_a
+from wise_cellar.core.documents import CellType, PackRecipe
 from wise_cellar.core.pack.joining import joint_limit
 from wise_cellar.core.pack.layout import PackLayout, RunKind
 from wise_cellar.core.pack.ledger import Connector, PackBuild, fuse_heating
@@ -38,9 +38,12 @@ class Carrier(IntEnum):
     JOINT = 6
     """At one end of the cell that carries most."""
     FUSE = 7
+    INSIDE = 8
+    """No link: the middle of the cell that carries most, as it warms over the cell."""
 
 
 STRIPS = slice(Carrier.BETWEEN, Carrier.LEAD)
+LINKS = slice(Carrier.BETWEEN, Carrier.INSIDE)
 OUTWARDS = [Carrier.LEAD, Carrier.CONNECTOR, Carrier.FUSE]
 
 
@@ -125,6 +128,15 @@ class CarrierTable:
         if recipe.leads.fuse_a is not None:
             self.set(Carrier.FUSE, 1.0, *fuse_heating(recipe.leads.fuse_a))
 
+    def set_inside(self, cell: CellType, share: FloatOrArray) -> None:
+        """The middle of the cell that carries ``share`` of the pack's current."""
+        self.set(Carrier.INSIDE, share, inside_heating(cell))
+
+    def inside_c(self, carried: Carried) -> Floats:
+        """(packs,) The middle of the warmest cell at its warmest, °C."""
+        felt_a2 = self.share[:, Carrier.INSIDE] ** 2 * carried.felt_a2[:, Carrier.INSIDE]
+        return np.asarray(carried.cells_c + self.rise_k_a2[:, Carrier.INSIDE] * felt_a2)
+
     def put(self, packs: Ints, other: CarrierTable) -> None:
         """Write another table's packs at places of this one."""
         for field in fields(self):
@@ -135,7 +147,7 @@ class CarrierTable:
         return CarrierTable(*(getattr(self, field.name)[packs] for field in fields(self)))
 
     def shares(self, carried: Carried) -> Floats:
-        """(packs, carriers) Each over its limit, 1 = at it.
+        """(packs, links) Each over its limit, 1 = at it.
 
         Source: :func:`worst_shares` and the most of each. Not modelled: strips of one sort in their turn, only the one
         that warms most for good.
@@ -145,7 +157,7 @@ class CarrierTable:
         cruise, punch = self.share * carried.cruise_a[:, None], self.share * carried.punch_a[:, None]
         felt_a2 = self.share**2 * carried.felt_a2
         warm = worst_shares(self.rise_k_a2, self.time_s, allowed, cruise, punch, carried.punch_s, felt_a2)
-        return np.asarray(np.maximum(warm, np.maximum(cruise, punch) / self.most_a))
+        return np.asarray(np.maximum(warm, np.maximum(cruise, punch) / self.most_a))[:, LINKS]
 
 
 def cell_share(
@@ -171,6 +183,7 @@ def carriers_of(build: PackBuild) -> CarrierTable:
     if leads_are_judged(build):
         table.set(Carrier.LEAD, 1.0, build.lead.heating)
     table.set_outwards(recipe)
+    table.set_inside(build.cell, build.worst_share / recipe.parallel_count)
     return table
 
 

@@ -17,6 +17,7 @@ from wise_cellar.core.answer.bus import (
 from wise_cellar.core.answer.limits import full_bus_v, of_whole_packs, strip_room_mm, strip_too_short, strip_too_wide
 from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.cells import (
+    VENTING_C,
     Verdict,
     burst_limit_a,
     charge_limit_a,
@@ -35,7 +36,7 @@ from wise_cellar.core.lowering.packs import hottest_c
 from wise_cellar.core.lowering.rows import LoweredRows, batch_of, lower_rows
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.pack import stow
-from wise_cellar.core.pack.rating import OUTWARDS, STRIPS, Carried, Carrier, cell_share, worst_of_pack
+from wise_cellar.core.pack.rating import OUTWARDS, STRIPS, Carried, Carrier, carriers_of, cell_share, worst_of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.charging import COOL_C, chargeable_a
@@ -67,6 +68,8 @@ class Flown:
     least_bus_v: Floats
     """Of a first and a late burst, and of switching on."""
     hottest_c: Floats
+    inside_c: Floats
+    """The middle of the warmest cell."""
     coldest_c: Floats
     hover_throttle: Floats
     """Of a full pack, 1 = full; of a wing where it holds its height."""
@@ -158,7 +161,8 @@ def _columns(
     cruise, punch = every.cruise_a[0], every.punch_a[0]
     parallel = batch.parallel[0, 0]
     cruise_a, punch_a = cruise * parallel, punch * parallel
-    carriers = lowered.carriers.shares(every.carried(0, batch, flown, punch_seconds(complete)))
+    carried = every.carried(0, batch, flown, punch_seconds(complete))
+    carriers = lowered.carriers.shares(carried)
     bus_a = np.max([flown.cruise_bus_a, first.bus_a, late.bus_a, flown.punch_bus_a], axis=0)
     seconds = punch_seconds(complete)
     price = lowered.of_cells(lambda cell: np.nan if cell.price is None else cell.price)
@@ -181,6 +185,7 @@ def _columns(
         early_margin=first.thrust_margin,
         least_bus_v=np.minimum(np.minimum(first.bus_v, late.bus_v), _switch_on_v(lowered, batch)),
         hottest_c=every.hottest_c[0],
+        inside_c=lowered.carriers.inside_c(carried),
         coldest_c=every.coldest_c[0],
         hover_throttle=_hover_throttle(lowered, batch),
         price=packs.units * price,
@@ -196,7 +201,7 @@ def _columns(
         joint_share=carriers[:, Carrier.JOINT],
         craft_share=bus_a * motors / complete.craft.rotors.count,
         others_share=every.others_share(lowered, batch, flown, seconds),
-        others_within=every.others_within(lowered).astype(float),
+        others_within=every.others_within(lowered, batch, flown).astype(float),
         fits_bus=_fits_bus(lowered, batch, flown).astype(float),
         fits=_fits(lowered).astype(float),
         whole=(of_whole_packs(batch.series, inside) & (sheet > 0)).astype(float),
@@ -244,13 +249,15 @@ class _Packs:
             worst = np.maximum(worst, worst_of_pack(pack.build, self.carried(place, batch, flown, seconds), held_a))
         return worst
 
-    def others_within(self, lowered: LoweredRows) -> Bools:
+    def others_within(self, lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces) -> Bools:
         """Whether every pack beside stays within its own temperatures."""
         within = np.ones(self.cruise_a.shape[1], bool)
         for place, pack in enumerate(lowered.others, 1):
             cell = pack.complete.cell
             within &= self.hottest_c[place] <= cell.max_temperature_c
             within &= self.coldest_c[place] >= cell.min_temperature_c
+            carried = self.carried(place, batch, flown, punch_seconds(lowered.complete))
+            within &= carriers_of(pack.build).take(np.zeros(batch.flights, np.intp)).inside_c(carried) <= VENTING_C
             within &= sheet_verdict(cell) is not Verdict.CANNOT_BE
         return within
 

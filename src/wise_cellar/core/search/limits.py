@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.answer.limits import ends_as_planned
+from wise_cellar.core.cells import VENTING_C
 from wise_cellar.core.documents import Wishes
 from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.lowering.space import Space
@@ -129,6 +130,8 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
                    lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
         rows.most("Warmest cell", "cells.0.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
                   lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
+        rows.most("Inside of the warmest cell", "design.packs.0.cooling", flown.inside_c, VENTING_C,
+                  lambda v, b: f"Inside, cells reach about {v:.0f} °C; near {b:.0f} °C they vent."),
         rows.least("Other packs, warmth", "design.packs", flown.others_within, 1.0,
                    lambda _v, _b: "Another pack gets too warm or too cold.") if others else None,
         rows.least("One bus", "design.packs", flown.fits_bus, 1.0,

@@ -182,6 +182,7 @@ def answers_shown(
 ) -> tuple[ShownAnswer, ...]:
     """The five answers in words and numbers."""
     late, weak = answer.late_punch, answer.weak_link
+    bar = "the flight" if weak.by_flight else f"punch, {answer.punch_s:g} s"
     share = weak.worst_share
     limit = complete.craft.max_takeoff_mass_g
     heavy = limit is not None and answer.takeoff_mass_g > limit
@@ -223,13 +224,14 @@ def answers_shown(
         ),
         ShownAnswer(
             "Weakest link", weak.name.split(",")[0], f"{format_share(share)} of limit",
-            f"mark: cruise   bar: punch, {answer.punch_s:g} s", since(link), safer,
+            f"mark: cruise   bar: {bar}", since(link), safer,
             "over" if share > 1 else "caution" if share > 0.85 else "fine", weak.field,
-            bar=(weak.cruise_share, weak.punch_share),
+            bar=(weak.cruise_share, max(weak.punch_share, weak.flown_share)),
         ),
         ShownAnswer(
             "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
             f"{format_share(answer.charge_left)} of charge left, {answer.resting_v:.2f} V a cell at rest, hottest cell"
-            f" {answer.hottest_c:.0f} °C", reason, None, "fine" if ended_well else "over", answer.reason.field,
+            f" {answer.hottest_c:.0f} °C, {answer.inside_c:.0f} inside", reason, None,
+            "fine" if ended_well else "over", answer.reason.field,
         ),
     )  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
+from wise_cellar.core.cells import VENTING_C
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import format_celsius
 from wise_cellar.core.words import upper_first
@@ -24,6 +25,12 @@ def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findin
             )
         elif pack.hottest_c > WARM_C:
             yield caution(f"{cells} reach {pack.hottest_c:.0f} °C, warm for lithium-ion.", cooling)
+        if pack.inside_c > VENTING_C:
+            yield over(
+                f"{cells} reach {pack.hottest_c:.0f} °C on the mean and about {pack.inside_c:.0f} °C inside: venting is"
+                " near.",
+                cooling,
+            )
         if pack.coldest_c < cell.min_temperature_c:
             yield over(
                 f"{cells} are at {format_celsius(pack.coldest_c)}; {cell.name} may not be discharged below"
