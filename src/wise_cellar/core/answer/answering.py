@@ -10,6 +10,7 @@ from wise_cellar.core.answer.bus import bus_start
 from wise_cellar.core.answer.bus_links import bus_links, pack_currents
 from wise_cellar.core.answer.ending import EndReason, end_reason
 from wise_cellar.core.answer.findings import findings
+from wise_cellar.core.answer.hover import hover_left_s
 from wise_cellar.core.answer.result import Answer, GroupAnswer, PackAnswer, PackSeries, PunchAnswer, Series
 from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import CompleteDesign
@@ -44,7 +45,7 @@ def answer(complete: CompleteDesign) -> Answer:
     packs = _packs(lowered, batch, flown, punches, seconds)
     peak = max(early.bus_a, late.bus_a, float(flown.punch_bus_a[0]))
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
-    reason = end_reason(complete, lowered.packs, flown)
+    reason = end_reason(complete, lowered.packs, batch, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
     ground_j = _ground_j(series, batch)
     slopes = np.array([half_charge_slope(pack.complete.cell) for pack in packs])[:, None, None]
@@ -66,6 +67,7 @@ def answer(complete: CompleteDesign) -> Answer:
         resting_v=min(pack.resting_v for pack in packs),
         hottest_c=max(pack.hottest_c for pack in packs),
         inside_c=max(pack.inside_c for pack in packs),
+        hover_left_s=float(hover_left_s([lowered], batch, flown)[0]),
         bus_start=bus_start(complete.packs, batch),
         at_rest=at_rest(batch, slopes),
         mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
@@ -164,6 +166,7 @@ def _groups(
         GroupAnswer(
             group.members,
             end_cell_v=float(flown.end_cell_v[place, number, 0]),
+            early_cell_v=float(punches.cell_v[place, number, 0]),
             late_cell_v=float(punches.cell_v[place, number, 1]),
             charge_left=float(flown.end_state.soc[place, number, 0]),
             resting_v=float(rest[place, number, 0]),

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, Load
-from wise_cellar.core.flight.batch import Ending, FlightTraces
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, total
 from wise_cellar.core.lowering.packs import LoweredPack, group_words
 from wise_cellar.core.words import lower_first
+
+SOC_WITHIN = 2e-3
+"""A rule calls some seconds after its reserve is met, as long as it holds."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +34,7 @@ _FIELD_OF = {
 }
 
 
-def _called(complete: CompleteDesign) -> str:
+def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -> str:
     """How the landing rule came to call."""
     rule, used = complete.design.landing, complete.landing_charge_mah
     if rule.basis is LandingBasis.RESTING:
@@ -39,6 +42,12 @@ def _called(complete: CompleteDesign) -> str:
     if used is not None:
         whose = "The craft has counted" if rule.basis is LandingBasis.COUNTER else "The pack has given"
         return f"{whose} {used:.0f} mAh, {rule.charge_percent:.0f} % of what it goes by, and is called home."
+    left = float(total(batch.counted * flown.late_state.soc)[0])
+    if rule.reserve is not None and left <= rule.reserve + SOC_WITHIN:
+        return (
+            f"{100 * rule.reserve:.0f} % of the charge is left, the reserve of the {rule.policy} landing rule, which"
+            " calls the craft home."
+        )
     return (
         f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and the {rule.policy}"
         " landing rule calls the craft home."
@@ -62,13 +71,15 @@ def _met_its_minimum(packs: Sequence[LoweredPack], flown: FlightTraces) -> tuple
     return pack.complete, words
 
 
-def end_reason(complete: CompleteDesign, packs: Sequence[LoweredPack], flown: FlightTraces) -> EndReason:
+def end_reason(
+    complete: CompleteDesign, packs: Sequence[LoweredPack], batch: FlightBatch, flown: FlightTraces
+) -> EndReason:
     """The reason why the batch's only flight ended."""
     ending = Ending(int(flown.ending[0]))
     rule = complete.design.landing
     if ending is Ending.RESERVE_REACHED:
         words = "its own counter says empty" if rule.basis is LandingBasis.COUNTER else "the reserve is reached"
-        return EndReason(ending, words, _called(complete), _FIELD_OF[rule.basis])
+        return EndReason(ending, words, _called(complete, batch, flown), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
         pack, group = _met_its_minimum(packs, flown)
         of = "" if pack.alone else f" of the {lower_first(pack.name)}"

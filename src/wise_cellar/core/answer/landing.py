@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
+from wise_cellar.core.answer.hover import hover_left_s
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.csv_text import csv_text
@@ -13,6 +14,7 @@ from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis,
 from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one
+from wise_cellar.core.units import format_minutes
 
 WARNING_S = 120.0
 """How long before the landing rule calls the pilot is warned."""
@@ -27,6 +29,8 @@ class PolicyOutcome:
 
     policy: LandingPolicy
     threshold_v: float
+    reserve: float | None
+    """Share of the charge at which it calls besides; none of the design's own volts."""
     duration_s: float
     used_share: float
     """Charge given over the label's."""
@@ -45,6 +49,9 @@ class AlarmCard:
     miscount_below: float | None
     """State of charge under which a count by voltage finds fewer cells; none where it never does."""
     miscount_cells: int
+    warning_s: float
+    """How long before the landing rule calls it warns; less than two minutes of a flight that is shorter."""
+    punch_s: float
     warning_v: float
     land_v: float
     """A cell, under load at cruise."""
@@ -65,11 +72,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
     lowered = [lower_one(design, factor) for design in designs]
     batch = lower(lowered)
     flown = fly(batch)
-    hover = np.array([float(one.propulsion.step_power(batch.weight_n[:1], one.hover)[0][0]) for one in lowered])
-    going_on = replace(
-        batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
-    )
-    left = fly(going_on).end_s
+    left = hover_left_s(lowered, batch, flown)
     label = sum(pack.label_mah for pack in complete.packs)
     given = total(flown.charge_c * batch.parallel) / 3.6
     rest = least(batch.cell.ocv(flown.end_state.soc))
@@ -77,6 +80,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
         PolicyOutcome(
             policy,
             design.landing_voltage_v,
+            design.design.landing.reserve,
             float(flown.airborne_s[place]),
             float(given[place]) / label,
             float(rest[place]),
@@ -97,7 +101,8 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
     """What to set on the craft, from the present flight: its volts and charge when the rule calls, and before."""
     recipe, series = complete.pack.recipe, answer.series
     call = answer.landing_call_s
-    before = max(call - WARNING_S, 0.0)
+    warning_s = min(WARNING_S, call)
+    before = call - warning_s
     quiet = np.concatenate([[True], np.diff(series.time_s) > 0])
 
     def at(values: np.ndarray, second: float) -> float:
@@ -107,11 +112,14 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
     seen = np.array(complete.counted, float)
     used = seen @ np.array([pack.series.given_mah for pack in answer.packs])
     loaded = complete.design.landing.basis is LandingBasis.LOADED
-    land_v = complete.landing_voltage_v if loaded else at(series.loaded_v, call)
+    seen_v = at(series.loaded_v, call)
+    land_v = max(complete.landing_voltage_v, seen_v) if loaded else seen_v
     return AlarmCard(
         cells=recipe.series_count,
         miscount_below=below,
         miscount_cells=fewer,
+        warning_s=warning_s,
+        punch_s=answer.punch_s,
         warning_v=max(at(series.loaded_v, before), land_v),
         land_v=land_v,
         warning_mah=at(used, before),
@@ -146,9 +154,11 @@ def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
             f" takes it for {card.miscount_cells} cells, and every alarm is wrong."
         )
     lines += [
-        f"Warning at {card.warning_v:.2f} V a cell under load, {warn:.1f} V in all: two minutes are left.",
+        f"Warning at {card.warning_v:.2f} V a cell under load, {warn:.1f} V in all:"
+        f" {format_minutes(card.warning_s)} are left.",
         f"Land now at {card.land_v:.2f} V a cell under load, {land:.1f} V in all.",
         f"Warning at {card.warning_mah:.0f} mAh used, land at {card.land_mah:.0f} of {card.capacity_mah:.0f} mAh.",
+        f"Set the alarm's delay longer than your punch of {card.punch_s:g} s, or punches set it off.",
         f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
         " set wrong, and so is its count of charge.",
     ]

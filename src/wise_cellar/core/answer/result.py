@@ -145,6 +145,8 @@ class GroupAnswer:
     """Counted from 0, the negative end."""
     end_cell_v: float
     """Under load, at the end."""
+    early_cell_v: float
+    """At the end of a first burst."""
     late_cell_v: float
     """At the end of a late burst."""
     charge_left: float
@@ -179,6 +181,11 @@ class PackAnswer:
     inside_c: float
     """The middle of the warmest cell at its warmest."""
     series: PackSeries
+
+    @property
+    def early_cell_v(self) -> float:
+        """At the end of a first burst, of the group that sags lowest in it."""
+        return min(group.early_cell_v for group in self.groups)
 
     @property
     def late_cell_v(self) -> float:
@@ -247,6 +254,8 @@ class Answer:
     hottest_c: float
     inside_c: float
     """The middle of the warmest cell at its warmest."""
+    hover_left_s: float
+    """From where the flight ended, until a cell meets its minimum or a load stops; of a wing its loiter."""
     bus_start: BusStart | None
     """The moment at which several packs are put on one bus."""
     at_rest: RestingSource

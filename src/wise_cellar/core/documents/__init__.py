@@ -3,7 +3,14 @@
 from wise_cellar.core.documents.base import Document, FieldInfo, field_info, replaced, value_at
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
-from wise_cellar.core.documents.cell_type import AC_SHARE_OF_DCIR, CellType, FormFactor, KineticClass, OcvFamily
+from wise_cellar.core.documents.cell_type import (
+    AC_SHARE_OF_DCIR,
+    CellType,
+    FormFactor,
+    KineticClass,
+    LandingClass,
+    OcvFamily,
+)
 from wise_cellar.core.documents.charging import ChargeFrom, ChargeGoal, Charger, ChargeWish, DaySet, FieldDay
 from wise_cellar.core.documents.conditions import MOST_WIND_M_S, Conditions, Cooling
 from wise_cellar.core.documents.craft import (
@@ -119,6 +126,7 @@ __all__ = [
     "KineticClass",
     "KnownFlight",
     "LandingBasis",
+    "LandingClass",
     "LandingPolicy",
     "LandingRule",
     "LeadExit",

@@ -63,6 +63,14 @@ class FormFactor(StrEnum):
         return self in (FormFactor.C18650, FormFactor.C21700, FormFactor.OTHER_CYLINDER)
 
 
+class LandingClass(StrEnum):
+    """Cells that are landed at the same volts."""
+
+    CYLINDER = "cylindrical lithium-ion"
+    POLYMER = "polymer"
+    IRON_PHOSPHATE = "iron phosphate"
+
+
 class CellType(Document):
     """One kind of cell; or one kind of polymer pack bought whole, ``cells_in_series`` of its cells in one wrap.
 
@@ -157,6 +165,14 @@ class CellType(Document):
     def whole_pack(self) -> bool:
         """Whether it is bought as a finished pack."""
         return self.form_factor is FormFactor.WHOLE_PACK
+
+    @property
+    def landing_class(self) -> LandingClass:
+        """At which volts it is landed."""
+        if self.ocv_family is OcvFamily.LFP:
+            return LandingClass.IRON_PHOSPHATE
+        polymer = self.kinetic_class is KineticClass.POLYMER_POUCH
+        return LandingClass.POLYMER if polymer else LandingClass.CYLINDER
 
     @property
     def rated_current_a(self) -> float:

@@ -9,7 +9,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
-from wise_cellar.core.documents.cell_type import CellType, KineticClass
+from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.charging import Charger, ChargeWish, FieldDay
 from wise_cellar.core.documents.conditions import Conditions
 from wise_cellar.core.documents.craft import Bay, Craft, Part
@@ -224,10 +224,5 @@ class CompleteDesign(Document):
 
     @property
     def landing_voltage_v(self) -> float:
-        """Loaded volts a cell at which the landing rule calls: that of polymer where any pack is of it."""
-        return self.design.landing.threshold_v(polymer=self.polymer)
-
-    @property
-    def polymer(self) -> bool:
-        """Whether any of its packs is of polymer cells."""
-        return any(cell.kinetic_class is KineticClass.POLYMER_POUCH for cell in self.cells)
+        """Loaded volts a cell at which the landing rule calls: the highest of its packs."""
+        return max(self.design.landing.threshold_v(cell.landing_class) for cell in self.cells)

@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.cell_type import LandingClass
 from wise_cellar.core.documents.text import Identifier, Name
 
 
@@ -165,7 +166,7 @@ def _rebuilt(mission: Mission, blocks: list[Block], repeats: list[tuple[int, int
 
 
 class LandingPolicy(StrEnum):
-    """Ready landing thresholds, in loaded volts a cell at cruise."""
+    """Ready landing rules: each calls at its loaded volts a cell at cruise or at its reserve, whichever comes first."""
 
     GENTLE = "gentle"
     BALANCED = "balanced"
@@ -173,8 +174,15 @@ class LandingPolicy(StrEnum):
     OWN = "own"
 
 
-CYLINDER_THRESHOLDS_V = {LandingPolicy.GENTLE: 3.3, LandingPolicy.BALANCED: 3.0, LandingPolicy.DEEP: 2.7}
-POLYMER_THRESHOLDS_V = {LandingPolicy.GENTLE: 3.6, LandingPolicy.BALANCED: 3.5, LandingPolicy.DEEP: 3.4}
+_READY = (LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP)
+THRESHOLDS_V = {
+    LandingClass.CYLINDER: dict(zip(_READY, (3.3, 3.0, 2.7), strict=True)),
+    LandingClass.POLYMER: dict(zip(_READY, (3.7, 3.6, 3.5), strict=True)),
+    LandingClass.IRON_PHOSPHATE: dict(zip(_READY, (3.0, 2.8, 2.5), strict=True)),
+}
+"""Loaded volts a cell at cruise: estimates of the craft."""
+RESERVES = dict(zip(_READY, (0.25, 0.15, 0.08), strict=True))
+"""Of all charge that the packs hold when full: easy loads reach no threshold before they are empty."""
 
 
 class LandingBasis(StrEnum):
@@ -234,8 +242,11 @@ class LandingRule(Document):
             return (self.counter_mah or believed_mah) * self.charge_percent / 100
         return None
 
-    def threshold_v(self, *, polymer: bool) -> float:
-        """Loaded volts a cell at which the rule calls, for a polymer or a cylindrical cell."""
-        if self.policy is LandingPolicy.OWN:
-            return self.own_voltage_v
-        return (POLYMER_THRESHOLDS_V if polymer else CYLINDER_THRESHOLDS_V)[self.policy]
+    def threshold_v(self, kind: LandingClass) -> float:
+        """Loaded volts a cell at which the rule calls, for cells of a class."""
+        return self.own_voltage_v if self.policy is LandingPolicy.OWN else THRESHOLDS_V[kind][self.policy]
+
+    @property
+    def reserve(self) -> float | None:
+        """State of charge at which a ready policy calls besides; none of other rules."""
+        return RESERVES.get(self.policy) if self.basis is LandingBasis.LOADED else None

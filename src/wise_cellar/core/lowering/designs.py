@@ -15,6 +15,7 @@ from wise_cellar.core.documents import (
     CompleteDesign,
     Conditions,
     Craft,
+    LandingClass,
     Mission,
 )
 from wise_cellar.core.flight.batch import FlightBatch
@@ -155,9 +156,12 @@ def _landing(designs: Sequence[LoweredDesign], packs: dict[str, Any]) -> dict[st
     for row, design in enumerate(designs):
         for place, pack in enumerate(design.complete.packs):
             own[place, row], label_mah[place, row] = pack.own, pack.label_mah
-    polymer = np.array([design.complete.polymer for design in designs])
+    kinds = {
+        kind: np.array([any(cell.landing_class is kind for cell in design.complete.cells) for design in designs])
+        for kind in LandingClass
+    }
     rules = [design.complete.design.landing for design in designs]
-    return landing_arrays(rules, np.arange(len(designs)), polymer, own, label_mah, packs)
+    return landing_arrays(rules, np.arange(len(designs)), kinds, own, label_mah, packs)
 
 
 def brown_out_v(craft: Craft) -> float:

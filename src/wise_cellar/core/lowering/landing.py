@@ -2,33 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.documents import LandingBasis, LandingRule
+from wise_cellar.core.documents import LandingBasis, LandingClass, LandingRule
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 
 
 def landing_arrays(
-    rules: Sequence[LandingRule], which: Ints, polymer: Bools, own: Bools, label_mah: Floats, packs: dict[str, Any]
-) -> dict[str, Floats]:
+    rules: Sequence[LandingRule], which: Ints, kinds: Mapping[LandingClass, Bools], own: Bools, label_mah: Floats,
+    packs: dict[str, Any],
+) -> dict[str, Floats]:  # fmt: skip
     """By the names in :class:`~wise_cellar.core.flight.FlightBatch`.
 
-    ``which`` of the ``rules`` is that of each flight, and whether any of its cells is ``polymer``, both of shape
+    ``which`` of the ``rules`` is that of each flight, and of ``kinds`` which flights have a pack of them, of shape
     ``(flights,)``. ``own`` batteries and labels, ``(packs, flights)``; ``packs`` as
     :func:`~wise_cellar.core.lowering.packs.stacked` gives them.
     """
-    loaded, rest, used_c = np.full((3, len(which)), -np.inf)
+    loaded, rest, used_c, reserve = np.full((4, len(which)), -np.inf)
     hold = np.zeros(len(which))
     counted = packs["parallel"][:, 0] > 0
     for rule in dict.fromkeys(rules):
         here = np.array([one == rule for one in rules])[which]
         has_own = own.any(axis=0) & here
         if rule.basis is LandingBasis.LOADED:
-            cylinder, pouch = (rule.threshold_v(polymer=one) for one in (False, True))
-            loaded[here], hold[here] = np.where(polymer, pouch, cylinder)[here], rule.hold_s
+            volts = np.max([np.where(there, rule.threshold_v(kind), -np.inf) for kind, there in kinds.items()], axis=0)
+            loaded[here], hold[here] = volts[here], rule.hold_s
+            reserve[here] = -np.inf if rule.reserve is None else rule.reserve
         elif rule.basis is LandingBasis.RESTING:
             rest[here] = rule.resting_voltage_v
         else:
@@ -41,13 +43,14 @@ def landing_arrays(
         "landing_v": loaded,
         "landing_hold_s": hold,
         "landing_rest_v": rest,
-        **_counting(counted[:, None] * packs["parallel"] * packs["cell"].charge_c, packs, used_c),
+        **_counting(counted[:, None] * packs["parallel"] * packs["cell"].charge_c, packs, used_c, reserve),
     }
 
 
-def _counting(held_c: Floats, packs: dict[str, Any], used_c: Floats) -> dict[str, Floats]:
+def _counting(held_c: Floats, packs: dict[str, Any], used_c: Floats, reserve: Floats) -> dict[str, Floats]:
     """``counted`` and ``landing_soc`` where the rule calls once ``used_c`` of the charge is gone that the counted packs
-    hold when full, ``held_c`` of shape ``(packs, groups, flights)``; minus infinity where it goes by something else.
+    hold when full, ``held_c`` of shape ``(packs, groups, flights)``, or only ``reserve`` of it is left; minus infinity
+    where it goes by something else.
 
     All groups of a pack give the same charge, whatever they hold: each counts by its share of the groups in series.
     """
@@ -56,4 +59,4 @@ def _counting(held_c: Floats, packs: dict[str, Any], used_c: Floats) -> dict[str
     counted = held_c / whole
     calls = np.isfinite(used_c)
     left = (counted * packs["start"].soc).sum(axis=(0, 1)) - np.where(calls, used_c, 0.0) / whole
-    return {"counted": counted, "landing_soc": np.where(calls, left, -np.inf)}
+    return {"counted": counted, "landing_soc": np.where(calls, left, reserve)}

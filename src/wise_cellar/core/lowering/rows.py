@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.cells import inside_heating
-from wise_cellar.core.documents import CellType, CompleteDesign, KineticClass
+from wise_cellar.core.documents import CellType, CompleteDesign, LandingClass
 from wise_cellar.core.flight import FlightBatch
 from wise_cellar.core.lowering.designs import brown_out_v, lower_packs, step_arrays
 from wise_cellar.core.lowering.landing import landing_arrays
@@ -110,9 +110,10 @@ def _landing(rows: LoweredRows, packs: dict[str, Any]) -> dict[str, Any]:
     """The landing rule of every row."""
     space, place, others = rows.space, rows.place, rows.complete.packs[1:]
     rules = [space.complete.design.landing.changed(policy=policy) for policy in space.policies]
-    polymer = rows.of_cells(lambda cell: cell.kinetic_class is KineticClass.POLYMER_POUCH) > 0
-    polymer |= any(pack.cell.kinetic_class is KineticClass.POLYMER_POUCH for pack in others)
+    beside = {pack.cell.landing_class for pack in others}
+    classes = np.array([cell.landing_class for cell in space.cells], object)[place.cells]
+    kinds = {kind: (classes == kind) | (kind in beside) for kind in LandingClass}
     label = rows.of_cells(lambda cell: cell.capacity_mah) * np.array(space.parallel)[place.parallel]
     label_mah = np.stack([label, *(np.full(len(label), pack.label_mah) for pack in others)])
     own = np.repeat([[pack.own] for pack in rows.complete.packs], len(label), axis=1)
-    return landing_arrays(rules, place.policies, polymer, own, label_mah, packs)
+    return landing_arrays(rules, place.policies, kinds, own, label_mah, packs)

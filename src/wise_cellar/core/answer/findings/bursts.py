@@ -11,6 +11,7 @@ from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import format_minutes
+from wise_cellar.core.words import upper_first
 
 
 def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
@@ -34,12 +35,15 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
     yield from _switch_on(complete, answer)
     for pack in answer.packs:
         least = pack.complete.cell.min_voltage_v
-        if pack.late_cell_v < least:
-            yield caution(
-                f"A late punch pulls the {pack.cells} to {pack.late_cell_v:.2f} V, under their minimum of"
-                f" {least:.2f} V.",
-                "design.landing.policy",
-            )
+        bursts = ((first, pack.early_cell_v, "design.packs.0.cell_type_id"),
+                  ("a late punch", pack.late_cell_v, "design.landing.policy"))  # fmt: skip
+        for word, volts, field in bursts:
+            if volts < least:
+                yield caution(
+                    f"{upper_first(word)} pulls the {pack.cells} to {volts:.2f} V, under their minimum of"
+                    f" {least:.2f} V.",
+                    field,
+                )
     margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
     if margin < wanted:
         until = format_minutes(answer.margin_until_s)

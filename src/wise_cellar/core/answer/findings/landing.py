@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wise_cellar.core.answer.hover import LEAST_S
 from wise_cellar.core.answer.limits import ends_as_planned
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
-from wise_cellar.core.documents import BlockKind, CompleteDesign
+from wise_cellar.core.documents import BlockKind, CompleteDesign, LandingBasis, LandingPolicy
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.units import format_share
 
@@ -20,9 +21,23 @@ def landing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findi
             f"The landing rule ends the flight with {format_share(answer.charge_left)} of the charge unused.",
             "design.landing.policy",
         )
+    if ends_as_planned(answer.reason.ending):
+        yield from _go_around(complete, answer)
     if not ends_as_planned(answer.reason.ending):
         yield over(answer.reason.sentence, answer.reason.field)
     yield from _mission(complete, answer)
+
+
+def _go_around(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
+    """Too little left to go round with, and what deep landings cost."""
+    rule, left = complete.design.landing, answer.hover_left_s
+    if left < LEAST_S:
+        way = "hover" if complete.craft.wing is None else "loiter"
+        yield caution(
+            f"After this landing {left:.0f} s of {way} are left: nothing to go round with.", "design.landing.policy"
+        )
+    if rule.basis is LandingBasis.LOADED and rule.policy is LandingPolicy.DEEP:
+        yield caution("Deep landings cost cycles, and leave little to go round with.", "design.landing.policy")
 
 
 def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
