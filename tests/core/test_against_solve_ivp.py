@@ -48,7 +48,7 @@ def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_doe
     cell = replace(
         reference.batch.cell, lag_gain_s=900 * one, lag_exponent=1.25 * one, lag_reference_a=25 * one
     )  # fmt: skip
-    reference.batch = replace(reference.batch, cell=cell, landing_v=2.0 * one)
+    reference.batch = replace(reference.batch, cell=cell, landing_v=2.0 * one, landing_soc=-np.inf * one)
     reference.kappa, reference.lag_power, reference.lag_a = 900.0, 1.25, 25.0
     elapsed, y = reference.end_at_cut_off(2.5)
     flown = fly(reference.batch)
@@ -59,7 +59,9 @@ def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_doe
 
 
 def test_landing_rule_calls_when_solve_ivp_crosses_the_threshold() -> None:
-    design = complete(flown=mission(TAKE_OFF, cruise(), LANDING), landing=LandingRule(policy="gentle", hold_s=3))
+    design = complete(
+        flown=mission(TAKE_OFF, cruise(), LANDING), landing=LandingRule(policy="own", own_voltage_v=3.3, hold_s=3)
+    )
     reference = ReferenceFlight(design)
     climb, y, _ = reference.run(reference.start(), 0, 20.0, 2.0)
     leg, _, crossed = reference.run(y, 1, 1e5, 3.3)

@@ -14,6 +14,7 @@ from wise_cellar.core.documents import (
     CompleteDesign,
     DocumentError,
     KineticClass,
+    LandingClass,
     LandingPolicy,
     LandingRule,
     Leads,
@@ -150,18 +151,21 @@ def test_every_field_that_a_form_may_show_has_words() -> None:
 
 def test_landing_thresholds_by_family() -> None:
     rule = LandingRule(policy=LandingPolicy.GENTLE)
-    assert rule.threshold_v(polymer=False) == 3.3
-    assert rule.threshold_v(polymer=True) == 3.6
-    assert LandingRule(policy="own", own_voltage_v=3.15).threshold_v(polymer=True) == 3.15
+    assert [rule.threshold_v(kind) for kind in LandingClass] == [3.3, 3.7, 3.0]
+    assert LandingRule(policy="own", own_voltage_v=3.15).threshold_v(LandingClass.POLYMER) == 3.15
+    assert (rule.reserve, LandingRule(policy="own").reserve, LandingRule(basis="volts at rest").reserve) == (
+        0.25, None, None,
+    )  # fmt: skip
     pouch = cell_type(kinetic_class=KineticClass.POLYMER_POUCH)
-    assert complete(cell=pouch).landing_voltage_v == 3.5
+    assert complete(cell=pouch).landing_voltage_v == 3.6
+    assert complete(cell=pouch.changed(ocv_family="lfp")).landing_voltage_v == 2.8
     assert complete().landing_voltage_v == 3.0
 
 
 def test_designs_and_craft_of_version_1_are_read() -> None:
     """Version 1 of a recipe knew series, parallel, arrangement, joint, strip and leads; its answers stay what they
     were."""
-    old = complete().model_dump(mode="json")
+    old = complete(welds=4).model_dump(mode="json")
     (pack,) = old["design"].pop("packs")
     old["design"] |= {"recipe": pack["recipe"], "cell_type_id": pack["cell_type_id"]}
     (old["cell_type"],) = old.pop("cells")
@@ -183,7 +187,7 @@ def test_designs_and_craft_of_version_1_are_read() -> None:
     for added in ("exit", "adaptors"):
         del old["design"]["recipe"]["leads"][added]
     read = CompleteDesign.from_data(old)
-    assert read == complete()
+    assert read == complete(welds=4)
     assert (read.design.schema_version, read.craft.schema_version) == (5, 4)
 
 

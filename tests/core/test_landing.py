@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,7 +11,15 @@ import pytest
 from tests.builders import LANDING, TAKE_OFF, beside, cell_type, complete, craft, cruise, mission
 from wise_cellar.core.answer import alarm_card, alarm_values, answer, card_lines, card_values, policies
 from wise_cellar.core.cells import resting_curve
-from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule, replaced
+from wise_cellar.core.documents import (
+    AlarmNames,
+    CompleteDesign,
+    LandingBasis,
+    LandingPolicy,
+    LandingRule,
+    PackState,
+    replaced,
+)
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.motor import MOST_DUTY
@@ -103,6 +112,54 @@ def test_what_is_left_to_go_round_is_hover_to_the_cells_minimum() -> None:
     assert gentle.hover_left_s / 3600 > 0.4 * charge * volts / watts
 
 
+# Reserves
+
+
+@pytest.mark.parametrize(("policy", "reserve"), [("gentle", 0.25), ("balanced", 0.15), ("deep", 0.08)])
+def test_a_ready_policy_calls_at_its_reserve_where_no_voltage_is_reached(policy: str, reserve: float) -> None:
+    """A light load on much charge: the cells stay above every threshold, and the reserve calls."""
+    easy = complete(flown=FLOWN, landing=LandingRule(policy=policy), parallel_count=8)
+    batch = lower([lower_one(easy, 1.0)])
+    flown = fly(batch)
+    called = float(flown.late_state.soc[0, 0, 0])
+    assert called == pytest.approx(reserve, abs=3e-3) or called > reserve
+    by_volts = fly(replace(batch, landing_soc=np.full(1, -np.inf)))
+    assert flown.landing_call_s[0] <= by_volts.landing_call_s[0]
+    found = answer(easy)
+    assert (f"{100 * reserve:.0f} % of the charge is left, the reserve of the {policy}" in found.reason.sentence) == (
+        flown.landing_call_s[0] < by_volts.landing_call_s[0] - 5
+    )
+
+
+def test_its_own_volts_have_no_reserve() -> None:
+    batch = lower([lower_one(landing(policy="own", own_voltage_v=2.6), 1.0)])
+    assert batch.landing_soc[0] == -np.inf
+    assert lower([lower_one(landing(), 1.0)]).landing_soc[0] == 0.15
+
+
+def test_packs_of_unlike_classes_land_at_the_higher_volts() -> None:
+    iron = cell_type(id="iron", ocv_family="lfp", max_voltage_v=3.6, min_voltage_v=2.0)
+    pouch = cell_type(id="pouch", kinetic_class="polymer pouch")
+    both = beside(complete(flown=FLOWN), (pouch, {}))
+    assert both.landing_voltage_v == 3.6
+    assert float(lower([lower_one(both, 1.0)]).landing_v[0]) == 3.6
+    assert complete(cell=iron).landing_voltage_v == 2.8
+
+
+def test_hover_that_is_left_is_told_and_found_where_it_is_little() -> None:
+    """The larger craft landed by 2.95 V: what is left is what the deepest policy's table says of it."""
+    deep = landing(policy="own", own_voltage_v=2.95)
+    found = answer(deep)
+    assert found.hover_left_s == pytest.approx(policies(deep, found.factor)[-1].hover_left_s, rel=1e-6)
+    told = [one.sentence for one in found.findings if "nothing to go round with" in one.sentence]
+    assert found.hover_left_s < 90
+    assert told == [f"After this landing {found.hover_left_s:.0f} s of hover are left: nothing to go round with."]
+    plenty = answer(landing(policy="gentle"))
+    assert plenty.hover_left_s > 90
+    assert not [one for one in plenty.findings if "go round" in one.sentence]
+    assert any("cost cycles" in one.sentence for one in answer(landing(policy="deep")).findings)
+
+
 # The card
 
 
@@ -127,7 +184,7 @@ def test_the_card_is_this_flight_two_minutes_before_and_at_the_call() -> None:
     of = landing(policy="gentle")
     found = answer(of)
     card = alarm_card(of, found)
-    assert card.land_v == of.landing_voltage_v
+    assert card.land_v >= of.landing_voltage_v
     assert card.warning_v > card.land_v
     assert card.capacity_mah == 13500
     at = [np.interp(found.landing_call_s - s, found.series.time_s, found.series.charge_used_mah) for s in (120, 0)]
@@ -139,6 +196,17 @@ def test_the_card_is_this_flight_two_minutes_before_and_at_the_call() -> None:
     other = alarm_card(by_charge, answer(by_charge))
     assert other.land_mah == pytest.approx(10800, rel=1e-2)
     assert 2.5 < other.land_v < 4.0, "the volts that go with that charge"
+
+
+def test_a_short_flight_is_warned_in_the_minutes_that_it_has() -> None:
+    short = complete(flown=FLOWN, parallel_count=1, state=PackState(start_charge_percent=21))
+    found = answer(short)
+    assert found.landing_call_s < 120
+    card = alarm_card(short, found)
+    assert card.warning_s == pytest.approx(found.landing_call_s)
+    text = "\n".join(card_lines(short, card))
+    assert "2 min" not in text
+    assert f"delay longer than your punch of {card.punch_s:g} s" in text
 
 
 def test_the_card_as_words_and_as_values() -> None:

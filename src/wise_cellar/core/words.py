@@ -4,6 +4,7 @@ how a name stands in it."""
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 LONGEST_SENTENCE = 300
 LONGEST_QUOTE = 40
@@ -58,6 +59,16 @@ def _told(value: object) -> str:
 def lower_first(text: str) -> str:
     """A name inside a sentence: its first letter small, the rest as it is; an abbreviation stays."""
     return text if text[1:2].isupper() else text[:1].lower() + text[1:]
+
+
+def all_of(words: Sequence[str]) -> str:
+    """Some things together: "a", "a and b", "a, b and c"."""
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def any_of(words: Sequence[str]) -> str:
+    """Some things of which one will do: "a", "a or b", "a, b or c"."""
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
 
 
 def upper_first(text: str) -> str:

@@ -182,9 +182,9 @@ def _improving(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
             words = f"Leads of {leads.gauge_awg + step} AWG"
             yield Proposal(words, _changed(recipe, "leads", gauge_awg=leads.gauge_awg + step), target)
     if leads.length_mm > 60:
-        shorter = max(leads.length_mm - 40, 40)
-        words = f"Leads of {shorter:.0f} mm"
-        yield Proposal(words, _changed(recipe, "leads", length_mm=shorter), Target.GRAMS)
+        for shorter in {max(leads.length_mm - 40, 40), max(round(leads.length_mm / 2, -1), 60)}:
+            words = f"Leads of {shorter:.0f} mm, if they still reach"
+            yield Proposal(words, _changed(recipe, "leads", length_mm=shorter), Target.GRAMS)
     if leads.adaptors:
         yield Proposal("No adaptor in line", _changed(recipe, "leads", adaptors=0), Target.GRAMS)
     if not wired:

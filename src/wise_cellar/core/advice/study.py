@@ -16,12 +16,15 @@ from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.lowering.designs import LoweredDesign, punch_seconds
-from wise_cellar.core.pack import Alternative, Link, PackCurrents, alternatives, as_parts, largest_that_fits
+from wise_cellar.core.pack import Alternative, Link, LinkKind, PackCurrents, alternatives, as_parts, largest_that_fits
+from wise_cellar.core.words import any_of
 
 CELLS = "Cells"
 NO_RESISTANCE = 1e-3
 """Share of a cell's resistance that is left where it is asked what it costs: none at all cannot be integrated."""
-LEAST_GAIN_S, LEAST_SAVING_G = 1.0, 0.5
+LEAST_SHARE = 0.005
+"""Of the minutes, or of what takes off: less is not worth changing anything for."""
+THROTTLES = 19
 NO_WORSE = 1.01
 """Less resistance lets a punch draw a little more: no reason to leave a link that is over its limit unmended."""
 
@@ -55,6 +58,8 @@ class PackStudy:
     """The smallest change that clears the weakest link; none where it is clear, or nothing here clears it."""
     worth: tuple[Outcome, ...]
     """What gains time or saves mass and pushes no link over its limit, best first."""
+    would: str
+    """What would clear the weakest link where no change of wiring does; nothing where it is clear."""
     alternatives: tuple[Alternative, ...]
     largest: Alternative | None
     """Where no arrangement fits the bay: the largest pack of these cells that does."""
@@ -69,7 +74,8 @@ def study_pack(complete: CompleteDesign, answer: Answer) -> PackStudy:
     return PackStudy(
         lost_s=_lost(complete, answer),
         cure=_cure(answer, flown),
-        worth=_worth(flown),
+        worth=_worth(answer, flown),
+        would=_would(complete, answer),
         alternatives=ways,
         largest=largest_that_fits(complete) if nothing_fits else None,
     )
@@ -150,14 +156,45 @@ def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | No
     return min(clearing, key=lambda o: (o.added_g, -o.gain_s), default=None)
 
 
-def _worth(flown: Sequence[tuple[Outcome, bool]]) -> tuple[Outcome, ...]:
-    """Gains of a second or more, and savings that cost none; the weakest link within its limit, or hardly worse."""
+def _throttle(complete: CompleteDesign, answer: Answer, share: float) -> float:
+    """The throttle at which a first burst takes ``share`` of what full throttle takes, 1 = full."""
+    duties = np.linspace(0.1, 1.0, THROTTLES)
+    batch = lower([lower_one(complete, answer.factor)]).take(np.zeros(THROTTLES, np.intp))
+    bursts = replace(batch.one_block(answer.punch_s), block_duty=duties[:, None])
+    amps = fly(bursts).punch_current_a[0, 0]
+    return float(np.interp(share * amps[-1], amps, duties))
+
+
+def _would(complete: CompleteDesign, answer: Answer) -> str:
+    """Beyond the wiring: other cells, one more in parallel, less throttle."""
+    weak = weakest(answer.recipe_links)
+    if weak.worst_share <= 1:
+        return ""
+    ways = []
+    if weak.kind in (LinkKind.CELL, LinkKind.JOINT):
+        count = answer.build.recipe.parallel_count
+        more = next((n for n in range(count + 1, count + 4) if weak.worst_share * count <= n), None)
+        if weak.kind is LinkKind.CELL:
+            amps, when = (weak.punch_a, f" for {answer.punch_s:g} s") if weak.cruise_share <= 1 else (weak.cruise_a, "")
+            ways.append(f"a power cell that gives {amps:.0f} A{when}")
+        if more is not None:
+            ways.append(f"{more - count} more in parallel" if more > count + 1 else "one more in parallel")
+    if weak.cruise_share <= 1 < weak.punch_share and weak.punch_limit_a > weak.cruise_a:
+        held = _throttle(complete, answer, weak.punch_limit_a / weak.punch_a)
+        ways.append(f"throttle held to {100 * held:.0f} % in bursts")
+    return f"{any_of(ways)} would." if ways else ""
+
+
+def _worth(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> tuple[Outcome, ...]:
+    """Gains of half a per cent or more, and savings as large that cost no time; the weakest link within its limit, or
+    hardly worse."""
+    gain_s, saving_g = LEAST_SHARE * answer.duration_s, LEAST_SHARE * answer.takeoff_mass_g
     kept = [
         o
         for o, harm in flown
         if o.proposal.target is not Target.LINK
         and not harm
         and o.after <= max(1.0, o.before * NO_WORSE)
-        and (o.gain_s >= LEAST_GAIN_S or (o.added_g <= -LEAST_SAVING_G and o.gain_s > -LEAST_GAIN_S))
+        and (o.gain_s >= gain_s or (o.added_g <= -saving_g and o.gain_s >= 0))
     ]
     return tuple(sorted(kept, key=lambda o: -o.gain_s))

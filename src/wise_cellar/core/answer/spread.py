@@ -12,7 +12,7 @@ import numpy as np
 
 from wise_cellar.core.answer.findings.fit_range import outside_fit
 from wise_cellar.core.answer.result import Answer
-from wise_cellar.core.cells import TENTH_TO_NINETIETH, measured
+from wise_cellar.core.cells import TENTH_TO_NINETIETH, believed
 from wise_cellar.core.documents import MOST_WIND_M_S, CellType, CompleteDesign, Craft, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
@@ -34,7 +34,6 @@ WIND, WIND_STEP = 0.3, 0.05
 """A forecast's wind is right to ± 30 %, and half of the gusts; the step, m/s, of the slope of power over wind."""
 BAND_POINTS = 240
 OUTSIDE_FIT = 2.0
-LEAST_SPECIMENS = 3
 
 
 @dataclass(frozen=True)
@@ -277,8 +276,8 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
 
 
 def _capacity_doubt(cell: CellType) -> tuple[float, str]:
-    specimens = measured(cell.bench_results, "capacity_mah")
-    if specimens is not None and specimens.count >= LEAST_SPECIMENS:
+    specimens = believed(cell, "capacity_mah")
+    if specimens is not None:
         return max(specimens.spread, 0.005), f"{specimens.count} specimens measured"
     if cell.fitted is not None and not cell.fitted.capacity_given:
         return FITTED_CAPACITY, "fitted"
@@ -287,11 +286,11 @@ def _capacity_doubt(cell: CellType) -> tuple[float, str]:
 
 
 def _resistance_doubt(cell: CellType) -> tuple[float, str]:
-    specimens = measured(cell.bench_results, "dcir_mohm")
-    if specimens is not None and specimens.count >= LEAST_SPECIMENS:
-        return max(specimens.spread, 0.02), f"{specimens.count} specimens measured"
     if cell.fitted is not None:
         return FITTED_RESISTANCE, "fitted"
+    specimens = believed(cell, "dcir_mohm")
+    if specimens is not None:
+        return max(specimens.spread, 0.02), f"{specimens.count} specimens measured"
     if cell.dcir_mohm is None:
         return FROM_AC, "from an AC reading"
     kind = cell.source_of("dcir_mohm")[0]

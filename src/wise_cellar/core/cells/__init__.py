@@ -15,14 +15,16 @@ from wise_cellar.core.cells.model import (
     half_charge_slope,
     heat_capacity_j_k,
     mean_resting_v,
+    resistance_mohm,
     resistance_shape,
     resting_curve,
 )
-from wise_cellar.core.cells.specimens import TENTH_TO_NINETIETH, Measured, measured
+from wise_cellar.core.cells.specimens import LEAST_SPECIMENS, TENTH_TO_NINETIETH, Measured, believed, measured
 
 __all__ = [
     "LAG_ACTIVATION",
     "LAG_DEFAULTS",
+    "LEAST_SPECIMENS",
     "NO_RATING_RATE",
     "R1_SHARE",
     "RESISTANCE_ACTIVATION",
@@ -32,6 +34,7 @@ __all__ = [
     "Claim",
     "Measured",
     "Verdict",
+    "believed",
     "burst_limit_a",
     "burst_s",
     "capacity_mah",
@@ -46,6 +49,7 @@ __all__ = [
     "measured",
     "one_hour_a",
     "overfull_v",
+    "resistance_mohm",
     "resistance_shape",
     "resting_curve",
     "sheet_claims",

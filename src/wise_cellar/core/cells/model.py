@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from wise_cellar.core.cells.specimens import believed
 from wise_cellar.core.documents import CellType, FittedModel, KineticClass, OcvTable
 from wise_cellar.core.physics.cell import default_resistance_shape, resistance_from_dcir
 from wise_cellar.core.physics.curve_bank import SocCurve
@@ -23,8 +24,18 @@ SPECIFIC_HEAT = 950.0  # J/(kg K), a lithium-ion cell
 
 
 def capacity_mah(cell: CellType) -> float:
-    """Capacity that is flown: as fitted, else the sheet's."""
+    """Capacity that is flown, mAh: the median of three specimens or more, else as fitted, else the sheet's."""
+    bench = believed(cell, "capacity_mah")
+    if bench is not None:
+        return bench.median
     return cell.fitted.capacity_mah if cell.fitted is not None else cell.capacity_mah
+
+
+def resistance_mohm(cell: CellType) -> float:
+    """DC internal resistance at half charge and 25 °C that flies where no fit stands in: the median of three or more
+    specimens, else the sheet's."""
+    bench = believed(cell, "dcir_mohm")
+    return cell.resistance_mohm if bench is None else bench.median
 
 
 def resting_curve(cell: CellType) -> SocCurve:
@@ -61,16 +72,17 @@ def heat_capacity_j_k(cell: CellType) -> float:
 def electrical(cell: CellType) -> dict[str, float]:
     """Electrical parameters of one cell, SI, by their names in
     :class:`~wise_cellar.core.physics.cell.CellParameters`."""
-    return _fitted(cell.fitted) if cell.fitted else _from_sheet(cell)
+    values = _fitted(cell.fitted) if cell.fitted else _from_sheet(cell)
+    return values | {"charge_c": 3.6 * capacity_mah(cell)}
 
 
 def _from_sheet(cell: CellType) -> dict[str, float]:
     """From a maker's sheet and the defaults for the class."""
-    charge = cell.capacity_mah * 3.6
+    charge = 3.6 * capacity_mah(cell)
     lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
     lag_gain = lag_hours * 3600.0
     r0, r1 = resistance_from_dcir(
-        cell.resistance_mohm * 1e-3, charge, lag_gain, lag_tau, half_charge_slope(cell), r1_share=R1_SHARE,
+        resistance_mohm(cell) * 1e-3, charge, lag_gain, lag_tau, half_charge_slope(cell), r1_share=R1_SHARE,
         tau1_s=TAU1_S,
     )  # fmt: skip
     return {

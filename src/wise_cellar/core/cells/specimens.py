@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import BenchResult
+from wise_cellar.core.documents import BenchResult, CellType
 
 TENTH_TO_NINETIETH = 1.2816
 """Standard deviations from the middle of a normal spread to its 10th or 90th percentile."""
@@ -21,6 +21,16 @@ class Measured:
     median: float
     spread: float
     """10th to 90th percentile is the median ± this share; 0 for one specimen."""
+
+
+LEAST_SPECIMENS = 3
+"""From so many on, what was measured flies in place of the sheet."""
+
+
+def believed(cell: CellType, quantity: str) -> Measured | None:
+    """What at least three specimens showed; none where fewer were measured."""
+    found = measured(cell.bench_results, quantity)
+    return found if found is not None and found.count >= LEAST_SPECIMENS else None
 
 
 def measured(results: Sequence[BenchResult], quantity: str) -> Measured | None:

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
-from wise_cellar.core.cells import capacity_mah, electrical, mean_resting_v, resting_curve
-from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, Leads, PackRecipe, Spacer
+from wise_cellar.core.cells import believed, capacity_mah, electrical, mean_resting_v, resting_curve
+from wise_cellar.core.documents import Bay, CellType, ConnectorClass, Joint, Leads, OcvFamily, PackRecipe, Spacer
 from wise_cellar.core.pack.arrangement import arrange, shape_of
 from wise_cellar.core.pack.interconnect import AlikeCircuits, Interconnect, run_conductors, solve_interconnect
 from wise_cellar.core.pack.joining import SCHOOLS
@@ -35,6 +35,8 @@ FUSE_V, FUSE_G, FUSE_TIME_S, FUSE_BURST = 0.09, 9.0, 10.0, 1.35
 its rating it may carry for a moment: estimates of its class (ISO 8820-3 lets it open from 1.35 times on)."""
 FUSES_A = (3, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 125, 150, 200)
 """Ratings that blade and bolted fuses are sold in (ISO 8820)."""
+NOMINAL_V, NOMINAL_V_LFP = 3.6, 3.2
+"""Volts a cell that labels usually say."""
 CONTACT_METAL = 0.25
 """Share of a connector's mass that warms with its contacts in a burst: an estimate."""
 SHRINK_SLACK = 1.05
@@ -167,6 +169,14 @@ class PackBuild:
         return count * capacity_mah(self.cell) / 1000 * mean_resting_v(self.cell)
 
     @property
+    def label_wh(self) -> float:
+        """As carriers read it: nominal volts, 3.6 a cell (iron phosphate 3.2) where no label says, times the label's
+        ampere-hours."""
+        count = self.recipe.series_count * self.recipe.parallel_count
+        usual = NOMINAL_V_LFP if self.cell.ocv_family is OcvFamily.LFP else NOMINAL_V
+        return count * self.cell.capacity_mah / 1000 * (self.cell.nominal_voltage_v or usual)
+
+    @property
     def short_circuit_a(self) -> float:
         """Current of the full pack into a short circuit at its plug, at 25 °C, before anything gives way."""
         parameters, curve = electrical(self.cell), resting_curve(self.cell)
@@ -217,15 +227,16 @@ def _masses(build: PackBuild) -> tuple[MassEntry, ...]:
 def cell_masses(cell: CellType, count: float, joint: Joint | None) -> list[MassEntry]:
     """Cells, and what joining them adds besides strips; of ``count`` packs bought whole, which nobody joins, these.
 
-    Grams. Source: the cell's sheet; solder and holders are our estimates (`SCHOOLS`, `HOLDER_G_PER_MM`).
+    Grams. Source: the cell's sheet, or the median of three specimens or more;
+    solder and holders are our estimates (`SCHOOLS`, `HOLDER_G_PER_MM`).
     """
+    bench = believed(cell, "mass_g")
+    each_g = cell.mass_g if bench is None else bench.median
     if joint is None:
-        return [
-            MassEntry(f"{count:g} packs" if count != 1 else "1 pack, with leads", count * cell.mass_g, "cell.mass_g")
-        ]
+        return [MassEntry(f"{count:g} packs" if count != 1 else "1 pack, with leads", count * each_g, "cell.mass_g")]
     holder = HOLDER_G_PER_MM * cell.length_mm if joint is Joint.SPRING_HOLDER else 0.0
     return [
-        MassEntry(f"{count:g} cells" if count > 1 else "1 cell", count * cell.mass_g, "cell.mass_g"),
+        MassEntry(f"{count:g} cells" if count > 1 else "1 cell", count * each_g, "cell.mass_g"),
         MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "recipe.joint"),
         MassEntry("Spring holder", count * holder, "recipe.joint"),
     ]

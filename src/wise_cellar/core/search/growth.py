@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wise_cellar.core.documents import MOST_PARALLEL, CompleteDesign
+from wise_cellar.core.documents import MOST_PARALLEL, CompleteDesign, LandingBasis
+from wise_cellar.core.flight.integrator import fly
+from wise_cellar.core.lowering.designs import lower, lower_one
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
 from wise_cellar.core.units import format_minutes
+from wise_cellar.core.words import all_of, lower_first
 
 SHOWN_PARALLEL = 12
 """Counts that are always flown; of a wider pack as many as half of its own beyond it."""
@@ -27,6 +30,10 @@ class Growth:
     margin_over: str
     class_g: float | None = None
     """What the craft may weigh at take-off; none where nothing says so."""
+    peak_left: tuple[tuple[str, float], ...] = ()
+    """Every pack of the longest flight by its name, and the share of its charge that is left in it."""
+    rule: str = ""
+    """How it is landed, in words."""
     alone: Flown | None = None
     """One row: the craft with its own battery alone, where the pack is an auxiliary beside it."""
 
@@ -62,6 +69,7 @@ class Growth:
         words = [f"Longest at {self.parallel[peak]}P: {format_minutes(float(self.flown.duration_s[peak]))}."]
         if peak == len(self.parallel) - 1:
             words[0] = f"Still rising at {self.parallel[peak]}P, the most that is searched."
+        words += self._left_words()
         words += self._class_words()
         at = int(np.searchsorted(self.parallel, parallel))
         if at < len(self.marginal_s):
@@ -81,6 +89,16 @@ class Growth:
                 f" {self.margin_over}."
             )
         return tuple(words)
+
+    def _left_words(self) -> list[str]:
+        """What the landing rule leaves in which pack, at the peak."""
+        if not self.peak_left:
+            return []
+        shares = [(lower_first(name), f"{100 * max(share, 0):.0f} %") for name, share in self.peak_left]
+        if len(shares) == 1:
+            return [f"There it is landed {self.rule}, with {shares[0][1]} of the charge left."]
+        left = all_of([f"{share} in the {name}" for name, share in shares])
+        return [f"There it is landed {self.rule}, with charge left: {left}."]
 
     def _without_words(self, at: int) -> list[str]:
         """What the auxiliary brings at all."""
@@ -118,7 +136,20 @@ def growth(complete: CompleteDesign, factor: float) -> Growth:
     if bare is not None:
         only = Space.around(bare)
         alone = fly_rows(only, only.rows, factor)
-    return Growth(
+    found = Growth(
         np.array(space.parallel), flown, complete.pack.recipe.series_count, complete.design.landing.least_margin,
-        complete.craft.margin_over, complete.craft.max_takeoff_mass_g, alone,
+        complete.craft.margin_over, complete.craft.max_takeoff_mass_g, rule=_rule(complete), alone=alone,
     )  # fmt: skip
+    return replace(found, peak_left=_left(space.design(found.peak), factor))
+
+
+def _rule(complete: CompleteDesign) -> str:
+    rule = complete.design.landing
+    return f"by the {rule.policy} rule" if rule.basis is LandingBasis.LOADED else f"by {rule.basis}"
+
+
+def _left(complete: CompleteDesign, factor: float) -> tuple[tuple[str, float], ...]:
+    batch = lower([lower_one(complete, factor)])
+    soc, held = fly(batch).end_state.soc, batch.cell.charge_c * batch.group_share
+    left = (soc * held).sum(axis=1)[:, 0] / held.sum(axis=1)[:, 0]
+    return tuple((pack.name, float(share)) for pack, share in zip(complete.packs, left, strict=True))

@@ -46,11 +46,12 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
                 )
     margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
     if margin < wanted:
-        until = format_minutes(answer.margin_until_s)
+        told = f"{margin:.1f}" if float(f"{margin:.1f}") < wanted else f"{margin:.2f}"
+        harm = "a dive is pulled out too low" if complete.craft.wing is None else "it hardly climbs any more"
+        until = f"until {format_minutes(answer.margin_until_s)}" if answer.margin_until_s > 0 else "at no time"
         yield caution(
-            f"Late in the pack full throttle gives only {margin:.1f} times {complete.craft.margin_over}:"
-            f" {'a dive is pulled out too low' if complete.craft.wing is None else 'it hardly climbs any more'}."
-            f" {wanted:g} times are there until {until}.",
+            f"Late in the pack full throttle gives {told} times {complete.craft.margin_over}, less than the {wanted:g}"
+            f" wanted: {harm}. It gives as much {until}.",
             "design.packs.0.recipe.series_count",
         )
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from wise_cellar.core.answer.limits import of_whole_packs
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
-from wise_cellar.core.cells import Verdict, overfull_v, sheet_claims
+from wise_cellar.core.cells import Verdict, believed, capacity_mah, overfull_v, resistance_mohm, sheet_claims
 from wise_cellar.core.cells.charging import overfull_words
 from wise_cellar.core.documents import CellType, CompleteDesign
 
@@ -17,6 +17,26 @@ def cell_findings(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding
     for pack in complete.packs:
         for finding in _of_cell(pack.cell, pack.recipe.series_count):
             yield replace(finding, field=pack.path(finding.field))
+
+
+_MEASURED = (("capacity_mah", capacity_mah, "capacity"), ("dcir_mohm", resistance_mohm, "resistance"))
+AWAY = 0.03
+"""Share of the label's value by which a bench must differ to be told."""
+
+
+def _by_the_bench(cell: CellType) -> Iterator[Finding]:
+    """Where three specimens or more stand in for the sheet."""
+    for quantity, flies, words in _MEASURED:
+        bench = believed(cell, quantity)
+        label = cell.capacity_mah if quantity == "capacity_mah" else cell.resistance_mohm
+        if bench is None or abs(flies(cell) - bench.median) > 1e-9 or abs(bench.median / label - 1) <= AWAY:
+            continue
+        side = "under" if bench.median < label else "over"
+        yield caution(
+            f"{bench.count} specimens of {cell.name} measured {100 * abs(bench.median / label - 1):.0f} % {side} the"
+            f" {words} of its label: this flight uses what was measured.",
+            "cell.bench_results",
+        )
 
 
 def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
@@ -30,9 +50,13 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
         )
     if (family := overfull_v(cell)) is not None:
         yield over(overfull_words(cell, family), "cell.max_voltage_v")
+    yield from _by_the_bench(cell)
     for claim in sheet_claims(cell):
-        if claim.verdict is Verdict.CANNOT_BE:
-            yield over(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
+        if claim.field == "cell.bench_results" and believed(cell, "capacity_mah") is not None:
+            continue  # what was measured is what flies
+        if claim.verdict is not Verdict.HOLDS:
+            told = over if claim.verdict is Verdict.CANNOT_BE else caution
+            yield told(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
     if cell.dcir_mohm is None and cell.fitted is None:
         yield caution(
             f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"

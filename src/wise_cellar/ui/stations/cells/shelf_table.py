@@ -103,6 +103,13 @@ class ShelfFilter(QSortFilterProxyModel):
         self.words, self.fine_only = tuple(text.lower().split()), fine_only
         self.invalidateFilter()
 
+    def lessThan(self, left: QModelIndex, right: QModelIndex) -> bool:  # noqa: N802
+        """By the column; a cell whose sheet cannot be true is never ranked before one whose sheet can."""
+        first, second = (self._shelf.rows[index.row()].verdict is Verdict.CANNOT_BE for index in (left, right))
+        if first != second:
+            return first if self.sortOrder() is Qt.SortOrder.DescendingOrder else second
+        return super().lessThan(left, right)
+
     def filterAcceptsRow(self, source_row: int, _parent: QModelIndex) -> bool:
         """Whether a row is shown."""
         row = self._shelf.rows[source_row]

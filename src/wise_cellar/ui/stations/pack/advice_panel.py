@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from wise_cellar.core.advice import Outcome, PackStudy
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.units import format_change, format_share
+from wise_cellar.core.words import upper_first
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 
@@ -48,13 +49,13 @@ class AdvicePanel(QWidget):
         if study.cure is not None:
             words = f"{weak.name} is the weakest link; this clears it:"
         elif weak.worst_share > 1:
-            words = f"{weak.name} is over its limit. No change tried here clears it without passing another limit."
+            words = f"{weak.name} is over its limit, and no change of wiring clears it. {upper_first(study.would)}"
         elif weak.worst_share > 0.85:
             words = f"{weak.name} is near its limit. No change tried here would spare it."
         elif rest:
             words = "No link is near its limit. These gain time or save mass:"
         else:
-            words = "No link is near its limit, and nothing tried here gains a second for its grams."
+            words = "No link is near its limit, and nothing tried here gains half a per cent for its grams."
         self._show(words, first + rest)
 
     def _show(self, words: str, outcomes: tuple[Outcome, ...]) -> None:

@@ -139,10 +139,14 @@ class PackStation(Station):
         short, stored = (format_number(value, 0) for value in (build.short_circuit_a, 3.6 * build.energy_wh))
         self.label_words.setText(
             f"{build.recipe.series_count}S {build.recipe.parallel_count}P, {capacity:.1f} Ah,"
-            f" {format_number(build.energy_wh, 0)} Wh, {stored} kJ. Full, it drives {short} A through a short circuit."
+            f" {format_number(build.label_wh, 0)} Wh as carriers read it (nominal volts × Ah), by the model"
+            f" {format_number(build.energy_wh, 0)} Wh and {stored} kJ. Full, it drives {short} A through a short"
+            " circuit, and nothing in it stops that: no tool, strip or bare plug near it."
         )
         self._carry_words.setText(
-            "Many carriers ask first above 100 Wh a pack and take none above 160 Wh. Rules are local: check yours."
+            "Many carriers ask first above 100 Wh a pack and take none above 160 Wh. A home-built pack has no transport"
+            " test: ask before you carry or post it. At a third of charge, plugs covered; a damaged pack does not"
+            " travel. Rules are local: check yours."
         )
 
     def _take_study(self, study: PackStudy) -> None:
