@@ -10,12 +10,21 @@ from wise_cellar.core.physics.arrays import Bools, FloatOrArray, Floats, Ints
 
 WIDEST_STRIP = 0.9
 """Of a cell's diameter: beyond it a strip reaches the cell beside, which has the other polarity up."""
+WIDEST_ON_POSITIVE_MM, RING_FREE = 10.0, 0.5
 AS_PLANNED = (Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)
 
 
 def strip_room_mm(cell: CellType) -> float:
     """Width of a cell's end, mm; of a pouch half its width, where one of its tabs stands."""
     return cell.diameter_mm if cell.diameter_mm is not None else (cell.width_mm or 0.0) / 2
+
+
+def positive_end_mm(cell: CellType) -> float:
+    """Widest strip on a positive end, mm, that its insulating ring leaves free: half of the diameter, 10 at most.
+
+    Source: our estimate of rings for the standard sizes.
+    """
+    return min(WIDEST_ON_POSITIVE_MM, RING_FREE * (cell.diameter_mm or np.inf))
 
 
 def strip_too_wide(width_mm: float, room_mm: FloatOrArray) -> Bools:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wise_cellar.core.cells.specimens import measured
-from wise_cellar.core.documents import CellType, OcvFamily
+from wise_cellar.core.documents import CellType, KineticClass, OcvFamily
 from wise_cellar.core.physics.charging import chargeable_a
 
 FULL_V = {OcvFamily.LFP: 3.65, OcvFamily.HIGH_VOLTAGE_POLYMER: 4.35}
@@ -12,6 +12,27 @@ FULL_V_ELSE = 4.20
 WITHIN_V = 0.010
 NO_RATING_RATE = 1 / 2
 """Of the one-hour current, where a sheet tells no charge current: an estimate."""
+
+CHARGE_LAG = {
+    KineticClass.ENERGY_CYLINDER: (0.167, 570.0),
+    KineticClass.POWER_CYLINDER: (0.040, 400.0),
+    KineticClass.POLYMER_POUCH: (0.020, 300.0),
+}
+"""Lag of the surface behind the bulk while charging, κ in hours and τ in s. Graphite takes lithium up more slowly than
+it gives it: the energy cell's are derived from an electrochemical model's charge at C/2 (parameters of Chen et al.,
+J. Electrochem. Soc. 167 (2020) 080534), the others scaled by their lag in discharge and rounded: estimates."""
+FIT_GAIN, FIT_TIME = 0.5, 1.5
+"""Of a fitted cell, whose own slow resistance holds a part of it: less, and slower; from the same charge."""
+
+
+def charge_lag(cell: CellType) -> tuple[float, float]:
+    """Gain κ and time constant τ of the lag while a cell is charged, s, by its class; of a fitted cell half the gain.
+
+    Source: ``CHARGE_LAG``. Not modelled: that it grows in the cold, where the current is cut for plating's sake.
+    """
+    hours, tau_s = CHARGE_LAG[cell.kinetic_class]
+    gain_s = 3600.0 * hours
+    return (FIT_GAIN * gain_s, FIT_TIME * tau_s) if cell.fitted is not None else (gain_s, tau_s)
 
 
 def one_hour_a(cell: CellType) -> float:

@@ -215,7 +215,7 @@ def _of_pack(pack: CompletePack, full_v: float, packs: int) -> Iterator[Finding]
             " on an adaptor, not in the craft.",
             "design.packs",
         )
-    if not cell.whole_pack and not pack.recipe.balance.fitted:
+    if not cell.whole_pack and not pack.recipe.balance.fitted and pack.recipe.series_count > 1:
         yield caution(
             "Without a balance lead the charger sees no single group: measure each by hand, before and after.",
             pack.path("recipe.balance.fitted"),

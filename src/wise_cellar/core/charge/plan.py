@@ -9,6 +9,7 @@ import numpy as np
 
 from wise_cellar.core.answer import Answer, Finding
 from wise_cellar.core.cells import one_hour_a, resting_curve
+from wise_cellar.core.cells.charging import charge_lag
 from wise_cellar.core.charge.allowed import (
     RAISED_V,
     CurrentLimit,
@@ -21,6 +22,7 @@ from wise_cellar.core.charge.allowed import (
 )
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.documents import (
+    CellType,
     ChargeFrom,
     ChargeGoal,
     Charger,
@@ -34,6 +36,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_arrays
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
+from wise_cellar.core.physics.cell import CellParameters
 from wise_cellar.core.units import format_number
 
 TAPER_RATE = 1 / 20
@@ -199,6 +202,8 @@ def planned(
         return float(np.interp(share, np.linspace(0, 1, len(curve.values)), curve.values))
 
     standing = _standing(pack, build, soc, begins_c, air)
+    if not drains:
+        standing["cell"] = _charging(cell, standing["cell"])
     charged = charge(
         OnCharger(
             **standing,
@@ -251,6 +256,12 @@ def mode_words(family: OcvFamily, full_v: float) -> str:
         return "high-voltage polymer"
     polymer = family in (OcvFamily.POLYMER, OcvFamily.HIGH_VOLTAGE_POLYMER)
     return "lithium polymer" if polymer else "lithium-ion"
+
+
+def _charging(cell: CellType, values: CellParameters) -> CellParameters:
+    """The same with the lag that charging has."""
+    gain_s, tau_s = (np.full_like(values.charge_c, value) for value in charge_lag(cell))
+    return replace(values, lag_gain_s=gain_s, lag_tau_s=tau_s, lag_exponent=np.zeros_like(gain_s))
 
 
 def _standing(pack: CompletePack, build: PackBuild, soc: float, warm_c: float, air_c: float) -> dict[str, Any]:

@@ -69,6 +69,7 @@ from wise_cellar.core.documents.pack_recipe import (
     Strip,
     StripMetal,
     Underlay,
+    Welder,
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
@@ -157,6 +158,7 @@ __all__ = [
     "Underlay",
     "UnlikeGroup",
     "ValueSource",
+    "Welder",
     "Wing",
     "Wishes",
     "blank_cell_type",

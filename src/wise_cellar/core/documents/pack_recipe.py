@@ -38,6 +38,13 @@ class Joint(StrEnum):
     SPRING_HOLDER = "held by springs"
 
 
+class Welder(StrEnum):
+    """What a spot welder holds to a can."""
+
+    SMALL = "small: nickel to 0.2 mm"
+    STRONG = "strong: thick nickel, copper"
+
+
 class ConnectorClass(StrEnum):
     """Plug by the current class it is sold for."""
 
@@ -156,6 +163,7 @@ class PackRecipe(Document):
     )  # fmt: skip
     own_places: tuple[OwnPlace, ...] = Field((), max_length=MOST_SERIES * MOST_PARALLEL, title="own placement")
     joint: Joint = Field(Joint.SPOT_WELD, title="joint")
+    welder: Welder = Field(Welder.SMALL, title="spot welder")
     welds: int = Field(4, ge=1, le=16, title="welds at each end", description="Spots a strip has on each cell end.")
     joint_mohm: float | None = Field(
         None, gt=0, le=200, title="joint resistance", description="As measured. Empty: by the joint and its welds."

@@ -9,6 +9,9 @@ from wise_cellar.core.documents import Joint, PackRecipe, Strip, Underlay
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, METALS, SURFACE_WRAPPED, Conductor, Heating
 
 USUAL_WELDS = 4
+THICK_STRIP_MM, THICK_COPPER_MM = 0.2, 0.2
+"""Nickel or steel over which a small welder does not weld through, and copper from which on it draws too much heat from
+an iron: estimates of the craft."""
 WELD_SPOT_A = 8.0
 """What one spot of a weld carries, A: an estimate of the craft."""
 SPRING_A, SPRING_BURST_S = 4.0, 3.0
@@ -26,7 +29,10 @@ class School:
 
     joint_ohm: float
     joint_g: float
-    good_for: str
+    heat: str
+    tools: str
+    apart: str
+    """Whether it can be taken apart again."""
     caution: str
 
 
@@ -34,19 +40,26 @@ SCHOOLS = {
     Joint.SPOT_WELD: School(
         0.2e-3,
         0.0,
-        "Nickel and plated steel, any number of cells; little heat in the cell, and hard to take apart.",
+        "little, in a spot",
+        "welder; nickel or plated steel",
+        "hard, leaves holes",
         "Before you weld: cover the end you are not working on. A strip across a bare end is a short.",
     ),
     Joint.SOLDERED: School(
         0.15e-3,
         0.15,
-        "Copper and thick strips, low resistance, no welder needed; every joint heats a cell.",
-        "Soldering heats the seal of the cell. Use a hot, heavy tip, two seconds at most, and let it cool.",
+        "much, at the seal",
+        "hot, heavy iron; copper too",
+        "with heat again",
+        "Tin cell and strip apart; if it does not flow in two seconds, stop and let it cool. Never on a pouch's face:"
+        " heat opens the seal.",
     ),
     Joint.SPRING_HOLDER: School(
         15e-3,
         0.0,
-        "Bench tests and cells that are swapped; a flight at a few amps at most.",
+        "none",
+        "none; a few amps at most",
+        "by hand",
         "Springs resist much and let go in a hard landing: keep them for the bench.",
     ),
 }

@@ -17,7 +17,7 @@ from wise_cellar.core.cells import burst_limit_a, inside_heating, lasting_limit_
 from wise_cellar.core.documents import CellType, PackRecipe
 from wise_cellar.core.pack.joining import joint_limit
 from wise_cellar.core.pack.layout import PackLayout, RunKind
-from wise_cellar.core.pack.ledger import Connector, PackBuild, fuse_heating
+from wise_cellar.core.pack.ledger import FUSES_A, Connector, PackBuild, fuse_heating
 from wise_cellar.core.physics.arrays import FloatOrArray, Floats, Ints
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, Conductor, Heating, strip_rise_k, worst_shares
 
@@ -42,6 +42,8 @@ class Carrier(IntEnum):
     """No link: the middle of the cell that carries most, as it warms over the cell."""
 
 
+CLEAR_OF_OPENING = 0.9
+"""Of its limit, so that a fuse does not open over a flight a little livelier than planned."""
 STRIPS = slice(Carrier.BETWEEN, Carrier.LEAD)
 LINKS = slice(Carrier.BETWEEN, Carrier.INSIDE)
 OUTWARDS = [Carrier.LEAD, Carrier.CONNECTOR, Carrier.FUSE]
@@ -125,8 +127,8 @@ class CarrierTable:
         """Connector and fuse, which carry all of it."""
         connector = Connector.of(recipe.leads)
         self.set(Carrier.CONNECTOR, 1.0, connector.heating, connector.burst_a)
-        if recipe.leads.fuse_a is not None:
-            self.set(Carrier.FUSE, 1.0, *fuse_heating(recipe.leads.fuse_a))
+        fuse_a = recipe.leads.fuse_a
+        self.set(Carrier.FUSE, float(fuse_a is not None), *fuse_heating(fuse_a or FUSES_A[0]))
 
     def set_inside(self, cell: CellType, share: FloatOrArray) -> None:
         """The middle of the cell that carries ``share`` of the pack's current."""
@@ -195,6 +197,19 @@ def worst_of_pack(build: PackBuild, carried: Carried, held_a: Floats) -> Floats:
     cells = cell_share(np.array(build.worst_share), cruise, punch, held, *limits)
     table = carriers_of(build).take(np.zeros(len(held_a), np.intp))
     return np.asarray(np.maximum(cells, table.shares(carried).max(axis=1)))
+
+
+def fuse_for(carried: Carried) -> float | None:
+    """The smallest fuse, rated amps, that one pack's flight does not open; none where it takes more than any.
+
+    By the law of the fuse as a link, at ``CLEAR_OF_OPENING`` of its limit.
+    """
+    for amps in FUSES_A:
+        table = CarrierTable.none(1)
+        table.set(Carrier.FUSE, 1.0, *fuse_heating(amps))
+        if float(table.shares(carried)[0, Carrier.FUSE]) <= CLEAR_OF_OPENING:
+            return amps
+    return None
 
 
 def leads_are_judged(build: PackBuild) -> bool:

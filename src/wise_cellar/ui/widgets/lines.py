@@ -66,10 +66,11 @@ class Lines(QVBoxLayout):
 
 
 class WordTable(QGridLayout):
-    """A table of words: a row of lines each; the first column stands left, the others right."""
+    """A table of words: a row of lines each; the first column stands left, the others right unless they are words."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, numbers: bool = True) -> None:
         super().__init__()
+        self._numbers = numbers
         self._said: dict[tuple[int, int], _Said] = {}
 
     def show_rows(self, rows: Sequence[Sequence[Line]]) -> None:
@@ -78,7 +79,7 @@ class WordTable(QGridLayout):
         for place, line in wanted.items():
             if place not in self._said:
                 self._said[place] = _Said(Label())
-                if place[1]:
+                if place[1] and self._numbers:
                     self._said[place].label.setAlignment(Qt.AlignmentFlag.AlignRight)
                 self.addWidget(self._said[place].label, *place)
             self._said[place].say(line)

@@ -3,6 +3,7 @@
 A room is a file here and its function in :data:`ROOMS`.
 """
 
+from wise_cellar.core.answer.findings.build import build_findings
 from wise_cellar.core.answer.findings.bursts import burst_findings
 from wise_cellar.core.answer.findings.bus import bus_findings
 from wise_cellar.core.answer.findings.cells import cell_findings
@@ -21,6 +22,7 @@ ROOMS = (
     bus_findings,
     group_findings,
     pack_findings,
+    build_findings,
     burst_findings,
     warmth_findings,
     fit_range_findings,

@@ -10,22 +10,25 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidge
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, Joint, Underlay
-from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, stow
+from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
 from wise_cellar.core.units import format_change, format_number
+from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
 from wise_cellar.ui.stations.pack.bay_view import BayView
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.panel import note
+from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
+from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.segments import Segments
 
 LEAST_HEIGHT = 150
 GROUPS = ("Placement", "Joining", "Leads", "Fittings", "Bay")
 PLACEMENT, JOINING, LEADS, FITTINGS, BAY = range(5)
-_UNSET = {"bands": "best fit", "joint_mohm": "usual", "piece_mm": "a roll", "weighed_g": "not yet"}
+_UNSET = {"bands": "best fit", "joint_mohm": "usual", "joint_limit_a": "usual", "fuse_a": "none",
+          "piece_mm": "a roll", "weighed_g": "not yet"}  # fmt: skip
 _JOINING = ("joint", "strip.metal", "strip.width_mm", "strip.thickness_mm", "strip.layers",
-            "strip.underlay_width_mm", "welds", "joint_mohm", "strip.piece_mm", "strip.underlay",
-            "strip.underlay_thickness_mm")  # fmt: skip
+            "strip.underlay_width_mm", "strip.underlay_thickness_mm", "welder", "welds", "joint_mohm", "joint_limit_a",
+            "strip.piece_mm", "strip.underlay")  # fmt: skip
 
 
 class _Pages(QStackedWidget):
@@ -133,10 +136,12 @@ class PackControls(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._grid(_JOINING, 2))
-        self.good_for = note()
-        self.caution = note(role="caution")
-        column.addWidget(self.good_for)
-        column.addWidget(self.caution)
+        self.schools = WordTable(numbers=False)
+        self.schools.setHorizontalSpacing(14)
+        self.schools.setVerticalSpacing(1)
+        column.addLayout(self.schools)
+        self.joining_advice = Lines(paragraph)
+        column.addLayout(self.joining_advice)
         column.addStretch(1)
         return page
 
@@ -144,17 +149,11 @@ class PackControls(QWidget):
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
-        names = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "leads.exit", "leads.adaptors",
-                 "balance.fitted", "balance.gauge_awg", "balance.length_mm")  # fmt: skip
+        names = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "leads.wear", "leads.exit", "leads.adaptors",
+                 "leads.fuse_a", "balance.fitted", "balance.gauge_awg", "balance.length_mm")  # fmt: skip
         column.addWidget(self._grid(names, 2))
-        column.addWidget(
-            note(
-                "A tap for every node, numbered in the drawing, goes to the balance plug in that order. Check each"
-                " with a"
-                " meter before the plug meets a charger.",
-                "caution",
-            )
-        )
+        for advice in cautions.LEADS:
+            column.addWidget(note(advice.sentence, "caution" if advice.care else "faint"))
         column.addStretch(1)
         return page
 
@@ -174,12 +173,8 @@ class PackControls(QWidget):
         row.addWidget(self.weighed_words, 1)
         row.addWidget(self.count_button)
         column.addLayout(row)
-        column.addWidget(
-            note(
-                "Every bare end is covered before the next one is opened: one loose strip is a short circuit.",
-                "caution",
-            )
-        )
+        for advice in cautions.FITTINGS:
+            column.addWidget(note(advice.sentence, "caution" if advice.care else "faint"))
         column.addStretch(1)
         return page
 
@@ -213,13 +208,8 @@ class PackControls(QWidget):
         own = recipe.arrangement is Arrangement.OWN and cell.form_factor.cylindrical
         self.by_hand.setVisible(not own and cell.form_factor.cylindrical)
         self._hand_words.setVisible(own)
-        school = SCHOOLS[recipe.joint]
-        self.good_for.setText("" if cell.whole_pack else f"Good for: {school.good_for}")
-        self.caution.setText(
-            "A pack bought whole is not opened or re-joined; strips, joints and layout here do not apply to it."
-            if cell.whole_pack
-            else school.caution
-        )
+        self.schools.show_rows([] if cell.whole_pack else _school_rows(recipe.joint))
+        self.joining_advice.show_lines(_advice_lines(cautions.joining_advice(answer.build)))
         self._show_fittings(answer)
         self._show_bay(answer)
         self._pages.fit()
@@ -230,12 +220,15 @@ class PackControls(QWidget):
         fixed = {"arrangement", "tiers", "bands", "fittings.spacer"} if not cell.form_factor.cylindrical else set()
         if recipe.arrangement is Arrangement.OWN:
             fixed |= {"tiers", "bands"}
-        always = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "fittings.straps", "fittings.mount_g",
+        always = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "leads.wear", "leads.fuse_a",
+                  "fittings.straps", "fittings.mount_g",
                   "fittings.other_g", "fittings.shift_mm", "weighed_g")  # fmt: skip
         bare = recipe.strip.underlay is Underlay.NONE
         needless = {"strip.underlay_width_mm", "strip.underlay_thickness_mm"} if bare else set()
         if recipe.joint is not Joint.SPOT_WELD:
-            needless |= {"welds"}
+            needless |= {"welds", "welder"}
+        if recipe.balance.fitted is False:
+            needless |= {"balance.gauge_awg", "balance.length_mm"}
         for field in self.fields:
             part = field.path.removeprefix("design.packs.0.recipe.")
             field.setVisible(part not in needless)
@@ -282,6 +275,20 @@ class PackControls(QWidget):
             elif not point.within:
                 words += " Ballast there cannot bring it back; move the pack."
         self.balance_words.setText(words)
+
+
+def _school_rows(chosen: Joint) -> list[list[Line]]:
+    """The ways of joining side by side, what each costs."""
+    rows = [[Line(words, "faint", 11.5) for words in ("", "heat in the cell", "tools", "taken apart")]]
+    for joint, school in SCHOOLS.items():
+        words = (upper_first(joint), school.heat, school.tools, school.apart)
+        rows.append([Line(text, size=11.5, strong=joint is chosen) for text in words])
+    return rows
+
+
+def _advice_lines(advice: Sequence[cautions.Advice]) -> list[Line]:
+    """As paragraphs; what the recipe itself chose stands out."""
+    return [Line(each.sentence, "caution" if each.care else "faint", 11.5) for each in advice]
 
 
 def _page() -> tuple[QWidget, QHBoxLayout]:

@@ -12,6 +12,7 @@ from wise_cellar.core.advice import Outcome, PackStudy, study_pack
 from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.pack import Alternative, stow
+from wise_cellar.core.pack.cautions import LABEL
 from wise_cellar.core.units import format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
@@ -79,9 +80,10 @@ class PackStation(Station):
         side.addWidget(panel)
         panel, inside = sheet(spacing=4)
         inside.addWidget(heading("On the label"))
-        self.label_words, self._carry_words = note(role=""), note(role="caution")
+        self.label_words = note(role="")
         inside.addWidget(self.label_words)
-        inside.addWidget(self._carry_words)
+        for advice in LABEL:
+            inside.addWidget(note(advice.sentence, "caution"))
         side.addWidget(panel)
         side.addStretch(1)
         for view in (self.chain, self.masses, self.resistances):
@@ -142,11 +144,6 @@ class PackStation(Station):
             f" {format_number(build.label_wh, 0)} Wh as carriers read it (nominal volts × Ah), by the model"
             f" {format_number(build.energy_wh, 0)} Wh and {stored} kJ. Full, it drives {short} A through a short"
             " circuit, and nothing in it stops that: no tool, strip or bare plug near it."
-        )
-        self._carry_words.setText(
-            "Many carriers ask first above 100 Wh a pack and take none above 160 Wh. A home-built pack has no transport"
-            " test: ask before you carry or post it. At a third of charge, plugs covered; a damaged pack does not"
-            " travel. Rules are local: check yours."
         )
 
     def _take_study(self, study: PackStudy) -> None:
