@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -23,18 +24,20 @@ from wise_cellar.core.charge import (
     planned,
     set_kind,
 )
+from wise_cellar.core.charge.cc_cv import OnCharger, charge
 from wise_cellar.core.documents import (
     CellType,
     Charger,
     ChargeWish,
     CompleteDesign,
     FieldDay,
-    Leads,
     PackRecipe,
     PackState,
     replaced,
 )
+from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.pack import build_pack
+from wise_cellar.core.physics.cell import CellState
 from wise_cellar.demo import complete_sample, sample_documents
 
 CELL = cell_type(charge_current_a=4.0)
@@ -314,12 +317,21 @@ def test_the_held_phase_is_as_long_as_another_model_s() -> None:
     after 93 % of the charge where the log has 85."""
     cell = cell_type(capacity_mah=5134, dcir_mohm=28.6, charge_current_a=2.5)
     before, mah, below = logged()
-    flown = complete(
-        cell=cell, parallel_count=2, leads=Leads(gauge_awg=8, length_mm=10), state=PackState(capacity_percent=98)
-    )
-    wish = ChargeWish(start="a given charge", start_percent=100 * (1 - 9332 / (2 * 5134 * 0.98)), temperature_c=22)
-    plan = charge_plan(flown.with_design(charge=wish, charger=Charger(current_a=5, power_w=1000)), answer(flown))
-    charged = plan.charged
+    flown = complete(cell=cell, parallel_count=2, state=PackState(capacity_percent=98))
+    lowered = lower([lower_one(flown, 1.0)])
+    gain_s, tau_s = (np.full((1, 1, 1), value) for value in charge_lag(cell))
+    # The logged cells were cooled well, and hardly change with temperature.
+    values = replace(
+        lowered.cell, lag_gain_s=gain_s, lag_tau_s=tau_s, cooling_w_k=np.full((1, 1, 1), 10.0),
+        air_k=np.full((1, 1, 1), 298.15),
+    )  # fmt: skip
+    start = CellState(np.full((1, 1, 1), 1 - 9332 / (2 * 5134 * 0.98)), *np.zeros((2, 1, 1, 1)), values.air_k)
+    charged = charge(
+        OnCharger(
+            cell=values, start=start, group_share=lowered.group_share, series=4, parallel=2, wiring_ohm=0.0,
+            current_a=5, power_w=1000, voltage_v=4.2, taper_a=0.5,
+        )
+    )  # fmt: skip
     inside = np.concatenate(
         [[0], np.cumsum(0.5 * (charged.current_a[1:] + charged.current_a[:-1]) * np.diff(charged.time_s))]
     )
