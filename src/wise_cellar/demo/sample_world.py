@@ -157,6 +157,13 @@ def _packs() -> tuple[CellType, ...]:
             notes="Sample data: invented.",
         ),
         CellType(
+            id="reed-2s-2800", name="Reed 2S 2800", sample=True, form_factor=FormFactor.WHOLE_PACK, length_mm=72,
+            width_mm=40, thickness_mm=21, cells_in_series=2, mass_g=108, capacity_mah=2800, dcir_mohm=24,
+            continuous_current_a=20, pulse_current_a=32, pulse_s=10, charge_current_a=2.8, nominal_voltage_v=3.6,
+            ocv_family=OcvFamily.POWER_NCA, kinetic_class=KineticClass.POWER_CYLINDER, price=26.0,
+            notes="Sample data: invented. Two cylinders in a shell, the scout's own battery.",
+        ),
+        CellType(
             id="reed-p-6000", name="Reed P-6000", sample=True, form_factor=FormFactor.POUCH, length_mm=132, width_mm=43,
             thickness_mm=8.4, mass_g=108, capacity_mah=6000, ac_resistance_mohm=1.6, continuous_current_a=60,
             pulse_current_a=120, pulse_s=10, charge_current_a=12, min_voltage_v=3.0, nominal_voltage_v=3.7,
@@ -196,7 +203,9 @@ def _designs() -> tuple[Design, ...]:
             packs=(
                 Pack(
                     cell_type_id="fell-21-45p",
-                    recipe=PackRecipe(series_count=4, parallel_count=3, strip=Strip(layers=2), leads=long_leads),
+                    recipe=PackRecipe(
+                        series_count=4, parallel_count=3, welds=6, strip=Strip(layers=2), leads=long_leads
+                    ),
                     state=ARRIVED,
                 ),
             ),
@@ -211,13 +220,15 @@ def _designs() -> tuple[Design, ...]:
             mission_id="north-transect",
             packs=(
                 Pack(
-                    cell_type_id="fell-21-49e",
-                    recipe=PackRecipe(series_count=4, parallel_count=2, strip=Strip(layers=1), leads=long_leads),
+                    cell_type_id="fell-21-50e",
+                    recipe=PackRecipe(
+                        series_count=4, parallel_count=3, welds=6, strip=Strip(layers=1), leads=long_leads
+                    ),
                     state=ARRIVED,
                 ),
             ),
-            conditions=estuary,
-            landing=LandingRule(policy=LandingPolicy.BALANCED),
+            conditions=estuary.changed(throttle_percent=90),
+            landing=LandingRule(policy=LandingPolicy.GENTLE),
         ),
         *_dunlins(),
         Design(
@@ -249,9 +260,9 @@ def _dunlins() -> tuple[Design, ...]:
     """The scout with a built pack, with its own battery, and with both."""
     estuary = _estuary()
     own_battery = Pack(
-        role=PackRole.OWN, name="own battery", cell_type_id="reed-2s-1900-hv",
+        role=PackRole.OWN, name="own battery", cell_type_id="reed-2s-2800",
         recipe=PackRecipe(series_count=2, leads=Leads(connector=ConnectorClass.A30)),
-        state=PackState(start_charge_percent=88, temperature_c=20), cooling=Cooling.CLOSED,
+        state=ARRIVED, cooling=Cooling.CLOSED,
     )  # fmt: skip
     return (
         Design(
@@ -281,7 +292,7 @@ def _dunlins() -> tuple[Design, ...]:
             sample=True,
             craft_id="dunlin",
             mission_id="colony-scout",
-            packs=(Pack(cell_type_id="reed-2s-1900-hv", recipe=own_battery.recipe, state=ARRIVED),),
+            packs=(Pack(cell_type_id="reed-2s-2800", recipe=own_battery.recipe, state=ARRIVED),),
             conditions=estuary,
         ),
         _dunlin_extended(own_battery),
@@ -298,12 +309,12 @@ def _dunlin_extended(own_battery: Pack) -> Design:
         mission_id="colony-scout",
         packs=(
             Pack(
-                cell_type_id="tarn-18-33e",
+                cell_type_id="tarn-18-29p",
                 recipe=PackRecipe(
                     series_count=2,
                     parallel_count=1,
                     strip=Strip(layers=2),
-                    leads=Leads(gauge_awg=20, length_mm=140, connector=ConnectorClass.A30),
+                    leads=Leads(gauge_awg=18, length_mm=140, connector=ConnectorClass.A30, fuse_a=15),
                     fittings=Fittings(straps=1, mount_g=4),
                 ),
                 state=ARRIVED,
@@ -311,6 +322,7 @@ def _dunlin_extended(own_battery: Pack) -> Design:
             ),
             own_battery,
         ),
+        landing=LandingRule(policy=LandingPolicy.GENTLE, least_margin=1.3),
         taken_off=(Part(name="Canopy lid, in the auxiliary's way", mass_g=6),),
         conditions=_estuary(),
         search=SearchChoice(cell_ids=("tarn-18-29p", "tarn-18-33e", "fell-18-35e")),

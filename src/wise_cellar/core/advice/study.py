@@ -157,12 +157,13 @@ def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | No
 
 
 def _throttle(complete: CompleteDesign, answer: Answer, share: float) -> float:
-    """The throttle at which a first burst takes ``share`` of what full throttle takes, 1 = full."""
+    """The throttle at which a first burst takes ``share`` of what it takes now, 1 = full."""
     duties = np.linspace(0.1, 1.0, THROTTLES)
     batch = lower([lower_one(complete, answer.factor)]).take(np.zeros(THROTTLES, np.intp))
     bursts = replace(batch.one_block(answer.punch_s), block_duty=duties[:, None])
     amps = fly(bursts).punch_current_a[0, 0]
-    return float(np.interp(share * amps[-1], amps, duties))
+    now = np.interp(complete.design.conditions.most_duty, duties, amps)
+    return float(np.interp(share * now, amps, duties))
 
 
 def _would(complete: CompleteDesign, answer: Answer) -> str:

@@ -151,6 +151,11 @@ def charge_cautions(
             "design.charge.first_charge",
         )
     yield caution(
+        "Not flown for two days: take it to storage. Look every three months; one group falling alone is the end of the"
+        " pack.",
+        "design.charge.goal",
+    )
+    yield caution(
         "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
         " than the others. Rules for charging and carrying packs are local: check yours.",
         "design.charge",

@@ -36,3 +36,12 @@ class Conditions(Document):
         0, ge=0, le=20, title="gusts", description="Above and below the wind; power is taken over the whole swing."
     )
     payload_g: float = Field(0, ge=0, le=100000, title="payload on board", description="Besides the craft's parts.")
+    throttle_percent: float = Field(
+        100, ge=30, le=100, title="full throttle held to",
+        description="Most that the flight controller gives the motors; 100: all.",
+    )  # fmt: skip
+
+    @property
+    def most_duty(self) -> float:
+        """The same as a share."""
+        return self.throttle_percent / 100

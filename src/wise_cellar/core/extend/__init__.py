@@ -2,6 +2,7 @@
 
 from wise_cellar.core.extend.counter import CounterOutcome, counter_outcomes
 from wise_cellar.core.extend.equalising import Equalising, bus_sentences, equalise
+from wise_cellar.core.extend.fuses import fuse_sentences
 from wise_cellar.core.extend.through_craft import ThroughCraft, charge_through_craft
 
 __all__ = [
@@ -12,4 +13,5 @@ __all__ = [
     "charge_through_craft",
     "counter_outcomes",
     "equalise",
+    "fuse_sentences",
 ]

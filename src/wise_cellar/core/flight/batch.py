@@ -62,6 +62,8 @@ class FlightBatch:
     weight_n: Floats
     thrust_wanted_n: Floats
     """What the thrust margin is counted over: the weight, or the drag of a wing in its cruise."""
+    most_duty: Floats
+    """Full throttle, as far as the flight controller lets it, 1 = all."""
     cruising_slip: Floats
     """Propeller speed without thrust at the flight's own airspeed, rev/s; 0 of rotors."""
     load_w: Floats
@@ -170,7 +172,7 @@ class FlightBatch:
             block_w=np.zeros(shape) if power_w is None else power_w[:, None],
             block_motor_v=np.zeros(shape),
             block_cell_a=np.zeros(shape) if cell_current_a is None else cell_current_a[:, None],
-            block_duty=np.full(shape, float(throttle)),
+            block_duty=self.most_duty[:, None] * float(throttle),
             block_punch=np.full(shape, throttle),
             block_landing=np.zeros(shape, bool),
             block_ground=np.zeros(shape, bool),

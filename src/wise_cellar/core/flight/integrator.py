@@ -74,7 +74,7 @@ def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     return (
         least(point.cell_v - batch.cut_off_v),
         (point.bus_v - batch.brown_out_v) / batch.series,
-        (point.bus_v - demand.motor_v / MOST_DUTY) / batch.series,
+        (point.bus_v - demand.motor_v / np.minimum(batch.most_duty, MOST_DUTY)) / batch.series,
         point.supply,
     )
 

@@ -42,7 +42,7 @@ def punch_from(batch: FlightBatch, states: CellState, seconds: float, flights: I
         wide.one_block(seconds, slip_rev_s=slip), start=states, cut_off_v=np.full(states.soc.shape, -np.inf)
     )
     flown = fly(probe)
-    thrust = full_throttle_thrust_n(probe.drive, flown.end_bus_v, slip)
+    thrust = full_throttle_thrust_n(probe.drive, probe.most_duty * flown.end_bus_v, slip)
     return PunchOutcome(
         flown.end_cell_v, flown.end_bus_v, flown.punch_current_a, flown.punch_bus_a, thrust / probe.thrust_wanted_n
     )

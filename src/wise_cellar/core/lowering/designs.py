@@ -89,6 +89,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         series=_each(d.build.recipe.series_count for d in designs),
         weight_n=_each(d.weight_n for d in designs),
         load_w=_each(d.complete.craft.load_w for d in designs),
+        most_duty=_each(d.complete.design.conditions.most_duty for d in designs),
         brown_out_v=_each(brown_out_v(d.complete.craft) for d in designs),
         **packs,
         **_landing(designs, packs),

@@ -106,9 +106,9 @@ def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightS
     if block.kind is BlockKind.CRUISE:
         yield from _cruise(place, block, conditions, seconds)
     elif block.kind is BlockKind.MANUAL:
-        yield from _manual(place, block, seconds)
+        yield from _manual(place, block, seconds, conditions.most_duty)
     elif block.kind is BlockKind.PUNCH:
-        yield FlightStep(place, seconds, held, duty=1.0, punch=True, holding=True)
+        yield FlightStep(place, seconds, held, duty=conditions.most_duty, punch=True, holding=True)
     elif block.kind is BlockKind.DESCENT:
         asked = block.airspeed_m_s
         yield FlightStep(place, seconds, max(asked, held), -block.sink_m_s, holding=asked == 0)
@@ -144,7 +144,7 @@ def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) ->
                 yield FlightStep(place, math.inf if last else length, airspeed, block.climb_m_s)
 
 
-def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
+def _manual(place: int, block: Block, seconds: float, most_duty: float) -> Iterator[FlightStep]:
     """Every minute its bursts in one piece at its end: they find the cells as warm and as low as bursts do."""
     if block.full_throttle_s == 0:
         yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
@@ -154,7 +154,7 @@ def _manual(place: int, block: Block, seconds: float) -> Iterator[FlightStep]:
         minute = min(scale * MINUTE_S, left)
         burst = block.full_throttle_s * minute / MINUTE_S
         yield FlightStep(place, minute - burst, block.airspeed_m_s, ratio=block.liveliness)
-        yield FlightStep(place, burst, block.airspeed_m_s, duty=1.0, punch=True)
+        yield FlightStep(place, burst, block.airspeed_m_s, duty=most_duty, punch=True)
         left -= minute
     if math.isinf(seconds):
         yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)

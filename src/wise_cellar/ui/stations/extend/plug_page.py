@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 
 from wise_cellar.core.answer.bus import APART_V, BusStart
 from wise_cellar.core.answer.findings.bus import landed_flow
-from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft
+from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft, fuse_sentences
 from wise_cellar.core.physics.charging import COLD_PLACE_C
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state import bus_edits
@@ -31,10 +31,7 @@ BEFORE = (
     f"Never more than {1000 * APART_V:.0f} mV a cell apart, and never under {COLD_PLACE_C:.0f} °C: measure each pack at"
     " its plug, with the same meter."
 )
-PLUGS = (
-    "Check the polarity of both plugs by meter before you put them on one bus, and keep their balance plugs apart. Give"
-    " every auxiliary a fuse of its own at its positive end."
-)
+PLUGS = "Check the polarity of both plugs by meter before you put them on one bus, and keep their balance plugs apart."
 CAUTION = (
     "Put packs on one bus only when all are full, of the same volts, and measured at the plug. A spark, a warm lead"
     " or a plug that pulls means: stop and measure. Rules for batteries aboard are local; ask someone qualified where"
@@ -127,6 +124,7 @@ class PlugPage(QWidget):
             words.append((landed.sentence, "error" if landed.too_much else ""))
         if through is not None:
             words.append((through.sentence, "error" if through.over_v > 0 else "caution"))
+        words += [(text, "caution") for text in fuse_sentences(answer)]
         self._say([(BEFORE, "caution"), *words, (PLUGS, "caution"), (CAUTION, "caution")])
         volts = start.lower_full_v
         self.level_button.setText(f"Start with all charged to {volts:.2f} V a cell")

@@ -63,7 +63,8 @@ UNLIKE = (
 )
 CONDITIONS = (
     "conditions.air_temperature_c", "packs.0.state.temperature_c", "conditions.altitude_m", "conditions.wind_m_s",
-    "conditions.wind_from_deg", "conditions.gust_m_s", "conditions.payload_g", "packs.0.state.start_charge_percent",
+    "conditions.wind_from_deg", "conditions.gust_m_s", "conditions.payload_g", "conditions.throttle_percent",
+    "packs.0.state.start_charge_percent",
     "packs.0.state.capacity_percent", "packs.0.state.resistance_percent", "packs.0.cooling",
 )  # fmt: skip
 
