@@ -204,7 +204,7 @@ def numbers(found: Answer) -> dict[str, float]:
     }  # fmt: skip
     for name, punch in (("early", found.early_punch), ("late", found.late_punch)):
         kept |= {f"{name}.{field.name}": getattr(punch, field.name) for field in fields(punch)}
-    kept |= {f"bus.{field.name}": getattr(found.bus_currents, field.name) for field in fields(found.bus_currents)}
+    kept |= {f"bus.{name}": getattr(found.bus_currents, name) for name in ("cruise_a", "punch_a", "punch_s")}
     kept |= {f"series.{field.name}": getattr(found.series, field.name) for field in fields(found.series)}
     kept |= {"rest.volts": found.at_rest.volts, "rest.ohm": found.at_rest.ohm}
     for place, pack in enumerate(found.packs):
@@ -294,7 +294,8 @@ def take(names: list[str]) -> None:
 
     for place, entry in enumerate(kept["designs"]):
         found = values_of(document_of(entry), with_range=place < RANGES)
-        entry["values"] |= {name: found[name] for name in entry["values"] if taken(name) and name in found}
+        kept_still = {name: value for name, value in entry["values"].items() if not taken(name)}
+        entry["values"] = kept_still | {name: value for name, value in found.items() if taken(name)}
     for name, space in spaces():
         before = kept["searches"][name]
         now = rows_of(space, len(before["row"]))

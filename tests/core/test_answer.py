@@ -155,7 +155,7 @@ def test_a_sound_design_has_nothing_to_be_careful_about() -> None:
         landing=gentle,
         parallel_count=4,
         leads=Leads(gauge_awg=8, connector="90 A class"),
-        strip=Strip(width_mm=10, thickness_mm=0.3, layers=2),
+        strip=Strip(width_mm=10, thickness_mm=0.2, layers=3),
     )
     assert sentences(answer(thick)) == []
 

@@ -103,7 +103,11 @@ def test_a_margin_just_under_what_is_wanted_is_told_in_figures_that_differ() -> 
 
 
 def overloaded() -> CompleteDesign:
-    return complete_sample("whimbrel-energy")
+    """The larger craft on two energy cells in parallel, whose bursts are too much for them."""
+    sample = complete_sample("turnstone-shoreline")
+    whimbrel = complete_sample("whimbrel-transect")
+    recipe = whimbrel.pack.recipe.changed(parallel_count=2)
+    return whimbrel.with_pack(sample.pack.cell, recipe=recipe)
 
 
 def test_where_no_wiring_clears_a_link_what_would_is_said() -> None:

@@ -147,8 +147,8 @@ def test_a_search_too_large_says_how_large_and_offers_a_coarser_one() -> None:
     with pytest.raises(DocumentError) as refused:
         wide(complete_sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 13), gauges=range(31))
     told = str(refused.value).replace("\u202f", "")
-    assert "That is 803520 designs; 500000 is the most" in told
-    assert "With 19 of the 31 lead gauges it would be 492480." in told
+    assert "That is 870480 designs; 500000 is the most" in told
+    assert "With 17 of the 31 lead gauges it would be 477360." in told
 
 
 def test_packs_bought_whole_are_not_repeated_for_joints_and_leads_they_do_not_have() -> None:

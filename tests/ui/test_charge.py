@@ -33,7 +33,7 @@ def charge(window: MainWindow, qtbot: QtBot) -> ChargeStation:
 
 def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeStation, qtbot: QtBot) -> None:
     plan = charge_plan(window.session.complete, window.session.answer)
-    assert charge.headline.text().startswith("Auxiliary, Tarn 18-33E:")
+    assert charge.headline.text().startswith("Auxiliary, Tarn 18-29P:")
     for name, value in plan.settings():
         assert next(label for label in charge.findChildren(QLabel) if label.accessibleName() == name).text() == value
     for sentence in (*plan.sentences(), *(caution.sentence for caution in plan.cautions)):
@@ -47,6 +47,7 @@ def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeSta
 
 
 def test_another_pack_goal_and_charger_change_the_plan(window: MainWindow, charge: ChargeStation, qtbot: QtBot) -> None:
+    window.session.edit("design.packs.1.cell_type_id", "reed-2s-1900-hv")
     charge.wish.pack.setCurrentIndex(1)
     charge.wish.pack.activated.emit(1)
     settle(qtbot, charge)

@@ -103,7 +103,8 @@ def test_numbers_move_when_the_strip_does(pack: PackStation, window: MainWindow,
     strips = next(row for row in pack.resistances.rows if row.name == "Strips").values
     type_into(qtbot, field(window, "design.packs.0.recipe.strip.layers"), "1")
     assert next(row for row in pack.resistances.rows if row.name == "Strips").values != strips
-    assert window.session.answer.weak_link.name.startswith("Strip")
+    strip = next(link for link in window.session.answer.links if link.name.startswith("Strips"))
+    assert strip.nodes, "and the strip of the chain is that of the new layers"
 
 
 def test_a_click_on_a_link_goes_to_its_field(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -154,17 +155,23 @@ def test_a_pack_too_large_for_the_bay_is_said(pack: PackStation, window: MainWin
 
 
 @pytest.mark.parametrize("joint", list(Joint))
-def test_each_joint_says_its_caution_and_what_it_is_good_for(
-    pack: PackStation, window: MainWindow, joint: Joint
-) -> None:
+def test_each_joint_says_its_caution_and_what_it_costs(pack: PackStation, window: MainWindow, joint: Joint) -> None:
     box = field(window, "design.packs.0.recipe.joint").entry
     place = list(Joint).index(joint)
     box.setCurrentIndex(place)
     box.activated.emit(place)
     assert window.session.complete.pack.recipe.joint is joint
-    assert pack.controls.caution.text() == SCHOOLS[joint].caution
-    assert SCHOOLS[joint].good_for in pack.controls.good_for.text()
+    advice = [line.text for line in pack.controls.joining_advice.lines]
+    assert SCHOOLS[joint].caution in advice
+    labels = {label.text(): label for label in pack.controls.findChildren(QLabel)}
+    for school in SCHOOLS.values():
+        assert {school.heat, school.tools, school.apart} <= labels.keys(), "all side by side"
+    assert labels[SCHOOLS[joint].tools].font().weight() > labels[SCHOOLS[_other(joint)].tools].font().weight()
     assert field(window, "design.packs.0.recipe.welds").isHidden() == (joint is not Joint.SPOT_WELD)
+
+
+def _other(joint: Joint) -> Joint:
+    return next(one for one in Joint if one is not joint)
 
 
 # Groups of fields
@@ -187,7 +194,7 @@ def test_what_does_not_apply_is_not_offered(pack: PackStation, window: MainWindo
     window.session.edit("design.packs.0.cell_type_id", "reed-4s-5200")
     assert not field(window, "design.packs.0.recipe.strip.metal").isEnabled()
     assert field(window, "design.packs.0.recipe.leads.connector").isEnabled()
-    assert "not opened or re-joined" in pack.controls.caution.text()
+    assert "not opened or re-joined" in pack.controls.joining_advice.lines[0].text
 
 
 @pytest.mark.parametrize(
@@ -408,7 +415,7 @@ def test_faces_do_not_overlap(window: MainWindow) -> None:
 
 
 def test_do_that_clears_the_link_and_can_be_undone(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
-    window.session.edit("design.packs.0.recipe.strip.layers", 1)
+    window.session.edit("design.packs.0.recipe.leads.gauge_awg", 18)
     assert pack.advice.outcomes == (), "those of the design before are gone"
     settle(pack, qtbot)
     cure = pack.advice.outcomes[0]
@@ -421,7 +428,7 @@ def test_do_that_clears_the_link_and_can_be_undone(pack: PackStation, window: Ma
     after = window.session.answer
     assert after.takeoff_mass_g - before.takeoff_mass_g == pytest.approx(cure.added_g)
     assert after.duration_s - before.duration_s == pytest.approx(cure.gain_s, abs=1e-6)
-    assert max(link.worst_share for link in after.links if link.name.startswith("Strip")) < 0.85
+    assert max(link.worst_share for link in after.links if link.name.startswith("Lead")) < 0.85
     window.session.undo()
     assert window.session.answer.weak_link == before.weak_link
 

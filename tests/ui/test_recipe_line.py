@@ -44,13 +44,13 @@ def test_the_design_reads_as_a_sentence(window: MainWindow) -> None:
 def test_a_design_with_packs_beside_reads_as_a_sentence_too(window: MainWindow) -> None:
     window.session.open_design("dunlin-extended")
     assert sentence(window).startswith(
-        "Dunlin carries its own Reed 2S 1900 HV with 2S × 1P of Tarn 18-33E beside it, joined by nickel 8 × 0.2 mm, two"
-        " layers on 20 AWG, 140 mm leads, flying Colony scout"
+        "Dunlin carries its own Reed 2S 2800 with 2S × 1P of Tarn 18-29P beside it, joined by nickel 8 × 0.2 mm, two"
+        " layers on 18 AWG, 140 mm leads, flying Colony scout"
     )
     bus_edits.add_equal(window.session)
-    assert "of Tarn 18-33E and 1 more pack beside it, joined by" in sentence(window)
+    assert "of Tarn 18-29P and 1 more pack beside it, joined by" in sentence(window)
     bus_edits.remove(window.session, 1)
-    assert sentence(window).startswith("Dunlin carries 2S × 1P of Tarn 18-33E with 1 more pack beside it, joined by")
+    assert sentence(window).startswith("Dunlin carries 2S × 1P of Tarn 18-29P with 1 more pack beside it, joined by")
 
 
 def test_the_own_battery_is_chosen_on_the_line(window: MainWindow, qtbot: QtBot) -> None:
@@ -67,7 +67,7 @@ def test_the_own_battery_is_chosen_on_the_line(window: MainWindow, qtbot: QtBot)
     mass = session.answer.takeoff_mass_g
     rows.setCurrentRow(next(n for n, text in enumerate(texts) if "Reed 2S 1300" in text))
     qtbot.keyClick(rows, Qt.Key.Key_Return)
-    assert session.answer.takeoff_mass_g == pytest.approx(mass - 26)
+    assert session.answer.takeoff_mass_g == pytest.approx(mass - 42)
     assert "carries its own Reed 2S 1300 with" in sentence(window)
     window.recipe.choose("design.packs.0.recipe.series_count", 3)
     assert "own battery has 2S and cannot stand beside 3S" in window.notice.label.text()

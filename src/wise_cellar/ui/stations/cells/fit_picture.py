@@ -36,7 +36,8 @@ class Against:
 
 def hold_against(cell: CellType, curves: Sequence[tuple[DischargeCurve, bool]]) -> list[Against]:
     """Each discharge against the model of ``cell``; the flag says whether it is used in the fit."""
-    model = ModelParameters.of_cell(cell)
+    # Of the specimen that was discharged, not of the median of several.
+    model = ModelParameters.of_cell(cell.changed(bench_results=()))
     found = []
     for curve, in_fit in curves:
         thin = curve.thinned(DRAWN_POINTS)
