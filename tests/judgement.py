@@ -158,7 +158,7 @@ def text() -> str:
         if rests:
             lines += [_row("law", "source"), "|---|---|", *(_row(f"`{name}`", source) for name, source in rests), ""]
     lines.append("## Said while a pack is built\n\nIn the window: Pack, beside what it is about.\n")
-    said = [*cautions.LEADS, *cautions.FITTINGS, *cautions.LABEL]
+    said = [*cautions.LEADS, *cautions.FITTINGS, *cautions.BAY, *cautions.LABEL]
     lines += [_row("severity", "sentence"), "|---|---|"]
     lines += [_row("care" if one.care else "say", one.sentence) for one in said]
     lines += [_row("care", school.caution) for school in joining.SCHOOLS.values()]

@@ -109,7 +109,6 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session.open_design("whimbrel-energy")
     session.toggle_pin()
     session.toggle_pin()
-    session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     window.show_station(window.stations.index(cells))
     window.notice.hide()
     cells.pictures.which.choose(OWN)
@@ -186,9 +185,9 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
 
 
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """The Pack station with thin strips and what would mend them, and with cells placed by hand; then as it was."""
+    """The Pack station with thin leads and what would mend them, and with cells placed by hand; then as it was."""
     session, pack = window.session, window.station(PackStation)
-    session.edit("design.packs.0.recipe.strip.layers", 1)
+    session.edit("design.packs.0.recipe.leads.gauge_awg", 18)
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
     session.undo()

@@ -142,7 +142,7 @@ def test_every_auxiliary_is_told_a_fuse_that_its_flight_does_not_open() -> None:
     assert fuse_sentences(answer(fused))[0].startswith(f"Auxiliary has a fuse of {amps:g} A.")
     large = bare.with_pack(recipe=bare.pack.recipe.changed(leads=bare.pack.recipe.leads.changed(fuse_a=100)))
     assert f"; {amps:g} A are enough" in fuse_sentences(answer(large))[0]
-    assert "opens only after a while" in fuse_sentences(answer(large))[0]
+    assert "opens it only after a while" in fuse_sentences(answer(large))[0]
     assert fuse_sentences(answer(complete())) == []
 
 

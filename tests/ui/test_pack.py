@@ -161,17 +161,14 @@ def test_each_joint_says_its_caution_and_what_it_costs(pack: PackStation, window
     box.setCurrentIndex(place)
     box.activated.emit(place)
     assert window.session.complete.pack.recipe.joint is joint
-    advice = [line.text for line in pack.controls.joining_advice.lines]
-    assert SCHOOLS[joint].caution in advice
-    labels = {label.text(): label for label in pack.controls.findChildren(QLabel)}
-    for school in SCHOOLS.values():
-        assert {school.heat, school.tools, school.apart} <= labels.keys(), "all side by side"
-    assert labels[SCHOOLS[joint].tools].font().weight() > labels[SCHOOLS[_other(joint)].tools].font().weight()
+    pack.controls.groups.choose(JOINING)
+    assert SCHOOLS[joint].caution in [line.text for line in pack.care.lines]
+    schools = [
+        line for line in pack.care.lines if any(s.heat in line.text and s.apart in line.text for s in SCHOOLS.values())
+    ]
+    assert len(schools) == len(SCHOOLS), "all side by side"
+    assert [SCHOOLS[joint].tools in line.text for line in schools] == [line.strong for line in schools]
     assert field(window, "design.packs.0.recipe.welds").isHidden() == (joint is not Joint.SPOT_WELD)
-
-
-def _other(joint: Joint) -> Joint:
-    return next(one for one in Joint if one is not joint)
 
 
 # Groups of fields
@@ -194,7 +191,8 @@ def test_what_does_not_apply_is_not_offered(pack: PackStation, window: MainWindo
     window.session.edit("design.packs.0.cell_type_id", "reed-4s-5200")
     assert not field(window, "design.packs.0.recipe.strip.metal").isEnabled()
     assert field(window, "design.packs.0.recipe.leads.connector").isEnabled()
-    assert "not opened or re-joined" in pack.controls.joining_advice.lines[0].text
+    pack.controls.groups.choose(JOINING)
+    assert "not opened or re-joined" in pack.care.lines[0].text
 
 
 @pytest.mark.parametrize(
@@ -419,7 +417,7 @@ def test_do_that_clears_the_link_and_can_be_undone(pack: PackStation, window: Ma
     assert pack.advice.outcomes == (), "those of the design before are gone"
     settle(pack, qtbot)
     cure = pack.advice.outcomes[0]
-    assert f"{window.session.answer.weak_link.name} is the weakest link" in pack.advice.words.text()
+    assert f"Weakest link: {window.session.answer.weak_link.name}. This clears it" in pack.advice.words.text()
     assert outcome_words(cure).startswith(f"{cure.proposal.words}: +")
     before = window.session.answer
     qtbot.mouseClick(

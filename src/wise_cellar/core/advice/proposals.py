@@ -182,7 +182,8 @@ def _improving(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
             words = f"Leads of {leads.gauge_awg + step} AWG"
             yield Proposal(words, _changed(recipe, "leads", gauge_awg=leads.gauge_awg + step), target)
     if leads.length_mm > 60:
-        for shorter in {max(leads.length_mm - 40, 40), max(round(leads.length_mm / 2, -1), 60)}:
+        half = max(round(leads.length_mm / 2, -1), 40)
+        for shorter in (half, leads.length_mm - 40) if half < leads.length_mm - 80 else (half,):
             words = f"Leads of {shorter:.0f} mm, if they still reach"
             yield Proposal(words, _changed(recipe, "leads", length_mm=shorter), Target.GRAMS)
     if leads.adaptors:

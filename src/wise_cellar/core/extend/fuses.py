@@ -32,6 +32,6 @@ def fuse_sentences(answer: Answer) -> list[str]:
         else:
             chosen = f"Give the {name} a fuse of its own at its positive end: {wanted:g} A for this flight"
         rated = there or wanted or 0.0
-        opens = "opens at once" if short >= OPENS_AT * rated else "opens only after a while"
-        found.append(f"{chosen}. A short circuit of {short:.0f} A {opens}.")
+        opens = "at once" if short >= OPENS_AT * rated else "only after a while"
+        found.append(f"{chosen}. A short circuit of {short:.0f} A opens it {opens}.")
     return found

@@ -77,6 +77,7 @@ FITTINGS = (
     Advice("After a crash, water or a dent: outdoors, an hour's watch, no charging. Dented, wet or swollen packs are"
            " not used again.", care=True),
 )  # fmt: skip
+BAY = (Advice("A pack over an antenna or a GPS spoils both: keep that part of the bay free.", care=True),)
 LABEL = (
     Advice(
         "Many carriers ask first above 100 Wh a pack and take none above 160 Wh. A home-built pack has no transport"

@@ -187,6 +187,7 @@ def answers_shown(
     limit = complete.craft.max_takeoff_mass_g
     heavy = limit is not None and answer.takeoff_mass_g > limit
     room = f"of {format_number(limit, 0)} g allowed" if limit else f"pack {format_number(answer.build.mass_g, 0)} g"
+    hold = "hover" if complete.craft.wing is None else "loiter"
     ended_well = answer.reason.ending.value <= 1
 
     def since(text: str) -> str:
@@ -230,8 +231,9 @@ def answers_shown(
         ),
         ShownAnswer(
             "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
-            f"{format_share(answer.charge_left)} of charge left, {answer.resting_v:.2f} V a cell at rest, hottest cell"
-            f" {answer.hottest_c:.0f} °C, {answer.inside_c:.0f} inside", reason, None,
+            f"{format_share(answer.charge_left)} of charge and {format_minutes(answer.hover_left_s)} of {hold} left,"
+            f" {answer.resting_v:.2f} V a cell at rest, hottest cell"
+            f" {answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside", reason, None,
             "fine" if ended_well else "over", answer.reason.field,
         ),
     )  # fmt: skip

@@ -66,11 +66,10 @@ class Lines(QVBoxLayout):
 
 
 class WordTable(QGridLayout):
-    """A table of words: a row of lines each; the first column stands left, the others right unless they are words."""
+    """A table of words: a row of lines each; the first column stands left, the others right."""
 
-    def __init__(self, *, numbers: bool = True) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._numbers = numbers
         self._said: dict[tuple[int, int], _Said] = {}
 
     def show_rows(self, rows: Sequence[Sequence[Line]]) -> None:
@@ -79,7 +78,7 @@ class WordTable(QGridLayout):
         for place, line in wanted.items():
             if place not in self._said:
                 self._said[place] = _Said(Label())
-                if place[1] and self._numbers:
+                if place[1]:
                     self._said[place].label.setAlignment(Qt.AlignmentFlag.AlignRight)
                 self.addWidget(self._said[place].label, *place)
             self._said[place].say(line)

@@ -26,7 +26,7 @@ _OF_BASIS = {
     LandingBasis.CHARGE: {"charge_percent"},
     LandingBasis.COUNTER: {"charge_percent", "counter_mah", "counter_sees"},
 }
-_HEADINGS = ("", "V", "minutes", "used", "at rest", "hover left")
+_HEADINGS = ("", "V", "or left", "minutes", "used", "at rest", "hover left")
 
 
 class LandingPanel(QWidget):
@@ -55,7 +55,6 @@ class LandingPanel(QWidget):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(2)
         inside.addLayout(self._grid)
-        inside.addWidget(note("Deep landings leave little for a go-around and cost cycles.", "caution"))
         column.addWidget(panel)
         column.addWidget(self._card_panel())
         self.outcomes: tuple[PolicyOutcome, ...] = ()
@@ -131,7 +130,9 @@ class LandingPanel(QWidget):
             return f"Calls at {used:.0f} mAh."
         if complete.design.landing.basis is LandingBasis.RESTING:
             return f"Calls at {complete.design.landing.resting_voltage_v:.2f} V a cell at rest."
-        return f"Calls at {complete.landing_voltage_v:.2f} V a cell under load."
+        reserve = complete.design.landing.reserve
+        or_left = "" if reserve is None else f" or with {format_share(reserve)} of the charge left, whichever is first"
+        return f"Calls at {complete.landing_voltage_v:.2f} V a cell under load{or_left}."
 
     def show_policies(self, outcomes: tuple[PolicyOutcome, ...]) -> None:
         """One line a policy, the design's own marked."""
@@ -141,7 +142,8 @@ class LandingPanel(QWidget):
         for outcome in outcomes:
             mine = rule.basis is LandingBasis.LOADED and rule.policy is outcome.policy
             values = (
-                outcome.policy.value, f"{outcome.threshold_v:.2f}", f"{outcome.duration_s / 60:.1f}",
+                outcome.policy.value, f"{outcome.threshold_v:.2f}",
+                "" if outcome.reserve is None else format_share(outcome.reserve), f"{outcome.duration_s / 60:.1f}",
                 format_share(outcome.used_share), f"{outcome.resting_v:.2f} V", format_minutes(outcome.hover_left_s),
             )  # fmt: skip
             rows.append([Line(text, size=11.5, strong=mine) for text in values])

@@ -47,11 +47,11 @@ class AdvicePanel(QWidget):
         first = (study.cure,) if study.cure is not None else ()
         rest = tuple(o for o in study.worth if o is not study.cure)[: MOST_SHOWN - len(first)]
         if study.cure is not None:
-            words = f"{weak.name} is the weakest link; this clears it:"
+            words = f"Weakest link: {weak.name}. This clears it:"
         elif weak.worst_share > 1:
-            words = f"{weak.name} is over its limit, and no change of wiring clears it. {upper_first(study.would)}"
+            words = f"Over its limit: {weak.name}. No change of wiring clears it. {upper_first(study.would)}"
         elif weak.worst_share > 0.85:
-            words = f"{weak.name} is near its limit. No change tried here would spare it."
+            words = f"Near its limit: {weak.name}. No change tried here would spare it."
         elif rest:
             words = "No link is near its limit. These gain time or save mass:"
         else:

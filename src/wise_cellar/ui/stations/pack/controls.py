@@ -17,8 +17,8 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
 from wise_cellar.ui.stations.pack.bay_view import BayView
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
-from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
-from wise_cellar.ui.widgets.panel import note, paragraph
+from wise_cellar.ui.widgets.lines import Line
+from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.segments import Segments
 
 LEAST_HEIGHT = 150
@@ -136,12 +136,6 @@ class PackControls(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._grid(_JOINING, 2))
-        self.schools = WordTable(numbers=False)
-        self.schools.setHorizontalSpacing(14)
-        self.schools.setVerticalSpacing(1)
-        column.addLayout(self.schools)
-        self.joining_advice = Lines(paragraph)
-        column.addLayout(self.joining_advice)
         column.addStretch(1)
         return page
 
@@ -152,8 +146,6 @@ class PackControls(QWidget):
         names = ("leads.gauge_awg", "leads.length_mm", "leads.connector", "leads.wear", "leads.exit", "leads.adaptors",
                  "leads.fuse_a", "balance.fitted", "balance.gauge_awg", "balance.length_mm")  # fmt: skip
         column.addWidget(self._grid(names, 2))
-        for advice in cautions.LEADS:
-            column.addWidget(note(advice.sentence, "caution" if advice.care else "faint"))
         column.addStretch(1)
         return page
 
@@ -173,8 +165,6 @@ class PackControls(QWidget):
         row.addWidget(self.weighed_words, 1)
         row.addWidget(self.count_button)
         column.addLayout(row)
-        for advice in cautions.FITTINGS:
-            column.addWidget(note(advice.sentence, "caution" if advice.care else "faint"))
         column.addStretch(1)
         return page
 
@@ -184,12 +174,21 @@ class PackControls(QWidget):
         left.addWidget(self._grid(("fittings.shift_mm",)))
         self.balance_words = note(role="")
         left.addWidget(self.balance_words)
-        left.addWidget(note("A pack over an antenna or a GPS spoils both: keep that part of the bay free.", "caution"))
         left.addStretch(1)
         row.addLayout(left, 1)
         self.bay_view = BayView()
         row.addWidget(self.bay_view, 1)
         return page
+
+    @property
+    def care(self) -> list[Line]:
+        """What to be careful about in the group that is seen."""
+        build = self._session.answer.build
+        if self.groups.current == JOINING:
+            schools = [] if build.cell.whole_pack else _school_lines(build.recipe.joint)
+            return [*_advice_lines(cautions.joining_advice(build)), *schools]
+        advice = {LEADS: cautions.LEADS, FITTINGS: cautions.FITTINGS, BAY: cautions.BAY}
+        return _advice_lines(advice.get(self.groups.current, ()))
 
     def show_ways(self, ways: Sequence[Alternative], present: PackLayout, words: str) -> None:
         """Show other ways to lay the cells out, and what there is to say of them."""
@@ -208,8 +207,6 @@ class PackControls(QWidget):
         own = recipe.arrangement is Arrangement.OWN and cell.form_factor.cylindrical
         self.by_hand.setVisible(not own and cell.form_factor.cylindrical)
         self._hand_words.setVisible(own)
-        self.schools.show_rows([] if cell.whole_pack else _school_rows(recipe.joint))
-        self.joining_advice.show_lines(_advice_lines(cautions.joining_advice(answer.build)))
         self._show_fittings(answer)
         self._show_bay(answer)
         self._pages.fit()
@@ -277,13 +274,12 @@ class PackControls(QWidget):
         self.balance_words.setText(words)
 
 
-def _school_rows(chosen: Joint) -> list[list[Line]]:
+def _school_lines(chosen: Joint) -> list[Line]:
     """The ways of joining side by side, what each costs."""
-    rows = [[Line(words, "faint", 11.5) for words in ("", "heat in the cell", "tools", "taken apart")]]
-    for joint, school in SCHOOLS.items():
-        words = (upper_first(joint), school.heat, school.tools, school.apart)
-        rows.append([Line(text, size=11.5, strong=joint is chosen) for text in words])
-    return rows
+    return [
+        Line(f"{upper_first(joint)}: {school.heat}; {school.tools}; {school.apart}.", size=11.5, strong=joint is chosen)
+        for joint, school in SCHOOLS.items()
+    ]  # fmt: skip
 
 
 def _advice_lines(advice: Sequence[cautions.Advice]) -> list[Line]:

@@ -28,7 +28,7 @@ from wise_cellar.ui.stations.pack.drawing import PackDrawing
 from wise_cellar.ui.stations.pack.ledgers import MASS_COLUMNS, OHM_COLUMNS, mass_rows, resistance_rows
 from wise_cellar.ui.widgets.ledger import Ledger
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
 
 SIDE = 424
 MOST_FINDINGS = 4
@@ -72,6 +72,12 @@ class PackStation(Station):
         side.addWidget(panel)
         self.advice = AdvicePanel()
         side.addWidget(self.advice)
+        self.care_sheet, inside = sheet(spacing=4)
+        inside.addWidget(heading("With care"))
+        self.care = Lines(paragraph)
+        inside.addLayout(self.care)
+        side.addWidget(self.care_sheet)
+        self.controls.groups.chosen.connect(self._show_care)
         panel, inside = sheet(spacing=14)
         self.masses = Ledger("Where the grams are", MASS_COLUMNS)
         self.resistances = Ledger("Where the volts go", OHM_COLUMNS)
@@ -132,6 +138,7 @@ class PackStation(Station):
         self._show_findings()
         self.drawing.refresh()
         self.controls.refresh()
+        self._show_care()
         # Of several packs the recipe's is shown here, and needs no name before each link.
         links = tuple(replace(link, name=_plain(link.name)) for link in answer.recipe_links)
         self.chain.show_links(links, answer.punch_s)
@@ -193,6 +200,12 @@ class PackStation(Station):
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
         stowed = stow(layout, bay)
         return f"Fits {name}'s bay with {stowed.spare_mm:.0f} mm to spare." if stowed is not None else ""
+
+    def _show_care(self) -> None:
+        """What the group of fields in view asks for."""
+        lines = self.controls.care
+        self.care_sheet.setVisible(bool(lines))
+        self.care.show_lines(lines)
 
     def _show_findings(self) -> None:
         """What the chain does not show already: room, balance, placement, strips."""
