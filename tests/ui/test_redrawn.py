@@ -26,7 +26,8 @@ def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
     window.stack.setFocus()
     qtbot.waitUntil(lambda: window.session.settled, timeout=20_000)
     settle(qtbot, window.stations[place])
-    QApplication.processEvents()
+    for _ in range(2):  # what came is laid out, then what wraps anew in it
+        QApplication.processEvents()
     return window.stations[place].grab().toImage()
 
 

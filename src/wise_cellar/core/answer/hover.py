@@ -12,6 +12,8 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import LoweredDesign
 from wise_cellar.core.physics.arrays import Floats
 
+COARSE_V = 0.01
+"""Error allowed in a step, V a cell: within a second or two of hover, in half of the steps."""
 LEAST_S = 90.0
 """Hover under which nothing is left to go round with: an estimate."""
 
@@ -23,4 +25,4 @@ def hover_left_s(lowered: Sequence[LoweredDesign], batch: FlightBatch, flown: Fl
     going_on = replace(
         batch.one_block(np.inf, power_w=hover + batch.load_w), start=flown.end_state, brown_out_v=batch.brown_out_v
     )
-    return fly(going_on).end_s
+    return fly(going_on, tolerance_v=COARSE_V).end_s

@@ -63,6 +63,8 @@ class Books:
         np.maximum(self.felt_a2, self.feels_a2, out=self.felt_a2)
         least_a = np.minimum(start_a, end_a)
         above = least_a > batch.lasting_a
+        if not (above.any() or self.above_s.any()):
+            return
         clock = np.maximum(self.above_s + np.where(above, step, -step), 0.0)
         np.copyto(self.above_s, clock, where=moved)
         np.maximum(self.held_a, least_a, out=self.held_a, where=moved & above & (clock > batch.burst_s + MOMENT_S))

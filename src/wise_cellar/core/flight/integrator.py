@@ -22,7 +22,7 @@ from wise_cellar.core.physics.motor import MOST_DUTY
 VOLTAGE_TOLERANCE = 1.0e-3
 """Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
 TEMPERATURE_TOLERANCE = 0.05
-"""The same for the temperature, K."""
+"""The same for the temperature, K, and more where more is allowed of the voltage."""
 CROSSING_TOLERANCE = 1.0e-4
 FIRST_STEP_S = 1.0
 LEAST_STEP_S = 1.0e-3
@@ -34,7 +34,7 @@ def _step(
     batch: FlightBatch, at: Point, demand: Demand, step_s: Floats, slope: Floats, voltage_v: float
 ) -> tuple[Point, Floats]:
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated: of the voltage
-    ``voltage_v``."""
+    ``voltage_v``, of the temperature as much more as is of the voltage."""
     # In the shape of what belongs to packs: numpy is quicker where shapes are the same.
     step_s = step_s[None, None]
     ahead = at.current + slope * step_s
@@ -59,7 +59,8 @@ def _step(
         )  # fmt: skip
         end = evaluate(batch, corrected, demand)
     voltage = np.abs(end.cell_v - guess.cell_v) / voltage_v
-    error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / TEMPERATURE_TOLERANCE)
+    warmth_k = TEMPERATURE_TOLERANCE * max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
+    error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / warmth_k)
     return end, -least(-error)
 
 
