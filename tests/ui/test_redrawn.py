@@ -18,6 +18,10 @@ from wise_cellar.ui.theme import Appearance
 SERIES, PARALLEL = "design.packs.0.recipe.series_count", "design.packs.0.recipe.parallel_count"
 
 
+ALIKE = 3
+"""Pictures in a row that must be alike before a station is at rest."""
+
+
 def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
     """The station, when all that is computed beside it has come."""
     QCursor.setPos(0, 0)  # what is under the pointer looks otherwise
@@ -26,9 +30,12 @@ def looks(window: MainWindow, qtbot: QtBot, place: int) -> QImage:
     window.stack.setFocus()
     qtbot.waitUntil(lambda: window.session.settled, timeout=20_000)
     settle(qtbot, window.stations[place])
-    for _ in range(2):  # what came is laid out, then what wraps anew in it
-        QApplication.processEvents()
-    return window.stations[place].grab().toImage()
+    seen, alike = window.stations[place].grab().toImage(), 0
+    while alike < ALIKE:  # what came is laid out, then what wraps anew in it, each when the loop comes round to it
+        qtbot.wait(15)
+        before, seen = seen, window.stations[place].grab().toImage()
+        alike = alike + 1 if seen == before else 0
+    return seen
 
 
 @pytest.fixture(scope="module")
