@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.builders import cell_type, complete, cruise, mission
-from wise_cellar.core.answer import Answer, Severity, answer
+from wise_cellar.core.answer import Answer, Asked, Severity, answer, explain
 from wise_cellar.core.cells import electrical, inside_heating
 from wise_cellar.core.documents import (
     Block,
@@ -103,6 +103,20 @@ def test_springs_are_a_link_and_are_told_with_the_heat_of_each_contact() -> None
     amps = max(springs.cruise_a, springs.punch_a)
     assert severity is Severity.OVER
     assert f"{amps:.1f} A heats each contact with {amps**2 * 15e-3:.1f} W" in sentence
+
+
+def test_springs_in_many_bursts_are_told_by_amps_and_watts_not_by_kelvin() -> None:
+    """Their warmth is a figure of speech: what they bear is known in amps."""
+    held = replaced(complete_sample("dunlin-scout"), "design.packs.0.recipe.joint", Joint.SPRING_HOLDER)
+    held = held.changed(mission=bursting(3, 1, 20))
+    found = answer(held)
+    springs = link(found, "Springs")
+    assert springs.by_flight
+    assert found.weak_link is springs
+    assert springs.flown_rise_k is None
+    assert next(one.sentence for one in found.findings if one.sentence.startswith("Springs: ")).endswith("for 3 s.")
+    told = [step.sentence for step in explain(held, found, Asked.LINK)]
+    assert any("one after another, come to" in sentence for sentence in told)
 
 
 def test_a_spring_bears_twice_its_current_for_three_seconds() -> None:

@@ -25,6 +25,7 @@ NO_RESISTANCE = 1e-3
 LEAST_SHARE = 0.005
 """Of the minutes, or of what takes off: less is not worth changing anything for."""
 THROTTLES = 19
+"""So many are tried, from a tenth to full."""
 NO_WORSE = 1.01
 """Less resistance lets a punch draw a little more: no reason to leave a link that is over its limit unmended."""
 

@@ -263,6 +263,8 @@ def _link(_complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
             f"The bursts of the flight, one after another, warm it by {link.flown_rise_k:.0f} K: {share}."
             if link.flown_rise_k is not None
             else f"{link.held_a:.1f} A last longer than a burst may: {share} of what it gives for good."
+            if link.held_a
+            else f"The bursts of the flight, one after another, come to {share} of what it bears."
         )
         steps.append(Step("Flight", words))
     return tuple(steps)

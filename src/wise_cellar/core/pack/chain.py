@@ -64,6 +64,8 @@ class Link:
     rise_allowed_k: float | None = None
     held_a: float = 0.0
     """Of cells: the most that lasted longer than a burst may."""
+    springs: bool = False
+    """Whether it is spring contacts."""
     pack: int | None = None
     """Which of the packs on the bus it belongs to, the recipe's first; none of the craft's own links."""
 
@@ -71,9 +73,6 @@ class Link:
     def cruise_share(self) -> float:
         """Cruise current over its limit."""
         return self.cruise_a / self.cruise_limit_a
-
-    springs: bool = False
-    """Whether it is spring contacts."""
 
     @property
     def by_flight(self) -> bool:

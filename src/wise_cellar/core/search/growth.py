@@ -145,7 +145,9 @@ def growth(complete: CompleteDesign, factor: float) -> Growth:
 
 def _rule(complete: CompleteDesign) -> str:
     rule = complete.design.landing
-    return f"by the {rule.policy} rule" if rule.basis is LandingBasis.LOADED else f"by {rule.basis}"
+    if rule.basis is not LandingBasis.LOADED:
+        return f"by {rule.basis}"
+    return f"by the {rule.policy} rule" if rule.reserve is not None else f"at {rule.own_voltage_v:.2f} V a cell"
 
 
 def _left(complete: CompleteDesign, factor: float) -> tuple[tuple[str, float], ...]:

@@ -28,7 +28,7 @@ def link_words(link: Link) -> str:
         return link.words
     if link.by_flight and link.flown_rise_k is not None and link.rise_allowed_k is not None:
         return f"+{link.flown_rise_k:.0f} of {link.rise_allowed_k:.0f} K in flight"
-    if link.by_flight:
+    if link.by_flight and link.held_a:
         return f"{link.held_a:.0f} of {link.cruise_limit_a:.0f} A, too long"
     if link.cruise_share > 1 or link.cruise_share > link.punch_share:
         return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
