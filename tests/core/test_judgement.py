@@ -132,6 +132,27 @@ def test_throttle_held_to_what_is_said_keeps_to_the_limit() -> None:
     assert bench.links[0].cruise_a == pytest.approx(found.weak_link.punch_limit_a, rel=0.03)
 
 
+def test_of_changes_that_weigh_the_same_the_least_is_proposed() -> None:
+    """Eight welds clear what twelve and sixteen clear too."""
+    few = complete(welds=4, flown=mission(cruise(60), Block(kind="punch", duration_s=4), cruise()), parallel_count=3)
+    found = answer(few)
+    assert found.weak_link.name == "Welds on a cell end"
+    cure = study_pack(few, found).cure
+    assert cure is not None
+    assert cure.proposal.recipe.welds == next(
+        welds for welds in (6, 8, 12, 16) if found.weak_link.punch_a * 1.02 <= 0.85 * 8 * welds
+    )
+
+
+def test_worn_poles_are_cured_by_new_ones() -> None:
+    worn = complete(leads=Leads(gauge_awg=10, connector="90 A class", wear=3))
+    found = answer(worn)
+    assert found.weak_link.name.startswith("Connector")
+    cure = study_pack(worn, found).cure
+    assert cure is not None
+    assert cure.proposal.words == "A new connector of its class"
+
+
 def test_shorter_leads_ask_whether_they_still_reach() -> None:
     long = complete(leads=Leads(gauge_awg=10, length_mm=1500, connector="90 A class"), flown=mission(cruise()))
     words = [outcome.proposal.words for outcome in study_pack(long, answer(long)).worth]

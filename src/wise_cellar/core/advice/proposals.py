@@ -135,6 +135,8 @@ def _for_leads(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
 
 
 def _for_connector(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
+    if recipe.leads.wear > 1:
+        yield Proposal("A new connector of its class", _changed(recipe, "leads", wear=1.0), Target.LINK, link.name)
     classes = list(ConnectorClass)
     for larger in classes[classes.index(recipe.leads.connector) + 1 :]:
         words = f"Connector of the {larger}"

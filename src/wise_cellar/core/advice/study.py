@@ -148,13 +148,14 @@ def _chains(
 
 
 def _cure(answer: Answer, flown: Sequence[tuple[Outcome, bool]]) -> Outcome | None:
-    """The lightest change that clears the weakest link; failing that the lightest that takes it under its limit."""
+    """The lightest change that clears the weakest link, of equals the least; failing that the lightest that takes it
+    under its limit."""
     weak = weakest(answer.recipe_links)
     if weak.worst_share <= CLEAR:
         return None
     meant = [o for o, harm in flown if o.proposal.target is Target.LINK and o.link == weak.name and not harm]
     clearing = [o for o in meant if o.clears] or [o for o in meant if o.after <= 1.0 < o.before]
-    return min(clearing, key=lambda o: (o.added_g, -o.gain_s), default=None)
+    return min(clearing, key=lambda o: round(o.added_g, 1), default=None)
 
 
 def _throttle(complete: CompleteDesign, answer: Answer, share: float) -> float:
