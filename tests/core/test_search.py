@@ -196,7 +196,7 @@ def test_the_row_of_a_design_is_found() -> None:
 def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
     space = wide(base, series=(2,)) if len(base.packs) > 1 else wide(base)
     factor = answer(base).factor
-    rows = picked(space, 14)
+    rows = picked(space, 10)
     found = fly_rows(space, rows, factor)
     judged = judge(space, found, Wishes())
     for place, row in enumerate(rows.tolist()):

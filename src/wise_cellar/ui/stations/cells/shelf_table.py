@@ -172,6 +172,12 @@ class ShelfTable(PlainTable):
             if self._row(index).cell.id == identifier:
                 self.scrollTo(index)
 
+    def choose_none(self) -> None:
+        """Choose no row, without a word: nothing is drawn of a workspace that is left."""
+        self._restoring = True
+        self.clearSelection()
+        self._restoring = False
+
     def _selected(self) -> None:
         if not self._restoring:
             self.selection_changed.emit()

@@ -185,7 +185,7 @@ class CellsStation(Station):
         self.curves.close_work()
         self.files.close_dialog()
         self.bar.hide_none()
-        self.table.clearSelection()
+        self.table.choose_none()
 
     def shown_cells(self) -> list[CellType]:
         """The cell types on the shelf: all but the archived ones, which come where asked for or where in use."""
