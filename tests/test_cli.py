@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 import subprocess
 import sys
@@ -11,7 +12,7 @@ import pytest
 
 from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.cli import main
-from wise_cellar.core.answer import answer
+from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.documents import CellType, PackRecipe, export_text
 from wise_cellar.store import read_exchange_file
 
@@ -152,3 +153,57 @@ def test_charge_plans_a_pack(extended: Path, exported: Path, capsys: pytest.Capt
     assert "has 2 packs; --pack 3 is none of them" in capsys.readouterr().err
     assert main(["charge", str(exported)]) == 0
     assert "half of 1C" in capsys.readouterr().out
+
+
+# The range, several designs, traces
+
+
+def test_predict_tells_its_range_what_drives_it_and_what_would_help(
+    exported: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    around = spread(DESIGN, answer(DESIGN))
+    assert main(["predict", str(exported), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["duration_8_of_10_from_s"] == pytest.approx(around.duration_s[0], rel=1e-5)
+    assert report["duration_8_of_10_to_s"] == pytest.approx(around.duration_s[1], rel=1e-5)
+    assert [one["name"] for one in report["drivers"]] == [one.name for one in around.drivers]
+    assert main(["predict", str(exported)]) == 0
+    out = capsys.readouterr().out
+    strongest = around.drivers[0]
+    assert f"In doubt       {strongest.name} {strongest.doubt}: ± " in out
+    assert around.best_measurement is not None
+    assert f"Would help     {around.best_measurement.measure}" in out
+
+
+def test_predict_puts_several_designs_into_one_table(
+    exported: Path, extended: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["predict", str(exported), str(extended)]) == 0
+    head, first, second = capsys.readouterr().out.splitlines()
+    assert head.split("  ")[0] == "design"
+    assert f"{answer(DESIGN).duration_s / 60:.1f} min" in first
+    assert (
+        head.index("take-off")
+        == first.index(f"{answer(DESIGN).takeoff_mass_g:.0f} g")
+        == second.index(next(part for part in second.split("  ") if part.endswith(" g")))
+    )
+    assert main(["predict", str(exported), str(extended), "--json"]) == 0
+    assert [report["design"] for report in json.loads(capsys.readouterr().out)] == ["test", "test"]
+
+
+def test_predict_writes_the_traces_of_one_design(
+    exported: Path, extended: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    into = tmp_path / "traces.csv"
+    assert main(["predict", str(exported), "--traces", str(into)]) == 0
+    with into.open(encoding="utf-8") as lines:
+        rows = list(csv.DictReader(lines))
+    series = answer(DESIGN).series
+    assert len(rows) == len(series.time_s)
+    assert float(rows[-1]["time_s"]) == pytest.approx(float(series.time_s[-1]), rel=1e-6)
+    assert float(rows[5]["amps"]) == pytest.approx(float(series.pack_a[5]), rel=1e-6)
+    assert main(["predict", str(extended), "--traces", str(into)]) == 0
+    assert "pack_2_amps" in into.read_text(encoding="utf-8").splitlines()[0]
+    with pytest.raises(SystemExit):
+        main(["predict", str(exported), str(extended), "--traces", str(into)])
+    assert "name one file" in capsys.readouterr().err

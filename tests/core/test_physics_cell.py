@@ -13,6 +13,7 @@ from scipy.integrate import solve_ivp
 from scipy.interpolate import PchipInterpolator
 
 from tests.builders import cell_type, complete
+from wise_cellar.core.answer import answer
 from wise_cellar.core.cells import half_charge_slope
 from wise_cellar.core.documents import OcvFamily
 from wise_cellar.core.lowering import lower, lower_one
@@ -23,6 +24,7 @@ from wise_cellar.core.physics.cell import (
     constant_power_current,
     default_resistance_shape,
     resistance_from_dcir,
+    rested_v,
 )
 from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve, monotone_cubic
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY, ocv_curve
@@ -171,3 +173,22 @@ def test_the_half_charge_slope_is_that_of_the_table() -> None:
     soc, volts = table("liion_energy_nmc_siox")
     by_hand = (np.interp(0.52, soc, volts) - np.interp(0.48, soc, volts)) / 0.04
     assert half_charge_slope(cell_type()) == pytest.approx(by_hand, rel=0.02)
+
+
+@pytest.mark.parametrize("seconds", [10.0, 3600.0])
+def test_a_resting_cell_comes_back_as_its_equations_have_it(seconds: float) -> None:
+    """Against lag and polarisation that fade by themselves, each in its own time; the air is as warm as the cell."""
+    cell = lower([lower_one(complete(), 1.0)]).cell
+    shape = cell.charge_c.shape
+    state = CellState(*(np.full(shape, value) for value in (0.4, 0.03, 0.05)), cell.air_k.copy())
+    warm = arrhenius(cell.lag_activation_j_mol, cell.air_k)
+    lag = 0.03 * np.exp(-seconds / (cell.lag_tau_s * warm))
+    v1 = 0.05 * np.exp(-seconds / cell.tau1_s)
+    assert rested_v(cell, state, seconds) == pytest.approx(cell.ocv(state.soc - lag) - v1, rel=1e-12)
+
+
+def test_after_an_hour_a_cell_rests_and_after_ten_seconds_it_does_not_yet() -> None:
+    found = answer(complete())
+    assert float(found.series.loaded_v[-1]) < found.soon_v < found.hour_v <= found.resting_v + 1e-9
+    assert found.hour_v == pytest.approx(found.resting_v, abs=1e-3)
+    assert found.resting_v - found.soon_v > 0.01

@@ -1,4 +1,4 @@
-"""``wise-cellar predict``: the answer for an exported design."""
+"""``wise-cellar predict``: the answer for exported designs, with its range, what drives it, and its traces."""
 
 from __future__ import annotations
 
@@ -8,26 +8,57 @@ from pathlib import Path
 from typing import Any
 
 from wise_cellar.cli.given import read_design
-from wise_cellar.core.answer import answer
+from wise_cellar.core.answer import Answer, Spread, answer, spread
+from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
+from wise_cellar.store.reading import write_whole
+
+DRIVERS_TOLD = 3
 
 
 def run(arguments: list[str]) -> int:
-    """Print the answer; returns the exit status."""
-    parser = argparse.ArgumentParser(prog="wise-cellar predict", description="Fly an exported design.")
-    parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
-    parser.add_argument("--json", action="store_true", help="print the answer as JSON")
+    """Print the answer, or a table of several; returns the exit status."""
+    parser = argparse.ArgumentParser(prog="wise-cellar predict", description="Fly exported designs.")
+    parser.add_argument("files", type=Path, nargs="+", metavar="file", help="a design exported from Wise Cellar")
+    parser.add_argument("--json", action="store_true", help="print the answer as JSON, of several files a list")
+    parser.add_argument("--traces", type=Path, metavar="CSV", help="write the traces of one design as a table")
     options = parser.parse_args(arguments)
-    report = _report(read_design(options.file, "predict"))
-    print(json.dumps(_rounded(report), indent=2, ensure_ascii=False) if options.json else _as_text(report))
+    if options.traces is not None and len(options.files) > 1:
+        parser.error("--traces holds the traces of one design: name one file.")
+    reports = []
+    for path in options.files:
+        complete = read_design(path, "predict")
+        found = answer(complete)
+        reports.append(_report(complete, found, spread(complete, found)))
+        if options.traces is not None:
+            write_whole(options.traces, traces_csv(found))
+    if options.json:
+        print(json.dumps(_rounded(reports if len(reports) > 1 else reports[0]), indent=2, ensure_ascii=False))
+    else:
+        print(_as_table(reports) if len(reports) > 1 else _as_text(reports[0]))
     return 0
 
 
-def _report(complete: CompleteDesign) -> dict[str, Any]:
+def traces_csv(found: Answer) -> str:
+    """Every recorded point of a flight, units in the names."""
+    series = found.series
+    columns = {
+        "time_s": series.time_s, "block": series.block + 1, "volts_a_cell": series.loaded_v,
+        "resting_volts_a_cell": series.resting_v, "amps": series.pack_a, "throttle": series.throttle,
+        "hottest_c": series.temperature_c, "charge_used_mah": series.charge_used_mah,
+        "thrust_margin": series.thrust_margin, "volts_a_cell_in_a_burst": series.punch_v,
+    }  # fmt: skip
+    for place, pack in enumerate(found.packs if len(found.packs) > 1 else (), 1):
+        columns |= {f"pack_{place}_amps": pack.series.amps, f"pack_{place}_volts_a_cell": pack.series.cell_v,
+                    f"pack_{place}_charge": pack.series.soc}  # fmt: skip
+    rows = zip(*([f"{value:.7g}" for value in values] for values in columns.values()), strict=True)
+    return csv_text([tuple(columns), *rows])
+
+
+def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str, Any]:
     """The answer as plain values, units in the names."""
-    found = answer(complete)
-    weak = found.weak_link
+    weak, best = found.weak_link, around.best_measurement
 
     def punch(burst: Any) -> dict[str, float]:
         return {
@@ -39,6 +70,22 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
     return {
         "design": complete.design.name,
         "duration_s": found.duration_s,
+        "duration_8_of_10_from_s": around.duration_s[0],
+        "duration_8_of_10_to_s": around.duration_s[1],
+        "late_punch_8_of_10_from_v": around.late_punch_v[0],
+        "late_punch_8_of_10_to_v": around.late_punch_v[1],
+        "drivers": [
+            {
+                "name": one.name,
+                "doubt": one.doubt,
+                "effect_s": one.effect_s,
+                "once_measured_s": one.measured_s,
+                "measure": one.measure,
+                "governed_by": one.field,
+            }
+            for one in around.drivers
+        ],
+        "best_measurement": None if best is None else best.measure,
         "duration_governed_by": found.duration_field,
         "takeoff_mass_g": found.takeoff_mass_g,
         "takeoff_mass_governed_by": found.mass_field,
@@ -58,7 +105,10 @@ def _report(complete: CompleteDesign) -> dict[str, Any]:
         "ends_sentence": found.reason.sentence,
         "ends_governed_by": found.reason.field,
         "charge_left": found.charge_left,
+        "volts_a_cell_after_10_s": found.soon_v,
+        "volts_a_cell_after_an_hour": found.hour_v,
         "resting_volts_a_cell": found.resting_v,
+        "hover_left_s": found.hover_left_s,
         "hottest_c": found.hottest_c,
         "inside_c": found.inside_c,
         "packs": [
@@ -96,7 +146,8 @@ def _as_text(report: dict[str, Any]) -> str:
     weak, late = report["weak_link"], report["late_punch"]
     lines = [
         report["design"],
-        f"  In the air     {format_minutes(report['duration_s'])}",
+        f"  In the air     {format_minutes(report['duration_s'])}, 8 of 10 flights"
+        f" {format_minutes(report['duration_8_of_10_from_s'])} to {format_minutes(report['duration_8_of_10_to_s'])}",
         f"  Take-off mass  {format_quantity(round(report['takeoff_mass_g']), grams)}"
         f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
         f"  First punch    {report['early_punch']['volts_a_cell']:.2f} V a cell",
@@ -105,7 +156,8 @@ def _as_text(report: dict[str, Any]) -> str:
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
-        f" {report['resting_volts_a_cell']:.2f} V a cell at rest, hottest cell {report['hottest_c']:.0f} °C,"
+        f" {report['volts_a_cell_after_10_s']:.2f} V a cell 10 s after,"
+        f" {report['volts_a_cell_after_an_hour']:.2f} V an hour after, hottest cell {report['hottest_c']:.0f} °C,"
         f" {report['inside_c']:.0f} inside",
     ]
     if len(report["packs"]) > 1:
@@ -114,5 +166,31 @@ def _as_text(report: dict[str, Any]) -> str:
             f" {pack['cruise_a']:.1f} A at cruise"
             for pack in report["packs"]
         ]
+    lines += [
+        f"  In doubt       {one['name']} {one['doubt']}: ± {format_minutes(one['effect_s'])}"
+        for one in report["drivers"][:DRIVERS_TOLD]
+    ]
+    if report["best_measurement"] is not None:
+        lines.append(f"  Would help     {report['best_measurement']}")
     lines += [f"  {f['severity'].capitalize()}: {f['sentence']}" for f in report["findings"]]
     return "\n".join(lines)
+
+
+def _as_table(reports: list[dict[str, Any]]) -> str:
+    """A line a design: minutes with their range, grams, late volts, the weakest link, how many findings."""
+    heads = ("design", "in the air", "8 of 10", "take-off", "late punch", "weakest link", "over a limit", "cautions")
+    rows = [heads]
+    for report in reports:
+        weak = report["weak_link"]
+        worst = max(weak[name] for name in ("cruise_share", "punch_share", "flight_share"))
+        severities = [one["severity"] for one in report["findings"]]
+        low, high = (report[f"duration_8_of_10_{end}_s"] / 60 for end in ("from", "to"))
+        rows.append((
+            report["design"], f"{report['duration_s'] / 60:.1f} min", f"{low:.1f} to {high:.1f}",
+            f"{report['takeoff_mass_g']:.0f} g", f"{report['late_punch']['volts_a_cell']:.2f} V",
+            f"{weak['name']} {format_share(worst)}", str(severities.count("over a limit")),
+            str(severities.count("caution")),
+        ))  # fmt: skip
+    widths = [max(len(row[column]) for row in rows) for column in range(len(heads))]
+    return "\n".join("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip()
+                     for row in rows)  # fmt: skip

@@ -23,8 +23,11 @@ from wise_cellar.core.lowering.packs import LoweredPack
 from wise_cellar.core.pack import PackCurrents
 from wise_cellar.core.pack.rating import carriers_of
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
-from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm
+from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm, rested_v
 from wise_cellar.core.propulsion.calibration import calibrate
+
+SOON_S, HOUR_S = 10.0, 3600.0
+"""After landing: when a pilot reads the volts, and when they tell the charge."""
 
 
 def answer(complete: CompleteDesign) -> Answer:
@@ -162,6 +165,7 @@ def _groups(
     pack: LoweredPack, place: int, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome
 ) -> tuple[GroupAnswer, ...]:
     rest = batch.cell.ocv(flown.end_state.soc)
+    soon, hour = (rested_v(batch.cell, flown.end_state, seconds) for seconds in (SOON_S, HOUR_S))
     return tuple(
         GroupAnswer(
             group.members,
@@ -170,6 +174,8 @@ def _groups(
             late_cell_v=float(punches.cell_v[place, number, 1]),
             charge_left=float(flown.end_state.soc[place, number, 0]),
             resting_v=float(rest[place, number, 0]),
+            soon_v=float(soon[place, number, 0]),
+            hour_v=float(hour[place, number, 0]),
             hottest_c=pack.hottest_c(float(flown.hottest_k[place, number, 0])),
             coldest_c=float(flown.coldest_k[place, number, 0]) - ZERO_CELSIUS_K,
         )

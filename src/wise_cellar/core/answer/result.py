@@ -152,6 +152,10 @@ class GroupAnswer:
     charge_left: float
     resting_v: float
     """After a long rest at the end, by itself."""
+    soon_v: float
+    """Ten seconds after landing, which is what a pilot reads."""
+    hour_v: float
+    """An hour after."""
     hottest_c: float
     coldest_c: float
 
@@ -196,6 +200,16 @@ class PackAnswer:
     def resting_v(self) -> float:
         """Volts a cell after a long rest at the end, by itself, of the lowest group."""
         return min(group.resting_v for group in self.groups)
+
+    @property
+    def soon_v(self) -> float:
+        """Volts a cell ten seconds after landing, by itself, of the lowest group."""
+        return min(group.soon_v for group in self.groups)
+
+    @property
+    def hour_v(self) -> float:
+        """The same an hour after."""
+        return min(group.hour_v for group in self.groups)
 
     @property
     def hottest_c(self) -> float:
@@ -275,6 +289,16 @@ class Answer:
     duration_field: str
     mass_field: str
     punch_field: str
+
+    @property
+    def soon_v(self) -> float:
+        """Volts a cell ten seconds after landing; of several packs, each by itself, the least."""
+        return min(pack.soon_v for pack in self.packs)
+
+    @property
+    def hour_v(self) -> float:
+        """The same an hour after."""
+        return min(pack.hour_v for pack in self.packs)
 
     @property
     def punch_s(self) -> float:

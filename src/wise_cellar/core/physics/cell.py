@@ -209,6 +209,15 @@ def advance(
     return CellState(soc, lag, v1, temperature)
 
 
+def rested_v(cell: CellParameters, state: CellState, seconds: float) -> Floats:
+    """Volts of a cell that has rested for so long in its air, by itself, of the shape of the state: OCV(z − w) − v₁.
+
+    Source: :func:`advance` without current. Not modelled: groups and packs that go on charging each other.
+    """
+    none, step = np.zeros_like(state.soc), np.full_like(state.soc, seconds)
+    return electromotive_v(cell, advance(cell, state, step, none, none, none, none, state.temperature_k))
+
+
 def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
     """The filters of a step that hang on nothing but its length: of the polarisation and of the heat.
 

@@ -231,8 +231,8 @@ def answers_shown(
         ),
         ShownAnswer(
             "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
-            f"{format_share(answer.charge_left)} of charge and {format_minutes(answer.hover_left_s)} of {hold} left,"
-            f" {answer.resting_v:.2f} V a cell at rest, hottest cell"
+            f"{format_share(answer.charge_left)} and {format_minutes(answer.hover_left_s)} of {hold} left;"
+            f" {answer.soon_v:.2f} V a cell 10 s after, {answer.hour_v:.2f} V an hour after; cells to"
             f" {answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside", reason, None,
             "fine" if ended_well else "over", answer.reason.field,
         ),

@@ -114,8 +114,8 @@ class LandingPanel(QWidget):
             told_apart = name != "counter_sees" or complete.own_battery is not None
             field.setVisible(name in _ALWAYS or (name in _OF_BASIS[rule.basis] and own and told_apart))
         self.words.setText(
-            f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end, and the cells rest"
-            f" at {answer.resting_v:.2f} V."
+            f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end. Ten seconds"
+            f" after, cells read {answer.soon_v:.2f} V, an hour after {answer.hour_v:.2f} V."
         )
         card = alarm_card(complete, answer)
         self.card.setText("\n".join(card_lines(complete, card)[1:]))
