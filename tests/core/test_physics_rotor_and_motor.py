@@ -56,7 +56,7 @@ def test_the_propeller_law_gives_the_same_hover_power() -> None:
 
 
 def test_defaults_by_size() -> None:
-    assert [rotor.default_figure_of_merit(d) for d in (0.05, 0.13, 0.4)] == pytest.approx([0.50, 0.60, 0.66])
+    assert [rotor.default_figure_of_merit(d) for d in (0.05, 0.1, 0.13, 0.4)] == pytest.approx([0.42, 0.50, 0.60, 0.66])
     assert rotor.default_drag_area_m2(0.13) == pytest.approx(0.006)
     assert rotor.default_drag_area_m2(0.254) == pytest.approx(0.03)
     assert rotor.default_thrust_coefficient(0.5, 3) == pytest.approx(0.125 * 1.5**0.7)

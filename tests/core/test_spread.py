@@ -11,8 +11,8 @@ import pytest
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
 from wise_cellar.core.answer import Doubts, Spread, answer, spread
 from wise_cellar.core.answer.spread import DRIVE, doubts, percentiles
-from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight
-from wise_cellar.core.flight import fly
+from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight, LandingRule, Rotors
+from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
 
 
@@ -40,7 +40,7 @@ def test_the_answer_lies_in_its_range_and_the_range_is_the_same_each_time() -> N
 
 
 def test_minutes_spread_as_drive_and_capacity_do() -> None:
-    """Independent shares add by squares: √(8² + 2² + 1.5²) % of drive, capacity and mass^1.5, on either side."""
+    """Independent shares add by squares: √(10² + 2² + 1.5²) % of drive, capacity and mass^1.5, on either side."""
     found, middle = spreading(cell_type()), answer(complete()).duration_s
     half = 0.5 * (found.duration_s[1] - found.duration_s[0]) / middle
     assert half == pytest.approx((0.08**2 + 0.02**2 + 0.015**2) ** 0.5, rel=0.25)
@@ -112,8 +112,8 @@ def test_each_driver_alone_moves_the_minutes_by_what_is_said() -> None:
     drive = next(driver for driver in found.drivers if driver.name == "drive efficiency")
     batch = lower([lower_one(design, middle.factor)])
     motors = batch.block_w - batch.load_w[:, None]
-    worse = fly(replace(batch, block_w=motors * (1 + DRIVE) + batch.load_w[:, None])).airborne_s[0]
-    better = fly(replace(batch, block_w=motors * (1 - DRIVE) + batch.load_w[:, None])).airborne_s[0]
+    worse = fly(replace(batch, block_w=motors * (1 + DRIVE[-1]) + batch.load_w[:, None])).airborne_s[0]
+    better = fly(replace(batch, block_w=motors * (1 - DRIVE[-1]) + batch.load_w[:, None])).airborne_s[0]
     assert drive.effect_s == pytest.approx((better - worse) / 2, rel=0.1)
     capacity = next(driver for driver in found.drivers if driver.name == "capacity")
     assert capacity.effect_s == pytest.approx(0.02 * middle.duration_s, rel=0.15)
@@ -170,3 +170,27 @@ def test_percentiles_are_numpys() -> None:
     values = np.random.default_rng(3).normal(size=(50, 8))
     values[20:, 5:] = np.nan
     assert percentiles(values) == pytest.approx(np.nanpercentile(values, (10, 90), axis=0))
+
+
+# The drive by its size
+
+
+@pytest.mark.parametrize(("diameter", "doubt"), [(65, 0.25), (80, 0.25), (105, 0.20), (130, 0.15), (254, 0.10)])
+def test_a_drive_of_which_nothing_is_known_is_in_doubt_by_its_size(diameter: float, doubt: float) -> None:
+    small = complete(carrier=craft(rotors=Rotors(diameter_mm=diameter, pitch_mm=diameter / 2)))
+    assert doubts(small, answer(complete())).drive == pytest.approx(doubt)
+
+
+def test_the_doubt_of_a_drive_reaches_an_end_by_thrust_and_bursts() -> None:
+    """A motor that can hardly hold the craft late in the pack: where it runs out of thrust hangs on its drive."""
+    weak = complete(
+        carrier=craft(motor=craft().motor.changed(kv_rpm_per_v=420)),
+        landing=LandingRule(policy="own", own_voltage_v=2.6),
+    )
+    found = answer(weak)
+    assert found.reason.ending is Ending.OUT_OF_THRUST
+    low, high = spread(weak, found).duration_s
+    by_watts_alone = 2 * 0.1 * found.duration_s
+    assert high - low > 1.5 * by_watts_alone
+    sound = spread(complete(), answer(complete()))
+    assert sound.late_punch_v[1] - sound.late_punch_v[0] > 0.02

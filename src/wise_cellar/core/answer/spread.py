@@ -26,7 +26,10 @@ SEED = 20260314
 CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
 FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
-DRIVE, DRIVE_CALIBRATED, COOLING = 0.08, 0.03, 0.40
+DRIVE_CALIBRATED, COOLING = 0.03, 0.40
+DRIVE_MM, DRIVE = (80.0, 130.0, 250.0), (0.25, 0.15, 0.10)
+"""Of a drive of which nothing was measured, by the diameter of its propellers, straight between: small ones differ
+most, and their motors with them. Estimates for the class."""
 MASS, MASS_WEIGHED = 0.01, 0.003
 WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
@@ -159,7 +162,8 @@ def _varied(design: LoweredDesign, one: FlightBatch, factors: dict[str, Floats])
     weight = wide.weight_n * (1 + factors["mass"])
     motors, motor_v = design.propulsion.step_power(weight[:, None], design.steps)
     motors = motors + factors["wind_m_s"][:, None] * _power_by_wind(design)
-    resistance = 1 + factors["resistance"]
+    # What a drive takes more it takes in volts and in amps alike.
+    resistance, drive = 1 + factors["resistance"], 1 + factors["drive"]
     return replace(
         wide,
         cell=replace(
@@ -170,8 +174,9 @@ def _varied(design: LoweredDesign, one: FlightBatch, factors: dict[str, Floats])
             cooling_w_k=wide.cell.cooling_w_k * (1 + factors["cooling"]),
         ),
         weight_n=weight,
-        block_w=np.maximum(motors, 0.0) * (1 + factors["drive"])[:, None] + wide.load_w[:, None],
-        block_motor_v=np.where(wide.block_duty > 0, 0.0, motor_v),
+        drive=replace(wide.drive, torque_nm_s2=wide.drive.torque_nm_s2 * drive),
+        block_w=np.maximum(motors, 0.0) * drive[:, None] + wide.load_w[:, None],
+        block_motor_v=np.where(wide.block_duty > 0, 0.0, motor_v * np.sqrt(drive)[:, None]),
     )
 
 
@@ -270,7 +275,8 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
     """Estimate, one flight, or the scatter of several."""
     if answer.calibration is None:
         measured_hover = craft.hover_test is not None
-        return DRIVE_CALIBRATED if measured_hover else DRIVE if craft.wing is None else WING_DRIVE
+        by_size = float(np.interp(craft.rotors.diameter_mm, DRIVE_MM, DRIVE))
+        return DRIVE_CALIBRATED if measured_hover else by_size if craft.wing is None else WING_DRIVE
     scatter = answer.calibration.scatter
     return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter
 

@@ -23,11 +23,13 @@ momentum theory does not hold in the rotors' own wake (Leishman, section 2.13.6)
 
 
 def default_figure_of_merit(diameter_m: float) -> float:
-    """Figure of merit where none was measured: 0.50 below 80 mm, 0.60 at 130, 0.66 from 250, straight between.
+    """Figure of merit where none was measured: 0.42 to 76 mm, 0.50 at 100, 0.60 at 130, 0.66 from 250, straight
+    between.
 
-    ``diameter_m`` in metres. Source: our estimate for the class, each ± 12 %.
+    ``diameter_m`` in metres. Source: our estimate for the class; low Reynolds numbers cost most on the smallest
+    (Deters, Ananda & Selig, AIAA 2014-2151, measured small propellers at such speeds).
     """
-    return float(np.interp(diameter_m, [0.080, 0.130, 0.250], [0.50, 0.60, 0.66]))
+    return float(np.interp(diameter_m, [0.076, 0.100, 0.130, 0.250], [0.42, 0.50, 0.60, 0.66]))
 
 
 def default_drag_area_m2(diameter_m: float) -> float:
