@@ -16,11 +16,13 @@ from wise_cellar.core.documents import (
     Conditions,
     Cooling,
     Joint,
+    LandingRule,
     Leads,
     Mission,
     Repeat,
     replaced,
 )
+from wise_cellar.core.flight import Ending
 from wise_cellar.core.pack import Link, LinkKind
 from wise_cellar.core.pack.rating import Carrier, carriers_of
 from wise_cellar.core.search import Space, fly_rows
@@ -207,3 +209,49 @@ def test_a_cell_that_is_hot_inside_is_told_before_it_vents() -> None:
     mild = answer(complete())
     assert mild.hottest_c < mild.inside_c < 75
     assert not said(mild, "venting")
+
+
+# Dips under the cells' minimum
+
+
+def dipping(**rule: object) -> CompleteDesign:
+    """Cells whose bursts sag under 3.0 V from the first third on."""
+    weak = cell_type(dcir_mohm=40, min_voltage_v=3.0, continuous_current_a=20, pulse_current_a=40)
+    flown = mission(cruise(200), Block(kind="punch", duration_s=5), cruise(60), Block(kind="punch", duration_s=5),
+                    cruise(), Block(kind="landing", duration_s=20))  # fmt: skip
+    landed = LandingRule(policy="own", own_voltage_v=3.3, **rule)
+    return complete(cell=weak, flown=flown, landing=landed, parallel_count=2)
+
+
+def test_a_dip_in_a_burst_is_counted_told_and_flown_through() -> None:
+    found = answer(dipping())
+    assert found.reason.ending is Ending.RESERVE_REACHED
+    pack, series = found.packs[0], found.series
+    below = below_s = 0.0
+    for place, seconds in enumerate(np.diff(series.time_s)):
+        volts = np.linspace(pack.series.cell_v[place], pack.series.cell_v[place + 1], 400)
+        below_s += seconds * float(np.mean(volts < 3.0))
+        below = min(below, float(volts.min()) - 3.0)
+    assert below_s > 5
+    assert pack.dip_s == pytest.approx(below_s, rel=0.02)
+    assert pack.dip_v == pytest.approx(3.0 + below, abs=1e-6)
+    severity, sentence = said(found, "Bursts pull the cells under their minimum of 3.00 V")[0]
+    assert severity is Severity.CAUTION
+    assert f"for {pack.dip_s:.1f} s in all, down to {pack.dip_v:.2f} V" in sentence
+
+
+def test_who_asks_for_it_is_brought_down_by_the_first_dip() -> None:
+    strict = answer(dipping(strict_minimum=True))
+    assert strict.reason.ending is Ending.CELL_CUT_OFF
+    assert strict.duration_s < 210
+    assert not said(strict, "Bursts pull the cells")
+    rows = fly_rows(Space.around(dipping(strict_minimum=True)), np.arange(1), strict.factor)
+    assert rows.ending[0] == Ending.CELL_CUT_OFF
+
+
+def test_cells_under_their_minimum_after_a_burst_end_the_flight() -> None:
+    """A cruise that asks too much of them is no burst."""
+    weak = cell_type(dcir_mohm=60, min_voltage_v=3.0, continuous_current_a=10)
+    low = answer(complete(cell=weak, landing=LandingRule(policy="own", own_voltage_v=2.5), parallel_count=2))
+    assert low.reason.ending is Ending.CELL_CUT_OFF
+    assert low.packs[0].dip_s == 0

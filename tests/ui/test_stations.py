@@ -445,9 +445,9 @@ def test_landing_fields_follow_what_is_landed_by(flight: FlightStation, window: 
     def shown() -> set[str]:
         return {f.path.rsplit(".", 1)[1] for f in flight.landing.fields.fields if not f.isHidden()}
 
-    assert shown() == {"basis", "policy", "hold_s", "least_margin"}
+    assert shown() == {"basis", "policy", "hold_s", "least_margin", "strict_minimum"}
     window.session.edit("design.landing.basis", LandingBasis.COUNTER)
-    assert shown() == {"basis", "charge_percent", "counter_mah", "least_margin"}
+    assert shown() == {"basis", "charge_percent", "counter_mah", "least_margin", "strict_minimum"}
     type_into(qtbot, field(window, "design.landing.counter_mah"), "5 Ah")
     assert "Calls at 4000 mAh." in flight.landing.words.text()
     assert window.session.answer.reason.words == "its own counter says empty"

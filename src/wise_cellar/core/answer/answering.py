@@ -138,6 +138,8 @@ def _packs(
                 groups,
                 weakest=groups[weak],
                 taken_a=float(flown.taken_current_a[place, 0, 0]) * parallel,
+                dip_s=float(flown.dip_s[place, 0, 0]),
+                dip_v=float(flown.dip_v[place, 0, 0]),
                 given_mah=float(flown.charge_c[place, 0, 0]) * parallel / 3.6,
                 charge_left=float(_mean(flown.end_state.soc, share)[place, 0]),
                 inside_c=float(carriers_of(pack.build).inside_c(currents[place].carried)[0]),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, Load
+from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, LandingPolicy, Load
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, total
 from wise_cellar.core.lowering.packs import LoweredPack, group_words
 from wise_cellar.core.words import lower_first
@@ -48,9 +48,10 @@ def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -
             f"{100 * rule.reserve:.0f} % of the charge is left, the reserve of the {rule.policy} landing rule, which"
             " calls the craft home."
         )
+    whose = "your own" if rule.policy is LandingPolicy.OWN else f"the {rule.policy}"
     return (
-        f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and the {rule.policy}"
-        " landing rule calls the craft home."
+        f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and {whose} landing rule"
+        " calls the craft home."
     )
 
 

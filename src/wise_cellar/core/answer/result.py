@@ -178,6 +178,9 @@ class PackAnswer:
     """Those that sag lowest at the end."""
     taken_a: float
     """The most that it took back from the others; 0 where they never charged it."""
+    dip_s: float
+    """Seconds of bursts in which a cell was under its minimum, ``dip_v`` at the lowest."""
+    dip_v: float
     given_mah: float
     """Charge given, less what it took back."""
     charge_left: float

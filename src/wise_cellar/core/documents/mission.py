@@ -219,6 +219,10 @@ class LandingRule(Document):
         title="thrust margin wanted",
         description="Full-throttle thrust over weight, or over the drag of a wing, to the end.",
     )
+    strict_minimum: bool = Field(
+        False, title="minimum holds in bursts",
+        description="At the cells' minimum. Off: a dip in a burst is counted and told, and flown through.",
+    )  # fmt: skip
     counter_mah: float | None = Field(
         None, gt=50, le=500000, title="capacity of the counter",
         description="What the craft believes to carry. Empty: the label of its own battery, or of the pack.",

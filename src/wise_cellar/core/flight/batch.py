@@ -70,6 +70,8 @@ class FlightBatch:
     """Power of everything besides the motors."""
     cut_off_v: Floats
     """(packs, groups, flights) Least loaded volts of a cell; minus infinity of what is not there."""
+    strict: Bools
+    """Whether the least volts end a flight in a burst too."""
     brown_out_v: Floats
     """Bus voltage under which the first other load stops."""
     landing_v: Floats
@@ -228,6 +230,10 @@ class FlightTraces:
     last; as long a rest between bursts as they lasted parts them."""
     felt_a2: Floats
     """(packs, carriers, flights) Greatest square of one cell's current as each carrier feels it."""
+    dip_s: Floats
+    """(packs, 1, flights) Seconds of bursts in which a cell was under its least volts, ``dip_v`` at the lowest."""
+    dip_v: Floats
+    """(packs, 1, flights) Infinite where none was."""
     cruise_bus_a: Floats
     """Greatest current of all packs together in any block but a punch."""
     punch_bus_a: Floats

@@ -12,6 +12,7 @@ from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.conductor import felt
 
+FAR_V = 1e3
 MOMENT_S = 1e-3
 """A burst is not longer than it may be by less than this."""
 
@@ -32,6 +33,8 @@ class Books:
     feels_a2: Floats
     """(packs, carriers, flights) What each carrier feels now, ``felt_a2`` at the most."""
     felt_a2: Floats
+    dip_s: Floats
+    dip_v: Floats
     above_s: Floats
     """(packs, 1, flights) How long a cell has given more than it may for good, less as long a rest."""
     held_a: Floats
@@ -41,11 +44,11 @@ class Books:
         """At take-off."""
         airborne, cruise_bus, punch_bus = np.zeros((3, batch.flights))
         energy, cruise, punch, taken = np.zeros((4, *batch.parallel.shape))
-        above, held = np.zeros((2, *batch.parallel.shape))
+        above, held, dip = np.zeros((3, *batch.parallel.shape))
         feels, felt_a2 = np.zeros((2, *batch.carrier_s.shape))
         kelvin = batch.start.temperature_k
         return cls(airborne, energy, cruise, punch, taken, cruise_bus, punch_bus, kelvin.copy(), kelvin.copy(),
-                   feels, felt_a2, above, held)  # fmt: skip
+                   feels, felt_a2, dip, np.full_like(dip, np.inf), above, held)  # fmt: skip
 
     def add(self, batch: FlightBatch, demand: Demand, step: Floats, before: Point, after: Point, moved: Bools) -> None:
         """Sum up a step of the flights in ``moved``."""
@@ -55,6 +58,8 @@ class Books:
         np.add(self.airborne_s, step, out=self.airborne_s, where=moved & ~demand.ground)
         if batch.carrier_s.shape[1]:
             self._carry(batch, step[None, None], before.current, after.current, moved)
+            if (moved & demand.punch).any():
+                self._dip(batch, step[None, None], before.cell_v, after.cell_v, moved & demand.punch)
 
     def _carry(self, batch: FlightBatch, step: Floats, start_a: Floats, end_a: Floats, moved: Bools) -> None:
         """What the step does to carriers, and to cells above what they may give for good."""
@@ -68,6 +73,18 @@ class Books:
         clock = np.maximum(self.above_s + np.where(above, step, -step), 0.0)
         np.copyto(self.above_s, clock, where=moved)
         np.maximum(self.held_a, least_a, out=self.held_a, where=moved & above & (clock > batch.burst_s + MOMENT_S))
+
+    def _dip(self, batch: FlightBatch, step: Floats, before_v: Floats, after_v: Floats, bursting: Bools) -> None:
+        """Count how long bursts pull cells under their least volts; volts run straight along a step."""
+        # What is not there has no least volts, and never dips.
+        start, end = (
+            np.minimum(volts - batch.cut_off_v, FAR_V).min(axis=1, keepdims=True) for volts in (before_v, after_v)
+        )
+        span = np.maximum(np.abs(end - start), 1e-12)
+        share = np.clip(np.maximum(-np.minimum(start, end), 0.0) / span, 0.0, 1.0)
+        np.add(self.dip_s, share * step, out=self.dip_s, where=bursting)
+        lowest = np.minimum(before_v, after_v).min(axis=1, keepdims=True)
+        np.minimum(self.dip_v, lowest, out=self.dip_v, where=bursting & (share > 0))
 
     def note(self, point: Point, demand: Demand, moved: Bools) -> None:
         """Hold on to the extremes of the flights in ``moved``."""
@@ -154,6 +171,8 @@ class Summary:
             taken_current_a=self.books.taken_a,
             held_current_a=self.books.held_a,
             felt_a2=self.books.felt_a2,
+            dip_s=self.books.dip_s,
+            dip_v=self.books.dip_v,
             cruise_bus_a=self.books.cruise_bus_a if several else total(self.books.cruise_a * batch.parallel),
             punch_bus_a=self.books.punch_bus_a if several else total(self.books.punch_a * batch.parallel),
             hottest_k=self.books.hottest_k,

@@ -70,10 +70,12 @@ _Margins = tuple[Floats, Floats, Floats, Floats]
 def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     """Distance to each hard limit, positive while it holds.
 
-    Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant.
+    Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant. A dip of the cells in
+    a burst is flown through, unless the flight is strict.
     """
+    cut_off = least(point.cell_v - batch.cut_off_v)
     return (
-        least(point.cell_v - batch.cut_off_v),
+        np.where(demand.punch & ~batch.strict, np.inf, cut_off),
         (point.bus_v - batch.brown_out_v) / batch.series,
         (point.bus_v - demand.motor_v / np.minimum(batch.most_duty, MOST_DUTY)) / batch.series,
         point.supply,

@@ -14,7 +14,7 @@ from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 def landing_arrays(
     rules: Sequence[LandingRule], which: Ints, kinds: Mapping[LandingClass, Bools], own: Bools, label_mah: Floats,
     packs: dict[str, Any],
-) -> dict[str, Floats]:  # fmt: skip
+) -> dict[str, Any]:  # fmt: skip
     """By the names in :class:`~wise_cellar.core.flight.FlightBatch`.
 
     ``which`` of the ``rules`` is that of each flight, and of ``kinds`` which flights have a pack of them, of shape
@@ -23,6 +23,7 @@ def landing_arrays(
     """
     loaded, rest, used_c, reserve = np.full((4, len(which)), -np.inf)
     hold = np.zeros(len(which))
+    strict = np.array([rule.strict_minimum for rule in rules])[which]
     counted = packs["parallel"][:, 0] > 0
     for rule in dict.fromkeys(rules):
         here = np.array([one == rule for one in rules])[which]
@@ -42,6 +43,7 @@ def landing_arrays(
     return {
         "landing_v": loaded,
         "landing_hold_s": hold,
+        "strict": strict,
         "landing_rest_v": rest,
         **_counting(counted[:, None] * packs["parallel"] * packs["cell"].charge_c, packs, used_c, reserve),
     }

@@ -35,6 +35,12 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
     yield from _switch_on(complete, answer)
     for pack in answer.packs:
         least = pack.complete.cell.min_voltage_v
+        if pack.dip_s > 0:
+            yield caution(
+                f"Bursts pull the {pack.cells} under their minimum of {least:.2f} V for {max(pack.dip_s, 0.1):.1f} s in"
+                f" all, down to {pack.dip_v:.2f} V: it is flown through, and costs them some of their life.",
+                "design.landing.strict_minimum",
+            )
         bursts = ((first, pack.early_cell_v, "design.packs.0.cell_type_id"),
                   ("a late punch", pack.late_cell_v, "design.landing.policy"))  # fmt: skip
         for word, volts, field in bursts:

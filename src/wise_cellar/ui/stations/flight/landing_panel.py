@@ -18,8 +18,8 @@ from wise_cellar.ui.widgets.lines import Line, WordTable
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 _FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah",
-           "counter_sees", "least_margin")  # fmt: skip
-_ALWAYS = {"basis", "least_margin"}
+           "counter_sees", "least_margin", "strict_minimum")  # fmt: skip
+_ALWAYS = {"basis", "least_margin", "strict_minimum"}
 _OF_BASIS = {
     LandingBasis.LOADED: {"policy", "own_voltage_v", "hold_s"},
     LandingBasis.RESTING: {"resting_voltage_v"},
