@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import cache
 from pathlib import Path
@@ -13,7 +14,7 @@ from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
 from wise_cellar.core.answer import answer
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType, Conditions, DocumentError, FittedModel
-from wise_cellar.core.fit import fit_cell
+from wise_cellar.core.fit import fit_cell, fitting
 from wise_cellar.core.fit.heat import fit_heat
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
@@ -367,3 +368,80 @@ def test_tables_of_a_fitted_model_must_go_together(cell_a: FittedModel) -> None:
         FittedModel.from_data({**data, "ocv_v": data["ocv_v"][:-1]})
     with pytest.raises(DocumentError, match="must be more than 0"):
         FittedModel.from_data({**data, "resistance_mohm": tuple(-r for r in data["resistance_mohm"])})
+
+
+# What a fit rests on is what was sustained
+
+
+def rested(curve: DischargeCurve, before_s: float = 300, after_s: float = 600) -> DischargeCurve:
+    """The same with rest rows before and after it, rebounding to a resting voltage."""
+    lead, tail = np.arange(0, before_s, 5.0), np.arange(5.0, after_s, 5.0)
+    end = curve.time_s[-1] + before_s
+    rebound = curve.voltage_v[-1] + 0.4 * (1 - np.exp(-tail / 120))
+    return DischargeCurve(
+        curve.name, np.concatenate([lead, curve.time_s + before_s, end + tail]),
+        np.concatenate([np.full(len(lead), 4.2), curve.voltage_v, rebound]),
+        np.concatenate([np.zeros(len(lead)), curve.current_a, np.zeros(len(tail))]),
+        np.concatenate([np.full(len(lead), curve.temperature_k[0]), curve.temperature_k,
+                        np.full(len(tail), curve.temperature_k[-1])]),
+    )  # fmt: skip
+
+
+def glitched(curve: DischargeCurve) -> DischargeCurve:
+    """One sample of eight times the current."""
+    amps = curve.current_a.copy()
+    amps[len(amps) // 2] *= 8
+    return replace(curve, current_a=amps)
+
+
+def noisy(curve: DischargeCurve) -> DischargeCurve:
+    dice = np.random.default_rng(3)
+    return replace(curve, current_a=curve.current_a * (1 + 0.06 * dice.standard_normal(len(curve.current_a))))
+
+
+@pytest.mark.parametrize("spoil", [rested, glitched, noisy], ids=["rest", "glitch", "noise"])
+def test_rest_glitches_and_noise_do_not_change_what_is_learned(
+    spoil: Callable[[DischargeCurve], DischargeCurve],
+) -> None:
+    curves = [curve("cell_a_c10_25c"), curve("cell_a_c2_25c"), curve("cell_a_1c_25c")]
+    clean = fit_cell(curves, CELL).model
+    spoilt = fit_cell([spoil(one) for one in curves], CELL).model
+    assert spoilt.highest_current_a == pytest.approx(clean.highest_current_a, rel=0.08)
+    assert spoilt.capacity_mah == pytest.approx(clean.capacity_mah, rel=0.012), "noise is in the charge too"
+    assert not spoilt.capacity_given
+    assert not [remark for remark in spoilt.remarks if "near one current" in remark]
+    half = [float(np.interp(0.5, model.resistance_soc, model.resistance_mohm)) for model in (clean, spoilt)]
+    assert half[1] == pytest.approx(half[0], rel=0.15)
+
+
+def test_the_order_of_files_changes_nothing() -> None:
+    curves = [curve("cell_a_c10_25c"), curve("cell_a_c2_25c"), curve("cell_a_1c_25c")]
+    forward, backward = fit_cell(curves, CELL).model, fit_cell(curves[::-1], CELL).model
+    assert backward.capacity_mah == forward.capacity_mah
+    assert backward.ocv_v == pytest.approx(forward.ocv_v, abs=2e-4)
+    assert backward.resistance_mohm == pytest.approx(forward.resistance_mohm, rel=0.02)
+
+
+def test_a_given_capacity_that_a_discharge_contradicts_is_refused() -> None:
+    with pytest.raises(DocumentError, match=r"4000 mAh are given, but .* drew 5134 mAh"):
+        fit_cell([curve("cell_a_c10_25c"), curve("cell_a_1c_25c")], CELL, capacity_mah=4000)
+
+
+def test_self_heating_is_no_test_of_temperature() -> None:
+    """A run that begins like the others and ends 15 K warmer tells nothing of the cold."""
+    hot = curve("cell_a_1c_25c")
+    rise = np.linspace(0, 15, len(hot.time_s))
+    found = fit_cell([curve("cell_a_c10_25c"), replace(hot, temperature_k=298.15 + rise)], CELL).model
+    assert any("how the cell behaves in the cold is an estimate" in remark for remark in found.remarks)
+    assert found.resistance_activation_j_mol == pytest.approx(20e3)
+
+
+def test_energies_beyond_what_cells_have_are_held_and_said(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The second cell's ions tire in the cold: where 30 kJ/mol were the most, it would ask for more."""
+    curves = [curve(name) for name in ("cell_b_c10_25c", "cell_b_1c_25c", "cell_b_1c_0c")]
+    free = fit_cell(curves, CELL).model
+    assert 40e3 < free.lag_activation_j_mol <= 60e3
+    monkeypatch.setattr(fitting, "MOST_ENERGY_J_MOL", 30e3)
+    found = fit_cell(curves, CELL).model
+    assert found.lag_activation_j_mol <= 30e3
+    assert any("outside of what cells have" in remark for remark in found.remarks)

@@ -40,4 +40,6 @@ def run(arguments: list[str]) -> int:
         f"Rests on up to {model.highest_current_a:g} A and {model.coldest_c:.0f} to {model.warmest_c:.0f} °C;"
         f" capacity {model.capacity_mah:.0f} mAh. Written to {options.out}."
     )
+    for remark in model.remarks:
+        print(remark)
     return 0

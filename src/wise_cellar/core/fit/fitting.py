@@ -46,6 +46,11 @@ ROUGHNESS = 0.25
 OPEN_SPREAD = 0.7
 """Spread, in logarithm, within which lag and RC pair are drawn to the defaults."""
 ENERGY_SPREAD_J_MOL = 15e3
+LEAST_ENERGY_J_MOL, MOST_ENERGY_J_MOL = 5e3, 60e3
+"""Activation energies that lithium-ion cells have."""
+MOST_OVER = 1.02
+"""How far the charge drawn may pass the capacity that is given."""
+START_S = 60.0
 TEMPERATURE_SPREAD_K = 10.0
 """The curves must differ by this much in temperature before activation energies are fitted."""
 SLOWEST_RATE = 0.25
@@ -91,7 +96,7 @@ def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: 
                 f"{curve.name} begins at {curve.voltage_v[0]:.2f} V under {curve.current_a[0]:.2g} A, not full"
                 f" ({cell.max_voltage_v:g} V); a fit needs discharges from a full cell."
             )
-    return _Problem(curves, sheet, capacity_mah).solve()
+    return _Problem([curve.clean.running.steadied for curve in curves], sheet, capacity_mah).solve()
 
 
 class _Problem:
@@ -104,13 +109,14 @@ class _Problem:
         self.curves = [c if len(c.time_s) <= MOST_POINTS else c.averaged(AVERAGED_POINTS) for c in thinned]
         self.remarks: list[str] = []
         self.capacity_given = False
-        self.fastest_a = max(float(curve.current_a.max()) for curve in curves)
+        self.fastest_a = float(f"{max(curve.sustained_a for curve in curves):.6g}")
         self.charge_c = self._capacity_c(capacity_mah)
         resistance, self.rates_told = self._first_resistance()
         shape = default_resistance_shape().values
         at_knots = np.interp(RESISTANCE_KNOTS, np.linspace(0.0, 1.0, len(shape)), shape)
         self.sheet_log_r = np.log(resistance * at_knots)
-        temperatures = [float(np.median(c.temperature_k)) for c in curves]
+        # Self-heating is no test of temperature: what counts is where a run began.
+        temperatures = [_start_k(c) for c in curves]
         self.thermal = max(temperatures) - min(temperatures) >= TEMPERATURE_SPREAD_K
         lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
         energies = [RESISTANCE_ACTIVATION, LAG_ACTIVATION]
@@ -127,14 +133,20 @@ class _Problem:
     def _capacity_c(self, given_mah: float | None) -> float:
         """Coulombs: as given, as drawn slowly to the cut-off, or the sheet's."""
         if given_mah is not None:
+            most = max(self.whole, key=lambda c: float(c.charge_c[-1]))
+            if float(most.charge_c[-1]) > 3.6 * given_mah * MOST_OVER:
+                raise DocumentError(
+                    f"{given_mah:.0f} mAh are given, but {most.name} drew {float(most.charge_c[-1]) / 3.6:.0f} mAh:"
+                    " give its true capacity, or leave it to the discharges."
+                )
             return 3.6 * given_mah
         slow = [
             c for c in self.whole
             if c.constant and float(c.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
-            and float(c.current_a.max()) / (float(c.charge_c[-1]) / 3600) <= SLOWEST_RATE
+            and c.sustained_a / (float(c.charge_c[-1]) / 3600) <= SLOWEST_RATE
         ]  # fmt: skip
         if slow:
-            return float(min(slow, key=lambda c: float(c.current_a.max())).charge_c[-1])
+            return float(min(slow, key=lambda c: c.sustained_a).charge_c[-1])
         self.capacity_given = True
         self.remarks.append(
             "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off): the"
@@ -144,8 +156,8 @@ class _Problem:
 
     def _first_resistance(self) -> tuple[float, bool]:
         """Ohms at 25 °C from two rates, or from the steps of pulses, else of the sheet; and whether the curves told."""
-        constant = sorted((c for c in self.whole if c.constant), key=lambda c: float(c.current_a.max()))
-        if len(constant) > 1 and constant[-1].current_a.max() >= SECOND_RATE * constant[0].current_a.max():
+        constant = sorted((c for c in self.whole if c.constant), key=lambda c: c.sustained_a)
+        if len(constant) > 1 and constant[-1].sustained_a >= SECOND_RATE * constant[0].sustained_a:
             slow, fast = constant[0], constant[-1]
             end = min(0.5 * self.charge_c, float(slow.charge_c[-1]), float(fast.charge_c[-1]))
             at = np.linspace(0.2 * end, end, 20)
@@ -163,7 +175,7 @@ class _Problem:
 
     def _lifted(self) -> Floats:
         """Open-circuit voltage on the base points: the slowest curve lifted to rest, else the family's."""
-        source = min(self.curves, key=lambda c: (not c.constant, float(c.current_a.max()), -float(c.charge_c[-1])))
+        source = min(self.curves, key=lambda c: (not c.constant, c.sustained_a, -float(c.charge_c[-1])))
         model = self.parameters(self.start[None])
         lag, polarisation = lag_and_polarisation(model, source)
         soc = 1.0 - source.charge_c / self.charge_c
@@ -253,8 +265,20 @@ class _Problem:
             values = self.residuals(points)
             return np.asarray(((values[1:] - values[0]) / steps[:, None]).T)
 
-        found = least_squares(residuals, self.start[free], jacobian, x_scale=scale[free], max_nfev=60, xtol=1e-6)
-        return self._result(whole(found.x))
+        least, most = np.full((2, len(self.start)), np.inf) * np.array([[-1.0], [1.0]])
+        least[-2:], most[-2:] = LEAST_ENERGY_J_MOL, MOST_ENERGY_J_MOL
+        found = least_squares(
+            residuals, self.start[free], jacobian, bounds=(least[free], most[free]), x_scale=scale[free], max_nfev=60,
+            xtol=1e-6,
+        )  # fmt: skip
+        x = whole(found.x)
+        held = (x[-2:] <= 1.01 * LEAST_ENERGY_J_MOL) | (x[-2:] >= 0.99 * MOST_ENERGY_J_MOL)
+        if self.thermal and held.any():
+            self.remarks.append(
+                "The runs at other temperatures ask for an activation energy outside of what cells have (5 to 60"
+                f" kJ/mol): {x[-2:][held][0] / 1000:.0f} is flown. Expect more doubt away from their temperatures."
+            )
+        return self._result(x)
 
     def _result(self, x: Floats) -> CellFit:
         model = self.parameters(x[None])
@@ -300,6 +324,11 @@ class _Problem:
                 " leave one of them out."
             ) from error
         return CellFit(fitted, errors)
+
+
+def _start_k(curve: DischargeCurve) -> float:
+    """Temperature in the first minute, K."""
+    return float(curve.temperature_k[curve.time_s <= curve.time_s[0] + START_S].mean())
 
 
 def _heat_words(heat: HeatFit | None) -> str:
