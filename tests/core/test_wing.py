@@ -21,6 +21,7 @@ from wise_cellar.core.documents import (
     Mission,
     Rotors,
     Wing,
+    WingLooks,
 )
 from wise_cellar.core.physics import wing as law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
@@ -164,7 +165,9 @@ def test_a_known_cruise_gives_the_drag() -> None:
     unknown = Wing(span_mm=2000, area_dm2=40, greatest_lift=1.25, drive_efficiency=0.5)
     flown = lifted(winged(wing=unknown, known_flights=(cruise,)))
     assert flown.polar.zero_lift_drag == pytest.approx(0.05, rel=1e-5)
-    assert lifted(winged(wing=unknown)).polar.zero_lift_drag == law.DEFAULT_ZERO_LIFT_DRAG
+    assert lifted(winged(wing=unknown)).polar.zero_lift_drag == 0.035, "tidy"
+    drags = [lifted(winged(wing=unknown.changed(looks=looks))).polar.zero_lift_drag for looks in WingLooks]
+    assert drags == [0.025, 0.035, 0.050]
     found = answer(complete(carrier=winged(wing=unknown, known_flights=(cruise,)), flown=cruising(12)))
     assert found.calibration is not None
     assert found.calibration.factor == pytest.approx(1.0)

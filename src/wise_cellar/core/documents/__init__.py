@@ -73,7 +73,7 @@ from wise_cellar.core.documents.pack_recipe import (
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
-from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, StandPoint, ThrustStand, Wing
+from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, StandPoint, ThrustStand, Wing, WingLooks
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
@@ -160,6 +160,7 @@ __all__ = [
     "ValueSource",
     "Welder",
     "Wing",
+    "WingLooks",
     "Wishes",
     "blank_cell_type",
     "cell_types_from_csv",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Self
 
 from pydantic import Field, model_validator
@@ -61,14 +62,25 @@ class Esc(Document):
     efficiency: float = Field(0.95, ge=0.5, le=1, title="ESC efficiency")
 
 
+class WingLooks(StrEnum):
+    """What a winged craft looks like, where nothing tells its drag."""
+
+    CLEAN = "clean, as a sailplane"
+    TIDY = "tidy"
+    BOXY = "boxy, with camera and gear"
+
+
 class Wing(Document):
     """A wing that carries the craft; its propellers only pull."""
 
     span_mm: float = Field(ge=100, le=12000, title="wing span")
     area_dm2: float = Field(gt=0.5, le=2000, title="wing area")
+    looks: WingLooks = Field(
+        WingLooks.TIDY, title="looks", description="Its drag where none is given and no cruise is known: ± 20 %."
+    )
     zero_lift_drag: float | None = Field(
         None, ge=0.005, le=0.3, title="drag coefficient without lift",
-        description="Of the whole craft, on the wing's area. Empty: from the known cruises, else 0.035.",
+        description="Of the whole craft, on the wing's area. Empty: from the known cruises, else by its looks.",
     )  # fmt: skip
     span_efficiency: float = Field(
         0.8, ge=0.4, le=1, title="span efficiency", description="Oswald's: 0.7 to 0.9 for plain wings."

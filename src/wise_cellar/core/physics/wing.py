@@ -14,8 +14,8 @@ import numpy as np
 
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, FloatOrArray, Floats
 
-DEFAULT_ZERO_LIFT_DRAG, DEFAULT_DRIVE_EFFICIENCY = 0.035, 0.55
-"""Of a whole model-sized craft, and from battery to thrust: estimates for the class."""
+DEFAULT_DRIVE_EFFICIENCY = 0.55
+"""Of a model-sized craft, from battery to thrust: an estimate for the class."""
 SAFE_OVER_STALL = 1.2
 """Margin over the stall that a craft climbs, circles and approaches with."""
 TIGHTEST_TURN = 1.6

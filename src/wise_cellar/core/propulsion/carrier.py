@@ -8,7 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
-from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, Wing
+from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, Wing, WingLooks
 from wise_cellar.core.physics import wing as law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.atmosphere import air_density
@@ -233,6 +233,10 @@ def wing_propulsion(
     )  # fmt: skip
 
 
+LOOKS_DRAG = {WingLooks.CLEAN: 0.025, WingLooks.TIDY: 0.035, WingLooks.BOXY: 0.050}
+"""Drag coefficient without lift on the wing's area by what a craft looks like, ± 20 %: estimates for the class."""
+
+
 def zero_lift_drag(craft: Craft, wing: Wing) -> float:
     """Drag coefficient without lift: as given, else the median of what the known cruises ask for, else the default.
 
@@ -244,7 +248,7 @@ def zero_lift_drag(craft: Craft, wing: Wing) -> float:
     cruises = [(place, flight) for place, flight in enumerate(craft.known_flights) if flight.used]
     found = [(place, _cruise_drag(craft, wing, flight)) for place, flight in cruises if flight.airspeed_m_s > 0]
     if not found:
-        return law.DEFAULT_ZERO_LIFT_DRAG
+        return LOOKS_DRAG[wing.looks]
     middle = float(np.median([drag for _, drag in found]))
     if not 0.005 <= middle <= 0.3:
         raise DocumentError(

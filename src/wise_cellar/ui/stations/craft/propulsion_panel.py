@@ -16,7 +16,7 @@ from wise_cellar.core.physics import wing as wing_law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
 from wise_cellar.core.physics.rotor import default_drag_area_m2
 from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, fitted_craft, residual, stand_curves
-from wise_cellar.core.propulsion.carrier import propulsion
+from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
 from wise_cellar.ui.state.session import Session
@@ -135,8 +135,8 @@ class PropulsionPanel(QWidget):
         return wing_figures(self._session.complete, self._session.answer)
 
     def _drag_now(self) -> float:
-        figures = self._figures()
-        return figures.zero_lift_drag if figures else wing_law.DEFAULT_ZERO_LIFT_DRAG
+        wing = self._craft.wing
+        return zero_lift_drag(self._craft, wing) if wing is not None else 0.0
 
     def refresh(self) -> None:
         """Show the present craft."""
