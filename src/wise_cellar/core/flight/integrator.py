@@ -127,6 +127,7 @@ def _locate(
     slope: Floats,
     step: Floats,
     margin_end: Floats,
+    crossing_v: float,
 ) -> tuple[Floats, Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
     low, high = np.zeros_like(step), step.copy()
@@ -138,7 +139,7 @@ def _locate(
         trial = np.where(done, trial, high - value_high * (high - low) / (value_high - value_low))
         there, _ = _step(batch, at, demand, trial, slope, VOLTAGE_TOLERANCE)
         value = _Standing(batch, there, demand).watched(rule_idle)
-        done = done | (np.abs(value) <= CROSSING_TOLERANCE)
+        done = done | (np.abs(value) <= crossing_v)
         if done.all():
             break
         above = value > 0.0
@@ -161,7 +162,10 @@ class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
 
     def __init__(self, batch: FlightBatch, recorder: Recorder | None, voltage_v: float) -> None:
-        self.voltage_v = voltage_v
+        # What allows more error in a step allows as much more at its ends.
+        coarser = max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
+        self.voltage_v, self.crossing_v = voltage_v, CROSSING_TOLERANCE * coarser
+        self.first_step_s = FIRST_STEP_S * coarser
         self.blocks = Blocks(batch)
         self.batch = batch.without_blocks()
         self.summary = Summary(batch)
@@ -171,7 +175,7 @@ class _Flying:
         self.time = np.zeros(n)
         self.block = np.zeros(n, np.intp)
         self.block_end = batch.block_s[:, 0].copy()
-        self.pace = np.full(n, FIRST_STEP_S)
+        self.pace = np.full(n, self.first_step_s)
         self.slope = np.zeros(batch.parallel.shape)
         self.below_since = np.full(n, np.nan)
         self.called = batch.block_landing[:, 0].copy()
@@ -203,7 +207,7 @@ class _Flying:
         self.demand = self.blocks.demand(self.index, self.block)
         point = evaluate(self.batch, self.state, self.demand)
         self.point = point if mask.all() else self.point.merged(mask, point)
-        self.pace = np.where(mask, FIRST_STEP_S, self.pace)
+        self.pace = np.where(mask, self.first_step_s, self.pace)
         self.slope = np.where(mask, 0.0, self.slope)
         landing = self.blocks.landing(self.index, self.block)
         self._note_call(mask & landing & ~self.called)
@@ -229,7 +233,7 @@ class _Flying:
     def _judge_landing(self, mask: Bools, standing: _Standing) -> None:
         """Start or stop the clock of the landing rule, which does not run at punch or once it has called."""
         applies = mask & ~self.called & ~self.demand.punch
-        below = standing.landing <= CROSSING_TOLERANCE
+        below = standing.landing <= self.crossing_v
         begun = applies & below & np.isnan(self.below_since)
         self.below_since[begun] = self.time[begun]
         cleared = mask & ~self.called & (self.demand.punch | ~below)
@@ -266,7 +270,7 @@ class _Flying:
             some = np.flatnonzero(self.parked)
             step[some], there = _locate(
                 batch.take(some), self.point.take(some), demand.take(some), idle[some], self.slope[..., some],
-                self.parked_step[some], self.parked_margin[some],
+                self.parked_step[some], self.parked_margin[some], self.crossing_v,
             )  # fmt: skip
             end = _scattered(end, some, there)
             moved |= self.parked
@@ -278,7 +282,7 @@ class _Flying:
 
     def _judge(self, moved: Bools, rule_end: Floats, standing: _Standing) -> None:
         """Where the flights stand after a step: at a limit, called home, at the end of a block, or on their way."""
-        failed = moved & (standing.least <= CROSSING_TOLERANCE)
+        failed = moved & (standing.least <= self.crossing_v)
         self._judge_landing(moved & ~failed, standing)
         lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
         over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
