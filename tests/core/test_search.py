@@ -252,7 +252,7 @@ def test_a_long_mission_is_flown_in_small_batches() -> None:
 
 
 def test_processes_bring_what_one_would_and_a_search_that_is_left_leaves_nothing() -> None:
-    space = wide(complete_sample("whimbrel-transect"), policies=())
+    space = wide(complete_sample("whimbrel-transect"), policies=(), series=range(3, 7))
     assert len(space.rows) > 1500
     flyers = Flyers(2)
     try:
@@ -276,7 +276,7 @@ def test_where_no_process_lives_the_search_is_flown_here(monkeypatch: pytest.Mon
             raise BrokenProcessPool
 
     monkeypatch.setattr(pool, "ProcessPoolExecutor", Broken)
-    space = wide(complete_sample("whimbrel-transect"), policies=())
+    space = wide(complete_sample("whimbrel-transect"), policies=(), series=range(3, 7), parallel=range(1, 3))
     assert len(joined(list(Flyers(2).fly(space, 1.0)))) == len(space.rows)
 
 
