@@ -24,7 +24,7 @@ VOLTAGE_TOLERANCE = 1.0e-3
 TEMPERATURE_TOLERANCE = 0.05
 """The same for the temperature, K, and more where more is allowed of the voltage."""
 CROSSING_TOLERANCE = 1.0e-5
-"""Margin at which a limit counts as met, volts a cell or of the whole charge: 1e-4 would be half a second of an hour."""
+"""Margin at which a limit counts as met, volts a cell or of the whole charge: 1e-4 is half a second of an hour."""
 FIRST_STEP_S = 1.0
 LEAST_STEP_S = 1.0e-3
 MOST_STEP_S = 120.0
