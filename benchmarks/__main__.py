@@ -120,9 +120,11 @@ def against_solve_ivp() -> None:
     ratios: dict[str, list[float]] = {"RK45": [], "LSODA": [], "Radau": []}
     for identifier in ("whimbrel-transect", "whimbrel-energy", "dunlin-scout"):
         design = complete_sample(identifier)
-        deep = design.design.model_copy(update={"landing": LandingRule(policy="own", own_voltage_v=2.0)})
-        reference = ReferenceFlight(design.model_copy(update={"design": deep}))
-        # The reference knows the cut-off only, so the other ends are taken away.
+        deep = design.design.changed(landing=LandingRule(policy="own", own_voltage_v=2.0))
+        # The reference knows cells by their sheets.
+        sheets = tuple(cell.changed(fitted=None) for cell in design.cells)
+        reference = ReferenceFlight(design.changed(design=deep, cells=sheets))
+        # It knows the cut-off only, so the other ends are taken away.
         reference.batch = replace(
             reference.batch, brown_out_v=np.zeros(1), block_motor_v=np.zeros_like(reference.batch.block_motor_v)
         )

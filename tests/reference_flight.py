@@ -46,14 +46,14 @@ class ReferenceFlight:
         return (1 + 0.776 * math.exp(-z / 0.12)) / (1 + 0.776 * math.exp(-0.5 / 0.12))
 
     def full_throttle(self, emf: float, ohm: float) -> float:
-        """Cell current at duty 1: motor and source voltages meet at one speed."""
-        d = self.batch.drive
+        """Cell current at the greatest duty: what the motor asks for and what the pack then gives meet at one speed."""
+        d, duty = self.batch.drive, self.batch.most_duty[0]
         k, rm, i0, eta = d.kv_rev_s_v[0], d.winding_ohm[0], d.no_load_a[0], d.controller_efficiency[0]
 
         def draw(speed: float) -> tuple[float, float]:
             motor = d.torque_nm_s2[0] * speed**2 * 2 * math.pi * k + i0
-            volts = speed / k + motor * rm
-            return d.count[0] * motor / eta + self.batch.load_w[0] / volts, volts
+            volts = (speed / k + motor * rm) / duty
+            return d.count[0] * motor * duty / eta + self.batch.load_w[0] / volts, volts
 
         def gap(speed: float) -> float:
             amps, volts = draw(speed)

@@ -40,6 +40,24 @@ def test_flight_to_cut_off_ends_when_solve_ivp_ends_it(family: str, kinetics: st
     assert flown.end_state.temperature_k[0, 0, 0] == pytest.approx(y[3], abs=0.1)
 
 
+def test_a_throttle_that_is_held_below_full_is_flown_as_solve_ivp_flies_it() -> None:
+    """Bursts at a duty of 0.8: the motor sees 0.8 of the volts, the pack 0.8 of the amps."""
+    full, held = (
+        complete(
+            flown=mission(TAKE_OFF, cruise(400), PUNCH, cruise(300, 5), PUNCH, cruise()),
+            landing=LandingRule(policy="own", own_voltage_v=2.0),
+            conditions=Conditions(throttle_percent=percent),
+        )
+        for percent in (100, 80)
+    )
+    reference = ReferenceFlight(held)
+    elapsed, y = reference.end_at_cut_off(2.5)
+    flown = fly(reference.batch)
+    assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
+    assert flown.end_state.soc[0, 0, 0] == pytest.approx(y[0], abs=5e-4)
+    assert ReferenceFlight(full).end_at_cut_off(2.5)[0] < elapsed - 5
+
+
 def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_does() -> None:
     """κ·(I/Q)·(I/25 A)^1.25 up to 25 A, in proportion beyond, which the punch reaches."""
     design = complete(flown=mission(TAKE_OFF, cruise(400), PUNCH, cruise()), landing=LandingRule(policy="deep"))
