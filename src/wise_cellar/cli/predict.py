@@ -8,9 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from wise_cellar.cli.given import read_design
-from wise_cellar.core.answer import Answer, Spread, answer, spread
+from wise_cellar.core.answer import Answer, PackAnswer, PunchAnswer, Spread, answer, spread
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.pack import Link
 from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
 from wise_cellar.store.reading import write_whole
 
@@ -58,18 +59,40 @@ def traces_csv(found: Answer) -> str:
 
 def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str, Any]:
     """The answer as plain values, units in the names."""
-    weak, best = found.weak_link, around.best_measurement
-
-    def punch(burst: Any) -> dict[str, float]:
-        return {
-            "volts_a_cell": burst.volts_a_cell,
-            "amps_a_cell": burst.amps_a_cell,
-            "thrust_margin": burst.thrust_margin,
-        }
-
     return {
         "design": complete.design.name,
         "duration_s": found.duration_s,
+        **_range(around),
+        "duration_governed_by": found.duration_field,
+        "takeoff_mass_g": found.takeoff_mass_g,
+        "takeoff_mass_governed_by": found.mass_field,
+        "pack_mass_g": found.build.mass_g,
+        "punch_s": found.punch_s,
+        "early_punch": _punch(found.early_punch),
+        "late_punch": _punch(found.late_punch),
+        "punch_governed_by": found.punch_field,
+        "weak_link": _link(found.weak_link),
+        "ends_because": found.reason.ending.name.lower().replace("_", " "),
+        "ends_sentence": found.reason.sentence,
+        "ends_governed_by": found.reason.field,
+        "charge_left": found.charge_left,
+        "volts_a_cell_after_10_s": found.soon_v,
+        "volts_a_cell_after_an_hour": found.hour_v,
+        "resting_volts_a_cell": found.resting_v,
+        "hover_left_s": found.hover_left_s,
+        "hottest_c": found.hottest_c,
+        "inside_c": found.inside_c,
+        "packs": [_pack(pack) for pack in found.packs],
+        "calibration_factor": found.factor,
+        "findings": [
+            {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
+        ],
+    }
+
+
+def _range(around: Spread) -> dict[str, Any]:
+    best = around.best_measurement
+    return {
         "duration_8_of_10_from_s": around.duration_s[0],
         "duration_8_of_10_to_s": around.duration_s[1],
         "late_punch_8_of_10_from_v": around.late_punch_v[0],
@@ -86,49 +109,38 @@ def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str
             for one in around.drivers
         ],
         "best_measurement": None if best is None else best.measure,
-        "duration_governed_by": found.duration_field,
-        "takeoff_mass_g": found.takeoff_mass_g,
-        "takeoff_mass_governed_by": found.mass_field,
-        "pack_mass_g": found.build.mass_g,
-        "punch_s": found.punch_s,
-        "early_punch": punch(found.early_punch),
-        "late_punch": punch(found.late_punch),
-        "punch_governed_by": found.punch_field,
-        "weak_link": {
-            "name": weak.name,
-            "cruise_share": weak.cruise_share,
-            "punch_share": weak.punch_share,
-            "flight_share": weak.flown_share,
-            "governed_by": weak.field,
-        },
-        "ends_because": found.reason.ending.name.lower().replace("_", " "),
-        "ends_sentence": found.reason.sentence,
-        "ends_governed_by": found.reason.field,
-        "charge_left": found.charge_left,
-        "volts_a_cell_after_10_s": found.soon_v,
-        "volts_a_cell_after_an_hour": found.hour_v,
-        "resting_volts_a_cell": found.resting_v,
-        "hover_left_s": found.hover_left_s,
-        "hottest_c": found.hottest_c,
-        "inside_c": found.inside_c,
-        "packs": [
-            {
-                "name": pack.complete.name,
-                "cell_type": pack.complete.cell.name,
-                "mass_g": pack.build.mass_g,
-                "given_mah": pack.given_mah,
-                "charge_left": pack.charge_left,
-                "cruise_a": pack.currents.cruise_a,
-                "taken_a": pack.taken_a,
-                "resting_volts_a_cell": pack.resting_v,
-                "hottest_c": pack.hottest_c,
-            }
-            for pack in found.packs
-        ],
-        "calibration_factor": found.factor,
-        "findings": [
-            {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
-        ],
+    }
+
+
+def _punch(burst: PunchAnswer) -> dict[str, float]:
+    return {
+        "volts_a_cell": burst.volts_a_cell,
+        "amps_a_cell": burst.amps_a_cell,
+        "thrust_margin": burst.thrust_margin,
+    }
+
+
+def _link(weak: Link) -> dict[str, Any]:
+    return {
+        "name": weak.name,
+        "cruise_share": weak.cruise_share,
+        "punch_share": weak.punch_share,
+        "flight_share": weak.flown_share,
+        "governed_by": weak.field,
+    }
+
+
+def _pack(pack: PackAnswer) -> dict[str, Any]:
+    return {
+        "name": pack.complete.name,
+        "cell_type": pack.complete.cell.name,
+        "mass_g": pack.build.mass_g,
+        "given_mah": pack.given_mah,
+        "charge_left": pack.charge_left,
+        "cruise_a": pack.currents.cruise_a,
+        "taken_a": pack.taken_a,
+        "resting_volts_a_cell": pack.resting_v,
+        "hottest_c": pack.hottest_c,
     }
 
 

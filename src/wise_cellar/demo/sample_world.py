@@ -190,46 +190,9 @@ ARRIVED = PackState(temperature_c=20)
 
 
 def _designs() -> tuple[Design, ...]:
-    estuary = _estuary()
     shore = Conditions(air_temperature_c=12, altitude_m=40, wind_m_s=4, wind_from_deg=240, gust_m_s=2)
-    long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
     return (
-        Design(
-            id=FIRST_DESIGN_ID,
-            name="Whimbrel, long transect",
-            sample=True,
-            craft_id="whimbrel",
-            mission_id="north-transect",
-            packs=(
-                Pack(
-                    cell_type_id="fell-21-45p",
-                    recipe=PackRecipe(
-                        series_count=4, parallel_count=3, welds=6, strip=Strip(layers=2), leads=long_leads
-                    ),
-                    state=ARRIVED,
-                ),
-            ),
-            conditions=estuary,
-            landing=LandingRule(policy=LandingPolicy.GENTLE),
-        ),
-        Design(
-            id="whimbrel-energy",
-            name="Whimbrel, energy cells",
-            sample=True,
-            craft_id="whimbrel",
-            mission_id="north-transect",
-            packs=(
-                Pack(
-                    cell_type_id="fell-21-50e",
-                    recipe=PackRecipe(
-                        series_count=4, parallel_count=3, welds=6, strip=Strip(layers=1), leads=long_leads
-                    ),
-                    state=ARRIVED,
-                ),
-            ),
-            conditions=estuary.changed(throttle_percent=90),
-            landing=LandingRule(policy=LandingPolicy.GENTLE),
-        ),
+        *_whimbrels(),
         *_dunlins(),
         Design(
             id="turnstone-shoreline",
@@ -254,6 +217,29 @@ def _designs() -> tuple[Design, ...]:
             landing=LandingRule(policy=LandingPolicy.GENTLE),
         ),
     )
+
+
+def _whimbrels() -> tuple[Design, Design]:
+    """The transect on cells of much power, and on cells of more energy at less throttle."""
+    estuary = _estuary()
+    long_leads = Leads(gauge_awg=12, length_mm=160, connector=ConnectorClass.A90)
+
+    def pack(cell_type_id: str, layers: int) -> Pack:
+        recipe = PackRecipe(
+            series_count=4, parallel_count=3, welds=6, strip=Strip(layers=layers), leads=long_leads
+        )  # fmt: skip
+        return Pack(cell_type_id=cell_type_id, recipe=recipe, state=ARRIVED)
+
+    transect = Design(
+        id=FIRST_DESIGN_ID, name="Whimbrel, long transect", sample=True, craft_id="whimbrel",
+        mission_id="north-transect", packs=(pack("fell-21-45p", 2),), conditions=estuary,
+        landing=LandingRule(policy=LandingPolicy.GENTLE),
+    )  # fmt: skip
+    energy = transect.changed(
+        id="whimbrel-energy", name="Whimbrel, energy cells", packs=(pack("fell-21-50e", 1),),
+        conditions=estuary.changed(throttle_percent=90),
+    )  # fmt: skip
+    return transect, energy
 
 
 def _dunlins() -> tuple[Design, ...]:
