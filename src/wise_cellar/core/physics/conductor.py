@@ -139,8 +139,8 @@ def felt(before_a2: Floats, start_a2: Floats, end_a2: Floats, seconds: Floats, t
     """The squared current that metal feels, A², after a stretch in which the square runs straight from start to end.
 
     τ·dy/dt = I² − y, solved exactly: y = y₀·e + I₀²·(g − e) + I₁²·(1 − g), e = exp(−t/τ), g = (1 − e)·τ/t; times r it
-    is the rise of :class:`Heating`. Seconds and time constant in s; all arrays broadcast. Source: a first-order lag with
-    a ramp as its input, by variation of constants.
+    is the rise of :class:`Heating`. Seconds and time constant in s; all arrays broadcast. Source: a first-order lag
+    with a ramp as its input, by variation of constants.
     """
     over = np.maximum(seconds / time_constant_s, 1e-9)
     kept = np.exp(-over)
