@@ -34,6 +34,7 @@ class ReferenceFlight:
         self.ocv = lambda z: float(table(z)) if z >= 0 else float(volts[0]) + below * z
         self.q, self.r0, self.r1 = c.charge_c[0, 0, 0], c.r0_ohm[0, 0, 0], c.r1_ohm[0, 0, 0]
         self.tau1, self.kappa, self.tau_w = c.tau1_s[0, 0, 0], c.lag_gain_s[0, 0, 0], c.lag_tau_s[0, 0, 0]
+        self.theta, self.exchange_a = c.transfer_share[0, 0, 0], c.exchange_a[0, 0, 0]
         self.lag_power, self.lag_a = c.lag_exponent[0, 0, 0], c.lag_reference_a[0, 0, 0]
         self.heat, self.cool, self.air = c.heat_capacity_j_k[0, 0, 0], c.cooling_w_k[0, 0, 0], c.air_k[0, 0, 0]
         self.s, self.p = b.series[0], b.parallel[0, 0, 0]
@@ -64,14 +65,28 @@ class ReferenceFlight:
     def electrical(self, y: np.ndarray, block: int) -> tuple[float, float, float]:
         z, w, v1, kelvin = y
         emf = self.ocv(z - w) - v1
-        inner = self.r0 * self.shape(z) * self.factor(20e3, kelvin)
-        ohm = inner + self.outer
-        if self.batch.block_punch[0, block]:
-            amps = self.full_throttle(emf, ohm)
-        else:
+        linear = self.r0 * self.shape(z) * self.factor(20e3, kelvin)
+
+        def drawn(inner: float) -> float:
+            ohm = inner + self.outer
+            if self.batch.block_punch[0, block]:
+                return self.full_throttle(emf, ohm)
             power = self.batch.block_w[0, block] / (self.s * self.p)
-            amps = (emf - math.sqrt(max(emf**2 - 4 * ohm * power, 0.0))) / (2 * ohm)
-        return amps, emf - amps * inner, emf - amps * ohm
+            return (emf - math.sqrt(max(emf**2 - 4 * ohm * power, 0.0))) / (2 * ohm)
+
+        amps = drawn(linear)
+        inner = linear
+        if self.theta:
+            # What a current asks of the cell and what the cell then gives meet at one current.
+            amps = brentq(lambda a: drawn(linear * self.falling(a)) - a, 1e-3, 500.0, xtol=1e-12)
+            inner = linear * self.falling(amps)
+        return amps, emf - amps * inner, emf - amps * (inner + self.outer)
+
+    def falling(self, amps: float) -> float:
+        """R₀ at a current over R₀ at the one-hour current: the ohmic part stays, charge transfer goes as asinh."""
+        hour = self.q / 3600
+        at, there = (math.asinh(a / self.exchange_a) / a for a in (amps, hour))
+        return 1 - self.theta + self.theta * at / there
 
     def derivative(self, y: np.ndarray, block: int) -> list[float]:
         z, w, v1, kelvin = y

@@ -68,7 +68,7 @@ def test_the_shipped_fit_is_what_a_fit_gives() -> None:
     assert shipped.residual_mv == pytest.approx(again.residual_mv, rel=0.02)
     assert shipped.capacity_mah == pytest.approx(again.capacity_mah, rel=1e-5)
     assert np.array(shipped.ocv_v) == pytest.approx(np.array(again.ocv_v), abs=2e-3)
-    assert {curve.name for curve in shipped.curves} == {"C/10", "C/2", "1C"}
+    assert {curve.name for curve in shipped.curves} == {"C/10", "pulses", "1C"}
 
 
 def test_the_traced_chart_gives_the_discharges_that_were_printed() -> None:

@@ -76,6 +76,22 @@ def test_a_lag_that_grows_faster_than_the_current_is_integrated_as_solve_ivp_doe
     assert straight.end_s[0] < 0.98 * elapsed, "the lag of the slow legs would be larger"
 
 
+def test_charge_transfer_that_saturates_is_integrated_as_solve_ivp_does() -> None:
+    """60 % of R₀ at the one-hour current falls as asinh of the current; the reference brackets each current."""
+    design = complete(flown=mission(TAKE_OFF, cruise(400), PUNCH, cruise()), landing=LandingRule(policy="deep"))
+    reference = ReferenceFlight(design)
+    one = np.ones((1, 1, 1))
+    cell = replace(reference.batch.cell, transfer_share=0.6 * one, exchange_a=2.0 * one)
+    reference.batch = replace(reference.batch, cell=cell, landing_v=2.0 * one[0, 0], landing_soc=-np.inf * one[0, 0])
+    reference.theta, reference.exchange_a = 0.6, 2.0
+    elapsed, y = reference.end_at_cut_off(2.5)
+    flown = fly(reference.batch)
+    assert flown.end_s[0] == pytest.approx(elapsed, rel=5e-4)
+    assert flown.end_state.soc[0, 0, 0] == pytest.approx(y[0], abs=5e-4)
+    straight = fly(replace(reference.batch, cell=replace(cell, transfer_share=0 * one)))
+    assert straight.end_s[0] > elapsed + 1, "under the one-hour current it resists more"
+
+
 def test_landing_rule_calls_when_solve_ivp_crosses_the_threshold() -> None:
     design = complete(
         flown=mission(TAKE_OFF, cruise(), LANDING), landing=LandingRule(policy="own", own_voltage_v=3.3, hold_s=3)

@@ -225,9 +225,13 @@ def test_one_curve_and_the_sheets_resistance_tell_the_rest() -> None:
     for name in ("cell_a_c10_25c", "cell_a_1c_25c"):
         assert end_time_s(model, curve(name)) == pytest.approx(curve(name).time_s[-1], rel=0.015)
         assert rms_v(model, curve(name)) < 0.025
-    assert any("the sheet's resistance is used" in remark for remark in model.remarks)
-    assert any("the sheet's is used" in remark for remark in model.remarks)
+    assert any("is held at the 35 mΩ of the sheet" in remark for remark in model.remarks)
+    drawn_mah = curve("cell_a_c2_25c").charge_c[-1] / 3.6
+    assert model.capacity_mah == pytest.approx(max(5000, 1.005 * drawn_mah))
+    assert any(f"{model.capacity_mah:.0f} mAh fly, a little more than" in remark for remark in model.remarks)
     assert model.capacity_given
+    assert model.resistance_given
+    assert model.lag_given
 
 
 def test_the_sheets_resistance_decides_where_one_curve_cannot() -> None:
@@ -358,7 +362,7 @@ def test_outside_its_range_a_fit_says_so(cell_a: FittedModel) -> None:
     assert any("rests on at most 5.0 A" in sentence for sentence in cold)
     assert any("rests on 25 to 33 °C" in sentence for sentence in cold)
     assert cautions(None, 5) == []
-    wide = cell_a.model_copy(update={"highest_current_a": 60.0, "coldest_c": 0.0, "warmest_c": 60.0})
+    wide = cell_a.model_copy(update={"highest_current_a": 60.0, "burst_a": 90.0, "coldest_c": 0.0, "warmest_c": 60.0})
     assert cautions(wide, 20) == []
 
 

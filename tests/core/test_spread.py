@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -11,6 +12,7 @@ import pytest
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
 from wise_cellar.core.answer import Doubts, Spread, answer, spread
 from wise_cellar.core.answer.spread import DRIVE, doubts, percentiles
+from wise_cellar.core.cells.doubts import BEYOND
 from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight, LandingRule, Rotors
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
@@ -64,26 +66,26 @@ def test_a_known_flight_narrows_it() -> None:
         ({"source": "estimate"}, 0.05, 0.25, "estimate"),
         ({"source": "measured"}, 0.01, 0.08, "measured"),
         ({"dcir_mohm": None, "ac_resistance_mohm": 9}, 0.02, 0.25, "from an AC reading"),
-        ({"fitted": fitted_model(coldest_c=0, warmest_c=60)}, 0.02, 0.06, "fitted"),
+        ({"fitted": fitted_model(coldest_c=0, warmest_c=60, highest_current_a=60)}, 0.02, 0.06, "fitted"),
     ],
 )
 def test_sources_decide_how_far_a_value_may_be_off(
     changes: dict[str, Any], capacity: float, resistance: float, because: str
 ) -> None:
     found = known(cell_type(**changes))
-    assert (found.capacity, found.resistance) == (capacity, resistance)
-    assert found.resistance_because == because
+    assert (found.cell.capacity, found.cell.resistance) == (capacity, resistance)
+    assert found.cell.resistance_because == because
 
 
 def test_three_specimens_on_the_bench_set_the_doubt_two_do_not() -> None:
     """Capacities of 4 300, 4 500, 4 700: a standard deviation of 4.4 %, ± 5.7 % for 8 of 10."""
     wide = known(cell_type(bench_results=specimens(4300, 4500, 4700, dcir=(14, 15, 16))))
-    assert wide.capacity == pytest.approx(1.2816 * 200 / 4500, rel=1e-3)
-    assert wide.resistance == pytest.approx(1.2816 / 15, rel=1e-3)
-    assert wide.capacity_because == "3 specimens measured"
-    assert known(cell_type(bench_results=specimens(4300, 4700))).capacity == 0.02
+    assert wide.cell.capacity == pytest.approx(1.2816 * 200 / 4500, rel=1e-3)
+    assert wide.cell.resistance == pytest.approx(1.2816 / 15, rel=1e-3)
+    assert wide.cell.capacity_because == "3 specimens measured"
+    assert known(cell_type(bench_results=specimens(4300, 4700))).cell.capacity == 0.02
     narrow = spreading(cell_type(bench_results=specimens(4495, 4500, 4505)))
-    assert narrow.doubts.capacity == 0.005, "never less than half a per cent"
+    assert narrow.doubts.cell.capacity == 0.005, "never less than half a per cent"
 
 
 def test_a_wide_bench_spread_widens_the_range_of_the_minutes() -> None:
@@ -92,14 +94,40 @@ def test_a_wide_bench_spread_widens_the_range_of_the_minutes() -> None:
     assert wide.duration_s[1] - wide.duration_s[0] > 1.5 * (sheet.duration_s[1] - sheet.duration_s[0])
 
 
-def test_outside_its_fit_the_range_is_twice_as_wide() -> None:
-    inside = fitted_model(coldest_c=-10, warmest_c=60, highest_current_a=60)
-    cold = Conditions(air_temperature_c=5)
-    assert known(cell_type(fitted=inside), conditions=cold).resistance == 0.06
-    outside = known(cell_type(fitted=fitted_model()), conditions=cold)
-    assert (outside.capacity, outside.resistance) == (0.04, 0.12)
-    assert outside.resistance_because == "fitted, flown outside it"
-    assert "resistance ± 12 % (fitted, flown outside it)" in outside.words
+def test_beyond_its_fit_every_doubt_of_a_cell_grows_with_the_distance() -> None:
+    """The flight draws some 21 A a cell; three fits of the same numbers that rest on less and less."""
+    wide = [
+        known(cell_type(fitted=fitted_model(coldest_c=-10, warmest_c=60, highest_current_a=most, burst_a=90))).cell
+        for most in (60, 5, 2.5)
+    ]
+    for name in ("capacity", "resistance", "lag"):
+        inside, beyond, far = (getattr(one, name) for one in wide)
+        assert inside < beyond < far, name
+        assert far - beyond == pytest.approx(BEYOND[name] * math.log(2)), "the same for every doubling"
+    assert wide[0].resistance_because == "fitted"
+    assert wide[1].resistance_because == "fitted, flown outside it"
+
+
+def test_a_punch_beyond_what_was_seen_is_doubtful_though_the_cruise_is_not() -> None:
+    one, other = (
+        known(cell_type(fitted=fitted_model(coldest_c=-10, warmest_c=60, highest_current_a=25, burst_a=seen))).cell
+        for seen in (200, 25)
+    )
+    assert one.burst == one.resistance
+    assert other.burst > other.resistance == one.resistance
+    assert "% in bursts" in known(cell_type(fitted=fitted_model(highest_current_a=25))).words
+
+
+@pytest.mark.parametrize("told", [True, False])
+def test_colder_than_a_fit_doubts_grow_by_those_of_the_activation_energies(told: bool) -> None:
+    """At 5 °C of a fit from 25 °C on: exp(E/R·Δ(1/T)), 30 and 5 kJ/mol; less where runs at two warmths told them."""
+    fit = fitted_model(coldest_c=25, warmest_c=60, highest_current_a=60, burst_a=90, warmth_told=told)
+    cold, warm = (known(cell_type(fitted=fit), conditions=Conditions(air_temperature_c=air)).cell for air in (-5, 25))
+    assert cold.lag > 2 * warm.lag
+    assert cold.resistance > warm.resistance
+    inside = fitted_model(coldest_c=-10, warmest_c=60, highest_current_a=60, burst_a=90, warmth_told=True)
+    there = known(cell_type(fitted=inside), conditions=Conditions(air_temperature_c=-5)).cell
+    assert there.lag < cold.lag
 
 
 # What drives it

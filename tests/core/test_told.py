@@ -185,9 +185,11 @@ def test_the_words_of_doubt_are_its_shares_in_per_cent() -> None:
     found = spread(design, answer(design))
     known = found.doubts
     told = [float(text) for text in re.findall(r"± ([\d.]+)", known.words)]
-    shares = [known.capacity, known.resistance, known.drive, known.mass, known.cooling]
-    assert told == pytest.approx([*(100 * share for share in shares), known.wind_m_s], abs=0.5)
-    assert told[0] == pytest.approx(100 * known.capacity, abs=0.051)
+    cell = known.cell
+    percent = [100 * share for share in (cell.capacity, cell.resistance, cell.lag)]
+    rest = [100 * share for share in (known.drive, known.mass, known.cooling)]
+    assert told == pytest.approx([*percent, 1000 * cell.volts, *rest, known.wind_m_s], abs=0.5)
+    assert told[0] == pytest.approx(100 * cell.capacity, abs=0.051)
     by_name = {driver.name: driver.doubt for driver in found.drivers}
     assert by_name["mass"] == f"± {100 * known.mass:.3g} %"
     assert by_name["drive efficiency"] == f"± {100 * known.drive:.3g} %"

@@ -422,11 +422,11 @@ def test_own_discharges_stand_against_the_model(tested: CellsStation, qtbot: QtB
     qtbot.keyClick(tested.pictures.which, Qt.Key.Key_Right)
     shown = {one.name: one for one in tested.pictures.fit.shown}
     assert set(shown) == {"C/10", "C/2", "1C", "pulses"}
-    assert shown["pulses"].held_out
-    assert shown["C/2"].rms_mv < 6
-    assert shown["pulses"].rms_mv < 25
+    assert shown["C/2"].held_out
+    assert shown["pulses"].rms_mv < 8
+    assert shown["C/2"].rms_mv < 25
     assert tested.views.current == CURVES
-    assert f"pulses,&nbsp;held&nbsp;out:&nbsp;{shown['pulses'].rms_mv:.1f}" in tested.pictures.fit.key.text()
+    assert f"C/2,&nbsp;held&nbsp;out:&nbsp;{shown['C/2'].rms_mv:.1f}" in tested.pictures.fit.key.text()
 
 
 def test_a_fit_is_run_beside_the_window_kept_and_undone(tested: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
@@ -749,7 +749,7 @@ def test_bench_results_are_typed_into_the_table_and_widen_or_narrow_the_range(
     assert "4 400 mAh ± 23.3 % (3)" in cells.bench.said.text().replace("\u202f", " ")
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20_000)
     assert window.session.spread is not None
-    assert window.session.spread.doubts.capacity_because == "3 specimens measured"
+    assert window.session.spread.doubts.cell.capacity_because == "3 specimens measured"
     low, high = window.session.spread.duration_s
     assert (high - low) / window.session.answer.duration_s > 0.3
     assert "…" in next(b.shown.beside for b in window.band.buttons if b.shown is not None)

@@ -1,7 +1,6 @@
 """The range of the answer: the same design flown many times with what is not known for certain varied.
 
-Each ``±`` of :class:`Doubts` is the 10th to the 90th percentile of a normal spread. Not varied: air, and how the pilot
-flies.
+Each ``±`` of :class:`Doubts` is the 10th to the 90th percentile of a normal spread. Not varied: the air.
 """
 
 from __future__ import annotations
@@ -10,10 +9,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from wise_cellar.core.answer.findings.fit_range import outside_fit
+from wise_cellar.core.answer.findings.fit_range import use_of
 from wise_cellar.core.answer.result import Answer
-from wise_cellar.core.cells import TENTH_TO_NINETIETH, believed
-from wise_cellar.core.documents import MOST_WIND_M_S, CellType, CompleteDesign, Craft, SourceKind
+from wise_cellar.core.cells import TENTH_TO_NINETIETH, CellDoubts, CellFactors, cell_doubts, cell_factors
+from wise_cellar.core.documents import MOST_WIND_M_S, BlockKind, CompleteDesign, Craft, Manner
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
@@ -23,9 +22,6 @@ from wise_cellar.core.propulsion.steps import StepArrays
 
 SAMPLES = 200
 SEED = 20260314
-CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
-RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
-FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
 DRIVE_CALIBRATED, COOLING = 0.03, 0.40
 DRIVE_MM, DRIVE = (80.0, 130.0, 250.0), (0.25, 0.15, 0.10)
 """Of a drive of which nothing was measured, by the diameter of its propellers, straight between: small ones differ
@@ -35,32 +31,40 @@ WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
 WIND, WIND_STEP = 0.3, 0.05
 """A forecast's wind is right to ± 30 %, and half of the gusts; the step, m/s, of the slope of power over wind."""
+STYLE, STYLE_LEARNED = 0.20, 0.05
+"""How lively manual flying is: a guess, and once a flight in that manner is known."""
 BAND_POINTS = 240
-OUTSIDE_FIT = 2.0
 
 
 @dataclass(frozen=True)
 class Doubts:
     """How far each input may be off, as a share of one, and why for the two that a cell type governs."""
 
-    capacity: float
-    resistance: float
+    cell: CellDoubts
     drive: float
     mass: float
     cooling: float
     wind_m_s: float
     """Metres a second; 0 in still air."""
-    capacity_because: str
-    resistance_because: str
+    style: float
+    """Of the liveliness of manual flying; 0 where nothing is flown so."""
+
+    def half(self, name: str) -> float:
+        """The doubt of a driver's name."""
+        return float(getattr(self if hasattr(self, name) else self.cell, name))
 
     @property
     def words(self) -> str:
         """Every doubt and what it rests on, in a sentence."""
         wind = f", wind ± {self.wind_m_s:.1f} m/s" if self.wind_m_s else ""
+        style = f", how it is flown ± {100 * self.style:.0f} %" if self.style else ""
+        cell = self.cell
+        burst = "" if cell.burst == cell.resistance else f", ± {100 * cell.burst:.0f} % in bursts"
         return (
-            f"capacity ± {100 * self.capacity:.1f} % ({self.capacity_because}), resistance ±"
-            f" {100 * self.resistance:.0f} % ({self.resistance_because}), drive ± {100 * self.drive:.0f} %, mass ±"
-            f" {100 * self.mass:.2g} %, cooling ± {100 * self.cooling:.0f} %{wind}"
+            f"capacity ± {100 * cell.capacity:.1f} % ({cell.capacity_because}), resistance ±"
+            f" {100 * cell.resistance:.0f} %{burst} ({cell.resistance_because}), what stays behind at rate ±"
+            f" {100 * cell.lag:.0f} %, resting volts ± {1000 * cell.volts:.0f} mV, drive ± {100 * self.drive:.0f} %,"
+            f" mass ± {100 * self.mass:.2g} %, cooling ± {100 * self.cooling:.0f} %{wind}{style}"
         )
 
 
@@ -113,71 +117,83 @@ class Spread:
 
 def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     """What the sources of the cell's values, its bench results, its fit and the weather leave in doubt."""
-    cell, conditions = complete.pack.cell, complete.design.conditions
-    capacity, why_capacity = _capacity_doubt(cell)
-    resistance, why_resistance = _resistance_doubt(cell)
-    outside = outside_fit(complete, answer)
-    if outside:
-        capacity, resistance = OUTSIDE_FIT * capacity, OUTSIDE_FIT * resistance
-        why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
-    drive = _drive_doubt(complete.craft, answer)
+    conditions = complete.design.conditions
     # In still air nothing hangs on the wind, whatever the gusts swing by.
     wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2 if conditions.wind_m_s else 0.0
     return Doubts(
-        capacity, resistance, drive, _mass_doubt(complete, answer), COOLING, wind, why_capacity, why_resistance
-    )
+        cell_doubts(complete.pack.cell, use_of(answer.packs[0])), _drive_doubt(complete.craft, answer),
+        _mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
+    )  # fmt: skip
 
 
 def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> Spread:
     """Range of minutes, of late-punch volts and of the traces, from ``samples`` flights in one batch."""
     known = doubts(complete, answer)
     lowered = lower_one(complete, answer.factor)
-    factors = _factors(known, samples)
-    batch = _varied(lowered, lower([lowered]), factors)
+    one = lower([lowered])
+    normal = _normal(samples)
+    inner_ohm = float(one.cell.r0_ohm[0, 0, 0] + one.cell.r1_ohm[0, 0, 0])
+    cells = cell_factors(known.cell, np.array([normal[name] for name in OF_CELL]), inner_ohm)
+    factors = _factors(known, normal)
+    batch = _varied(lowered, one, factors, cells)
     flown = fly(batch, record=True)
-    late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(samples))
+    late = punch_from(
+        _resisting(batch, cells.burst / cells.resistance), flown.late_state, punch_seconds(complete),
+        np.arange(samples),
+    )  # fmt: skip
     return Spread(
         _ends(flown.airborne_s),
         _ends(late.bus_v / batch.series),
         known,
-        _drivers(known, factors, flown.airborne_s, calibrated=answer.calibration is not None),
+        _drivers(known, normal, flown.airborne_s, calibrated=answer.calibration is not None),
         _bands(batch, flown),
     )
 
 
-def _factors(known: Doubts, samples: int) -> dict[str, Floats]:
-    """Normal deviations of every input in doubt, as shares; of the wind in m/s."""
+OF_CELL = ("capacity", "resistance", "lag", "volts")
+OF_FLIGHT = ("drive", "mass", "cooling", "wind_m_s", "style")
+
+
+def _normal(samples: int) -> dict[str, Floats]:
+    """Standard normal numbers for every input in doubt, held to where a factor still makes sense."""
     random = np.random.default_rng(SEED)
-
-    def deviations(half: float) -> Floats:
-        # Held to where a factor still makes sense; never reached by the shares above.
-        return np.clip(half / TENTH_TO_NINETIETH * random.standard_normal(samples), -0.8, 0.8)
-
-    shares = {name: deviations(getattr(known, name)) for name in ("capacity", "resistance", "drive", "mass", "cooling")}
-    return shares | {"wind_m_s": known.wind_m_s / TENTH_TO_NINETIETH * random.standard_normal(samples)}
+    return {name: np.clip(random.standard_normal(samples), -3.0, 3.0) for name in (*OF_CELL, *OF_FLIGHT)}
 
 
-def _varied(design: LoweredDesign, one: FlightBatch, factors: dict[str, Floats]) -> FlightBatch:
+def _factors(known: Doubts, normal: dict[str, Floats]) -> dict[str, Floats]:
+    """Deviations of what a flight has in doubt, as shares of one; of the wind in m/s."""
+    return {name: getattr(known, name) / TENTH_TO_NINETIETH * normal[name] for name in OF_FLIGHT}
+
+
+def _varied(design: LoweredDesign, one: FlightBatch, factors: dict[str, Floats], cells: CellFactors) -> FlightBatch:
     wide = one.take(np.zeros(len(factors["mass"]), np.intp))
     weight = wide.weight_n * (1 + factors["mass"])
-    motors, motor_v = design.propulsion.step_power(weight[:, None], design.steps)
+    livelier = 1 + factors["style"][:, None] * design.steps.manual
+    motors, motor_v = design.propulsion.step_power(
+        weight[:, None], replace(design.steps, ratio=design.steps.ratio * livelier)
+    )
     motors = motors + factors["wind_m_s"][:, None] * _power_by_wind(design)
     # What a drive takes more it takes in volts and in amps alike.
-    resistance, drive = 1 + factors["resistance"], 1 + factors["drive"]
+    drive = 1 + factors["drive"]
+    cell = replace(
+        wide.cell,
+        charge_c=wide.cell.charge_c * cells.capacity,
+        lag_gain_s=wide.cell.lag_gain_s * cells.lag,
+        cooling_w_k=wide.cell.cooling_w_k * (1 + factors["cooling"]),
+        ocv=wide.cell.ocv.raised(cells.volts),
+    )
     return replace(
-        wide,
-        cell=replace(
-            wide.cell,
-            charge_c=wide.cell.charge_c * (1 + factors["capacity"]),
-            r0_ohm=wide.cell.r0_ohm * resistance,
-            r1_ohm=wide.cell.r1_ohm * resistance,
-            cooling_w_k=wide.cell.cooling_w_k * (1 + factors["cooling"]),
-        ),
+        _resisting(replace(wide, cell=cell), cells.resistance),
         weight_n=weight,
         drive=replace(wide.drive, torque_nm_s2=wide.drive.torque_nm_s2 * drive),
         block_w=np.maximum(motors, 0.0) * drive[:, None] + wide.load_w[:, None],
         block_motor_v=np.where(wide.block_duty > 0, 0.0, motor_v * np.sqrt(drive)[:, None]),
     )
+
+
+def _resisting(batch: FlightBatch, factor: Floats) -> FlightBatch:
+    cell = batch.cell
+    return replace(batch, cell=replace(cell, r0_ohm=cell.r0_ohm * factor, r1_ohm=cell.r1_ohm * factor))
 
 
 def _power_by_wind(design: LoweredDesign) -> Floats:
@@ -194,18 +210,24 @@ def _power_by_wind(design: LoweredDesign) -> Floats:
     return np.asarray((more - less) / (winds[1] - winds[0]))
 
 
-def _drivers(known: Doubts, factors: dict[str, Floats], seconds: Floats, *, calibrated: bool) -> tuple[Driver, ...]:
+def _drivers(known: Doubts, normal: dict[str, Floats], seconds: Floats, *, calibrated: bool) -> tuple[Driver, ...]:
     """Each doubt's own part, by a straight line through all flights: minutes over all deviations at once."""
-    names = [name for name in factors if factors[name].any()]
-    table = np.column_stack([np.ones(len(seconds)), *(factors[name] for name in names)])
+    names = [name for name in normal if known.half(name) > 0]
+    table = np.column_stack([np.ones(len(seconds)), *(normal[name] for name in names)])
     slopes = np.linalg.lstsq(table, seconds, rcond=None)[0][1:]
     found = []
     for name, slope in zip(names, slopes.tolist(), strict=True):
-        half, (words, least, measure, path) = getattr(known, name), _MEASURES[name]
+        half, (words, least, measure, path) = known.half(name), _MEASURES[name]
         after = half if least is None or (name == "drive" and calibrated) else min(least, half)
-        told = f"± {half:.1f} m/s" if name == "wind_m_s" else f"± {100 * half:.3g} %"
-        found.append(Driver(words, told, abs(slope) * half, abs(slope) * after, measure, path))
+        effect = abs(slope) * TENTH_TO_NINETIETH
+        found.append(Driver(words, _told(name, half), effect, effect * after / half, measure, path))
     return tuple(sorted(found, key=lambda driver: -driver.effect_s))
+
+
+def _told(name: str, half: float) -> str:
+    if name == "wind_m_s":
+        return f"± {half:.1f} m/s"
+    return f"± {1000 * half:.0f} mV" if name == "volts" else f"± {100 * half:.3g} %"
 
 
 _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
@@ -216,10 +238,18 @@ _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
         "fit it to its discharges, or measure a 10 s pulse",
         "cells.0.dcir_mohm",
     ),
+    "lag": (
+        "what stays behind at rate",
+        0.15,
+        "fit two discharges to the cut-off, at different currents",
+        "cells.0.dcir_mohm",
+    ),
+    "volts": ("resting volts", None, "fit a slow discharge", "cells.0.dcir_mohm"),
     "drive": ("drive efficiency", DRIVE_CALIBRATED, "enter one flight with a battery you know", "craft.known_flights"),
     "mass": ("mass", MASS_WEIGHED, "weigh the craft and the pack", "design.packs.0.recipe.weighed_g"),
     "cooling": ("cooling", None, "log the pack's temperature in flight", "design.packs.0.cooling"),
     "wind_m_s": ("wind", None, "fly on a calmer day", "design.conditions.wind_m_s"),
+    "style": ("how it is flown", STYLE_LEARNED, "enter a flight in that manner", "craft.known_flights"),
 }
 """In words; the doubt that is left once measured, none where nothing here takes a measurement; how; and the field."""
 
@@ -281,23 +311,9 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
     return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter
 
 
-def _capacity_doubt(cell: CellType) -> tuple[float, str]:
-    specimens = believed(cell, "capacity_mah")
-    if specimens is not None:
-        return max(specimens.spread, 0.005), f"{specimens.count} specimens measured"
-    if cell.fitted is not None and not cell.fitted.capacity_given:
-        return FITTED_CAPACITY, "fitted"
-    kind = cell.source_of("capacity_mah")[0]
-    return CAPACITY[kind], str(kind)
-
-
-def _resistance_doubt(cell: CellType) -> tuple[float, str]:
-    if cell.fitted is not None:
-        return FITTED_RESISTANCE, "fitted"
-    specimens = believed(cell, "dcir_mohm")
-    if specimens is not None:
-        return max(specimens.spread, 0.02), f"{specimens.count} specimens measured"
-    if cell.dcir_mohm is None:
-        return FROM_AC, "from an AC reading"
-    kind = cell.source_of("dcir_mohm")[0]
-    return RESISTANCE[kind], str(kind)
+def _style_doubt(complete: CompleteDesign) -> float:
+    """Of manual flying: a guess, or as a flight in that manner was."""
+    if not any(block.kind is BlockKind.MANUAL for block in complete.mission.blocks):
+        return 0.0
+    learned = any(flight.used and flight.manner is Manner.MANUAL for flight in complete.craft.known_flights)
+    return STYLE_LEARNED if learned else STYLE

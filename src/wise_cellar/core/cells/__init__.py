@@ -2,6 +2,15 @@
 
 from wise_cellar.core.cells.charging import NO_RATING_RATE, charge_limit_a, one_hour_a, overfull_v
 from wise_cellar.core.cells.claims import Claim, Verdict, sheet_claims, sheet_verdict
+from wise_cellar.core.cells.doubts import (
+    CellDoubts,
+    CellFactors,
+    Use,
+    beyond,
+    cell_doubts,
+    cell_factors,
+    most_burst_a,
+)
 from wise_cellar.core.cells.inside import VENTING_C, inside_heating
 from wise_cellar.core.cells.limits import burst_limit_a, burst_s, lasting_limit_a, limit_field
 from wise_cellar.core.cells.model import (
@@ -31,13 +40,19 @@ __all__ = [
     "TAU1_S",
     "TENTH_TO_NINETIETH",
     "VENTING_C",
+    "CellDoubts",
+    "CellFactors",
     "Claim",
     "Measured",
+    "Use",
     "Verdict",
     "believed",
+    "beyond",
     "burst_limit_a",
     "burst_s",
     "capacity_mah",
+    "cell_doubts",
+    "cell_factors",
     "charge_limit_a",
     "electrical",
     "half_charge_slope",
@@ -47,6 +62,7 @@ __all__ = [
     "limit_field",
     "mean_resting_v",
     "measured",
+    "most_burst_a",
     "one_hour_a",
     "overfull_v",
     "resistance_mohm",

@@ -94,6 +94,8 @@ def _from_sheet(cell: CellType) -> dict[str, float]:
         "lag_tau_s": lag_tau,
         "lag_exponent": 0.0,
         "lag_reference_a": 1.0,
+        "transfer_share": 0.0,
+        "exchange_a": 1.0,
         "resistance_activation_j_mol": RESISTANCE_ACTIVATION,
         "lag_activation_j_mol": LAG_ACTIVATION,
     }
@@ -109,6 +111,8 @@ def _fitted(model: FittedModel) -> dict[str, float]:
         "lag_tau_s": model.lag_tau_s,
         "lag_exponent": model.lag_exponent,
         "lag_reference_a": model.lag_reference_a,
+        "transfer_share": model.transfer_share,
+        "exchange_a": model.exchange_a,
         "resistance_activation_j_mol": model.resistance_activation_j_mol,
         "lag_activation_j_mol": model.lag_activation_j_mol,
     }

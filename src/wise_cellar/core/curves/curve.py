@@ -11,9 +11,9 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
 
 LEAST_POINTS = 12
-HELD_S, STEADY_S, FEW, REST_SHARE = 10.0, 120.0, 0.02, 0.05
-"""A current that is sustained is held so long, and one that is constant looked at over so long; shares of the charge at
-both ends that tell nothing; of the sustained current what is rest."""
+HELD_S, BURST_S, STEADY_S, FEW, REST_SHARE = 60.0, 5.0, 120.0, 0.02, 0.05
+"""A current that is sustained is held so long, a burst so long, and one that is constant is looked at over so long;
+shares of the charge at both ends that tell nothing; of the sustained current what is rest."""
 STEADY_POINTS = 40
 """Of a constant current, over how many samples its mean runs at least."""
 MOST_TOGETHER, MOST_NOISE = 0.3, 0.35
@@ -87,10 +87,26 @@ class DischargeCurve:
     @cached_property
     def sustained_a(self) -> float:
         """The current that it rests on, A: the mean of a constant one, else that up to which 98 % of the charge were
-        drawn in stretches of ten seconds."""
-        if self.constant:
-            return float(self.charge_c[-1] / (self.time_s[-1] - self.time_s[0]))
-        return self._held(HELD_S)[1]
+        drawn in stretches of a minute, each by its median: a burst in it is none."""
+        start, end = float(self.time_s[0]), float(self.time_s[-1])
+        if self.constant or end - start < HELD_S:
+            return float(self.charge_c[-1] / (end - start))
+        a_minute = round(HELD_S / BURST_S)
+        count = int((end - start) / HELD_S) * a_minute
+        drawn = np.diff(np.interp(np.linspace(start, end, count + 1), self.time_s, self.charge_c))
+        amps = np.median(drawn.reshape(-1, a_minute), axis=1) * count / (end - start)
+        order = np.argsort(amps)
+        charge = np.cumsum(np.maximum(drawn.reshape(-1, a_minute).sum(axis=1)[order], 0.0))
+        return float(amps[order][np.searchsorted(charge, (1 - FEW) * charge[-1])])
+
+    @cached_property
+    def burst_a(self) -> float:
+        """The greatest mean over five seconds, A, and no less than what was sustained."""
+        begins = self.time_s[self.time_s <= self.time_s[-1] - BURST_S]
+        if self.constant or not len(begins):
+            return self.sustained_a
+        drawn = (np.interp(at, self.time_s, self.charge_c) for at in (begins + BURST_S, begins))
+        return max(float(np.subtract(*drawn).max()) / BURST_S, self.sustained_a)
 
     @property
     def clean(self) -> DischargeCurve:

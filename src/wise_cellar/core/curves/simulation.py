@@ -15,7 +15,7 @@ from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.physics.cell import arrhenius
+from wise_cellar.core.physics.cell import arrhenius, saturation
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
 
 
@@ -23,7 +23,8 @@ from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
 class ModelParameters:
     """Parameter sets, leading axis ``(sets,)``; the tables have shape ``(sets, knots)`` over shared knots."""
 
-    charge_c: float
+    charge_c: Floats
+    """``(sets,)``"""
     ocv_soc: Floats
     ocv_v: Floats
     resistance_soc: Floats
@@ -35,6 +36,8 @@ class ModelParameters:
     lag_tau_s: Floats
     lag_exponent: float
     lag_reference_a: float
+    transfer_share: Floats
+    exchange_a: Floats
     resistance_activation_j_mol: Floats
     lag_activation_j_mol: Floats
 
@@ -46,7 +49,7 @@ class ModelParameters:
             return np.array([value])
 
         return cls(
-            charge_c=3.6 * model.capacity_mah,
+            charge_c=one(3.6 * model.capacity_mah),
             ocv_soc=np.array(model.ocv_soc),
             ocv_v=np.array([model.ocv_v]),
             resistance_soc=np.array(model.resistance_soc),
@@ -57,6 +60,8 @@ class ModelParameters:
             lag_tau_s=one(model.lag_tau_s),
             lag_exponent=model.lag_exponent,
             lag_reference_a=model.lag_reference_a,
+            transfer_share=one(model.transfer_share),
+            exchange_a=one(model.exchange_a),
             resistance_activation_j_mol=one(model.resistance_activation_j_mol),
             lag_activation_j_mol=one(model.lag_activation_j_mol),
         )
@@ -66,10 +71,10 @@ class ModelParameters:
         """The one set that flights of a cell type use: as fitted, else by its sheet."""
         law, resting, shape = electrical(cell), resting_curve(cell).values, resistance_shape(cell).values
         soc = np.linspace(0.0, 1.0, len(resting))
-        shared = ("charge_c", "r0_ohm", "lag_exponent", "lag_reference_a")
+        shared = ("r0_ohm", "lag_exponent", "lag_reference_a")
         rest = {name: np.array([value]) for name, value in law.items() if name not in shared}
         return cls(
-            charge_c=law["charge_c"], ocv_soc=soc, ocv_v=resting[None], resistance_soc=soc,
+            ocv_soc=soc, ocv_v=resting[None], resistance_soc=soc,
             resistance_ohm=law["r0_ohm"] * shape[None], lag_exponent=law["lag_exponent"],
             lag_reference_a=law["lag_reference_a"], **rest,
         )  # fmt: skip
@@ -77,14 +82,16 @@ class ModelParameters:
 
 def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:
     """Voltage at every point of the log, shape ``(sets, points)``, from a full and rested start."""
-    soc = 1.0 - curve.charge_c / model.charge_c
+    soc = 1.0 - curve.charge_c / model.charge_c[:, None]
     lag, polarisation = lag_and_polarisation(model, curve)
     surface = soc - lag
     last_slope = (model.ocv_v[:, 1] - model.ocv_v[:, 0]) / (model.ocv_soc[1] - model.ocv_soc[0])
     below = np.minimum(surface, 0.0) * np.maximum(last_slope, LEAST_SLOPE_BELOW_EMPTY)[:, None]
     rest = interpolate_rows(model.ocv_soc, model.ocv_v, np.maximum(surface, 0.0)) + below
-    inner = interpolate_rows(model.resistance_soc, model.resistance_ohm, np.broadcast_to(soc, surface.shape))
+    inner = interpolate_rows(model.resistance_soc, model.resistance_ohm, soc)
     inner = inner * arrhenius(model.resistance_activation_j_mol[:, None], curve.temperature_k)
+    one_hour_a = model.charge_c[:, None] / 3600
+    inner = inner * saturation(curve.current_a, one_hour_a, model.transfer_share[:, None], model.exchange_a[:, None])
     return np.asarray(rest - polarisation - curve.current_a * inner)
 
 
@@ -95,10 +102,12 @@ def lag_and_polarisation(model: ModelParameters, curve: DischargeCurve) -> tuple
     slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
     stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
     growth = np.minimum(current / model.lag_reference_a, 1.0) ** model.lag_exponent
-    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c * current * growth
-    lag = _filtered(lag_gain, np.exp(-step / (model.lag_tau_s[:, None] * slow)))
-    polarisation = _filtered(model.r1_ohm[:, None] * stiff * current, np.exp(-step / model.tau1_s[:, None]))
-    return lag, polarisation
+    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c[:, None] * current * growth
+    # Both in one pass: what takes time is how often it steps, not over how many rows.
+    targets = np.concatenate([lag_gain, model.r1_ohm[:, None] * stiff * current])
+    slowness = (model.lag_tau_s[:, None] * slow, np.broadcast_to(model.tau1_s[:, None], lag_gain.shape))
+    both = _filtered(targets, np.exp(-step / np.concatenate(slowness)))
+    return both[: len(lag_gain)], both[len(lag_gain) :]
 
 
 def interpolate_rows(knots: Floats, tables: Floats, at: Floats) -> Floats:

@@ -22,6 +22,7 @@ from wise_cellar.core.documents.craft import (
     KeepOut,
     KnownFlight,
     Load,
+    Manner,
     Part,
 )
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
@@ -133,6 +134,7 @@ __all__ = [
     "LeadExit",
     "Leads",
     "Load",
+    "Manner",
     "Mission",
     "Motor",
     "NodeLayers",

@@ -55,15 +55,28 @@ class FittedModel(Document):
     lag_tau_s: float = Field(gt=0, le=36000, title="time constant of the lag")
     lag_exponent: float = Field(0.0, ge=0, le=3, title="growth of the lag with current")
     lag_reference_a: float = Field(1.0, gt=0, le=1000, title="current at which the surface lag is given")
+    transfer_share: float = Field(0.0, ge=0, le=1, title="share of charge transfer in R₀ at the one-hour current")
+    exchange_a: float = Field(1.0, gt=0, le=1000, title="exchange current")
     resistance_activation_j_mol: float = Field(title="activation energy of resistance")
     lag_activation_j_mol: float = Field(title="activation energy of the lag")
     heat_capacity_j_k: float | None = Field(None, gt=0, le=20000, title="heat capacity")
     residual_mv: float = Field(ge=0, title="residual of the fit")
-    highest_current_a: float = Field(gt=0, title="highest current fitted")
+    highest_current_a: float = Field(gt=0, title="highest current fitted", description="Held for a minute or more.")
+    burst_a: float | None = Field(
+        None, gt=0, title="highest burst fitted", description="Of five seconds. Empty: no more than was held."
+    )
     coldest_c: float = Field(title="coldest cell fitted")
     warmest_c: float = Field(title="warmest cell fitted")
     lowest_soc: float = Field(0.0, ge=0, lt=1, title="lowest state of charge reached")
     capacity_given: bool = Field(False, title="capacity taken from the sheet")
+    resistance_given: bool = Field(
+        False, title="resistance taken from the sheet", description="No fast step of a current told it."
+    )
+    lag_given: bool = Field(
+        False, title="lag taken from the class", description="No run at rate went down to the cut-off."
+    )
+    lifted_from_a: float = Field(0.0, ge=0, title="current of the run that gave the resting volts")
+    warmth_told: bool = Field(False, title="runs began at different temperatures")
     curves: tuple[CurveResidual, ...] = Field((), max_length=200, title="curves it rests on")
     remarks: tuple[Notes, ...] = Field((), max_length=100, title="what the curves leave open")
 

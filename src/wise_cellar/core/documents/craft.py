@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.cell_type import OcvFamily
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
 
@@ -91,24 +92,56 @@ class Bay(Document):
     keep_outs: tuple[KeepOut, ...] = Field((), max_length=12, title="kept free")
 
 
-class KnownFlight(Document):
-    """What the craft was seen to draw: a flight with its charge and minutes, or amps as read in hover or at a speed.
+class Manner(StrEnum):
+    """How a known flight was flown."""
 
-    All of them together give one factor on power.
+    LEVEL = "level"
+    HOVER = "hover"
+    CLIMB = "climb"
+    MANUAL = "manual flying"
+
+
+class KnownFlight(Document):
+    """What the craft was seen to draw: a flight with its charge and minutes, or amps as read at a moment of it.
+
+    Its volts are the mean under load, or those read at a moment, with the charge used by then; for that, and for
+    bursts, the battery that was flown must be told. All flights together give one factor on power.
     """
 
     name: Name = Field("", title="name of the flight")
     used: bool = Field(True, title="used in the factor", description="Without it, only compared.")
+    manner: Manner = Field(Manner.LEVEL, title="how it was flown")
     takeoff_mass_g: float = Field(gt=20, le=200000, title="take-off mass of the known flight")
-    airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed of the known flight", description="0: a hover.")
-    duration_min: float | None = Field(None, gt=0.2, le=2000, title="length of the known flight")
+    airspeed_m_s: float = Field(
+        0, ge=0, le=60, title="airspeed of the known flight", description="0 of a level flight: a hover."
+    )
+    climb_m_s: float = Field(0, ge=0, le=20, title="climb of the known flight")
+    liveliness: float = Field(
+        1.5, ge=1, le=4, title="liveliness of the known flight",
+        description="Of manual flying, full throttle aside: gentle 1.1, lively 1.5, hard 2.2.",
+    )  # fmt: skip
+    full_throttle_s: float = Field(
+        0, ge=0, le=50, title="full throttle in the known flight", description="Of manual flying: seconds a minute."
+    )
+    wind_m_s: float = Field(0, ge=0, le=30, title="wind of the known flight")
+    gust_m_s: float = Field(0, ge=0, le=20, title="gusts of the known flight")
+    duration_min: float | None = Field(None, gt=0, le=100000, title="length of the known flight")
     charge_used_mah: float | None = Field(
-        None, gt=10, le=200000, title="charge used", description="Or returned by the charger. Needs the length."
+        None, gt=0, le=10_000_000, title="charge used", description="Or returned by the charger. Needs the length."
     )
     mean_current_a: float | None = Field(
         None, gt=0, le=1000, title="mean current", description="As read in flight; in place of charge and length."
     )
-    mean_voltage_v: float = Field(gt=2, le=120, title="mean pack voltage under load")
+    mean_voltage_v: float | None = Field(None, gt=2, le=120, title="mean pack voltage under load")
+    read_voltage_v: float | None = Field(
+        None, gt=2, le=120, title="volts read under load", description="At one moment, in place of the mean."
+    )
+    read_charge_mah: float | None = Field(
+        None, ge=0, le=10_000_000, title="charge used when they were read", description="Empty: all of it, at the end."
+    )
+    battery_series: int | None = Field(None, ge=1, le=60, title="cells in series it flew")
+    battery_mah: float | None = Field(None, gt=10, le=10_000_000, title="capacity it flew")
+    battery_family: OcvFamily = Field(OcvFamily.ENERGY_NMC_SIOX, title="cells it flew")
     air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature of the known flight")
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude of the known flight")
 
@@ -116,16 +149,28 @@ class KnownFlight(Document):
     def _tells_a_current(self) -> Self:
         if self.mean_current_a is None and (self.charge_used_mah is None or self.duration_min is None):
             raise ValueError("A known flight needs either its mean current, or its charge and its length.")
+        if self.mean_voltage_v is None and self.read_voltage_v is None:
+            raise ValueError("A known flight needs its mean volts under load, or volts read at a moment of it.")
+        if self.mean_voltage_v is None and (self.battery_series is None or self.battery_mah is None):
+            raise ValueError(
+                "Volts read at one moment tell the mean only with the battery that was flown: its cells in series and"
+                " its capacity."
+            )
         return self
 
     @property
-    def mean_power_w(self) -> float:
-        """Mean volts times mean amps, which a reading gives, or charge over time."""
+    def mean_a(self) -> float:
+        """Mean amps: as read, or charge over time."""
         if self.mean_current_a is not None:
-            return self.mean_voltage_v * self.mean_current_a
+            return self.mean_current_a
         assert self.charge_used_mah is not None
         assert self.duration_min is not None
-        return self.mean_voltage_v * self.charge_used_mah * 1e-3 / (self.duration_min / 60)
+        return self.charge_used_mah * 1e-3 / (self.duration_min / 60)
+
+    @property
+    def level(self) -> bool:
+        """Whether it was flown straight and level, at a speed or hovering."""
+        return self.manner in (Manner.LEVEL, Manner.HOVER)
 
 
 class AlarmNames(Document):

@@ -1,11 +1,13 @@
 """Fit of the cell model by least squares, from whatever discharges were given.
 
-The start: resistance from two rates, from the steps of a pulse test, or from the sheet; then at each point the
-open-circuit voltage is the voltage lifted by resistance and polarisation, at the charge of the lagging surface. Then
-everything is fitted together: corrections to the open-circuit voltage at knots, resistance at knots (its logarithm),
-lag, RC pair, and the two activation energies where the curves differ in temperature. Voltages under 3 V are weighted
-down, as they fall steeply and hang on the last per cent of charge. Values that the curves leave open are drawn to the
-sheet or to the defaults for the class, and the model says which those are.
+The start: resistance from the fast steps of a current, or from the sheet; then at each point the open-circuit voltage
+is the voltage lifted by resistance and polarisation, at the charge of the lagging surface. Then everything is fitted
+together: corrections to the open-circuit voltage at knots, what R₀ differs by from the shape of its class at a few
+knots (in its logarithm), lag, RC pair, the exchange current where steps of two currents tell it, and the two activation
+energies where the runs began at different temperatures. Voltages under 3 V are weighted down, as they fall steeply and
+hang on the last per cent of charge. Values that the curves leave open are drawn to the sheet or to the defaults for the
+class, and the model says which those are: constant currents cannot part R₀ from the lag, so without a fast step the ten
+seconds' resistance is held at the sheet's.
 """
 
 from __future__ import annotations
@@ -14,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
+from scipy.optimize import OptimizeResult, least_squares
 
 from wise_cellar.core.cells import (
     LAG_ACTIVATION,
@@ -22,43 +24,58 @@ from wise_cellar.core.cells import (
     R1_SHARE,
     RESISTANCE_ACTIVATION,
     TAU1_S,
-    electrical,
+    half_charge_slope,
     heat_capacity_j_k,
+    resistance_mohm,
     resting_curve,
 )
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.curves.simulation import ModelParameters, interpolate_rows, lag_and_polarisation, simulate
 from wise_cellar.core.documents import CellType, CurveResidual, DocumentError, FittedModel
 from wise_cellar.core.fit.heat import HeatFit, fit_heat
+from wise_cellar.core.fit.steps import fast_steps, of_two_currents
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.physics.cell import default_resistance_shape
+from wise_cellar.core.physics.cell import GAS_CONSTANT, REFERENCE_K, default_resistance_shape
 
 OCV_KNOTS = np.array([0, 0.01, 0.02, 0.035, 0.05, 0.075, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0])
-RESISTANCE_KNOTS = np.array([0, 0.03, 0.08, 0.15, 0.3, 0.5, 0.7, 0.85, 0.95, 1.0])
+RESISTANCE_KNOTS = np.array([0.0, 0.1, 0.25, 0.5, 1.0])
+"""Few, and none between half charge and full: there R₀ has no wiggle of its own."""
 BASE_POINTS = 301
+DENSE_POINTS = 151
 POINTS_A_CURVE = 300
 MOST_POINTS, AVERAGED_POINTS = 3000, 1200
 LOW_V, LOW_WEIGHT = 3.0, 0.3
 NOISE_V = 2e-3
 CORRECTION_V = 0.03
-ROUGHNESS = 0.25
-"""Spread expected of the logarithm of resistance from knot to knot."""
+ROUGHNESS = 0.1
+"""Spread expected, in logarithm, of R₀ over the shape of its class from knot to knot."""
 OPEN_SPREAD = 0.7
-"""Spread, in logarithm, within which lag and RC pair are drawn to the defaults."""
+"""Spread, in logarithm, within which lag, RC pair and exchange current are drawn to the defaults."""
+ANCHOR_SPREAD, STEP_SPREAD = 0.02, 0.05
+"""Spread, in logarithm, of the ten seconds' resistance about the anchor, and of each fast step about its reading."""
+PULSE_S = 10.0
+TRANSFER_V = 2 * GAS_CONSTANT * REFERENCE_K / 96485.0
+"""2RT/F: volts of overpotential for each e-fold of current, far over the exchange current."""
+EXCHANGE_RATE, MOST_TRANSFER = 0.5, 0.95
+"""Exchange current where steps leave it open, in times the capacity an hour; charge transfer's most of R₀."""
+LAG_TAU_S, RC_TAU_S, SLOW_LAG = (10.0, 1500.0), (2.0, 150.0), 3.0
+"""Bounds of both time constants, so that each keeps its part; how much slower and deeper the second start's lag is."""
 ENERGY_SPREAD_J_MOL = 15e3
 LEAST_ENERGY_J_MOL, MOST_ENERGY_J_MOL = 5e3, 60e3
 """Activation energies that lithium-ion cells have."""
 MOST_OVER = 1.02
 """How far the charge drawn may pass the capacity that is given."""
 START_S = 60.0
-TEMPERATURE_SPREAD_K = 10.0
-"""The curves must differ by this much in temperature before activation energies are fitted."""
+TEMPERATURE_SPREAD_K, AT_RATE, ALIKE_RATES = 10.0, 0.4, 2.0
+"""Two runs of like currents, by the last factor, must differ by this much in temperature before activation energies are
+fitted: a slow warm run and a fast cold one do not tell rate and cold apart. A fit rests on the temperatures of runs at
+this share of its highest current, or more."""
 SLOWEST_RATE = 0.25
 """Above this share of capacity an hour the slowest curve no longer tells the capacity."""
+BASE_SHARE = 0.9
+"""Of the most charge drawn: the curve that the open-circuit voltage is lifted from drew at least as much."""
 SECOND_RATE = 1.5
-"""Currents that differ by this factor tell the resistance."""
-SHEET_SPREAD = 0.1
-"""Spread, in logarithm, of resistance about the sheet's, where no curve tells it."""
+"""Currents that differ by this factor tell the lag."""
 FULL_WITHIN_V = 0.25
 """A curve that begins further than this under the full voltage, sag apart, began part-charged."""
 REACHES_CUT_OFF_V = 0.1
@@ -82,8 +99,8 @@ def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: 
     """Model of a cell from discharges that each began full and rested; the cell's sheet fills what they leave open.
 
     Capacity is ``capacity_mah``, else that of a discharge of four hours or more to the cut-off, else the sheet's.
-    Resistance follows from two rates or from pulses, else from the sheet. Raises :class:`DocumentError` when a curve
-    cannot carry a fit.
+    Resistance follows from the fast steps of a current, else from the sheet or from three specimens on the bench. The
+    order of the curves changes nothing. Raises :class:`DocumentError` when a curve cannot carry a fit.
     """
     if not curves:
         raise DocumentError("There is no discharge to fit; import or trace one first.")
@@ -96,11 +113,16 @@ def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: 
                 f"{curve.name} begins at {curve.voltage_v[0]:.2f} V under {curve.current_a[0]:.2g} A, not full"
                 f" ({cell.max_voltage_v:g} V); a fit needs discharges from a full cell."
             )
-    return _Problem([curve.clean.running.steadied for curve in curves], sheet, capacity_mah).solve()
+    given = {curve.name: place for place, curve in enumerate(curves)}
+    ready = [curve.clean.running.steadied for curve in curves]
+    ready.sort(key=lambda curve: (curve.sustained_a, float(curve.charge_c[-1]), curve.name))
+    fit = _Problem(ready, sheet, capacity_mah).solve()
+    return CellFit(fit.model, tuple(sorted(fit.residual_v, key=lambda one: given[one[0]])))
 
 
 class _Problem:
-    """The least-squares problem over one vector x of parameters."""
+    """The least-squares problem over one vector x of parameters: corrections to the open-circuit voltage, logarithms of
+    R₀ over its shape, of κ, τ_w, R₁, τ₁ and I₀, and both activation energies."""
 
     def __init__(self, curves: Sequence[DischargeCurve], cell: CellType, capacity_mah: float | None) -> None:
         self.whole, self.cell = curves, cell
@@ -111,75 +133,88 @@ class _Problem:
         self.capacity_given = False
         self.fastest_a = float(f"{max(curve.sustained_a for curve in curves):.6g}")
         self.charge_c = self._capacity_c(capacity_mah)
-        resistance, self.rates_told = self._first_resistance()
-        shape = default_resistance_shape().values
-        at_knots = np.interp(RESISTANCE_KNOTS, np.linspace(0.0, 1.0, len(shape)), shape)
-        self.sheet_log_r = np.log(resistance * at_knots)
+        self.steps = [fast_steps(curve) for curve in self.curves]
+        self.stepped = any(steps.told for steps in self.steps)
+        self.anchor_ohm = 1e-3 * resistance_mohm(cell)
+        self.lag_told = any(self._tells_lag(slow, fast) for slow in curves for fast in curves)
+        self.lag_exponent = LAG_EXPONENT if self.lag_told else 0.0
+        self.saturates = of_two_currents(np.concatenate([steps.middle_a for steps in self.steps]))
+        resistance = self.anchor_ohm / (1 + 0.5 * R1_SHARE)
+        if self.stepped:
+            resistance = float(np.median(np.concatenate([steps.ohm for steps in self.steps])))
         # Self-heating is no test of temperature: what counts is where a run began.
         temperatures = [_start_k(c) for c in curves]
-        self.thermal = max(temperatures) - min(temperatures) >= TEMPERATURE_SPREAD_K
+        self.thermal = any(
+            _start_k(one) - _start_k(other) >= TEMPERATURE_SPREAD_K and _alike(one, other)
+            for one in curves for other in curves
+        )  # fmt: skip
         lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
-        energies = [RESISTANCE_ACTIVATION, LAG_ACTIVATION]
-        self.open = np.log([lag_hours * 3600, lag_tau, R1_SHARE * resistance, TAU1_S])
-        self.energies = np.array(energies)
-        start_r = np.full(len(RESISTANCE_KNOTS), np.log(resistance)) if self.rates_told else self.sheet_log_r
+        exchange = EXCHANGE_RATE * self.charge_c / 3600
+        self.open = np.log([lag_hours * 3600, lag_tau, R1_SHARE * resistance, TAU1_S, exchange])
+        self.energies = np.array([RESISTANCE_ACTIVATION, LAG_ACTIVATION])
+        self.slope_v = half_charge_slope(cell)
         self.base_soc = np.linspace(0.0, 1.0, BASE_POINTS)
+        shape = default_resistance_shape().values
+        self.base_shape = np.interp(self.base_soc, np.linspace(0.0, 1.0, len(shape)), shape)
         self.base_v = np.zeros(BASE_POINTS)
-        self.start = np.concatenate([np.zeros(len(OCV_KNOTS)), start_r, self.open, energies])
+        level = np.full(len(RESISTANCE_KNOTS), np.log(resistance))
+        self.start = np.concatenate([np.zeros(len(OCV_KNOTS)), level, self.open, self.energies])
         self.lowest_soc = max(0.0, 1.0 - max(float(c.charge_c[-1]) for c in curves) / self.charge_c)
         self.base_v = self._lifted()
         self._say_what_is_open(temperatures)
 
     def _capacity_c(self, given_mah: float | None) -> float:
         """Coulombs: as given, as drawn slowly to the cut-off, or the sheet's."""
+        most = max(self.whole, key=lambda c: float(c.charge_c[-1]))
+        drawn_mah = float(most.charge_c[-1]) / 3.6
         if given_mah is not None:
-            most = max(self.whole, key=lambda c: float(c.charge_c[-1]))
-            if float(most.charge_c[-1]) > 3.6 * given_mah * MOST_OVER:
+            if drawn_mah > given_mah * MOST_OVER:
                 raise DocumentError(
-                    f"{given_mah:.0f} mAh are given, but {most.name} drew {float(most.charge_c[-1]) / 3.6:.0f} mAh:"
-                    " give its true capacity, or leave it to the discharges."
+                    f"{given_mah:.0f} mAh are given, but {most.name} drew {drawn_mah:.0f} mAh: give its true capacity,"
+                    " or leave it to the discharges."
                 )
             return 3.6 * given_mah
         slow = [
             c for c in self.whole
-            if c.constant and float(c.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
-            and c.sustained_a / (float(c.charge_c[-1]) / 3600) <= SLOWEST_RATE
+            if self._to_the_cut_off(c) and self._rate(c) <= SLOWEST_RATE
         ]  # fmt: skip
         if slow:
             return float(min(slow, key=lambda c: c.sustained_a).charge_c[-1])
         self.capacity_given = True
+        flown_mah = max(self.cell.capacity_mah, 1.005 * drawn_mah)
+        why = "the sheet's" if flown_mah == self.cell.capacity_mah else f"a little more than {most.name} drew"
         self.remarks.append(
-            "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off): the"
-            " sheet's is used."
+            "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off):"
+            f" {flown_mah:.0f} mAh fly, {why}."
         )
-        return max(3.6 * self.cell.capacity_mah, 1.005 * max(float(c.charge_c[-1]) for c in self.whole))
+        return 3.6 * flown_mah
 
-    def _first_resistance(self) -> tuple[float, bool]:
-        """Ohms at 25 °C from two rates, or from the steps of pulses, else of the sheet; and whether the curves told."""
-        constant = sorted((c for c in self.whole if c.constant), key=lambda c: c.sustained_a)
-        if len(constant) > 1 and constant[-1].sustained_a >= SECOND_RATE * constant[0].sustained_a:
-            slow, fast = constant[0], constant[-1]
-            end = min(0.5 * self.charge_c, float(slow.charge_c[-1]), float(fast.charge_c[-1]))
-            at = np.linspace(0.2 * end, end, 20)
-            drop = np.interp(at, slow.charge_c, slow.voltage_v) - np.interp(at, fast.charge_c, fast.voltage_v)
-            change = np.interp(at, fast.charge_c, fast.current_a) - float(slow.current_a.mean())
-            return float(np.clip(np.median(drop / change), 5e-4, 0.5)), True
-        steps = np.concatenate([_step_resistances(c) for c in self.whole])
-        if steps.size:
-            return float(np.clip(np.median(steps), 5e-4, 0.5)), True
-        self.remarks.append(
-            "All discharges run near one current, so they do not tell the resistance apart from the voltage: the"
-            " sheet's resistance is used."
-        )
-        return electrical(self.cell)["r0_ohm"], False
+    def _to_the_cut_off(self, curve: DischargeCurve) -> bool:
+        return float(curve.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
+
+    def _rate(self, curve: DischargeCurve) -> float:
+        """Sustained current in times of what it drew, 1/h."""
+        return curve.sustained_a / (float(curve.charge_c[-1]) / 3600)
+
+    def _tells_lag(self, slow: DischargeCurve, fast: DischargeCurve) -> bool:
+        """Whether two runs differ in current alone, and the faster leaves charge behind at the cut-off."""
+        deep = float(slow.charge_c[-1]) >= BASE_SHARE * float(fast.charge_c[-1])
+        apart = fast.sustained_a >= SECOND_RATE * slow.sustained_a
+        down = self._to_the_cut_off(fast) or float(fast.charge_c[-1]) >= BASE_SHARE * self.charge_c
+        return deep and apart and down and self._rate(fast) > SLOWEST_RATE
+
+    def _slowest(self) -> DischargeCurve:
+        """Of those that go far enough down, the one that the open-circuit voltage is lifted from."""
+        enough = BASE_SHARE * max(float(c.charge_c[-1]) for c in self.curves)
+        return min((c for c in self.curves if float(c.charge_c[-1]) >= enough), key=lambda c: c.sustained_a)
 
     def _lifted(self) -> Floats:
         """Open-circuit voltage on the base points: the slowest curve lifted to rest, else the family's."""
-        source = min(self.curves, key=lambda c: (not c.constant, c.sustained_a, -float(c.charge_c[-1])))
+        source = self._slowest()
         model = self.parameters(self.start[None])
         lag, polarisation = lag_and_polarisation(model, source)
         soc = 1.0 - source.charge_c / self.charge_c
-        inner = np.interp(soc, RESISTANCE_KNOTS, np.exp(self.start[len(OCV_KNOTS) : -4 - len(self.energies)]))
+        inner = np.interp(soc, self.base_soc, model.resistance_ohm[0])
         at, volts = soc - lag[0], source.voltage_v + polarisation[0] + source.current_a * inner
         at, volts = _binned(at, volts, 0.002 if source.constant else 0.01)
         table = resting_curve(self.cell).values
@@ -192,15 +227,34 @@ class _Problem:
         return np.maximum(np.where(self.base_soc < low, below, joined), 0.5)
 
     def _say_what_is_open(self, temperatures: Sequence[float]) -> None:
+        if not self.stepped:
+            whose = "the specimens on the bench" if self.cell.resistance_mohm * 1e-3 != self.anchor_ohm else "the sheet"
+            self.remarks.append(
+                "No log holds a fast step of the current, which alone tells R₀ from the lag: ten seconds'"
+                f" resistance is held at the {1e3 * self.anchor_ohm:.3g} mΩ of {whose}, and as doubtful."
+            )
+        elif not self.saturates:
+            self.remarks.append(
+                "All fast steps are about one current: that the resistance falls with current is not told, so punches"
+                " beyond it may sag less than shown."
+            )
+        if not self.lag_told:
+            self.remarks.append(
+                "No two runs of different currents go down to the cut-off, the faster at more than a quarter of the"
+                " capacity an hour: what stays behind in the cell at rate is an estimate for its class."
+            )
         if self.lowest_soc > 0.03:
             self.remarks.append(
                 f"No discharge goes below {100 * self.lowest_soc:.0f} % of the charge: there the family's voltage table"
                 " stands."
             )
         if not self.thermal:
+            began = sorted({f"{kelvin - ZERO_CELSIUS_K:.0f}" for kelvin in temperatures}, key=float)
             self.remarks.append(
-                f"All discharges are near {min(temperatures) - ZERO_CELSIUS_K:.0f} °C: how the cell behaves in the cold"
-                " is an estimate for its class."
+                f"Discharges began at {began[0]} °C: how the cell behaves in the cold is an estimate for its class."
+                if len(began) == 1
+                else f"No two discharges of like currents began {TEMPERATURE_SPREAD_K:.0f} K apart, only at"
+                f" {began[0]} to {began[-1]} °C: how the cell behaves in the cold is an estimate for its class."
             )
 
     def parameters(self, x: Floats) -> ModelParameters:
@@ -208,38 +262,54 @@ class _Problem:
         ocv_count, r_count = len(OCV_KNOTS), len(RESISTANCE_KNOTS)
         correction, log_r, rest = np.split(x, [ocv_count, ocv_count + r_count], axis=1)
         at = np.broadcast_to(self.base_soc, (len(x), BASE_POINTS))
-        gain, tau, r1, tau1 = np.exp(rest[:, :4]).T
+        gain, tau, r1, tau1, exchange = np.exp(rest[:, :5]).T
+        resistance = self.base_shape * np.exp(interpolate_rows(RESISTANCE_KNOTS, log_r, at))
+        one_hour_a = self.charge_c / 3600
+        half = resistance[:, BASE_POINTS // 2]
+        share = TRANSFER_V * np.arcsinh(one_hour_a / exchange) / (one_hour_a * half)
         return ModelParameters(
-            charge_c=self.charge_c,
+            charge_c=np.full(len(x), self.charge_c),
             ocv_soc=self.base_soc,
             ocv_v=self.base_v + interpolate_rows(OCV_KNOTS, correction, at),
-            resistance_soc=RESISTANCE_KNOTS,
-            resistance_ohm=np.exp(log_r),
+            resistance_soc=self.base_soc,
+            resistance_ohm=resistance,
             r1_ohm=r1,
             tau1_s=tau1,
             lag_gain_s=gain,
             lag_tau_s=tau,
-            lag_exponent=LAG_EXPONENT,
+            lag_exponent=self.lag_exponent,
             lag_reference_a=self.fastest_a,
-            resistance_activation_j_mol=rest[:, 4],
-            lag_activation_j_mol=rest[:, 5],
+            transfer_share=np.minimum(share, MOST_TRANSFER) if self.saturates else np.zeros(len(x)),
+            exchange_a=exchange,
+            resistance_activation_j_mol=rest[:, 5],
+            lag_activation_j_mol=rest[:, 6],
         )
+
+    def ten_seconds_ohm(self, model: ModelParameters) -> Floats:
+        """What a pulse of ten seconds reads at half charge, 25 °C and the one-hour current, shape ``(sets,)``."""
+        one_hour_a = self.charge_c / 3600
+        growth = min(one_hour_a / model.lag_reference_a, 1.0) ** model.lag_exponent
+        lag = model.lag_gain_s * growth / self.charge_c * -np.expm1(-PULSE_S / model.lag_tau_s) * self.slope_v
+        settled = model.r1_ohm * -np.expm1(-PULSE_S / model.tau1_s)
+        return np.asarray(model.resistance_ohm[:, BASE_POINTS // 2] + settled + lag)
 
     def residuals(self, x: Floats) -> Floats:
         """Weighted differences and the loose priors, shape ``(sets, residuals)``."""
         model = self.parameters(x)
         parts = []
-        for curve in self.curves:
+        for curve, steps in zip(self.curves, self.steps, strict=True):
+            volts = simulate(model, curve)
             weight = np.where(curve.voltage_v < LOW_V, LOW_WEIGHT, 1.0) * np.sqrt(100.0 / len(curve.time_s))
-            parts.append((simulate(model, curve) - curve.voltage_v) * weight / NOISE_V)
+            parts.append((volts - curve.voltage_v) * weight / NOISE_V)
+            if steps.told:
+                count = np.sqrt(max(len(steps.ohm) / 10.0, 1.0))
+                parts.append((steps.of(volts, curve) / steps.ohm - 1) / STEP_SPREAD / count)
         ocv_count, r_count = len(OCV_KNOTS), len(RESISTANCE_KNOTS)
         parts.append(x[:, :ocv_count] / CORRECTION_V)
-        log_r = x[:, ocv_count : ocv_count + r_count]
-        if self.rates_told:
-            parts.append(np.diff(log_r, axis=1) / ROUGHNESS)
-        else:
-            parts.append((log_r - self.sheet_log_r) / SHEET_SPREAD)
-        parts.append((x[:, -6:-2] - self.open) / OPEN_SPREAD)
+        parts.append(np.diff(x[:, ocv_count : ocv_count + r_count], axis=1) / ROUGHNESS)
+        if not self.stepped:
+            parts.append(np.log(self.ten_seconds_ohm(model) / self.anchor_ohm)[:, None] / ANCHOR_SPREAD)
+        parts.append((x[:, -7:-2] - self.open) / OPEN_SPREAD)
         parts.append((x[:, -2:] - self.energies) / ENERGY_SPREAD_J_MOL)
         return np.concatenate(parts, axis=1)
 
@@ -249,6 +319,8 @@ class _Problem:
         scale[-2:] = 1e4
         free = np.ones(len(self.start), bool)
         free[-2:] = self.thermal
+        free[-3] = self.saturates
+        free[-7:-5] = self.lag_told
 
         def whole(reduced: Floats) -> Floats:
             x = self.start.copy()
@@ -267,11 +339,19 @@ class _Problem:
 
         least, most = np.full((2, len(self.start)), np.inf) * np.array([[-1.0], [1.0]])
         least[-2:], most[-2:] = LEAST_ENERGY_J_MOL, MOST_ENERGY_J_MOL
-        found = least_squares(
-            residuals, self.start[free], jacobian, bounds=(least[free], most[free]), x_scale=scale[free], max_nfev=60,
-            xtol=1e-6,
-        )  # fmt: skip
-        x = whole(found.x)
+        least[-6], most[-6] = np.log(LAG_TAU_S)
+        least[-4], most[-4] = np.log(RC_TAU_S)
+
+        def found_from(start: Floats) -> OptimizeResult:
+            return least_squares(
+                residuals, start[free], jacobian, bounds=(least[free], most[free]), x_scale=scale[free], max_nfev=60,
+                xtol=1e-6,
+            )  # fmt: skip
+
+        # A lag that is soon over and one that takes long are two valleys: the deeper counts.
+        slow = self.start.copy()
+        slow[-7:-5] += np.log(SLOW_LAG)
+        x = whole(min((found_from(start) for start in (self.start, slow)), key=lambda found: float(found.cost)).x)
         held = (x[-2:] <= 1.01 * LEAST_ENERGY_J_MOL) | (x[-2:] >= 0.99 * MOST_ENERGY_J_MOL)
         if self.thermal and held.any():
             self.remarks.append(
@@ -285,9 +365,10 @@ class _Problem:
         errors = tuple(
             (c.name, float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2)))) for c in self.whole
         )
-        temperatures = np.concatenate([c.temperature_k for c in self.whole]) - ZERO_CELSIUS_K
-        # Dense, so that the monotone cubic of the flight follows the straight pieces that were fitted.
-        dense = np.unique(np.round(np.concatenate([RESISTANCE_KNOTS, np.linspace(0.0, 1.0, 161)]), 6))
+        at_rate = [c for c in self.whole if c.sustained_a >= AT_RATE * self.fastest_a]
+        temperatures = np.concatenate([c.temperature_k for c in at_rate]) - ZERO_CELSIUS_K
+        # Dense, so that the monotone cubic of the flight follows what was fitted.
+        dense = np.linspace(0.0, 1.0, DENSE_POINTS)
         heat = fit_heat(model, self.whole)
         by_mass = heat_capacity_j_k(self.cell)
         if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:
@@ -295,15 +376,18 @@ class _Problem:
         values = {
             "capacity_mah": self.charge_c / 3.6,
             "ocv_soc": tuple(model.ocv_soc.tolist()),
-            "ocv_v": tuple(model.ocv_v[0].tolist()),
+            # A cell at rest never stands lower for having more charge.
+            "ocv_v": tuple(np.maximum.accumulate(model.ocv_v[0]).tolist()),
             "resistance_soc": tuple(dense.tolist()),
-            "resistance_mohm": tuple((1e3 * np.interp(dense, RESISTANCE_KNOTS, model.resistance_ohm[0])).tolist()),
+            "resistance_mohm": tuple((1e3 * np.interp(dense, self.base_soc, model.resistance_ohm[0])).tolist()),
             "r1_mohm": 1e3 * float(model.r1_ohm[0]),
             "tau1_s": float(model.tau1_s[0]),
             "lag_gain_s": float(model.lag_gain_s[0]),
             "lag_tau_s": float(model.lag_tau_s[0]),
-            "lag_exponent": LAG_EXPONENT,
+            "lag_exponent": self.lag_exponent,
             "lag_reference_a": self.fastest_a,
+            "transfer_share": float(model.transfer_share[0]),
+            "exchange_a": float(model.exchange_a[0]),
             "resistance_activation_j_mol": float(model.resistance_activation_j_mol[0]),
             "lag_activation_j_mol": float(model.lag_activation_j_mol[0]),
             "heat_capacity_j_k": heat.heat_capacity_j_k if heat is not None else None,
@@ -312,7 +396,12 @@ class _Problem:
             "coldest_c": float(temperatures.min()),
             "warmest_c": float(temperatures.max()),
             "lowest_soc": self.lowest_soc,
+            "burst_a": float(f"{max(curve.burst_a for curve in self.whole):.6g}"),
             "capacity_given": self.capacity_given,
+            "resistance_given": not self.stepped,
+            "lag_given": not self.lag_told,
+            "lifted_from_a": float(f"{self._slowest().sustained_a:.6g}"),
+            "warmth_told": self.thermal,
             "curves": tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors),
             "remarks": (*self.remarks, _heat_words(heat)),
         }
@@ -331,6 +420,11 @@ def _start_k(curve: DischargeCurve) -> float:
     return float(curve.temperature_k[curve.time_s <= curve.time_s[0] + START_S].mean())
 
 
+def _alike(one: DischargeCurve, other: DischargeCurve) -> bool:
+    """Whether two runs are of like currents."""
+    return max(one.sustained_a, other.sustained_a) <= ALIKE_RATES * min(one.sustained_a, other.sustained_a)
+
+
 def _heat_words(heat: HeatFit | None) -> str:
     if heat is None:
         return "The logged temperatures do not tell the heat capacity: it is taken from the mass."
@@ -338,14 +432,6 @@ def _heat_words(heat: HeatFit | None) -> str:
         f"Heat capacity {heat.heat_capacity_j_k:.0f} J/K, from the temperatures of {', '.join(heat.names)}; that bench"
         f" took {1e3 * heat.cooling_w_k:.0f} mW for each kelvin above the air."
     )
-
-
-def _step_resistances(curve: DischargeCurve) -> Floats:
-    """Ohms at every switch of the current: the fall of voltage over the rise of current, across one interval."""
-    most = float(curve.current_a.max())
-    change, fall = np.diff(curve.current_a), -np.diff(curve.voltage_v)
-    quick = (np.abs(change) > 0.2 * most) & (np.diff(curve.time_s) <= 5.0)
-    return np.asarray((fall[quick] / change[quick])[fall[quick] * change[quick] > 0])
 
 
 def _binned(at: Floats, values: Floats, width: float) -> tuple[Floats, Floats]:

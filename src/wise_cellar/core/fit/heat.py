@@ -34,7 +34,7 @@ def fit_heat(model: ModelParameters, curves: Sequence[DischargeCurve]) -> HeatFi
     rows, heats = [], []
     for curve in warmed:
         rise = curve.temperature_k - curve.temperature_k[0]
-        soc = 1.0 - curve.charge_c / model.charge_c
+        soc = 1.0 - curve.charge_c / model.charge_c[0]
         resting = interpolate_rows(model.ocv_soc, model.ocv_v[:1], soc[None])[0]
         rows.append(np.column_stack([rise, _integral(curve.time_s, rise)]))
         heats.append(_integral(curve.time_s, curve.current_a * (resting - curve.voltage_v)))

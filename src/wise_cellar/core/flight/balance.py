@@ -120,11 +120,46 @@ class Blocks:
         return Demand(power, motor_v, punch, ground, duty, slip, throttled, held, holding)
 
 
-def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
-    """Currents and voltages that the demand draws in ``state``."""
+PASSES, PASSES_NEAR = 5, 2
+"""By which the current and the resistance that it sees agree to 1e-7, as each leaves a thirtieth of the difference; and
+from a current near by."""
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """Currents and volts of the bus, and of each cell."""
+
+    bus_a: Floats
+    bus_cell_v: Floats
+    supply: Floats
+    current: Floats
+
+
+def evaluate(batch: FlightBatch, state: CellState, demand: Demand, near: Floats | None = None) -> Point:
+    """Currents and voltages that the demand draws in ``state``; ``near`` is a current that is near, where one is known.
+
+    Where the resistance falls with current, both are found together by repetition.
+    """
     charge = on_grid(state.soc)
     emf = law.electromotive_v(batch.cell, state)
     inner = law.resistance_ohm(batch.cell, state, charge)
+    if batch.cell.transfer_share.any():
+        linear = inner
+        current = _drawn(batch, demand, emf, linear).current if near is None else near
+        for _ in range(PASSES if near is None else PASSES_NEAR):
+            inner = linear * law.transfer_factor(batch.cell, current)
+            drawn = _drawn(batch, demand, emf, inner)
+            current = drawn.current
+    else:
+        drawn = _drawn(batch, demand, emf, inner)
+    cell_v = emf - drawn.current * inner
+    heat = drawn.current * (batch.cell.ocv.at(charge) - cell_v)
+    bus_v = batch.series * drawn.bus_cell_v
+    return Point(state, drawn.current, cell_v, bus_v, drawn.bus_a, heat, drawn.supply)
+
+
+def _drawn(batch: FlightBatch, demand: Demand, emf: Floats, inner: Floats) -> _Drawn:
+    """What the demand draws of cells of ``emf`` volts behind ``inner`` ohms, both ``(packs, groups, flights)``."""
     string_v = of_pack(batch.group_share, emf)
     string_ohm = of_pack(batch.group_share, inner) + batch.string_wiring_ohm
     source_v, source_ohm = _as_one(string_v, string_ohm, batch.parallel)
@@ -146,9 +181,7 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand) -> Point:
         current = bus_a[None, None] / batch.parallel
     else:
         current = np.where(batch.parallel > 0, (string_v - bus_cell_v) / string_ohm, 0.0)
-    cell_v = emf - current * inner
-    heat = current * (batch.cell.ocv.at(charge) - cell_v)
-    return Point(state, current, cell_v, batch.series * bus_cell_v, bus_a, heat, supply)
+    return _Drawn(bus_a, bus_cell_v, supply, current)
 
 
 def _as_one(string_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:

@@ -44,12 +44,12 @@ def _step(
     predicted = law.advance(
         batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start, steady
     )  # fmt: skip
-    guess = evaluate(batch, predicted, demand)
+    guess = evaluate(batch, predicted, demand, ahead)
     middle = 0.5 * (start + predicted.temperature_k)
     corrected = law.advance(
         batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
-    end = evaluate(batch, corrected, demand)
+    end = evaluate(batch, corrected, demand, guess.current)
     if len(end.current) > 1:
         # What flows from pack to pack hangs on small differences of voltage, and is corrected once more; what they give
         # together is corrected once, as that of one pack is.
@@ -58,7 +58,7 @@ def _step(
         corrected = law.advance(
             batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
         )  # fmt: skip
-        end = evaluate(batch, corrected, demand)
+        end = evaluate(batch, corrected, demand, end.current)
     voltage = np.abs(end.cell_v - guess.cell_v) / voltage_v
     warmth_k = TEMPERATURE_TOLERANCE * max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
     error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / warmth_k)

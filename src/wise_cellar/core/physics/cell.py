@@ -3,11 +3,15 @@
     dz/dt  = −I/Q                                  state of charge, Q in coulombs
     dw/dt  = (κ·f(I)·I/Q − w)/τ_w                  lag of the surface behind the bulk, κ in s
     dv₁/dt = (R₁·I − v₁)/τ₁                        polarisation
-    V      = OCV(z − w) − v₁ − I·R₀(z, T)
+    V      = OCV(z − w) − v₁ − I·R₀(z, T)·g(I)
     C dT/dt = I·(OCV(z) − V) − G·(T − T_air)
 
 f(I) = (min(|I|, I_r)/I_r)^p: with p = 0 the lag is proportional to the current, as where nothing was measured. With
 p > 0 it grows faster up to I_r, as ions run short in the electrolyte too, and in proportion beyond.
+
+g(I) = 1 − θ + θ·h(I/I₀)/h(I₁/I₀), h(x) = asinh(x)/x, I₁ the one-hour current: the share θ that charge transfer has of
+R₀ at I₁ falls as the current passes the exchange current I₀ (:func:`transfer_factor`). θ = 0 where no steps of two
+currents told it.
 
 Positive current discharges. R₀ and R₁ follow s(z)-shape and Arrhenius temperature factors (R₁ temperature
 only); κ and τ_w follow their own Arrhenius factor. Loss of capacity at rate or in the cold comes from the lag,
@@ -48,6 +52,10 @@ class CellParameters:
     """p: 0 where the lag is proportional to the current."""
     lag_reference_a: Floats
     """I_r: the current at which κ is given, and up to which the lag grows faster than the current."""
+    transfer_share: Floats
+    """θ: what charge transfer has of R₀ at the one-hour current; 0 where R₀ is the same at every current."""
+    exchange_a: Floats
+    """I₀: exchange current of that charge transfer."""
     resistance_activation_j_mol: Floats
     lag_activation_j_mol: Floats
     heat_capacity_j_k: Floats
@@ -131,16 +139,42 @@ def electromotive_v(cell: CellParameters, state: CellState) -> Floats:
 
 
 def resistance_ohm(cell: CellParameters, state: CellState, charge: OnGrid | None = None) -> Floats:
-    """R₀(z, T) = R_ref·s(z)·exp[(Eₐ/R)(1/T − 1/298.15)], ohms, of the shape of the state.
+    """R₀(z, T) = R_ref·s(z)·exp[(Eₐ/R)(1/T − 1/298.15)], ohms, of the shape of the state, at the one-hour current.
 
     ``charge`` is where its state of charge lies on the curves' grid, if that is at hand.
 
     Source: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2; s(z) as fitted, or our estimate for the class. Not
     modelled: growth of
-    resistance with age within a flight, and charge transfer that saturates with current.
+    resistance with age within a flight; other currents are :func:`transfer_factor`'s.
     """
     factor = arrhenius(cell.resistance_activation_j_mol, state.temperature_k)
     return cell.r0_ohm * cell.shape.at(charge or on_grid(state.soc)) * factor
+
+
+def transfer_factor(cell: CellParameters, current: Floats) -> Floats:
+    """g(I): R₀ at a current over R₀ at the one-hour current; A of one cell, arrays that broadcast.
+
+    g = 1 − θ + θ·h(I/I₀)/h(I₁/I₀), h(x) = asinh(x)/x.
+
+    Source: Butler-Volmer kinetics with equal transfer coefficients, solved for the overpotential, a·asinh(I/I₀) (Plett,
+    *Battery Management Systems* vol. 1, 2015, ch. 3); as a share of R₀ it keeps that one's way with charge and warmth.
+    Not modelled: an exchange current of its own for each of both electrodes, charge and warmth.
+    """
+    return saturation(current, cell.charge_c / 3600.0, cell.transfer_share, cell.exchange_a)
+
+
+def saturation(current: Floats, one_hour_a: Floats, share: Floats, exchange_a: Floats) -> Floats:
+    """:func:`transfer_factor` of plain arrays: θ ``share`` at ``one_hour_a``, amperes.
+
+    Source: as there.
+    """
+    return np.asarray(1.0 - share + share * _less(current / exchange_a) / _less(one_hour_a / exchange_a))
+
+
+def _less(ratio: Floats) -> Floats:
+    """asinh(x)/x, 1 at 0."""
+    x = np.maximum(np.abs(ratio), 1e-6)
+    return np.asarray(np.arcsinh(x) / x)
 
 
 def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -> tuple[Floats, Floats]:

@@ -111,6 +111,7 @@ class CurveBank:
         ]
         self._flat: Floats = np.concatenate(padded)
         self._offset = index * (GRID_POINTS + 2) + 1
+        self._raised: Floats | None = None
 
     @classmethod
     def side_by_side(cls, banks: Sequence[CurveBank]) -> CurveBank:
@@ -119,12 +120,21 @@ class CurveBank:
         other = object.__new__(cls)
         other._flat = np.concatenate([bank._flat for bank in banks])
         other._offset = np.concatenate([bank._offset + start for bank, start in zip(banks, starts, strict=True)])
+        raised = [np.zeros(bank._offset.shape) if bank._raised is None else bank._raised for bank in banks]
+        other._raised = np.concatenate(raised) if any(bank._raised is not None for bank in banks) else None
+        return other
+
+    def raised(self, by: Floats) -> CurveBank:
+        """The same curves, each higher by its own amount; ``by`` broadcasts to the places."""
+        other = self[...]
+        other._raised = np.broadcast_to(by, self._offset.shape) + (0.0 if self._raised is None else self._raised)
         return other
 
     def __getitem__(self, places: Any) -> CurveBank:
         """The same curves at some of the places, as numpy picks them."""
         other = object.__new__(CurveBank)
         other._flat, other._offset = self._flat, self._offset[places]
+        other._raised = None if self._raised is None else self._raised[places]
         return other
 
     def __call__(self, soc: Floats) -> Floats:
@@ -137,4 +147,5 @@ class CurveBank:
         cell, beyond = place
         low = cell + self._offset
         left = self._flat[low]
-        return np.asarray(left + beyond * (self._flat[low + 1] - left))
+        found = left + beyond * (self._flat[low + 1] - left)
+        return np.asarray(found if self._raised is None else found + self._raised)

@@ -72,12 +72,23 @@ class RotorPropulsion:
 
         Not modelled: that propellers turn faster in forward flight than in the hover of the same thrust.
         """
+        return self._power(weight_n, airspeed_m_s, climb_m_s, np.ones(1))
+
+    def _power(
+        self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats, ratio: Floats
+    ) -> tuple[Floats, Floats]:  # fmt: skip
+        """The power in steady flight, and the volts at so many times that power: thrust goes as its power's ⅔."""
         hover_speed = np.sqrt(weight_n / self.drive.count / self.drive.thrust_n_s2)
         shaft, thrust = flight_power_w(
             weight_n, self.density, self.area_m2, self.figure_of_merit, self.drag_area_m2, airspeed_m_s, climb_m_s,
             np.pi * hover_speed * self.diameter_m,
         )  # fmt: skip
-        return operating_point(self.drive, thrust, shaft * self.factor)
+        shaft = shaft * self.factor
+        power, volts = operating_point(self.drive, thrust, shaft)
+        if np.any(livelier := (ratio > 0) & (ratio != 1.0)):
+            more = np.where(livelier, ratio, 1.0)
+            volts = operating_point(self.drive, thrust * more ** (2 / 3), shaft * more)[1]
+        return power, volts
 
     def step_power(self, weight_n: Floats, steps: StepArrays) -> tuple[Floats, Floats]:
         """Steps of a mission; circles ask for more lift, a descent for less power."""
@@ -86,7 +97,7 @@ class RotorPropulsion:
         climb = np.maximum(steps.climb_m_s, 0.0)
         power, volts = np.zeros((2, *lift.shape))
         for swing, share in _gusts(steps):
-            one, need = self.power(lift, np.abs(airspeed + swing * steps.gust_m_s), climb)
+            one, need = self._power(lift, np.abs(airspeed + swing * steps.gust_m_s), climb, steps.ratio)
             power, volts = power + share * one, volts + share * need
         down = descent_power_w(power, lift, np.maximum(-steps.climb_m_s, 0.0))
         return down * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
@@ -131,15 +142,21 @@ class WingPropulsion:
         Source: Anderson, *Aircraft Performance and Design* (1999), ch. 5; the efficiency from battery to thrust is our
         estimate until a known cruise tells it.
         """
+        return self._power(weight_n, airspeed_m_s, climb_m_s, np.ones(1))
+
+    def _power(
+        self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats, ratio: Floats
+    ) -> tuple[Floats, Floats]:  # fmt: skip
+        """The power in steady flight, and the volts at so many times that power, as of so many times that thrust."""
         airspeed = np.maximum(airspeed_m_s, self.stall_m_s(weight_n))
         thrust = law.drag_n(self.polar, self.density, weight_n, airspeed) + weight_n * climb_m_s / airspeed
         thrust = np.maximum(np.asarray(thrust), 0.0)
         power = self.factor * thrust * airspeed / self.efficiency
-        drive, each = self.drive, thrust / self.drive.count
+        drive, each = self.drive, ratio * thrust / self.drive.count
         slip = np.asarray(law.slip_rev_s(airspeed, self.pitch_m))
         back_v = law.propeller_speed_rev_s(each, drive.thrust_n_s2, slip) / drive.kv_rev_s_v
         # The motor's share of the power at V = n/k + I·R: a quadratic in V.
-        motor_w = power * drive.controller_efficiency / drive.count
+        motor_w = ratio * power * drive.controller_efficiency / drive.count
         volts = 0.5 * (back_v + np.sqrt(back_v**2 + 4 * drive.winding_ohm * motor_w))
         return power, np.where(power > 0, volts, 0.0)
 
@@ -149,7 +166,8 @@ class WingPropulsion:
         lift = weight_n * law.load_factor(airspeed, self._radius_m(weight_n, steps))
         power, volts = np.zeros((2, *lift.shape))
         for swing, share in _gusts(steps):
-            one, need = self.power(lift, np.maximum(airspeed + swing * steps.gust_m_s, 0.0), steps.climb_m_s)
+            speed = np.maximum(airspeed + swing * steps.gust_m_s, 0.0)
+            one, need = self._power(lift, speed, steps.climb_m_s, steps.ratio)
             power, volts = power + share * one, volts + share * need
         return power * steps.ratio, np.where(steps.ratio > 0, volts, 0.0)
 
@@ -246,7 +264,11 @@ def zero_lift_drag(craft: Craft, wing: Wing) -> float:
     if wing.zero_lift_drag is not None:
         return wing.zero_lift_drag
     cruises = [(place, flight) for place, flight in enumerate(craft.known_flights) if flight.used]
-    found = [(place, _cruise_drag(craft, wing, flight)) for place, flight in cruises if flight.airspeed_m_s > 0]
+    found = [
+        (place, _cruise_drag(craft, wing, flight))
+        for place, flight in cruises
+        if flight.level and flight.airspeed_m_s > 0 and flight.mean_voltage_v is not None
+    ]
     if not found:
         return LOOKS_DRAG[wing.looks]
     middle = float(np.median([drag for _, drag in found]))
@@ -263,7 +285,7 @@ def _cruise_drag(craft: Craft, wing: Wing, flight: KnownFlight) -> float:
     """(P·η/V − k·W²/(q·S))/(q·S), P without the other loads."""
     density = float(air_density(flight.altitude_m, flight.air_temperature_c + ZERO_CELSIUS_K))
     weight, airspeed = flight.takeoff_mass_g * 1e-3 * GRAVITY_M_S2, flight.airspeed_m_s
-    drag = (flight.mean_power_w - craft.load_w) * _efficiency(wing) / airspeed
+    drag = (flight.mean_a * (flight.mean_voltage_v or 0.0) - craft.load_w) * _efficiency(wing) / airspeed
     polar = _polar(wing, 0.0)
     induced = float(law.drag_n(polar, density, weight, airspeed))
     return (drag - induced) / (0.5 * density * airspeed**2 * polar.area_m2)

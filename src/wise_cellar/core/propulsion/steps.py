@@ -49,6 +49,8 @@ class FlightStep:
     landing: bool = False
     ground: bool = False
     """On the ground or the bench."""
+    manual: bool = False
+    """Flown by hand; its bursts aside."""
     holding: bool = False
     """Asks for no airspeed of its own: rotors hold a place in the wind, a wing flies as slowly as is safe."""
     radius_m: float = math.inf
@@ -106,7 +108,7 @@ def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightS
     if block.kind is BlockKind.CRUISE:
         yield from _cruise(place, block, conditions, seconds)
     elif block.kind is BlockKind.MANUAL:
-        yield from _manual(place, block, seconds, conditions.most_duty)
+        yield from _manual(place, block, seconds, conditions)
     elif block.kind is BlockKind.PUNCH:
         yield FlightStep(place, seconds, held, duty=conditions.most_duty, punch=True, holding=True)
     elif block.kind is BlockKind.DESCENT:
@@ -144,20 +146,25 @@ def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) ->
                 yield FlightStep(place, math.inf if last else length, airspeed, block.climb_m_s)
 
 
-def _manual(place: int, block: Block, seconds: float, most_duty: float) -> Iterator[FlightStep]:
-    """Every minute its bursts in one piece at its end: they find the cells as warm and as low as bursts do."""
+def _manual(place: int, block: Block, seconds: float, conditions: Conditions) -> Iterator[FlightStep]:
+    """Every minute its bursts in one piece at its end: they find the cells as warm and as low as bursts do.
+
+    Through the air it is as fast as the wind, at the least: it stays where the pilot is.
+    """
+    airspeed, most_duty = max(block.airspeed_m_s, conditions.wind_m_s), conditions.most_duty
+    by_hand = FlightStep(place, seconds, airspeed, ratio=block.liveliness, manual=True)
     if block.full_throttle_s == 0:
-        yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
+        yield by_hand
         return
     left = min(seconds, LONGEST_S)
     for scale in _rounds(MINUTE_S, left, 2):
         minute = min(scale * MINUTE_S, left)
         burst = block.full_throttle_s * minute / MINUTE_S
-        yield FlightStep(place, minute - burst, block.airspeed_m_s, ratio=block.liveliness)
-        yield FlightStep(place, burst, block.airspeed_m_s, duty=most_duty, punch=True)
+        yield replace(by_hand, seconds=minute - burst)
+        yield FlightStep(place, burst, airspeed, duty=most_duty, punch=True)
         left -= minute
     if math.isinf(seconds):
-        yield FlightStep(place, seconds, block.airspeed_m_s, ratio=block.liveliness)
+        yield by_hand
 
 
 def airspeed_over_ground(ground_m_s: float, heading_deg: float, conditions: Conditions) -> float:
@@ -183,6 +190,7 @@ class StepArrays:
     punch: Bools
     landing: Bools
     ground: Bools
+    manual: Bools
     holding: Bools
     radius_m: Floats
     gust_m_s: float

@@ -44,11 +44,18 @@ def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     """Blocks that go backwards, and blocks that the pack does not last for."""
     wind = complete.design.conditions.wind_m_s
     for place, block in enumerate(complete.mission.blocks):
+        path = f"mission.blocks.{place}.airspeed_m_s"
         if block.kind is BlockKind.CRUISE and block.ground_speed_m_s is None and block.airspeed_m_s < wind:
             yield caution(
                 f"{block.label} flies {block.airspeed_m_s:.0f} m/s through the air against {wind:.0f} m/s of wind and"
                 " goes backwards.",
-                f"mission.blocks.{place}.airspeed_m_s",
+                path,
+            )
+        if block.kind is BlockKind.MANUAL and block.airspeed_m_s < wind:
+            yield caution(
+                f"{block.label} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's {wind:.0f} m/s: it is"
+                " computed at the wind's speed, which only holds its place.",
+                path,
             )
     flown = set(answer.series.block.tolist())
     blocks = complete.mission.blocks
