@@ -424,3 +424,19 @@ def test_marks_differ_in_shape_not_only_in_colour() -> None:
             frozenset((x, y) for x in range(24) for y in range(24) if image.pixelColor(x, y).lightness() < 200)
         )
     assert len(set(shapes)) == 3
+
+
+@pytest.mark.parametrize("path", ["design.landing.strict_minimum", "craft.known_flights.0.altitude_m"])
+def test_a_field_gone_to_from_anywhere_ends_up_in_sight(window: MainWindow, qtbot: QtBot, path: str) -> None:
+    """The panel that holds it may be laid out only after it was scrolled to."""
+    window.resize(1100, 700)
+    window.go_to_field(path)
+
+    def in_sight() -> None:
+        focused = QApplication.focusWidget()
+        assert focused is not None
+        assert not focused.visibleRegion().isEmpty()
+
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=3000)
+    qtbot.wait(400)
+    in_sight()

@@ -184,7 +184,7 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
     qtbot.mouseClick(button(craft, "Add a known flight"), Qt.MouseButton.LeftButton)
     assert len(window.session.complete.craft.known_flights) == 1
     assert 0.8 < window.session.answer.factor < 1.3, "it starts from this design's own prediction"
-    type_into(qtbot, field(window, "craft.known_flights.0.charge_used_mah"), "8 Ah")
+    type_into(qtbot, field(window, "craft.known_flights.0.charge_used_mah"), "30 Ah")
     assert "times the predicted shaft power" in craft.calibration.text()
     assert "says that an input is wrong" in craft.calibration.text()
 

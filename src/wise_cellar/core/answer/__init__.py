@@ -3,6 +3,7 @@
 from wise_cellar.core.answer.answering import answer
 from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.answer.explain import Asked, as_text, explain
+from wise_cellar.core.answer.known import as_known_flight
 from wise_cellar.core.answer.landing import (
     AlarmCard,
     AlarmValue,
@@ -37,6 +38,7 @@ __all__ = [
     "alarm_card",
     "alarm_values",
     "answer",
+    "as_known_flight",
     "as_text",
     "card_lines",
     "card_values",

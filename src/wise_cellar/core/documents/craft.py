@@ -8,7 +8,7 @@ from typing import Any, Self
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
-from wise_cellar.core.documents.cell_type import OcvFamily
+from wise_cellar.core.documents.cell_type import KineticClass, OcvFamily
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
 
@@ -141,7 +141,8 @@ class KnownFlight(Document):
     )
     battery_series: int | None = Field(None, ge=1, le=60, title="cells in series it flew")
     battery_mah: float | None = Field(None, gt=10, le=10_000_000, title="capacity it flew")
-    battery_family: OcvFamily = Field(OcvFamily.ENERGY_NMC_SIOX, title="cells it flew")
+    battery_family: OcvFamily = Field(OcvFamily.ENERGY_NMC_SIOX, title="chemistry it flew")
+    battery_class: KineticClass = Field(KineticClass.POWER_CYLINDER, title="kind of cells it flew")
     air_temperature_c: float = Field(20, ge=-40, le=60, title="air temperature of the known flight")
     altitude_m: float = Field(0, ge=-400, le=6000, title="altitude of the known flight")
 

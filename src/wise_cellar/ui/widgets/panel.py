@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -62,14 +63,29 @@ def empty(layout: QLayout) -> None:
             widget.deleteLater()
 
 
+REVEAL_MS = 300
+"""For so long a column that is still being laid out keeps what was to be seen in sight."""
+
+
 def reveal(widget: QWidget) -> None:
-    """Scroll the column that holds ``widget`` until it is seen."""
+    """Scroll the column that holds ``widget`` until it is seen, and keep it so while the column is still laid out."""
     parent = widget.parentWidget()
-    while parent is not None:
-        if isinstance(parent, QScrollArea):
-            parent.ensureWidgetVisible(widget, 0, 24)
-            return
+    while parent is not None and not isinstance(parent, QScrollArea):
         parent = parent.parentWidget()
+    if parent is None:
+        return
+    area = parent
+    area.ensureWidgetVisible(widget, 0, 24)
+    bar = area.verticalScrollBar()
+    assert bar is not None
+
+    def again() -> None:
+        if not sip.isdeleted(widget):
+            area.ensureWidgetVisible(widget, 0, 24)
+
+    follows = bar.rangeChanged.connect(again)
+    QTimer.singleShot(0, lambda: None if sip.isdeleted(area) else again())
+    QTimer.singleShot(REVEAL_MS, lambda: None if sip.isdeleted(bar) else bar.rangeChanged.disconnect(follows))
 
 
 def scrolling(inside: QWidget) -> QScrollArea:

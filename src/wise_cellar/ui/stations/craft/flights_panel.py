@@ -7,21 +7,41 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import DocumentError, KnownFlight
+from wise_cellar.core.answer import as_known_flight
+from wise_cellar.core.documents import DocumentError, KnownFlight, Manner
 from wise_cellar.core.propulsion import Reading
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.craft.power_picture import cruise_airspeed
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 PATH = "craft.known_flights"
-_UNSET = {"mean_current_a": "by charge"}
-_TITLES = {"name": "Name", "used": "Counts", "takeoff_mass_g": "Take-off mass", "airspeed_m_s": "Airspeed",
-           "duration_min": "Length", "mean_voltage_v": "Mean pack voltage", "air_temperature_c": "Air temperature",
-           "altitude_m": "Altitude"}  # fmt: skip
+_UNSET = {"mean_current_a": "by charge", "mean_voltage_v": "by the reading", "read_voltage_v": "by the mean",
+          "read_charge_mah": "at the end", "battery_series": "not told", "battery_mah": "not told"}  # fmt: skip
+_TITLES = {"name": "Name", "used": "Counts", "manner": "Flown", "takeoff_mass_g": "Take-off mass",
+           "airspeed_m_s": "Airspeed", "climb_m_s": "Climb", "liveliness": "Liveliness",
+           "full_throttle_s": "Full throttle a minute", "wind_m_s": "Wind", "gust_m_s": "Gusts",
+           "duration_min": "Duration", "mean_voltage_v": "Mean pack voltage", "read_voltage_v": "Volts read once",
+           "read_charge_mah": "Charge used then", "battery_series": "Its battery, in series",
+           "battery_mah": "Its capacity", "battery_family": "Its chemistry", "battery_class": "Its cells",
+           "air_temperature_c": "Air temperature", "altitude_m": "Altitude"}  # fmt: skip
+
+
+def _shown(flight: KnownFlight) -> list[str]:
+    """The fields that its manner and what was read ask for."""
+    manual, told = flight.manner is Manner.MANUAL, flight.battery_series is not None
+    left_out = {
+        "airspeed_m_s": flight.manner is Manner.HOVER,
+        "climb_m_s": flight.manner is not Manner.CLIMB,
+        "liveliness": not manual,
+        "full_throttle_s": not manual,
+        "read_charge_mah": flight.read_voltage_v is None,
+        "battery_family": not told,
+        "battery_class": not told,
+    }
+    return [name for name in KnownFlight.model_fields if not left_out.get(name)]
 
 
 class FlightsPanel(QWidget):
@@ -75,9 +95,8 @@ class FlightsPanel(QWidget):
         self.which.setVisible(len(names) > 1)
         self.remove_button.setVisible(bool(names))
         place = self.which.currentIndex() if names else None
-        self._fields.show_for(
-            place, lambda: [self._field(f"{PATH}.{place}.{name}") for name in KnownFlight.model_fields]
-        )
+        shown = _shown(self._flights[place]) if place is not None else []
+        self._fields.show_for((place, *shown), lambda: [self._field(f"{PATH}.{place}.{name}") for name in shown])
         self.error.hide()
         found = self._session.answer.calibration
         self.words.setText("\n".join(reading_words(reading) for reading in found.readings) if found else "")
@@ -97,14 +116,8 @@ class FlightsPanel(QWidget):
 
     def add(self) -> None:
         """Start from this design's own prediction, so that nothing changes until the user's figures replace it."""
-        answer, complete = self._session.answer, self._session.complete
-        volts = complete.pack.recipe.series_count * 3.6
-        minutes = 10.0
-        used = answer.mean_power_w / volts * minutes / 60 * 1000
-        fresh = KnownFlight(
-            takeoff_mass_g=max(round(answer.takeoff_mass_g), 21), airspeed_m_s=cruise_airspeed(complete),
-            duration_min=minutes, charge_used_mah=min(max(round(used), 11), 200_000), mean_voltage_v=round(volts, 1),
-        )  # fmt: skip
+        fresh = as_known_flight(self._session.complete, self._session.answer)
+        fresh = fresh.changed(**{name: _plain(getattr(fresh, name)) for name in _ROUNDED})
         if self._change((*self._flights, fresh), "Add a known flight"):
             self.choose(len(self._flights) - 1)
             self._fields.fields[0].entry.setFocus(Qt.FocusReason.OtherFocusReason)
@@ -129,6 +142,14 @@ class FlightsPanel(QWidget):
             self.error.show()
             return False
         return True
+
+
+_ROUNDED = ("takeoff_mass_g", "airspeed_m_s", "full_throttle_s", "duration_min", "charge_used_mah", "mean_voltage_v")
+
+
+def _plain(value: float | None) -> float | None:
+    """As people write it down."""
+    return None if value is None else float(f"{value:.4g}")
 
 
 def reading_words(reading: Reading) -> str:

@@ -247,10 +247,11 @@ class CraftStation(Station):
     def focus_field(self, path: str) -> bool:
         """Focus a field; the flight of a known flight's field comes into view first."""
         parts = path.split(".")
+        if path.startswith("craft.known_flights"):
+            self._side.put_all()
         if path.startswith("craft.known_flights") and self.session.complete.craft.known_flights:
             self.flights.choose(int(parts[2]) if len(parts) > 2 else 0)
         elif path.startswith("craft.known_flights"):
-            self._side.put_all()
             self.flights.add_button.setFocus()
             reveal(self.flights.add_button)
             return True
