@@ -114,7 +114,7 @@ def test_what_a_link_costs_is_the_flight_without_it() -> None:
     batch = lower([lower_one(of, found.factor)])
     leads = next(entry.ohm for entry in found.build.resistances if entry.name == "Leads")
     batch.wiring_ohm[0] -= leads
-    assert study.lost_s["Leads"] == pytest.approx(float(fly(batch).airborne_s[0]) - found.duration_s)
+    assert study.lost_s["Leads"] == pytest.approx(float(fly(batch).lasted_s[0]) - found.duration_s)
 
 
 def test_what_is_worth_it_gains_time_or_saves_mass_and_harms_no_link() -> None:

@@ -15,6 +15,7 @@ STYLES = st.one_of(
     st.builds(lambda v: {"kind": "cruise", "airspeed_m_s": v}, st.floats(3, 14)),
     st.builds(lambda v, w: {"kind": "cruise", "airspeed_m_s": v, "climb_m_s": w}, st.floats(3, 12), st.floats(0.2, 1)),
     st.just({"kind": "hover"}),
+    st.builds(lambda held: {"kind": "throttle step", "throttle_percent": held}, st.floats(40, 80)),
     st.builds(
         lambda v, lively, full: {
             "kind": "manual flying", "airspeed_m_s": v, "liveliness": lively, "full_throttle_s": full,

@@ -25,7 +25,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.propulsion.steps import MOST_STEPS, airspeed_over_ground, plan
+from wise_cellar.core.propulsion.steps import TRUE_STEPS, airspeed_over_ground, plan
 
 STILL = Conditions()
 
@@ -96,7 +96,7 @@ def test_a_repeat_until_landing_goes_on_until_the_pack_is_low() -> None:
     turns = np.flatnonzero(np.diff(found.series.block) != 0)
     assert len(turns) > 10
     assert found.series.block[-1] == 3
-    assert len(plan(flown, STILL)) <= MOST_STEPS + 1
+    assert len(plan(flown, STILL)) <= 2 * TRUE_STEPS
 
 
 @pytest.mark.parametrize(

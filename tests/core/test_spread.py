@@ -140,8 +140,8 @@ def test_each_driver_alone_moves_the_minutes_by_what_is_said() -> None:
     drive = next(driver for driver in found.drivers if driver.name == "drive efficiency")
     batch = lower([lower_one(design, middle.factor)])
     motors = batch.block_w - batch.load_w[:, None]
-    worse = fly(replace(batch, block_w=motors * (1 + DRIVE[-1]) + batch.load_w[:, None])).airborne_s[0]
-    better = fly(replace(batch, block_w=motors * (1 - DRIVE[-1]) + batch.load_w[:, None])).airborne_s[0]
+    worse = fly(replace(batch, block_w=motors * (1 + DRIVE[-1]) + batch.load_w[:, None])).lasted_s[0]
+    better = fly(replace(batch, block_w=motors * (1 - DRIVE[-1]) + batch.load_w[:, None])).lasted_s[0]
     assert drive.effect_s == pytest.approx((better - worse) / 2, rel=0.1)
     capacity = next(driver for driver in found.drivers if driver.name == "capacity")
     assert capacity.effect_s == pytest.approx(0.02 * middle.duration_s, rel=0.15)

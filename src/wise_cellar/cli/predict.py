@@ -13,6 +13,7 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import Link
 from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
+from wise_cellar.core.words import upper_first
 from wise_cellar.store.reading import write_whole
 
 DRIVERS_TOLD = 3
@@ -61,7 +62,10 @@ def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str
     """The answer as plain values, units in the names."""
     return {
         "design": complete.design.name,
+        "where": found.where,
         "duration_s": found.duration_s,
+        "given_mah": found.given_mah,
+        "given_wh": found.energy_used_wh,
         **_range(around),
         "duration_governed_by": found.duration_field,
         "takeoff_mass_g": found.takeoff_mass_g,
@@ -158,7 +162,7 @@ def _as_text(report: dict[str, Any]) -> str:
     weak, late = report["weak_link"], report["late_punch"]
     lines = [
         report["design"],
-        f"  In the air     {format_minutes(report['duration_s'])}, 8 of 10 flights"
+        f"  {upper_first(report['where']):<14} {format_minutes(report['duration_s'])}, 8 of 10"
         f" {format_minutes(report['duration_8_of_10_from_s'])} to {format_minutes(report['duration_8_of_10_to_s'])}",
         f"  Take-off mass  {format_quantity(round(report['takeoff_mass_g']), grams)}"
         f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
@@ -167,6 +171,7 @@ def _as_text(report: dict[str, Any]) -> str:
         f"  Weakest link   {weak['name']}: {format_share(weak['cruise_share'])} of its limit at cruise,"
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
+        f"  Given          {report['given_mah']:.0f} mAh, {report['given_wh']:.1f} Wh",
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
         f" {report['volts_a_cell_after_10_s']:.2f} V a cell 10 s after,"
         f" {report['volts_a_cell_after_an_hour']:.2f} V an hour after, hottest cell {report['hottest_c']:.0f} °C,"
@@ -190,18 +195,20 @@ def _as_text(report: dict[str, Any]) -> str:
 
 def _as_table(reports: list[dict[str, Any]]) -> str:
     """A line a design: minutes with their range, grams, late volts, the weakest link, how many findings."""
-    heads = ("design", "in the air", "8 of 10", "take-off", "late punch", "weakest link", "over a limit", "cautions")
+    heads = ("design", "minutes", "8 of 10", "take-off", "late punch", "weakest link", "over a limit", "cautions")
     rows = [heads]
     for report in reports:
         weak = report["weak_link"]
         worst = max(weak[name] for name in ("cruise_share", "punch_share", "flight_share"))
         severities = [one["severity"] for one in report["findings"]]
         low, high = (report[f"duration_8_of_10_{end}_s"] / 60 for end in ("from", "to"))
+        minutes = f"{report['duration_s'] / 60:.1f} min"
+        if report["where"] != "in the air":
+            minutes = f"{minutes} {report['where']}"
         rows.append((
-            report["design"], f"{report['duration_s'] / 60:.1f} min", f"{low:.1f} to {high:.1f}",
-            f"{report['takeoff_mass_g']:.0f} g", f"{report['late_punch']['volts_a_cell']:.2f} V",
-            f"{weak['name']} {format_share(worst)}", str(severities.count("over a limit")),
-            str(severities.count("caution")),
+            report["design"], minutes, f"{low:.1f} to {high:.1f}", f"{report['takeoff_mass_g']:.0f} g",
+            f"{report['late_punch']['volts_a_cell']:.2f} V", f"{weak['name']} {format_share(worst)}",
+            str(severities.count("over a limit")), str(severities.count("caution")),
         ))  # fmt: skip
     widths = [max(len(row[column]) for row in rows) for column in range(len(heads))]
     return "\n".join("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip()

@@ -39,4 +39,4 @@ def step_up(complete: CompleteDesign, answer: Answer) -> StepUp | None:
         parts=(*complete.craft.parts, Part(name="step-up", mass_g=STEP_UP_G)),
     )
     flown = fly(lower([lower_one(complete.changed(craft=craft), answer.factor)]))
-    return StepUp(lifted.name, float(flown.airborne_s[0]) - answer.duration_s, STEP_UP_G, lifted.least_bus_v)
+    return StepUp(lifted.name, float(flown.lasted_s[0]) - answer.duration_s, STEP_UP_G, lifted.least_bus_v)

@@ -95,7 +95,7 @@ def _lost(complete: CompleteDesign, answer: Answer) -> dict[str, float]:
         wiring_ohm=np.maximum(wide.wiring_ohm - saved, 0.0),
         cell=replace(wide.cell, r0_ohm=wide.cell.r0_ohm * cell_share, r1_ohm=wide.cell.r1_ohm * cell_share),
     )
-    gains = fly(free).airborne_s - answer.duration_s
+    gains = fly(free).lasted_s - answer.duration_s
     return dict(zip([CELLS, *(entry.name for entry in entries)], gains.tolist(), strict=True))
 
 
@@ -120,7 +120,7 @@ def _flown(complete: CompleteDesign, answer: Answer, wanted: Sequence[Proposal])
             (
                 Outcome(
                     proposal,
-                    float(traces.airborne_s[place]) - answer.duration_s,
+                    float(traces.lasted_s[place]) - answer.duration_s,
                     design.takeoff_mass_g - answer.takeoff_mass_g,
                     spared.name,
                     spared.worst_share,

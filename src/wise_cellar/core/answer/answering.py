@@ -50,11 +50,11 @@ def answer(complete: CompleteDesign) -> Answer:
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
     reason = end_reason(complete, lowered.packs, batch, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
-    ground_j = _ground_j(series, batch)
+    ground_j, on_bench = _ground_j(series, batch), not bool(series.in_air.any())
     slopes = np.array([half_charge_slope(pack.complete.cell) for pack in packs])[:, None, None]
     dcir = of_pack(batch.group_share, pulse_resistance_ohm(batch.cell, slopes))
     result = Answer(
-        duration_s=float(flown.airborne_s[0]),
+        duration_s=float(flown.lasted_s[0]),
         takeoff_mass_g=lowered.takeoff_mass_g,
         early_punch=early,
         late_punch=late,
@@ -73,7 +73,9 @@ def answer(complete: CompleteDesign) -> Answer:
         hover_left_s=float(hover_left_s([lowered], batch, flown)[0]),
         bus_start=bus_start(complete.packs, batch),
         at_rest=at_rest(batch, slopes),
-        mean_power_w=(float(flown.bus_energy_j[0]) - ground_j) / max(float(flown.airborne_s[0]), 1e-9),
+        on_bench=on_bench,
+        mean_power_w=(float(flown.bus_energy_j[0]) - (0.0 if on_bench else ground_j))
+        / max(float(flown.lasted_s[0]), 1e-9),
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
         ground_wh=ground_j / 3600,
         series=series,

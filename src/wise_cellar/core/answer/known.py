@@ -44,6 +44,7 @@ def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float 
             "climb_m_s": block.climb_m_s if manner is Manner.CLIMB else 0.0,
             "liveliness": block.liveliness,
             "full_throttle_s": _bursts_s(complete, block, series.throttle[rows], time),
+            "throttle_percent": block.throttle_percent,
             "wind_m_s": conditions.wind_m_s,
             "gust_m_s": conditions.gust_m_s,
             "duration_min": seconds / 60,
@@ -69,6 +70,8 @@ def _manner(block: Block) -> Manner:
         return Manner.MANUAL
     if block.kind is BlockKind.HOVER:
         return Manner.HOVER
+    if block.kind is BlockKind.THROTTLE:
+        return Manner.BENCH
     return Manner.CLIMB if block.climb_m_s > 0 else Manner.LEVEL
 
 

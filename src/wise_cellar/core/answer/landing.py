@@ -81,7 +81,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
             policy,
             design.landing_voltage_v,
             design.design.landing.reserve,
-            float(flown.airborne_s[place]),
+            float(flown.lasted_s[place]),
             float(given[place]) / label,
             float(rest[place]),
             float(left[place]),

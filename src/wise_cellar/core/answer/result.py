@@ -245,7 +245,7 @@ class Answer:
     """Everything the interface shows of one design."""
 
     duration_s: float
-    """In the air: what is spent on the ground or the bench aside."""
+    """In the air: what is spent on the ground or the bench aside; of a run on the bench, all of it."""
     takeoff_mass_g: float
     early_punch: PunchAnswer
     late_punch: PunchAnswer
@@ -277,8 +277,10 @@ class Answer:
     """The moment at which several packs are put on one bus."""
     at_rest: RestingSource
     """What a load that starts before take-off meets."""
+    on_bench: bool
+    """Whether it never leaves the ground: a run on the bench, told by its minutes there."""
     mean_power_w: float
-    """In the air, of all blocks and loads."""
+    """In the air, or on the bench, of all blocks and loads."""
     energy_used_wh: float
     """From the start to the end, ``ground_wh`` of it on the ground or the bench."""
     ground_wh: float
@@ -292,6 +294,16 @@ class Answer:
     duration_field: str
     mass_field: str
     punch_field: str
+
+    @property
+    def where(self) -> str:
+        """Where its minutes are spent: "in the air" or "on the bench"."""
+        return "on the bench" if self.on_bench else "in the air"
+
+    @property
+    def given_mah(self) -> float:
+        """Charge that all packs gave."""
+        return sum(pack.given_mah for pack in self.packs)
 
     @property
     def soon_v(self) -> float:

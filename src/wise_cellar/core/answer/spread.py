@@ -142,10 +142,10 @@ def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> 
         np.arange(samples),
     )  # fmt: skip
     return Spread(
-        _ends(flown.airborne_s),
+        _ends(flown.lasted_s),
         _ends(late.bus_v / batch.series),
         known,
-        _drivers(known, normal, flown.airborne_s, calibrated=answer.calibration is not None),
+        _drivers(known, normal, flown.lasted_s, calibrated=answer.calibration is not None),
         _bands(batch, flown),
     )
 

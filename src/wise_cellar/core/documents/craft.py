@@ -99,6 +99,7 @@ class Manner(StrEnum):
     HOVER = "hover"
     CLIMB = "climb"
     MANUAL = "manual flying"
+    BENCH = "on the bench"
 
 
 class KnownFlight(Document):
@@ -123,6 +124,7 @@ class KnownFlight(Document):
     full_throttle_s: float = Field(
         0, ge=0, le=50, title="full throttle in the known flight", description="Of manual flying: seconds a minute."
     )
+    throttle_percent: float = Field(50, gt=0, le=100, title="throttle held on the bench")
     wind_m_s: float = Field(0, ge=0, le=30, title="wind of the known flight")
     gust_m_s: float = Field(0, ge=0, le=20, title="gusts of the known flight")
     duration_min: float | None = Field(None, gt=0, le=100000, title="length of the known flight")

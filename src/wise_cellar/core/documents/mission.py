@@ -27,8 +27,12 @@ class BlockKind(StrEnum):
     LANDING = "landing"
 
 
-ENDLESS_KINDS = (BlockKind.CRUISE, BlockKind.HOVER, BlockKind.LOITER, BlockKind.MANUAL)
+ENDLESS_KINDS = (BlockKind.CRUISE, BlockKind.HOVER, BlockKind.LOITER, BlockKind.MANUAL, BlockKind.THROTTLE)
 """Those that may last until the landing rule calls."""
+
+
+LONGEST_S = 60 * 86400.0
+"""Of a block, and of a mission."""
 
 
 class Block(Document):
@@ -36,7 +40,7 @@ class Block(Document):
 
     kind: BlockKind = Field(title="kind of block")
     name: Name = Field("", title="name of the block")
-    duration_s: float | None = Field(None, gt=0, le=86400, title="duration")
+    duration_s: float | None = Field(None, gt=0, le=LONGEST_S, title="duration")
     airspeed_m_s: float = Field(0, ge=0, le=60, title="airspeed", description="Through the air.")
     ground_speed_m_s: float | None = Field(
         None, ge=0, le=60, title="speed over ground", description="Held along the heading, whatever the wind; in place"
@@ -44,7 +48,7 @@ class Block(Document):
     )  # fmt: skip
     heading_deg: float = Field(0, ge=0, le=360, title="heading", description="Towards; 0 is north.")
     out_and_back: bool = Field(False, title="out and back", description="Turns at the end of every leg.")
-    leg_s: float = Field(60, ge=5, le=7200, title="length of a leg")
+    leg_s: float = Field(60, ge=5, le=LONGEST_S, title="duration of a leg")
     radius_m: float | None = Field(
         None, ge=2, le=5000, title="circling radius", description="Of a loiter. Empty: so wide that the bank is slight."
     )
@@ -57,6 +61,16 @@ class Block(Document):
     full_throttle_s: float = Field(0, ge=0, le=50, title="full throttle a minute",
                                    description="Seconds of every minute.")  # fmt: skip
     throttle_percent: float = Field(50, gt=0, le=100, title="throttle", description="Held on the bench.")
+    bench_current_a: float | None = Field(
+        None, gt=0, le=5000, title="current on the bench", description="Of the whole pack, in place of a throttle."
+    )
+    bench_power_w: float | None = Field(
+        None, gt=0, le=100000, title="power on the bench", description="At the plug, in place of a throttle."
+    )
+    climb_throttle_percent: float | None = Field(
+        None, gt=0, le=100, title="throttle held in the climb",
+        description="Of a launch or a steep climb. Empty: what the climb rate asks for.",
+    )  # fmt: skip
 
     @property
     def label(self) -> str:
@@ -69,7 +83,7 @@ class Repeat(Document):
 
     first: int = Field(1, ge=1, le=200, title="from block")
     last: int = Field(1, ge=1, le=200, title="to block")
-    times: int | None = Field(None, ge=1, le=200, title="times", description="Empty: until the landing rule.")
+    times: int | None = Field(None, ge=1, le=1_000_000, title="times", description="Empty: until the landing rule.")
 
     @property
     def name(self) -> str:
@@ -109,8 +123,8 @@ class Mission(Document):
                 endless = f"block {number} ({block.label})"
                 if block.kind not in ENDLESS_KINDS:
                     raise ValueError(
-                        f"{said} needs a duration; only cruise, hover, loiter and manual flying may last until the"
-                        " landing rule."
+                        f"{said} needs a duration; only cruise, hover, loiter, manual flying and a step on the bench"
+                        " may last until the landing rule."
                     )
             if any(repeat.last == number and repeat.times is None for repeat in self.repeats):
                 endless = endless or f"the repeat of blocks up to {number}"

@@ -69,7 +69,7 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
         )
         found.append(
             CounterOutcome(
-                rule, words, float(flown.landing_call_s[place]), float(flown.airborne_s[place]),
+                rule, words, float(flown.landing_call_s[place]), float(flown.lasted_s[place]),
                 Ending(int(flown.ending[place])), packs,
             )
         )  # fmt: skip

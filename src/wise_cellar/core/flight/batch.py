@@ -206,8 +206,8 @@ class FlightTraces:
     """What a batch leaves behind. Shapes ``(flights,)`` where nothing else is said."""
 
     end_s: Floats
-    airborne_s: Floats
-    """Of it, the time in the air."""
+    lasted_s: Floats
+    """In the air; of one that never leaves the ground or the bench, all of it."""
     ending: Ints
     """Values of :class:`Ending`."""
     end_state: CellState

@@ -147,6 +147,7 @@ class Summary:
     def __init__(self, batch: FlightBatch) -> None:
         n = batch.flights
         self.books = Books.begun(batch)
+        self.grounded = (batch.block_ground | (batch.block_s <= 0)).all(axis=1)
         self.end_s, self.end_bus_v = np.zeros((2, n))
         self.ending = np.zeros(n, np.intp)
         self.call_s = np.full(n, np.nan)
@@ -159,7 +160,7 @@ class Summary:
         late, several = self.late.merged(never, self.end), len(batch.parallel) > 1
         return FlightTraces(
             end_s=self.end_s,
-            airborne_s=self.books.airborne_s,
+            lasted_s=np.where(self.grounded, self.end_s, self.books.airborne_s),
             ending=self.ending,
             end_state=self.end,
             landing_call_s=np.where(never, self.end_s, self.call_s),

@@ -122,7 +122,13 @@ def punch_seconds(complete: CompleteDesign) -> float:
 def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     """The arrays of the steps, shape ``(flights, steps)``; a shorter mission is padded with steps of no length."""
     count = max(len(d.steps.seconds) for d in designs)
-    found = [step_arrays(d.propulsion, d.steps, np.array([d.weight_n]), d.complete.craft.load_w) for d in designs]
+    found = [
+        step_arrays(
+            d.propulsion, d.steps, np.array([d.weight_n]), d.complete.craft.load_w,
+            np.array([float(d.build.recipe.parallel_count)]),
+        )
+        for d in designs
+    ]  # fmt: skip
 
     def padded(name: str, values: Any) -> Any:
         return np.pad(values, [(0, 0), (0, count - values.shape[1])]) if name.startswith("block_") else values
@@ -130,9 +136,11 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     return {name: np.concatenate([padded(name, one[name]) for one in found]) for name in found[0]}
 
 
-def step_arrays(carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w: float) -> dict[str, Any]:
-    """What the steps of one mission ask of one craft at weights of shape ``(flights,)``, by their names in
-    :class:`FlightBatch`."""
+def step_arrays(
+    carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w: float, parallel: Floats
+) -> dict[str, Any]:  # fmt: skip
+    """What the steps of one mission ask of one craft at weights of shape ``(flights,)``, its first pack of so many
+    cells in parallel, by their names in :class:`FlightBatch`."""
     weights, cruising = weight_n[:, None], steps.cruising
     motors, motor_v = carrier.step_power(weights, steps)
     slip = carrier.slip_rev_s(weights, steps)
@@ -142,8 +150,8 @@ def step_arrays(carrier: Propulsion, steps: StepArrays, weight_n: Floats, load_w
         return np.broadcast_to(values, motors.shape)
 
     return {
-        "block_s": alike(steps.seconds), "block_w": motors + load_w,
-        "block_motor_v": np.where(steps.duty > 0, 0.0, motor_v), "block_cell_a": np.zeros_like(motors),
+        "block_s": alike(steps.seconds), "block_w": np.where(steps.watts > 0, steps.watts, motors + load_w),
+        "block_motor_v": np.where(steps.duty > 0, 0.0, motor_v), "block_cell_a": steps.amps / parallel[:, None],
         "block_duty": alike(steps.duty), "block_punch": alike(steps.punch), "block_landing": alike(steps.landing),
         "block_ground": alike(steps.ground), "block_slip": slip, "cruising_slip": slip[:, cruising],
         "thrust_wanted_n": carrier.thrust_wanted_n(weight_n, airspeed),

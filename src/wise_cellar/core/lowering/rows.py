@@ -103,7 +103,9 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
         brown_out_v=np.full(count, brown_out_v(complete.craft)),
         **packs,
         **_landing(rows, packs),
-        **step_arrays(rows.carrier, StepArrays.of(complete.mission, conditions), weight, complete.craft.load_w),
+        **step_arrays(
+            rows.carrier, StepArrays.of(complete.mission, conditions), weight, complete.craft.load_w, parallel
+        ),
     )
 
 

@@ -30,6 +30,7 @@ from wise_cellar.core.propulsion.carrier import Propulsion, propulsion
 from wise_cellar.core.propulsion.steps import MINUTE_S, StepArrays
 
 POINTS = 24
+_KINDS = {Manner.MANUAL: BlockKind.MANUAL, Manner.BENCH: BlockKind.THROTTLE}
 LEAST_OHM = 1e-12
 WARMER_K = 10.0
 """How much warmer than the air cells are on the mean of a flight, for their lag: an estimate."""
@@ -59,12 +60,12 @@ class FlownBefore:
         flight = self.flight
         hovering = flight.manner is Manner.HOVER or (flight.manner is Manner.LEVEL and flight.airspeed_m_s == 0)
         kind = BlockKind.HOVER if hovering else BlockKind.CRUISE
-        if flight.manner is Manner.MANUAL:
-            kind = BlockKind.MANUAL
+        if flight.manner in _KINDS:
+            kind = _KINDS[flight.manner]
         block = Block(
             kind=kind, duration_s=MINUTE_S, airspeed_m_s=flight.airspeed_m_s,
             climb_m_s=flight.climb_m_s if flight.manner is Manner.CLIMB else 0.0, liveliness=flight.liveliness,
-            full_throttle_s=flight.full_throttle_s,
+            full_throttle_s=flight.full_throttle_s, throttle_percent=flight.throttle_percent,
         )  # fmt: skip
         weather = Conditions(
             air_temperature_c=flight.air_temperature_c, altitude_m=flight.altitude_m, wind_m_s=flight.wind_m_s,
@@ -105,6 +106,9 @@ class FlownBefore:
         watts = np.broadcast_to(motors + self.craft.load_w, steps.seconds.shape)
         emf = self._battery.emf_v[:, None]
         ohm = np.maximum(self._half_ohm(watts) * self._battery.shape, LEAST_OHM)[:, None]
+        if flight.manner is Manner.BENCH:
+            amps = self._throttled_a(carrier, emf, ohm, flight.throttle_percent / 100)
+            return amps, emf - ohm * amps
         amps, _ = constant_power_current(emf, ohm, watts)
         amps = np.broadcast_to(amps, (len(emf), len(watts)))
         if not steps.punch.any():
@@ -113,16 +117,16 @@ class FlownBefore:
         steady = amps[:, ~steps.punch].mean(axis=1)[:, None]
         fast = ohm * self._fast_share
         before = emf - (ohm - fast) * steady
-        bursts = np.broadcast_to(self._full_throttle_a(carrier, before, fast), amps.shape)
+        bursts = np.broadcast_to(self._throttled_a(carrier, before, fast, 1.0), amps.shape)
         volts = np.where(steps.punch, before - fast * bursts, emf - ohm * amps)
         return np.where(steps.punch, bursts, amps), volts
 
-    def _full_throttle_a(self, carrier: Propulsion, emf: Floats, ohm: Floats) -> Floats:
-        """(points, 1)"""
+    def _throttled_a(self, carrier: Propulsion, emf: Floats, ohm: Floats, duty: float) -> Floats:
+        """(points, 1) Amps at a held throttle."""
         drive, one = carrier.drive, np.ones_like(emf[:, 0])
-        slip = carrier.slip_rev_s(self.weight_n, self.steps)[..., np.flatnonzero(self.steps.punch)[:1]]
-        full = throttle_current_a(drive, one, emf[:, 0], ohm[:, 0], self.craft.load_w * one, slip * one)
-        return np.asarray(full)[:, None]
+        slip = carrier.slip_rev_s(self.weight_n, self.steps)[..., np.flatnonzero(self.steps.duty > 0)[:1]]
+        amps = throttle_current_a(drive, duty * one, emf[:, 0], ohm[:, 0], self.craft.load_w * one, slip * one)
+        return np.asarray(amps)[:, None]
 
     @cached_property
     def _battery(self) -> _Battery:
@@ -155,7 +159,7 @@ class FlownBefore:
         if flight.mean_voltage_v is not None:
             # The mean over time, in which a held power spends more of it where volts are high.
             rest_v = float((battery.emf_v**2).sum() / battery.emf_v.sum())
-            steady_a = float(watts[~self.steps.punch].mean()) / flight.mean_voltage_v
+            steady_a = self._steady_a(watts, flight.mean_voltage_v)
             felt_a = steady_a + self._fast_share * max(flight.mean_a - steady_a, 0.0)
             return (rest_v - flight.mean_voltage_v) / felt_a / float(battery.shape.mean())
         assert flight.read_voltage_v is not None
@@ -164,8 +168,14 @@ class FlownBefore:
         if read is None:
             read = flight.charge_used_mah or flight.mean_a * (flight.duration_min or 0.0) / 60 * 1000
         soc = np.array([max(1 - read / flight.battery_mah, 0.0)])
-        steady_a = float(watts[~self.steps.punch].mean()) / flight.read_voltage_v
+        steady_a = self._steady_a(watts, flight.read_voltage_v)
         return float((self._emf_v(soc)[0] - flight.read_voltage_v) / steady_a / _shape(soc)[0])
+
+    def _steady_a(self, watts: Floats, volts: float) -> float:
+        """Amps besides bursts: by the power asked for, on the bench as they were read."""
+        if self.flight.manner is Manner.BENCH:
+            return self.flight.mean_a
+        return float(watts[~self.steps.punch].mean()) / volts
 
     @cached_property
     def _fast_share(self) -> float:

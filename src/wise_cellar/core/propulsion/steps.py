@@ -10,22 +10,18 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, fields, replace
 from itertools import count
-from itertools import repeat as repeat_of
 from typing import Any
 
 import numpy as np
 
 from wise_cellar.core.documents import Block, BlockKind, Conditions, Mission
+from wise_cellar.core.documents.mission import LONGEST_S
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 
 MINUTE_S = 60.0
-LONGEST_S = 48 * 3600.0
-"""How far what lasts until the landing rule is written out."""
 TRUE_STEPS, GROWTH = 600, 1.1
 """What goes round and round is written out as it is flown for so many steps; after that every round lasts a tenth
-longer than the one before, which leaves its mean as it is, and keeps a day in the air to some hundred steps."""
-MOST_STEPS = 2400
-"""A mission of more steps is cut off here: a repeat with a count of its own may ask for more."""
+longer than the one before, which leaves its mean as it is, and keeps weeks in the air to some hundred steps."""
 GUST_WEIGHTS = ((-1.0, 0.25), (0.0, 0.5), (1.0, 0.25))
 """A gust's swing in three points, as of a slow sine."""
 
@@ -55,17 +51,21 @@ class FlightStep:
     """Asks for no airspeed of its own: rotors hold a place in the wind, a wing flies as slowly as is safe."""
     radius_m: float = math.inf
     """Of the circle that is flown."""
+    amps: float = 0.0
+    """Held on the bench, of the whole pack, or ``watts`` at its plug; 0 where neither is."""
+    watts: float = 0.0
 
 
 def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
-    """The mission in the order in which it is flown: repeats laid out, the landing last.
+    """The mission in the order in which it is flown, however long: repeats laid out, the landing last.
 
-    Source: our own way of laying a mission out. Not modelled: what lies beyond ``MOST_STEPS``, which is left out.
+    Source: our own way of laying a mission out. Not modelled: that rounds after the first hundreds are not as long as
+    they say, in which as much is flown of each block.
     """
     found: list[FlightStep] = []
     landings = [n for n, block in enumerate(mission.blocks) if block.kind is BlockKind.LANDING]
-    for place, scale in _order(mission):
-        if place not in landings and len(found) < MOST_STEPS:
+    for place, scale in _order(mission, conditions):
+        if place not in landings:
             steps = _steps(place, mission.blocks[place], conditions)
             found += steps if scale == 1.0 else (replace(step, seconds=step.seconds * scale) for step in steps)
     for place in landings:
@@ -74,18 +74,19 @@ def plan(mission: Mission, conditions: Conditions) -> tuple[FlightStep, ...]:
 
 
 def _rounds(round_s: float, total_s: float, steps: int) -> Iterator[float]:
-    """How much longer than ``round_s`` each round lasts, until ``total_s`` are reached; a round has so many steps."""
-    done, scale = 0.0, 1.0
+    """How many times as long as ``round_s`` each round lasts, until ``total_s`` are flown, or a part of the last round
+    more; a round has so many steps."""
+    left, scale = total_s, 1.0
     for number in count():
-        if done >= total_s - 1e-9:
+        if left <= 1e-9 * total_s:
             return
         scale *= GROWTH if number >= TRUE_STEPS // steps else 1.0
         yield scale
-        done += scale * round_s
+        left -= scale * round_s
 
 
-def _order(mission: Mission) -> Iterator[tuple[int, float]]:
-    """Places of the blocks, repeats written out, each with how much longer it lasts than it says."""
+def _order(mission: Mission, conditions: Conditions) -> Iterator[tuple[int, float]]:
+    """Places of the blocks, repeats written out, each with how many times as long as it says it lasts."""
     starts = {repeat.first - 1: repeat for repeat in mission.repeats}
     place = 0
     while place < len(mission.blocks):
@@ -96,9 +97,12 @@ def _order(mission: Mission) -> Iterator[tuple[int, float]]:
             continue
         group = range(repeat.first - 1, repeat.last)
         once = sum(mission.blocks[each].duration_s or 0.0 for each in group)
-        rounds = repeat_of(1.0, repeat.times) if repeat.times else _rounds(once, LONGEST_S, len(group))
-        for scale in rounds:
-            yield from ((each, scale) for each in group)
+        steps = sum(1 for each in group for _ in _steps(each, mission.blocks[each], conditions))
+        total = LONGEST_S if repeat.times is None else repeat.times * once
+        left = total / once
+        for scale in _rounds(once, total, steps):
+            yield from ((each, min(scale, left)) for each in group)
+            left -= scale
         place = repeat.last
 
 
@@ -120,13 +124,29 @@ def _steps(place: int, block: Block, conditions: Conditions) -> Iterator[FlightS
     elif block.kind is BlockKind.PAUSE:
         yield FlightStep(place, seconds, ratio=0.0, ground=True)
     elif block.kind is BlockKind.THROTTLE:
-        yield FlightStep(place, seconds, duty=block.throttle_percent / 100, ground=True)
+        yield _on_the_bench(place, block, seconds)
+    elif block.kind is BlockKind.TAKE_OFF and block.climb_throttle_percent is not None:
+        duty = min(block.climb_throttle_percent / 100, conditions.most_duty)
+        yield FlightStep(place, seconds, held, duty=duty, punch=True, holding=True)
     else:
         climb = block.climb_m_s if block.kind is BlockKind.TAKE_OFF else 0.0
         yield FlightStep(place, seconds, held, climb, landing=block.kind is BlockKind.LANDING, holding=True)
 
 
+def _on_the_bench(place: int, block: Block, seconds: float) -> FlightStep:
+    """A step on the bench: watts before amps before throttle."""
+    if block.bench_power_w is not None:
+        return FlightStep(place, seconds, ratio=0.0, ground=True, watts=block.bench_power_w)
+    if block.bench_current_a is not None:
+        return FlightStep(place, seconds, ratio=0.0, ground=True, amps=block.bench_current_a)
+    return FlightStep(place, seconds, duty=block.throttle_percent / 100, ground=True)
+
+
 def _cruise(place: int, block: Block, conditions: Conditions, seconds: float) -> Iterator[FlightStep]:
+    if block.climb_throttle_percent is not None:
+        duty = min(block.climb_throttle_percent / 100, conditions.most_duty)
+        yield FlightStep(place, seconds, block.airspeed_m_s, duty=duty)
+        return
     if block.ground_speed_m_s is None:
         yield FlightStep(place, seconds, block.airspeed_m_s, block.climb_m_s)
         return
@@ -193,6 +213,8 @@ class StepArrays:
     manual: Bools
     holding: Bools
     radius_m: Floats
+    amps: Floats
+    watts: Floats
     gust_m_s: float
 
     @property

@@ -89,7 +89,7 @@ def _causes(base: CompleteDesign, its: Answer, other: CompleteDesign, others: An
     one, last = (batch.take(np.array([place])) for place in (0, 1))
     heavier = _with(one, last, _MASS)
     charged = _charged(heavier, last)
-    flights = fly(_joined([one, heavier, charged])).airborne_s.tolist()
+    flights = fly(_joined([one, heavier, charged])).lasted_s.tolist()
     stages = [its.duration_s, *flights, others.duration_s]
     names = ("mission, weather and landing", "mass", "capacity", "volts and resistance")
     return tuple(Share(name, after - before) for name, before, after in zip(names, stages, stages[1:], strict=False))

@@ -176,7 +176,7 @@ def _columns(
         row=rows,
         pack_g=lowered.pack_g,
         takeoff_g=lowered.takeoff_g,
-        duration_s=flown.airborne_s,
+        duration_s=flown.lasted_s,
         ending=flown.ending,
         charge_left=left,
         usable_wh=flown.bus_energy_j / 3600,

@@ -60,7 +60,7 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
     wide = batch.take(np.append(np.arange(batch.flights), 0))
     wiring = wide.wiring_ohm.copy()
     wiring[0, 0, -1] += _WIRING_OHM
-    seconds = fly(replace(wide, wiring_ohm=wiring)).airborne_s
+    seconds = fly(replace(wide, wiring_ohm=wiring)).lasted_s
     more = float(seconds[-1] - seconds[0])
     found = [Slope("Leads and joints", "1 mΩ more", more, "design.packs.0.recipe.leads.gauge_awg")]
     for number, (name, unit, path, _, told) in enumerate(_STEPS):

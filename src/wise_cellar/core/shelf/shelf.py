@@ -131,7 +131,7 @@ def shelf_at_load(
     )  # fmt: skip
     rows = []
     for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
-        seconds = float(flown.airborne_s[place])
+        seconds = float(flown.lasted_s[place])
         usable = float(flown.energy_j[0, 0, place]) / 3600
         charge = float(flown.charge_c[0, 0, place])
         recipe = design.build.recipe

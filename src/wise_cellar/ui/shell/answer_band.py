@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
+from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import tip
@@ -168,6 +169,17 @@ def _range_words(spread: Spread | None) -> str:
     return "" if spread is None else f"8 of 10 flights fall into this range, with {spread.doubts.words}."
 
 
+def _afterwards(answer: Answer, hold: str) -> str:
+    """What is left and what a pilot reads after it, or what a run on the bench gave."""
+    volts = f"{answer.soon_v:.2f}\u00a0V after 10\u00a0s, {answer.hour_v:.2f}\u00a0V after an hour"
+    warmth = f"{answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside"
+    if answer.on_bench:
+        gave = f"{format_number(answer.given_mah, 0)}\u00a0mAh, {answer.energy_used_wh:.1f}\u00a0Wh given"
+        return f"{gave}; {volts}; {warmth}"
+    left = f"{format_share(answer.charge_left)}, {format_minutes(answer.hover_left_s)} of {hold} left"
+    return f"{left}; {volts}; {warmth}"
+
+
 def _minutes_range(spread: Spread | None) -> str:
     """``33 … 39``, in minutes or, for short flights, tenths of one."""
     if spread is None:
@@ -189,6 +201,9 @@ def answers_shown(
     room = f"of {format_number(limit, 0)} g allowed" if limit else f"pack {format_number(answer.build.mass_g, 0)} g"
     hold = "hover" if complete.craft.wing is None else "loiter"
     ended_well = answer.reason.ending.value <= 1
+    because = "It lands because" if ended_well else "It comes down because"
+    if answer.on_bench:
+        because = "It ends because"
 
     def since(text: str) -> str:
         return f"{text} since the pin" if pinned and text else ""
@@ -209,7 +224,7 @@ def answers_shown(
         reason = f"pinned: {pinned.reason.words}" if pinned.reason.words != answer.reason.words else ""
     return (
         ShownAnswer(
-            "In the air", format_minutes(answer.duration_s), _minutes_range(spread),
+            upper_first(answer.where), format_minutes(answer.duration_s), _minutes_range(spread),
             f"{first} {answer.early_punch.volts_words}", since(minutes), longer, "fine",
             answer.duration_field, why=_range_words(spread),
         ),
@@ -230,10 +245,7 @@ def answers_shown(
             bar=(weak.cruise_share, max(weak.punch_share, weak.flown_share)),
         ),
         ShownAnswer(
-            "It lands because" if ended_well else "It comes down because", answer.reason.words, "",
-            f"{format_share(answer.charge_left)} and {format_minutes(answer.hover_left_s)} of {hold} left;"
-            f" {answer.soon_v:.2f} V a cell 10 s after, {answer.hour_v:.2f} V an hour after; cells to"
-            f" {answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside", reason, None,
+            because, answer.reason.words, "", _afterwards(answer, hold), reason, None,
             "fine" if ended_well else "over", answer.reason.field,
         ),
     )  # fmt: skip

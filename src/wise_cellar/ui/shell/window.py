@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import format_minutes, format_share
-from wise_cellar.core.words import LONGEST_NAME, one_line
+from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
@@ -323,7 +323,7 @@ class MainWindow(QMainWindow):
         late, weak = answer.late_punch, answer.weak_link
         lines = [
             complete.design.name,
-            f"In the air: {format_minutes(answer.duration_s)}",
+            f"{upper_first(answer.where)}: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
             f"Late punch: {late.volts_words}, thrust {late.thrust_margin:.1f} times {complete.craft.margin_over}",
             f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",

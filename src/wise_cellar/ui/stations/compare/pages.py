@@ -14,6 +14,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap
 from wise_cellar.core.units import format_minutes, format_number, format_share
+from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.compare.overlay import OverlayPicture
@@ -204,10 +205,12 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
         for entry in answered.build.masses:
             name = "Cells" if entry.field == "cell.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
+    benched = any(answered.on_bench for answered in answers)
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
         ("", [one.name for one in designs]),
-        ("In the air", [format_minutes(a.duration_s) for a in answers]),
+        (_where(answers), [_minutes(a, answers) for a in answers]),
+        *([("Given", [f"{a.given_mah:.0f} mAh, {a.energy_used_wh:.1f} Wh" for a in answers])] if benched else []),
         ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
         ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
                         for a in answers]),
@@ -217,6 +220,18 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
         ("Wiring", [f"{1e3 * a.build.wiring_ohm:.1f} mΩ" for a in answers]),
         ("Cells resist", [f"{1e3 * _cells_ohm(a):.1f} mΩ" for a in answers]),
     ]  # fmt: skip
+
+
+def _where(answers: Sequence[Answer]) -> str:
+    """Where the minutes of all are spent."""
+    places = {answered.where for answered in answers}
+    return upper_first(places.pop()) if len(places) == 1 else "Duration"
+
+
+def _minutes(answered: Answer, answers: Sequence[Answer]) -> str:
+    """Its minutes; and where, where not all are spent alike."""
+    told = format_minutes(answered.duration_s)
+    return told if len({one.where for one in answers}) == 1 else f"{told} {answered.where}"
 
 
 def _cells_ohm(answered: Answer) -> float:

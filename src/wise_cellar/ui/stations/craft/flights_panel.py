@@ -22,7 +22,8 @@ _UNSET = {"mean_current_a": "by charge", "mean_voltage_v": "by the reading", "re
           "read_charge_mah": "at the end", "battery_series": "not told", "battery_mah": "not told"}  # fmt: skip
 _TITLES = {"name": "Name", "used": "Counts", "manner": "Flown", "takeoff_mass_g": "Take-off mass",
            "airspeed_m_s": "Airspeed", "climb_m_s": "Climb", "liveliness": "Liveliness",
-           "full_throttle_s": "Full throttle a minute", "wind_m_s": "Wind", "gust_m_s": "Gusts",
+           "full_throttle_s": "Full throttle a minute", "throttle_percent": "Throttle held",
+           "wind_m_s": "Wind", "gust_m_s": "Gusts",
            "duration_min": "Duration", "mean_voltage_v": "Mean pack voltage", "read_voltage_v": "Volts read once",
            "read_charge_mah": "Charge used then", "battery_series": "Its battery, in series",
            "battery_mah": "Its capacity", "battery_family": "Its chemistry", "battery_class": "Its cells",
@@ -31,10 +32,15 @@ _TITLES = {"name": "Name", "used": "Counts", "manner": "Flown", "takeoff_mass_g"
 
 def _shown(flight: KnownFlight) -> list[str]:
     """The fields that its manner and what was read ask for."""
+    benched = flight.manner is Manner.BENCH
     manual, told = flight.manner is Manner.MANUAL, flight.battery_series is not None
     left_out = {
-        "airspeed_m_s": flight.manner is Manner.HOVER,
+        "airspeed_m_s": benched or flight.manner is Manner.HOVER,
         "climb_m_s": flight.manner is not Manner.CLIMB,
+        "takeoff_mass_g": benched,
+        "throttle_percent": not benched,
+        "wind_m_s": benched,
+        "gust_m_s": benched,
         "liveliness": not manual,
         "full_throttle_s": not manual,
         "read_charge_mah": flight.read_voltage_v is None,

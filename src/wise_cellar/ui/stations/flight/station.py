@@ -41,21 +41,23 @@ from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 336
 BLOCK_FIELDS = {
-    BlockKind.TAKE_OFF: ("kind", "name", "duration_s", "climb_m_s"),
+    BlockKind.TAKE_OFF: ("kind", "name", "duration_s", "climb_m_s", "climb_throttle_percent"),
     BlockKind.CRUISE: ("kind", "name", "duration_s", "airspeed_m_s", "ground_speed_m_s", "heading_deg", "out_and_back",
-                       "leg_s", "climb_m_s"),
+                       "leg_s", "climb_m_s", "climb_throttle_percent"),
     BlockKind.HOVER: ("kind", "name", "duration_s"),
     BlockKind.LOITER: ("kind", "name", "duration_s", "airspeed_m_s", "radius_m"),
     BlockKind.MANUAL: ("kind", "name", "duration_s", "airspeed_m_s", "liveliness", "full_throttle_s"),
     BlockKind.DESCENT: ("kind", "name", "duration_s", "sink_m_s", "airspeed_m_s"),
     BlockKind.PAUSE: ("kind", "name", "duration_s"),
-    BlockKind.THROTTLE: ("kind", "name", "duration_s", "throttle_percent"),
+    BlockKind.THROTTLE: ("kind", "name", "duration_s", "throttle_percent", "bench_current_a", "bench_power_w"),
     BlockKind.PUNCH: ("kind", "name", "duration_s"),
     BlockKind.LANDING: ("kind", "name", "duration_s"),
 }  # fmt: skip
 VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
-UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide"}
+UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide",
+         "climb_throttle_percent": "by the climb", "bench_current_a": "by throttle",
+         "bench_power_w": "by throttle"}  # fmt: skip
 
 
 UNLIKE = (
