@@ -13,6 +13,7 @@ from wise_cellar.core.answer import alarm_card, alarm_values, answer, card_lines
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import (
     AlarmNames,
+    Block,
     CompleteDesign,
     LandingBasis,
     LandingPolicy,
@@ -237,6 +238,8 @@ def test_the_card_under_the_names_of_the_craft_s_own_device() -> None:
 
 def test_every_basis_has_a_sentence_and_a_field() -> None:
     for basis in LandingBasis:
+        if basis is LandingBasis.BURSTS:
+            continue  # it has bursts of its own, below
         found = answer(landing(basis=basis))
         assert found.reason.ending is Ending.RESERVE_REACHED
         assert found.reason.field.startswith("design.landing.")
@@ -260,3 +263,51 @@ def test_out_of_thrust_is_when_the_motors_ask_for_nearly_all_of_the_volts() -> N
     cruising = found.series.in_air & (found.series.time_s > 60)
     assert np.all(np.diff(found.series.throttle[cruising]) > -1e-6), "rises as the volts fall"
     assert found.series.throttle[-1] == pytest.approx(MOST_DUTY, abs=1e-3)
+
+
+# Landing by what bursts show
+
+
+def lively(landing: LandingRule) -> CompleteDesign:
+    block = Block(kind="manual flying", airspeed_m_s=5, liveliness=1.3, full_throttle_s=3)
+    return complete(flown=mission(block, LANDING), landing=landing)
+
+
+def by_bursts(volts: float) -> CompleteDesign:
+    return lively(LandingRule(basis="volts in bursts", burst_voltage_v=volts))
+
+
+def test_landing_by_bursts_calls_in_the_first_burst_that_shows_the_volts() -> None:
+    found = answer(by_bursts(3.0))
+    assert found.reason.ending is Ending.RESERVE_REACHED
+    assert "A burst shows 3.00 V a cell" in found.reason.sentence
+    series, call = found.series, found.landing_call_s
+    bursts = series.throttle > 0.99
+    assert series.loaded_v[bursts & (series.time_s < call - 1)].min() > 3.0
+    here = np.abs(series.time_s - call) < 3
+    assert 2.9 < series.loaded_v[here].min() <= 3.0
+    assert series.at(series.loaded_v, call + 1) > 3.1, "and cruise stands well above it"
+
+
+def test_the_lower_the_volts_the_longer_the_flight_and_cruise_does_not_call() -> None:
+    early, late = answer(by_bursts(3.2)).duration_s, answer(by_bursts(2.9)).duration_s
+    assert early < late
+    never = answer(complete(landing=LandingRule(basis="volts in bursts")))
+    assert never.reason.ending is Ending.CELL_CUT_OFF
+    assert any("the mission has none: it never calls" in finding.sentence for finding in never.findings)
+
+
+def test_the_card_and_the_rules_beside_it_tell_landing_by_bursts() -> None:
+    design = by_bursts(3.0)
+    found = answer(design)
+    card = alarm_card(design, found)
+    assert card.in_bursts
+    assert card.land_v == 3.0
+    lines = "\n".join(card_lines(design, card))
+    assert "Land now at 3.00 V a cell in a burst, 12.0 V in all." in lines
+    assert "shorter than your punch" in lines
+    told = policies(design, found.factor)
+    assert [outcome.policy for outcome in told][-1] is None
+    assert told[-1].threshold_v == 3.0
+    assert told[-1].duration_s == pytest.approx(found.duration_s, rel=1e-6)
+    assert all(outcome.policy is not None for outcome in policies(complete(), 1.0)), "no bursts, no such rule"

@@ -1,6 +1,7 @@
 """The answer to one design: how long it flies and why it ends, what to be careful about, how sure that is."""
 
 from wise_cellar.core.answer.answering import answer
+from wise_cellar.core.answer.bench import measured_capacity_percent
 from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.answer.explain import Asked, as_text, explain
 from wise_cellar.core.answer.known import as_known_flight
@@ -43,6 +44,7 @@ __all__ = [
     "card_lines",
     "card_values",
     "explain",
+    "measured_capacity_percent",
     "policies",
     "spread",
     "wing_figures",

@@ -50,7 +50,7 @@ def answer(complete: CompleteDesign) -> Answer:
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
     reason = end_reason(complete, lowered.packs, batch, flown)
     series = _series(batch, trace, punches, lowered.steps.block)
-    ground_j, on_bench = _ground_j(series, batch), not bool(series.in_air.any())
+    ground_j, on_bench = _ground_j(series, batch), complete.mission.on_bench
     slopes = np.array([half_charge_slope(pack.complete.cell) for pack in packs])[:, None, None]
     dcir = of_pack(batch.group_share, pulse_resistance_ohm(batch.cell, slopes))
     result = Answer(

@@ -28,6 +28,7 @@ class EndReason:
 
 _FIELD_OF = {
     LandingBasis.LOADED: "design.landing.policy",
+    LandingBasis.BURSTS: "design.landing.burst_voltage_v",
     LandingBasis.RESTING: "design.landing.resting_voltage_v",
     LandingBasis.CHARGE: "design.landing.charge_percent",
     LandingBasis.COUNTER: "design.landing.counter_mah",
@@ -37,8 +38,11 @@ _FIELD_OF = {
 def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -> str:
     """How the landing rule came to call."""
     rule, used = complete.design.landing, complete.landing_charge_mah
+    calls = "ends the run" if complete.mission.on_bench else "calls the craft home"
+    if rule.basis is LandingBasis.BURSTS:
+        return f"A burst shows {rule.burst_voltage_v:.2f} V a cell, and the landing rule {calls}."
     if rule.basis is LandingBasis.RESTING:
-        return f"Cells would rest at {rule.resting_voltage_v:.2f} V, and the landing rule calls the craft home."
+        return f"Cells would rest at {rule.resting_voltage_v:.2f} V, and the landing rule {calls}."
     if used is not None:
         whose = "The craft has counted" if rule.basis is LandingBasis.COUNTER else "The pack has given"
         return f"{whose} {used:.0f} mAh, {rule.charge_percent:.0f} % of what it goes by, and is called home."
@@ -46,12 +50,12 @@ def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -
     if rule.reserve is not None and left <= rule.reserve + SOC_WITHIN:
         return (
             f"{100 * rule.reserve:.0f} % of the charge is left, the reserve of the {rule.policy} landing rule, which"
-            " calls the craft home."
+            f" {calls}."
         )
     whose = "your own" if rule.policy is LandingPolicy.OWN else f"the {rule.policy}"
     return (
         f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and {whose} landing rule"
-        " calls the craft home."
+        f" {calls}."
     )
 
 
@@ -79,7 +83,10 @@ def end_reason(
     ending = Ending(int(flown.ending[0]))
     rule = complete.design.landing
     if ending is Ending.RESERVE_REACHED:
-        words = "its own counter says empty" if rule.basis is LandingBasis.COUNTER else "the reserve is reached"
+        words = {
+            LandingBasis.COUNTER: "its own counter says empty",
+            LandingBasis.BURSTS: f"a burst shows {rule.burst_voltage_v:.2f} V",
+        }.get(rule.basis, "the reserve is reached")
         return EndReason(ending, words, _called(complete, batch, flown), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
         pack, group = _met_its_minimum(packs, flown)

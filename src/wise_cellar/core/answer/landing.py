@@ -10,7 +10,13 @@ from wise_cellar.core.answer.hover import hover_left_s
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.csv_text import csv_text
-from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule
+from wise_cellar.core.documents import (
+    AlarmNames,
+    CompleteDesign,
+    LandingBasis,
+    LandingPolicy,
+    LandingRule,
+)
 from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one
@@ -25,9 +31,10 @@ SENSOR_DOUBT = 0.10
 
 @dataclass(frozen=True)
 class PolicyOutcome:
-    """One policy, flown."""
+    """One policy, or the landing by volts in bursts, flown."""
 
-    policy: LandingPolicy
+    policy: LandingPolicy | None
+    """None of the volts that are seen in bursts."""
     threshold_v: float
     reserve: float | None
     """Share of the charge at which it calls besides; none of the design's own volts."""
@@ -54,7 +61,8 @@ class AlarmCard:
     punch_s: float
     warning_v: float
     land_v: float
-    """A cell, under load at cruise."""
+    """A cell, under load at cruise; where it goes by bursts, as they show it."""
+    in_bursts: bool
     warning_mah: float
     land_mah: float
     """Taken from the packs that the craft's counter sees."""
@@ -64,10 +72,13 @@ class AlarmCard:
 
 
 def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ...]:
-    """The three ready policies, and the design's own volts where they are its rule, in one batch."""
-    wanted = [LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP]
+    """The three ready policies, the design's own volts where they are its rule, and the volts of bursts where there are
+    any, in one batch."""
+    wanted: list[LandingPolicy | None] = [LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP]
     if complete.design.landing.policy is LandingPolicy.OWN:
         wanted.append(LandingPolicy.OWN)
+    if complete.mission.has_bursts:
+        wanted.append(None)
     designs = [_with_policy(complete, policy) for policy in wanted]
     lowered = [lower_one(design, factor) for design in designs]
     batch = lower(lowered)
@@ -79,7 +90,7 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
     return tuple(
         PolicyOutcome(
             policy,
-            design.landing_voltage_v,
+            design.design.landing.burst_voltage_v if policy is None else design.landing_voltage_v,
             design.design.landing.reserve,
             float(flown.lasted_s[place]),
             float(given[place]) / label,
@@ -91,9 +102,12 @@ def policies(complete: CompleteDesign, factor: float) -> tuple[PolicyOutcome, ..
     )
 
 
-def _with_policy(complete: CompleteDesign, policy: LandingPolicy) -> CompleteDesign:
+def _with_policy(complete: CompleteDesign, policy: LandingPolicy | None) -> CompleteDesign:
     present = complete.design.landing
-    rule = LandingRule(policy=policy, own_voltage_v=present.own_voltage_v, hold_s=present.hold_s)
+    if policy is None:
+        rule = LandingRule(basis=LandingBasis.BURSTS, burst_voltage_v=present.burst_voltage_v)
+    else:
+        rule = LandingRule(policy=policy, own_voltage_v=present.own_voltage_v, hold_s=present.hold_s)
     return complete.changed(design=complete.design.changed(landing=rule))
 
 
@@ -112,7 +126,9 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
     seen = np.array(complete.counted, float)
     used = seen @ np.array([pack.series.given_mah for pack in answer.packs])
     loaded = complete.design.landing.basis is LandingBasis.LOADED
-    seen_v = at(series.loaded_v, call)
+    in_bursts = complete.design.landing.basis is LandingBasis.BURSTS
+    volts = series.punch_v if in_bursts else series.loaded_v
+    seen_v = complete.design.landing.burst_voltage_v if in_bursts else at(volts, call)
     land_v = max(complete.landing_voltage_v, seen_v) if loaded else seen_v
     return AlarmCard(
         cells=recipe.series_count,
@@ -120,8 +136,9 @@ def alarm_card(complete: CompleteDesign, answer: Answer) -> AlarmCard:
         miscount_cells=fewer,
         warning_s=warning_s,
         punch_s=answer.punch_s,
-        warning_v=max(at(series.loaded_v, before), land_v),
+        warning_v=max(at(volts, before), land_v),
         land_v=land_v,
+        in_bursts=in_bursts,
         warning_mah=at(used, before),
         land_mah=at(used, call),
         capacity_mah=float(seen @ [pack.label_mah for pack in complete.packs]),
@@ -153,12 +170,18 @@ def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
             f"Lock the cell count at {card.cells}: below {100 * card.miscount_below:.0f} % of charge a count by voltage"
             f" takes it for {card.miscount_cells} cells, and every alarm is wrong."
         )
+    how = "in a burst" if card.in_bursts else "under load"
+    delay = (
+        f"Set the alarm's delay shorter than your punch of {card.punch_s:g} s, so that a burst sets it off."
+        if card.in_bursts
+        else f"Set the alarm's delay longer than your punch of {card.punch_s:g} s, or punches set it off."
+    )
     lines += [
-        f"Warning at {card.warning_v:.2f} V a cell under load, {warn:.1f} V in all:"
+        f"Warning at {card.warning_v:.2f} V a cell {how}, {warn:.1f} V in all:"
         f" {format_minutes(card.warning_s)} are left.",
-        f"Land now at {card.land_v:.2f} V a cell under load, {land:.1f} V in all.",
+        f"Land now at {card.land_v:.2f} V a cell {how}, {land:.1f} V in all.",
         f"Warning at {card.warning_mah:.0f} mAh used, land at {card.land_mah:.0f} of {card.capacity_mah:.0f} mAh.",
-        f"Set the alarm's delay longer than your punch of {card.punch_s:g} s, or punches set it off.",
+        delay,
         f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
         " set wrong, and so is its count of charge.",
     ]

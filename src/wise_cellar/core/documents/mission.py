@@ -62,13 +62,13 @@ class Block(Document):
                                    description="Seconds of every minute.")  # fmt: skip
     throttle_percent: float = Field(50, gt=0, le=100, title="throttle", description="Held on the bench.")
     bench_current_a: float | None = Field(
-        None, gt=0, le=5000, title="current on the bench", description="Of the whole pack, in place of a throttle."
+        None, gt=0, le=5000, title="held current", description="Of the whole pack, in place of a throttle."
     )
     bench_power_w: float | None = Field(
-        None, gt=0, le=100000, title="power on the bench", description="At the plug, in place of a throttle."
+        None, gt=0, le=100000, title="held power", description="At the plug, in place of a throttle."
     )
     climb_throttle_percent: float | None = Field(
-        None, gt=0, le=100, title="throttle held in the climb",
+        None, gt=0, le=100, title="held throttle",
         description="Of a launch or a steep climb. Empty: what the climb rate asks for.",
     )  # fmt: skip
 
@@ -107,6 +107,19 @@ class Mission(Document):
     def _from_version_1(cls, data: Any) -> Any:
         """Version 1 knew fewer kinds of blocks and no repeats, version 2 no loiter and no craft."""
         return as_version(data, 3)
+
+    @property
+    def has_bursts(self) -> bool:
+        """Whether any of its blocks holds bursts."""
+        return any(
+            block.kind is BlockKind.PUNCH or (block.kind is BlockKind.MANUAL and block.full_throttle_s > 0)
+            for block in self.blocks
+        )
+
+    @property
+    def on_bench(self) -> bool:
+        """Whether it never leaves the ground or the bench."""
+        return all(block.kind in (BlockKind.PAUSE, BlockKind.THROTTLE) for block in self.blocks)
 
     @model_validator(mode="after")
     def _order(self) -> Self:
@@ -203,6 +216,7 @@ class LandingBasis(StrEnum):
     """What the pilot, or the craft, goes by."""
 
     LOADED = "volts under load"
+    BURSTS = "volts in bursts"
     RESTING = "volts at rest"
     CHARGE = "charge used"
     COUNTER = "the craft's own counter"
@@ -222,6 +236,9 @@ class LandingRule(Document):
     policy: LandingPolicy = Field(LandingPolicy.BALANCED, title="landing rule")
     own_voltage_v: float = Field(3.2, ge=2.0, le=4.2, title="own landing voltage")
     hold_s: float = Field(3, ge=0, le=60, title="held for")
+    burst_voltage_v: float = Field(
+        2.9, ge=1.5, le=4.2, title="volts in a burst", description="A cell's, as seen for a moment at full throttle."
+    )
     resting_voltage_v: float = Field(
         3.5, ge=2.5, le=4.2, title="resting voltage", description="A cell's, as it would come to rest after landing."
     )

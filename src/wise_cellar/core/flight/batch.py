@@ -76,6 +76,8 @@ class FlightBatch:
     """Bus voltage under which the first other load stops."""
     landing_v: Floats
     """Loaded volts a cell, as the craft sees them, at which the landing rule calls."""
+    landing_in_bursts: Bools
+    """Whether those volts are the ones seen in bursts, and no others."""
     landing_hold_s: Floats
     landing_rest_v: Floats
     """Resting volts of a cell at which it calls; minus infinity where it goes by something else, as below."""

@@ -232,13 +232,18 @@ class _Flying:
         store(self.summary.late, self.index[mask], self.state, mask)
 
     def _judge_landing(self, mask: Bools, standing: _Standing) -> None:
-        """Start or stop the clock of the landing rule, which does not run at punch or once it has called."""
-        applies = mask & ~self.called & ~self.demand.punch
+        """Start or stop the clock of the landing rule, which does not run where it is deaf or once it has called."""
+        deaf = self._deaf()
+        applies = mask & ~self.called & ~deaf
         below = standing.landing <= self.crossing_v
         begun = applies & below & np.isnan(self.below_since)
         self.below_since[begun] = self.time[begun]
-        cleared = mask & ~self.called & (self.demand.punch | ~below)
+        cleared = mask & ~self.called & (deaf | ~below)
         self.below_since[cleared] = np.nan
+
+    def _deaf(self) -> Bools:
+        """Where the landing rule does not listen: in bursts, or to nothing but them."""
+        return np.asarray(self.demand.punch != self.batch.landing_in_bursts)
 
     def step(self) -> None:
         """One step of every active flight, each with its own length."""
@@ -257,7 +262,7 @@ class _Flying:
         pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
         self.pace = np.where(self.parked, self.pace, pace)
 
-        idle = self.called | demand.punch | ~off
+        idle = self.called | self._deaf() | ~off
         standing = _Standing(batch, end, demand)
         margin = standing.watched(idle)
         crossing = moved & (margin < 0.0)

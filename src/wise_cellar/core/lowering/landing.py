@@ -24,6 +24,7 @@ def landing_arrays(
     loaded, rest, used_c, reserve = np.full((4, len(which)), -np.inf)
     hold = np.zeros(len(which))
     strict = np.array([rule.strict_minimum for rule in rules])[which]
+    in_bursts = np.array([rule.basis is LandingBasis.BURSTS for rule in rules])[which]
     counted = packs["parallel"][:, 0] > 0
     for rule in dict.fromkeys(rules):
         here = np.array([one == rule for one in rules])[which]
@@ -32,6 +33,8 @@ def landing_arrays(
             volts = np.max([np.where(there, rule.threshold_v(kind), -np.inf) for kind, there in kinds.items()], axis=0)
             loaded[here], hold[here] = volts[here], rule.hold_s
             reserve[here] = -np.inf if rule.reserve is None else rule.reserve
+        elif rule.basis is LandingBasis.BURSTS:
+            loaded[here] = rule.burst_voltage_v
         elif rule.basis is LandingBasis.RESTING:
             rest[here] = rule.resting_voltage_v
         else:
@@ -44,6 +47,7 @@ def landing_arrays(
         "landing_v": loaded,
         "landing_hold_s": hold,
         "strict": strict,
+        "landing_in_bursts": in_bursts,
         "landing_rest_v": rest,
         **_counting(counted[:, None] * packs["parallel"] * packs["cell"].charge_c, packs, used_c, reserve),
     }

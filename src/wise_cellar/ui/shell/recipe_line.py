@@ -255,6 +255,7 @@ def _open_conditions(line: RecipeLine, token: Token) -> Popover:
 
 _LANDING_FIELDS = {
     LandingBasis.LOADED: ("basis", "policy", "own_voltage_v", "hold_s"),
+    LandingBasis.BURSTS: ("basis", "burst_voltage_v"),
     LandingBasis.RESTING: ("basis", "resting_voltage_v"),
     LandingBasis.CHARGE: ("basis", "charge_percent"),
     LandingBasis.COUNTER: ("basis", "charge_percent", "counter_mah", "counter_sees"),
@@ -305,6 +306,8 @@ def _step_landing(line: RecipeLine, by: int) -> None:
     if rule.basis is LandingBasis.LOADED:
         policies = list(LandingPolicy)
         line.choose("design.landing.policy", policies[(policies.index(rule.policy) - by) % len(policies)])
+    elif rule.basis is LandingBasis.BURSTS:
+        line.choose("design.landing.burst_voltage_v", round(rule.burst_voltage_v + 0.05 * by, 3))
     elif rule.basis is LandingBasis.RESTING:
         line.choose("design.landing.resting_voltage_v", round(rule.resting_voltage_v + 0.05 * by, 3))
     else:

@@ -34,6 +34,8 @@ def conditions_words(complete: CompleteDesign) -> str:
 def landing_words(complete: CompleteDesign) -> str:
     """The landing rule as the sentence says it, by what it goes by."""
     rule = complete.design.landing
+    if rule.basis is LandingBasis.BURSTS:
+        return f"at {rule.burst_voltage_v:.2f} V in a burst"
     if rule.basis is LandingBasis.RESTING:
         return f"at {rule.resting_voltage_v:.2f} V at rest"
     if rule.basis is LandingBasis.CHARGE:

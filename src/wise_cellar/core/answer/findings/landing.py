@@ -10,6 +10,7 @@ from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import BlockKind, CompleteDesign, LandingBasis, LandingPolicy
 from wise_cellar.core.flight.batch import Ending
 from wise_cellar.core.units import format_share
+from wise_cellar.core.words import upper_first
 
 MUCH_LEFT = 1 / 3
 
@@ -23,6 +24,12 @@ def landing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findi
         )
     if ends_as_planned(answer.reason.ending):
         yield from _go_around(complete, answer)
+    rule = complete.design.landing
+    if rule.basis is LandingBasis.BURSTS and not complete.mission.has_bursts:
+        yield caution(
+            "The landing rule goes by the volts of bursts, and the mission has none: it never calls.",
+            "design.landing.basis",
+        )
     if not ends_as_planned(answer.reason.ending):
         yield over(answer.reason.sentence, answer.reason.field)
     yield from _mission(complete, answer)
@@ -53,7 +60,7 @@ def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             )
         if block.kind is BlockKind.MANUAL and block.airspeed_m_s < wind:
             yield caution(
-                f"{block.label} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's {wind:.0f} m/s: it is"
+                f"{upper_first(block.label)} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's {wind:.0f} m/s: it is"
                 " computed at the wind's speed, which only holds its place.",
                 path,
             )

@@ -17,11 +17,12 @@ from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field
 from wise_cellar.ui.widgets.lines import Line, WordTable
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
-_FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "resting_voltage_v", "charge_percent", "counter_mah",
-           "counter_sees", "least_margin", "strict_minimum")  # fmt: skip
+_FIELDS = ("basis", "policy", "own_voltage_v", "hold_s", "burst_voltage_v", "resting_voltage_v", "charge_percent",
+           "counter_mah", "counter_sees", "least_margin", "strict_minimum")  # fmt: skip
 _ALWAYS = {"basis", "least_margin", "strict_minimum"}
 _OF_BASIS = {
     LandingBasis.LOADED: {"policy", "own_voltage_v", "hold_s"},
+    LandingBasis.BURSTS: {"burst_voltage_v"},
     LandingBasis.RESTING: {"resting_voltage_v"},
     LandingBasis.CHARGE: {"charge_percent"},
     LandingBasis.COUNTER: {"charge_percent", "counter_mah", "counter_sees"},
@@ -128,6 +129,8 @@ class LandingPanel(QWidget):
         used = complete.landing_charge_mah
         if used is not None:
             return f"Calls at {used:.0f} mAh."
+        if complete.design.landing.basis is LandingBasis.BURSTS:
+            return f"Calls when a burst shows {complete.design.landing.burst_voltage_v:.2f} V a cell."
         if complete.design.landing.basis is LandingBasis.RESTING:
             return f"Calls at {complete.design.landing.resting_voltage_v:.2f} V a cell at rest."
         reserve = complete.design.landing.reserve
@@ -141,8 +144,10 @@ class LandingPanel(QWidget):
         rows = [[Line(words, "faint", 11.5) for words in _HEADINGS]]
         for outcome in outcomes:
             mine = rule.basis is LandingBasis.LOADED and rule.policy is outcome.policy
+            if outcome.policy is None:
+                mine = rule.basis is LandingBasis.BURSTS
             values = (
-                outcome.policy.value, f"{outcome.threshold_v:.2f}",
+                "in bursts" if outcome.policy is None else outcome.policy.value, f"{outcome.threshold_v:.2f}",
                 "" if outcome.reserve is None else format_share(outcome.reserve), f"{outcome.duration_s / 60:.1f}",
                 format_share(outcome.used_share), f"{outcome.resting_v:.2f} V", format_minutes(outcome.hover_left_s),
             )  # fmt: skip

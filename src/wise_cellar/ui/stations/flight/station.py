@@ -28,6 +28,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.flight import DOORWAY
+from wise_cellar.ui.stations.flight.bench_panel import BenchPanel
 from wise_cellar.ui.stations.flight.explain_panel import ExplainPanel
 from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
 from wise_cellar.ui.stations.flight.range_panel import RangePanel
@@ -56,8 +57,8 @@ BLOCK_FIELDS = {
 VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide",
-         "climb_throttle_percent": "by the climb", "bench_current_a": "by throttle",
-         "bench_power_w": "by throttle"}  # fmt: skip
+         "climb_throttle_percent": "by rate", "bench_current_a": "none",
+         "bench_power_w": "none"}  # fmt: skip
 
 
 UNLIKE = (
@@ -90,6 +91,8 @@ class FlightStation(Station):
         column.addWidget(self.readout)
         side.addWidget(panel)
         side.addWidget(self._findings_panel())
+        self.bench = BenchPanel(session)
+        side.addWidget(self.bench.widget)
         self.views = Segments(VIEWS, "Beside the flight")
         side.addWidget(self.views)
         self.landing, self.range, self.explanation = LandingPanel(session), RangePanel(), ExplainPanel(session)
@@ -215,6 +218,7 @@ class FlightStation(Station):
             complete.design.landing.least_margin, answer.margin_until_s, float(answer.series.time_s[-1])
         )
         self.landing.refresh(answer)
+        self.bench.refresh()
         if self._flown != complete:
             self._flown = complete
             self._step_up = None

@@ -181,7 +181,9 @@ class Traces(ThemedPlots):
         c = colours.series
         volts, amps, throttle, heat = self.plots
         landing, least = complete.landing_voltage_v, max(p.cell.min_voltage_v for p in complete.packs)
-        by_volts = complete.design.landing.basis is LandingBasis.LOADED
+        rule = complete.design.landing
+        by_volts = rule.basis in (LandingBasis.LOADED, LandingBasis.BURSTS)
+        landing = rule.burst_voltage_v if rule.basis is LandingBasis.BURSTS else landing
         uneven = [pack for pack in answer.packs if pack.weakest_words]
         over, events = Stroke(colours.brick, 1.2, DASHED), self._events(colours, flown)
         volts.show_parts([
@@ -216,14 +218,16 @@ class Traces(ThemedPlots):
         volts.box.setYRange(max(low, 0), high, padding=0)
         amps.box.setYRange(0, max(float(series.pack_a.max()) * 1.08, 1), padding=0)
         throttle.box.setYRange(0, 106, padding=0)
-        heat.box.setYRange(
-            min(float(series.temperature_c.min()) - 2, 10),
-            max(float(series.temperature_c.max()) * 1.1, 40),
-            padding=0,
-        )
         self.strip.box.setXRange(0, max(self.end_s / 60 * BEYOND_END, 0.05), padding=0)
         self._shade(colours)
         self.move_cursor(0.75 * self.end_s if self._parked else min(self.cursor_s, self.end_s))
+
+    def _fit_heat(self) -> None:
+        """The scale of the warmth holds the flight, and the range about it once that has come."""
+        spread, flown = self._session.spread, self._session.answer.series.temperature_c
+        every = flown if spread is None else np.concatenate([flown, spread.bands.temperature_c.ravel()])
+        low, high = min(float(np.nanmin(every)) - 2, 10.0), max(float(np.nanmax(every)) * 1.05, 40.0)
+        self.plots[-1].box.setYRange(low, high, padding=0)
 
     def show_range(self) -> None:
         """Shade the range that has come."""
@@ -238,6 +242,7 @@ class Traces(ThemedPlots):
         Amps and throttle are shaded to the end of this flight only: beyond it they jump whenever one of the few flights
         that go on begins to land.
         """
+        self._fit_heat()
         volts, amps, throttle, heat = self.plots
         if self._session.spread is None:
             for plot in self.plots:
