@@ -64,6 +64,14 @@ def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str
         "design": complete.design.name,
         "where": found.where,
         "duration_s": found.duration_s,
+        "other_end": None
+        if found.other_end is None
+        else {
+            "by": found.other_end.words,
+            "duration_s": found.other_end.duration_s,
+            "calls": found.other_end.called,
+        },
+        "other_end_words": found.other_end_words,
         "given_mah": found.given_mah,
         "given_wh": found.energy_used_wh,
         **_range(around),
@@ -177,6 +185,8 @@ def _as_text(report: dict[str, Any]) -> str:
         f" {report['volts_a_cell_after_an_hour']:.2f} V an hour after, hottest cell {report['hottest_c']:.0f} °C,"
         f" {report['inside_c']:.0f} inside",
     ]
+    if report["other_end_words"]:
+        lines.insert(2, f"                 {report['other_end_words']}")
     if len(report["packs"]) > 1:
         lines += [
             f"  {pack['name']}: {pack['given_mah']:.0f} mAh, {format_share(pack['charge_left'])} left, up to"

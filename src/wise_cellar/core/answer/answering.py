@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from wise_cellar.core.answer.both_ends import other_end
 from wise_cellar.core.answer.bus import bus_start
 from wise_cellar.core.answer.bus_links import bus_links, pack_currents
 from wise_cellar.core.answer.ending import EndReason, end_reason
@@ -82,6 +83,7 @@ def answer(complete: CompleteDesign) -> Answer:
         build=lowered.build,
         cell_dcir_ohm=float(dcir[0, 0, 0]),
         calibration=calibration,
+        other_end=other_end(complete, lowered.factor, float(flown.lasted_s[0])),
         findings=(),
         duration_field=_duration_field(reason),
         mass_field=_mass_field(lowered),

@@ -12,6 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from wise_cellar.core.answer.both_ends import OtherEnd
 from wise_cellar.core.answer.bus import BusStart
 from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.documents import CompletePack
@@ -20,6 +21,7 @@ from wise_cellar.core.lowering.packs import group_words
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.propulsion.calibration import CalibrationResult
+from wise_cellar.core.units import format_minutes
 from wise_cellar.core.words import lower_first
 
 
@@ -290,6 +292,8 @@ class Answer:
     cell_dcir_ohm: float
     """What a 10 s pulse on one cell at half charge and 25 °C reads, by the model that flies."""
     calibration: CalibrationResult | None
+    other_end: OtherEnd | None
+    """Of an extended battery, where the call that was not chosen would bring it down."""
     findings: tuple[Finding, ...]
     duration_field: str
     mass_field: str
@@ -299,6 +303,14 @@ class Answer:
     def where(self) -> str:
         """Where its minutes are spent: "in the air" or "on the bench"."""
         return "on the bench" if self.on_bench else "in the air"
+
+    @property
+    def other_end_words(self) -> str:
+        """Where the call that was not chosen would bring it down; nothing where there is none."""
+        other = self.other_end
+        if other is None:
+            return ""
+        return f"{other.words} {format_minutes(other.duration_s)}" + ("" if other.called else ", and it never calls")
 
     @property
     def given_mah(self) -> float:

@@ -225,7 +225,7 @@ def answers_shown(
     return (
         ShownAnswer(
             upper_first(answer.where), format_minutes(answer.duration_s), _minutes_range(spread),
-            f"{first} {answer.early_punch.volts_words}", since(minutes), longer, "fine",
+            answer.other_end_words or f"{first} {answer.early_punch.volts_words}", since(minutes), longer, "fine",
             answer.duration_field, why=_range_words(spread),
         ),
         ShownAnswer(
