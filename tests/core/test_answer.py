@@ -27,7 +27,7 @@ from wise_cellar.core.documents import (
     value_at,
 )
 from wise_cellar.core.flight import Ending, fly
-from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.lowering import lower, lower_one, nominal_bus_v
 from wise_cellar.core.propulsion import calibrate, power_against_mass
 
 FULL = mission(TAKE_OFF, cruise(120), PUNCH, cruise(), LANDING)
@@ -232,9 +232,9 @@ def test_the_factor_makes_the_known_flight_come_true() -> None:
     assert reading.measured_w == pytest.approx(14.5 * 5.2 * 3)
     assert found.scatter is None
     still = Conditions(air_temperature_c=20)
-    curve = power_against_mass(carrier, still, 9.0, np.array([1900.0]), found.factor)
+    curve = power_against_mass(carrier, still, 9.0, np.array([1900.0]), found.factor, 14.5)
     assert curve.cruise_w[0] == pytest.approx(reading.measured_w, rel=1e-9)
-    before = power_against_mass(carrier, still, 9.0, np.array([1900.0]), 1.0)
+    before = power_against_mass(carrier, still, 9.0, np.array([1900.0]), 1.0, 14.5)
     assert before.cruise_w[0] == pytest.approx(reading.predicted_w)
 
 
@@ -314,7 +314,8 @@ def test_the_power_curve_rises_with_mass_and_passes_through_the_design() -> None
     assert np.all(np.diff(curve.cruise_w) > 0)
     one = lower([lower_one(design, 1.0)])
     here = power_against_mass(
-        design.craft, design.design.conditions, 9.0, np.array([answer(design).takeoff_mass_g]), 1.0
+        design.craft, design.design.conditions, 9.0, np.array([answer(design).takeoff_mass_g]), 1.0,
+        nominal_bus_v(design),
     )  # fmt: skip
     assert here.cruise_w[0] == pytest.approx(one.block_w[0, 0])
 

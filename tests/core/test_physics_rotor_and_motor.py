@@ -32,6 +32,7 @@ def drive(**changes: float) -> Drive:
         "winding_ohm": 0.105,
         "no_load_a": 0.6,
         "controller_efficiency": 0.95,
+        "part_throttle_loss": 0.12,
         "thrust_n_s2": ct * RHO * 0.254**4,
         "torque_nm_s2": cp * RHO * 0.254**5 / (2 * math.pi),
     } | changes
@@ -127,6 +128,16 @@ def test_operating_point_by_hand() -> None:
     power, volts = operating_point(drive(), np.array([20.0]), np.array([4 * 47.6]))
     assert volts[0] == pytest.approx(8.44, abs=0.03)
     assert power[0] == pytest.approx(240, abs=2)
+
+
+def test_a_controller_keeps_less_at_part_throttle() -> None:
+    """8.44 of 14.6 V is a duty of 0.578: it keeps 0.95 − 0.12·0.422 = 0.899, and 240 W become 253.4; diodes lose as
+    much again, 0.849 and 268.5 W."""
+    for loss, watts in ((0.12, 253.4), (0.24, 268.5)):
+        power, _ = operating_point(drive(part_throttle_loss=loss), np.array([20.0]), np.array([4 * 47.6]), 14.6)
+        assert power[0] == pytest.approx(watts, abs=2)
+    full, _ = operating_point(drive(), np.array([20.0]), np.array([4 * 47.6]), 8.0)
+    assert full[0] == pytest.approx(240, abs=2), "beyond full duty nothing more is lost"
 
 
 def test_the_motor_at_no_torque_draws_its_no_load_current() -> None:

@@ -11,11 +11,12 @@ import pytest
 
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
 from wise_cellar.core.answer import Doubts, Spread, answer, spread
-from wise_cellar.core.answer.spread import DRIVE, doubts, percentiles
+from wise_cellar.core.answer.spread import doubts, percentiles
 from wise_cellar.core.cells.doubts import BEYOND
 from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight, LandingRule, Rotors
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.propulsion.drive_numbers import DRIVE
 
 
 def known(cell: CellType, **changes: Any) -> Doubts:

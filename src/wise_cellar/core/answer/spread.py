@@ -18,14 +18,12 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, punch_seconds
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
+from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size
 from wise_cellar.core.propulsion.steps import StepArrays
 
 SAMPLES = 200
 SEED = 20260314
 DRIVE_CALIBRATED, COOLING = 0.03, 0.40
-DRIVE_MM, DRIVE = (80.0, 130.0, 250.0), (0.25, 0.15, 0.10)
-"""Of a drive of which nothing was measured, by the diameter of its propellers, straight between: small ones differ
-most, and their motors with them. Estimates for the class."""
 MASS, MASS_WEIGHED = 0.01, 0.003
 WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
@@ -305,7 +303,7 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
     """Estimate, one flight, or the scatter of several."""
     if answer.calibration is None:
         measured_hover = craft.hover_test is not None
-        by_size = float(np.interp(craft.rotors.diameter_mm, DRIVE_MM, DRIVE))
+        by_size = drive_doubt_by_size(craft)
         return DRIVE_CALIBRATED if measured_hover else by_size if craft.wing is None else WING_DRIVE
     scatter = answer.calibration.scatter
     return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter

@@ -74,7 +74,17 @@ from wise_cellar.core.documents.pack_recipe import (
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
-from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, StandPoint, ThrustStand, Wing, WingLooks
+from wise_cellar.core.documents.thrust import (
+    Esc,
+    Freewheeling,
+    HoverTest,
+    Motor,
+    Rotors,
+    StandPoint,
+    ThrustStand,
+    Wing,
+    WingLooks,
+)
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
@@ -122,6 +132,7 @@ __all__ = [
     "FittedModel",
     "Fittings",
     "FormFactor",
+    "Freewheeling",
     "HoverTest",
     "Joint",
     "KeepOut",

@@ -46,12 +46,26 @@ class Motor(Document):
     """One motor, as a brushless machine: speed constant, winding resistance, no-load current."""
 
     kv_rpm_per_v: float = Field(ge=50, le=30000, title="motor speed constant")
-    resistance_mohm: float = Field(gt=0, le=5000, title="winding resistance")
-    no_load_current_a: float = Field(ge=0, le=20, title="no-load current")
+    resistance_mohm: float | None = Field(
+        None, gt=0, le=5000, title="winding resistance", description="Empty: an estimate for the size."
+    )
+    no_load_current_a: float | None = Field(
+        None, ge=0, le=20, title="no-load current", description="Empty: an estimate for the size."
+    )
+    mass_g: float | None = Field(
+        None, gt=0.2, le=5000, title="mass of a motor", description="Empty: taken from the propeller's size."
+    )
     max_current_a: float = Field(gt=0, le=500, title="motor current limit")
     max_voltage_v: float | None = Field(
         None, gt=0, le=500, title="motor voltage limit", description="Of a full pack. Empty: any."
     )
+
+
+class Freewheeling(StrEnum):
+    """How a controller lets the motor's current run on between its pulses."""
+
+    SYNCHRONOUS = "through its switches"
+    PLAIN = "through its diodes"
 
 
 class Esc(Document):
@@ -59,7 +73,13 @@ class Esc(Document):
 
     max_current_a: float = Field(gt=0, le=500, title="ESC current limit")
     max_voltage_v: float = Field(gt=3, le=120, title="ESC voltage limit")
-    efficiency: float = Field(0.95, ge=0.5, le=1, title="ESC efficiency")
+    efficiency: float | None = Field(
+        None, ge=0.5, le=1, title="ESC efficiency", description="At full throttle. Empty: 0.95, on one cell 0.90."
+    )
+    freewheeling: Freewheeling = Field(
+        Freewheeling.SYNCHRONOUS, title="freewheeling",
+        description="Between pulses, at part throttle: through its switches it loses half as much.",
+    )  # fmt: skip
 
 
 class WingLooks(StrEnum):

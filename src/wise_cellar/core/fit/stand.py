@@ -10,7 +10,7 @@ from scipy.optimize import least_squares
 from wise_cellar.core.documents import Craft, DocumentError, ThrustStand
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
-from wise_cellar.core.propulsion.stand import StandFit, predicted, residual
+from wise_cellar.core.propulsion.stand import StandFit, predicted, residual, stand_controller
 
 WORST = 0.25
 
@@ -22,7 +22,7 @@ def fit_stand(craft: Craft, stand: ThrustStand) -> StandFit:
     deviations count alike. Raises :class:`DocumentError` when no motor explains the table.
     """
     start = drive_numbers(craft.changed(hover_test=None))
-    diameter, efficiency = craft.rotors.diameter_mm * 1e-3, craft.esc.efficiency
+    diameter, controller = craft.rotors.diameter_mm * 1e-3, stand_controller(craft, stand)
     read = [
         np.array([point.thrust_g for point in stand.points]),
         np.array([point.current_a for point in stand.points]),
@@ -37,7 +37,7 @@ def fit_stand(craft: Craft, stand: ThrustStand) -> StandFit:
         )  # fmt: skip
 
     def deviations(values: Floats) -> Floats:
-        curves = predicted(numbers(values), diameter, efficiency, stand)
+        curves = predicted(numbers(values), diameter, *controller, stand)
         return np.concatenate(
             [curves.thrust_g / read[0] - 1, curves.current_a / read[1] - 1, (curves.speed_rpm / speeds - 1)[turning]]
         )
@@ -47,7 +47,7 @@ def fit_stand(craft: Craft, stand: ThrustStand) -> StandFit:
     first = np.clip(np.log(guess), bounds[0] + 1e-6, bounds[1] - 1e-6)
     found = least_squares(deviations, first, bounds=bounds, x_scale=0.3)
     thrust, power, ohm, idle = np.exp(found.x).tolist()
-    left = residual(predicted(numbers(found.x), diameter, efficiency, stand), stand)
+    left = residual(predicted(numbers(found.x), diameter, *controller, stand), stand)
     at_bound = bool(np.any(np.abs(found.x[:3] - bounds[0][:3]) < 0.01) or np.any(np.abs(found.x - bounds[1]) < 0.01))
     if at_bound or max(left.thrust, left.current) > WORST:
         raise DocumentError(

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from wise_cellar.core.cells import nominal_cell_v
 from wise_cellar.core.documents import (
     Block,
     BlockKind,
@@ -67,9 +68,16 @@ def lower_one(complete: CompleteDesign, factor: float) -> LoweredDesign:
     """Packs, mass and propulsion of one design."""
     craft, conditions = complete.craft, complete.design.conditions
     packs = lower_packs(complete)
-    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    drive = propulsion(
+        craft, conditions.altitude_m, conditions.air_temperature_c, factor, nominal_bus_v(complete)
+    )  # fmt: skip
     takeoff = complete.dry_mass_g + sum(pack.build.mass_g for pack in packs) + conditions.payload_g
     return LoweredDesign(complete, packs, takeoff, drive, factor, StepArrays.of(complete.mission, conditions))
+
+
+def nominal_bus_v(complete: CompleteDesign) -> float:
+    """Volts that the controllers work from on the mean of a flight."""
+    return complete.pack.recipe.series_count * nominal_cell_v(complete.pack.cell)
 
 
 def lower_packs(complete: CompleteDesign) -> tuple[LoweredPack, ...]:

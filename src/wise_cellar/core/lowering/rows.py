@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.cells import inside_heating
+from wise_cellar.core.cells import inside_heating, nominal_cell_v
 from wise_cellar.core.documents import CellType, CompleteDesign, LandingClass
 from wise_cellar.core.flight import FlightBatch
 from wise_cellar.core.lowering.designs import brown_out_v, lower_packs, step_arrays
@@ -77,7 +77,9 @@ def lower_rows(space: Space, rows: Ints, factor: float) -> LoweredRows:
     table, which = pack_table(space, place)
     packs = table.take(which)
     craft, conditions = space.complete.craft, space.complete.design.conditions
-    carrier = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    nominal = np.array([nominal_cell_v(cell) for cell in space.cells])[place.cells]
+    volts = np.array(space.series, float)[place.series] * nominal
+    carrier = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor, volts[:, None])
     others = lower_packs(space.complete)[1:]
     return LoweredRows(space, place, packs, lead_table(space, place, packs.units), carrier, others)
 
@@ -95,7 +97,7 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
     others = (PackColumns.of([pack]).repeated(count) for pack in rows.others)
     packs = stacked([pack_arrays(columns) for columns in (searched, *others)])
     return FlightBatch(
-        drive=Drive(*(np.repeat(getattr(rows.carrier.drive, f.name), count) for f in fields(Drive))),
+        drive=Drive(*(np.resize(getattr(rows.carrier.drive, f.name), count) for f in fields(Drive))),
         series=series,
         weight_n=weight,
         load_w=np.full(count, complete.craft.load_w),

@@ -2,7 +2,7 @@
 
 A motor with speed constant k (rev/s per volt), torque constant Kt = 1/(2πk), winding resistance R and no-load
 current I₀: I = Q/Kt + I₀, V = n/k + I·R (Drela, *First-Order DC Electric Motor Model*, 2007). The controller hands it
-V = duty·V_bus and keeps η of the power.
+V = duty·V_bus and keeps η of the power, less of it at part throttle.
 
 A propeller in an airstream that would turn it at u without thrust gives T = k_T·(n² − u·n) and takes
 Q = k_Q·(n² − c·u·n): coefficients that fall straight with the advance ratio, c = :data:`TORQUE_UNLOADING`. Rotors of a
@@ -11,7 +11,7 @@ multirotor are taken as static, u = 0.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
@@ -31,6 +31,9 @@ class Drive:
     winding_ohm: Floats
     no_load_a: Floats
     controller_efficiency: Floats
+    """At full duty."""
+    part_throttle_loss: Floats
+    """What it loses of it towards no duty at all: :func:`controller_efficiency`."""
     thrust_n_s2: Floats
     """Thrust of one rotor over n²: Ct·ρ·D⁴."""
     torque_nm_s2: Floats
@@ -41,6 +44,17 @@ class Drive:
         return Drive(*(getattr(self, f.name)[flights] for f in fields(self)))
 
 
+def controller_efficiency(full: Floats, loss: Floats, duty: Floats) -> Floats:
+    """η at a duty, as a share: η₁ − k·(1 − d), arrays that broadcast.
+
+    Source: our estimate of a straight fall: each pulse costs the switches alike, however short, and what runs on
+    between pulses drops its volts across them, or across diodes, which costs about twice as much (Gong, MacNeill &
+    Verstraete, *Performance testing and modeling of a brushless DC motor, electronic speed controller and propeller*,
+    AIAA 2018-4584, saw such a fall). Not modelled: pulse frequency, temperature.
+    """
+    return np.asarray(full - loss * (1.0 - np.clip(duty, 0.0, 1.0)))
+
+
 def motor_current_a(drive: Drive, torque_nm: Floats) -> Floats:
     """Current of one motor at a shaft torque, A: Q/Kt + I₀, Kt = 1/(2π·k); N·m, shape ``(flights,)``.
 
@@ -49,20 +63,24 @@ def motor_current_a(drive: Drive, torque_nm: Floats) -> Floats:
     return torque_nm * 2 * np.pi * drive.kv_rev_s_v + drive.no_load_a
 
 
-def operating_point(drive: Drive, thrust_n: Floats, shaft_power_w: Floats) -> tuple[Floats, Floats]:
+def operating_point(
+    drive: Drive, thrust_n: Floats, shaft_power_w: Floats, bus_v: FloatOrArray = np.nan
+) -> tuple[Floats, Floats]:  # fmt: skip
     """Electrical power of all motors at the bus, W, and the volts each motor needs.
 
     ``thrust_n`` and ``shaft_power_w`` are for the whole craft. Speed follows from the static thrust law (in forward
     flight the true speed is a little higher, so duty is slightly low there); torque from power over speed. Arrays
-    broadcast against the drive's. Source: Drela, *First-Order DC Electric Motor Model* (2007). Not modelled: a
-    controller that loses more
-    at part throttle.
+    broadcast against the drive's. ``bus_v`` is what the duty is taken of, the flight's mean: what is not a number is
+    full duty. Source: Drela, *First-Order DC Electric Motor Model* (2007). Not modelled: that the duty rises as the
+    pack runs down.
     """
     speed = np.sqrt(thrust_n / drive.count / drive.thrust_n_s2)
     torque = shaft_power_w / drive.count / (2 * np.pi * speed)
     current = motor_current_a(drive, torque)
     volts = speed / drive.kv_rev_s_v + current * drive.winding_ohm
-    return drive.count * volts * current / drive.controller_efficiency, volts
+    duty = np.where(np.isnan(bus_v), 1.0, volts / bus_v)
+    kept = controller_efficiency(drive.controller_efficiency, drive.part_throttle_loss, duty)
+    return drive.count * volts * current / kept, volts
 
 
 def full_throttle(
@@ -110,8 +128,12 @@ def throttle_current_a(
     At duty d a controller is a transformer: the motor sees d·V and the bus d·I. Put on the motor's side, the source is
     E' = d·E behind R' = d²·R, and what flows there is the bus current over d. Shape ``(flights,)``.
 
-    Source: an averaged, lossless buck converter (Erickson & Maksimović, *Fundamentals of Power Electronics*, ch. 3).
+    The controller keeps of the power what it keeps at that duty.
+
+    Source: an averaged buck converter (Erickson & Maksimović, *Fundamentals of Power Electronics*, ch. 3).
     """
+    kept = controller_efficiency(drive.controller_efficiency, drive.part_throttle_loss, duty)
+    drive = replace(drive, controller_efficiency=kept)
     current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip)
     return np.asarray(duty * current)
 

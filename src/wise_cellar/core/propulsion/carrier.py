@@ -10,7 +10,7 @@ import numpy as np
 
 from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, Wing, WingLooks
 from wise_cellar.core.physics import wing as law
-from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, FloatOrArray, Floats
 from wise_cellar.core.physics.atmosphere import air_density
 from wise_cellar.core.physics.motor import Drive, operating_point
 from wise_cellar.core.physics.rotor import (
@@ -20,7 +20,7 @@ from wise_cellar.core.physics.rotor import (
     disc_area_m2,
     flight_power_w,
 )
-from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
+from wise_cellar.core.propulsion.drive_numbers import PART_THROTTLE_LOSS, DriveNumbers, drive_numbers, full_efficiency
 from wise_cellar.core.propulsion.steps import GUST_WEIGHTS, StepArrays
 
 
@@ -66,6 +66,8 @@ class RotorPropulsion:
     drag_area_m2: float
     factor: float
     drive: Drive
+    bus_v: FloatOrArray
+    """Mean volts that the controllers work from; not a number where none are known, and full duty is taken."""
 
     def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
         """Level or climbing flight, or the hover at no speed: :func:`flight_power_w` through :func:`operating_point`.
@@ -84,7 +86,7 @@ class RotorPropulsion:
             np.pi * hover_speed * self.diameter_m,
         )  # fmt: skip
         shaft = shaft * self.factor
-        power, volts = operating_point(self.drive, thrust, shaft)
+        power, volts = operating_point(self.drive, thrust, shaft, self.bus_v)
         if np.any(livelier := (ratio > 0) & (ratio != 1.0)):
             more = np.where(livelier, ratio, 1.0)
             volts = operating_point(self.drive, thrust * more ** (2 / 3), shaft * more)[1]
@@ -201,18 +203,23 @@ def _gusts(steps: StepArrays) -> tuple[tuple[float, float], ...]:
     return GUST_WEIGHTS if steps.gust_m_s else ((0.0, 1.0),)
 
 
-def propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> Propulsion:
-    """Propulsion of ``craft`` in the given air, its power multiplied by ``factor``.
+def propulsion(
+    craft: Craft, altitude_m: float, air_temperature_c: float, factor: float, bus_v: FloatOrArray = np.nan
+) -> Propulsion:  # fmt: skip
+    """Propulsion of ``craft`` in the given air, its power multiplied by ``factor``, on a bus of ``bus_v`` on the mean:
+    a number, or of shape ``(flights, 1)``; not a number: full duty.
 
     Raises :class:`DocumentError` when a hover test or known cruises contradict the craft. Source: `physics/rotor.py` or
     `physics/wing.py`, whichever carries it; the factor is what known flights ask for (`calibration.py`).
     """
     if craft.wing is not None:
         return wing_propulsion(craft, craft.wing, altitude_m, air_temperature_c, factor)
-    return rotor_propulsion(craft, altitude_m, air_temperature_c, factor)
+    return rotor_propulsion(craft, altitude_m, air_temperature_c, factor, bus_v)
 
 
-def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, factor: float) -> RotorPropulsion:
+def rotor_propulsion(
+    craft: Craft, altitude_m: float, air_temperature_c: float, factor: float, bus_v: FloatOrArray = np.nan
+) -> RotorPropulsion:  # fmt: skip
     """Propulsion of a craft on rotors; a coaxial pair has ``COAXIAL_AREA`` of the discs of one.
 
     Source: momentum theory (`physics/rotor.py`), the drag area as given or our default by size. Not modelled: one rotor
@@ -223,7 +230,7 @@ def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, 
     diameter = rotors.diameter_mm * 1e-3
     # A pair takes the power of its thrust on a smaller disc than two apart would share.
     area_share = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
-    drive = _drive(craft, numbers, density, factor / math.sqrt(area_share))
+    drive = _drive(craft, numbers, density, factor / math.sqrt(area_share), bus_v)
     return RotorPropulsion(
         density,
         float(disc_area_m2(rotors.count, diameter)) * area_share,
@@ -232,6 +239,7 @@ def rotor_propulsion(craft: Craft, altitude_m: float, air_temperature_c: float, 
         craft.drag_area_m2 or default_drag_area_m2(diameter),
         factor,
         drive,
+        bus_v,
     )
 
 
@@ -299,7 +307,7 @@ def _efficiency(wing: Wing) -> float:
     return wing.drive_efficiency or law.DEFAULT_DRIVE_EFFICIENCY
 
 
-def _drive(craft: Craft, numbers: DriveNumbers, density: float, factor: float) -> Drive:
+def _drive(craft: Craft, numbers: DriveNumbers, density: float, factor: float, bus_v: FloatOrArray = np.nan) -> Drive:
     diameter = craft.rotors.diameter_mm * 1e-3
     torque = numbers.power_coefficient * factor * density * diameter**5 / (2 * math.pi)
     return Drive(
@@ -307,7 +315,8 @@ def _drive(craft: Craft, numbers: DriveNumbers, density: float, factor: float) -
         kv_rev_s_v=_one(numbers.kv_rev_s_v),
         winding_ohm=_one(numbers.winding_ohm),
         no_load_a=_one(numbers.no_load_a),
-        controller_efficiency=_one(craft.esc.efficiency),
+        controller_efficiency=np.atleast_1d(full_efficiency(craft, bus_v)),
+        part_throttle_loss=_one(PART_THROTTLE_LOSS[craft.esc.freewheeling]),
         thrust_n_s2=_one(numbers.thrust_coefficient * density * diameter**4),
         torque_nm_s2=_one(torque),
     )

@@ -5,9 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from wise_cellar.core.documents import Craft, DocumentError, HoverTest
-from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K
+import numpy as np
+
+from wise_cellar.core.documents import Craft, DocumentError, Freewheeling, HoverTest
+from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, FloatOrArray, Floats
 from wise_cellar.core.physics.atmosphere import air_density
+from wise_cellar.core.physics.motor import controller_efficiency
 from wise_cellar.core.physics.rotor import (
     COAXIAL_AREA,
     default_figure_of_merit,
@@ -21,6 +24,22 @@ from wise_cellar.core.physics.rotor import (
 HOVER_MOTOR_EFFICIENCY, COPPER_SHARE = 0.80, 2 / 3
 """Of a motor in a hover, and what of its losses is in the winding: estimates, where a hover is all that is known."""
 BEST_MERIT = 0.90
+AIR_KG_M3 = 1.2
+
+
+FULL_EFFICIENCY, ONE_CELL_EFFICIENCY, ONE_CELL_V = 0.95, 0.90, 4.6
+"""Of a controller at full duty, and of one that works from a single cell, told by its volts: estimates."""
+PART_THROTTLE_LOSS = {Freewheeling.SYNCHRONOUS: 0.12, Freewheeling.PLAIN: 0.24}
+"""What it loses of that towards no duty: estimates."""
+
+
+def full_efficiency(craft: Craft, bus_v: FloatOrArray) -> Floats:
+    """Of a controller at full duty, as given, else by whether it works from one cell.
+
+    Source: our estimates for the class.
+    """
+    by_cells = np.where(np.asarray(bus_v) < ONE_CELL_V, ONE_CELL_EFFICIENCY, FULL_EFFICIENCY)
+    return np.asarray(by_cells if craft.esc.efficiency is None else np.full_like(by_cells, craft.esc.efficiency))
 
 
 @dataclass(frozen=True)
@@ -49,8 +68,59 @@ def drive_numbers(craft: Craft) -> DriveNumbers:
         merit = static_figure_of_merit(thrust, rotors.power_coefficient)
     merit = merit or default_figure_of_merit(rotors.diameter_mm * 1e-3)
     power = rotors.power_coefficient or power_coefficient(thrust, merit)
-    return DriveNumbers(merit, thrust, power, motor.kv_rpm_per_v / 60, motor.resistance_mohm * 1e-3,
-                        motor.no_load_current_a)  # fmt: skip
+    ohm, idle = motor.resistance_mohm, motor.no_load_current_a
+    if ohm is None or idle is None:
+        default_ohm, default_idle = motor_by_size(craft, thrust, merit)
+        ohm, idle = default_ohm * 1e3 if ohm is None else ohm, default_idle if idle is None else idle
+    return DriveNumbers(merit, thrust, power, motor.kv_rpm_per_v / 60, ohm * 1e-3, idle)
+
+
+MOTOR_G, MOTOR_EFFICIENCY = (5.0, 20.0, 60.0), (0.56, 0.70, 0.80)
+"""Of a motor in a hover by its mass, straight between in its logarithm: 50 to 62 % under 10 g, 65 to 75 % to 30 g, 75
+to 85 % above; estimates for the class."""
+MOTOR_OF_PROPELLER_MM, MOTOR_OF_PROPELLER_G = (31.0, 65.0, 130.0, 254.0, 400.0), (1.5, 6.0, 30.0, 60.0, 150.0)
+"""Mass of a motor where it is not told, by the propeller that it turns: estimates."""
+DRIVE_MM, DRIVE = (80.0, 130.0, 250.0), (0.25, 0.15, 0.10)
+"""Doubt of a drive of which nothing was measured, by the diameter of its propellers, straight between: small ones
+differ most, and their motors with them. Estimates for the class."""
+HOVER_OVER_DRY = 1.4
+"""What a craft weighs with a battery over what it weighs without."""
+
+
+def drive_doubt_by_size(craft: Craft) -> float:
+    """10th to 90th percentile of the efficiency of a drive of which nothing was measured, ± as a share.
+
+    Source: our estimates for the class.
+    """
+    return float(np.interp(craft.rotors.diameter_mm, DRIVE_MM, DRIVE))
+
+
+def motor_efficiency(craft: Craft) -> float:
+    """Of a motor in a hover, where it is not told, as a share, by its mass, else by its propeller.
+
+    Source: our estimate for the class: small motors have thin wire and much iron for their power.
+    """
+    by_propeller = np.interp(craft.rotors.diameter_mm, MOTOR_OF_PROPELLER_MM, MOTOR_OF_PROPELLER_G)
+    mass = craft.motor.mass_g or float(by_propeller)
+    return float(np.interp(np.log(mass), np.log(MOTOR_G), MOTOR_EFFICIENCY))
+
+
+def motor_by_size(craft: Craft, thrust_coefficient: float, merit: float) -> tuple[float, float]:
+    """Winding resistance, ohms, and no-load current, A, of a motor that is as efficient in a hover as its size is.
+
+    Two thirds of what it loses is in the winding. Source: Drela, *First-Order DC Electric Motor Model* (2007), solved
+    for both at the hover of the craft with a usual battery, in air of 1.2 kg/m³; the efficiency is our estimate.
+    """
+    rotors = craft.rotors
+    diameter, weight = rotors.diameter_mm * 1e-3, HOVER_OVER_DRY * craft.dry_mass_g * 1e-3 * GRAVITY_M_S2
+    each = weight / rotors.count
+    area = float(disc_area_m2(1, diameter))
+    shaft_w = float(hover_power_w(each, AIR_KG_M3, area, merit))
+    speed = math.sqrt(each / (thrust_coefficient * AIR_KG_M3 * diameter**4))
+    back_v = speed / (craft.motor.kv_rpm_per_v / 60)
+    lost_w = shaft_w * (1 / motor_efficiency(craft) - 1)
+    idle = (1 - COPPER_SHARE) * lost_w / back_v
+    return COPPER_SHARE * lost_w / (shaft_w / back_v + idle) ** 2, idle
 
 
 def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
@@ -63,11 +133,14 @@ def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
     rotors, count = craft.rotors, craft.rotors.count
     density = float(air_density(test.altitude_m, test.air_temperature_c + ZERO_CELSIUS_K))
     diameter, weight = rotors.diameter_mm * 1e-3, test.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
-    motors_w = (test.voltage_v * test.current_a - craft.load_w) * craft.esc.efficiency
+    duty = test.throttle_percent / 100
+    full, loss = float(full_efficiency(craft, test.voltage_v)), PART_THROTTLE_LOSS[craft.esc.freewheeling]
+    kept = float(controller_efficiency(np.array(full), np.array(loss), np.array(duty)))
+    motors_w = (test.voltage_v * test.current_a - craft.load_w) * kept
     area = float(disc_area_m2(count, diameter)) * (COAXIAL_AREA / 2 if rotors.coaxial else 1.0)
     ideal = float(hover_power_w(weight, density, area, 1.0))
     if motors_w * HOVER_MOTOR_EFFICIENCY * BEST_MERIT < ideal:
-        least = ideal / HOVER_MOTOR_EFFICIENCY / BEST_MERIT / craft.esc.efficiency + craft.load_w
+        least = ideal / HOVER_MOTOR_EFFICIENCY / BEST_MERIT / kept + craft.load_w
         raise DocumentError(
             f"The hover test drew {test.voltage_v * test.current_a:.0f} W; {test.takeoff_mass_g:.0f} g on propellers of"
             f" {rotors.diameter_mm:.0f} mm cannot hover on less than {least:.0f} W. Check its mass, volts and amps.",
@@ -76,7 +149,7 @@ def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
     merit = ideal / (motors_w * HOVER_MOTOR_EFFICIENCY)
     thrust = _thrust_coefficient(craft)
     speed = math.sqrt(weight / count / (thrust * density * diameter**4))
-    volts = test.throttle_percent / 100 * test.voltage_v
+    volts = duty * test.voltage_v
     amps = motors_w / count / volts
     lost_v = COPPER_SHARE * (1 - HOVER_MOTOR_EFFICIENCY) * volts
     back_v = volts - lost_v

@@ -94,6 +94,12 @@ class FlownBefore:
         """What it drew, W: mean volts under load times mean amps."""
         return self.flight.mean_a * self._mean_v
 
+    def _carrier(self, factor: float) -> Propulsion:
+        flight = self.flight
+        volts = flight.mean_voltage_v or flight.read_voltage_v
+        assert volts is not None
+        return propulsion(self.craft, flight.altitude_m, flight.air_temperature_c, factor, volts)
+
     @property
     def _share(self) -> Floats:
         return np.asarray(self.steps.seconds / self.steps.seconds.sum())
@@ -101,7 +107,7 @@ class FlownBefore:
     def _drawn(self, factor: float) -> tuple[Floats, Floats]:
         """Amps and bus volts, ``(points, steps)``."""
         flight, steps = self.flight, self.steps
-        carrier = propulsion(self.craft, flight.altitude_m, flight.air_temperature_c, factor)
+        carrier = self._carrier(factor)
         motors = carrier.step_power(self.weight_n, steps)[0]
         watts = np.broadcast_to(motors + self.craft.load_w, steps.seconds.shape)
         emf = self._battery.emf_v[:, None]
@@ -190,7 +196,7 @@ class FlownBefore:
     def _mean_v(self) -> float:
         if self.flight.mean_voltage_v is not None:
             return self.flight.mean_voltage_v
-        carrier = propulsion(self.craft, self.flight.altitude_m, self.flight.air_temperature_c, 1.0)
+        carrier = self._carrier(1.0)
         watts = np.broadcast_to(
             carrier.step_power(self.weight_n, self.steps)[0] + self.craft.load_w, self.steps.seconds.shape
         )

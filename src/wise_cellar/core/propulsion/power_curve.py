@@ -26,13 +26,14 @@ class PowerCurve:
 
 
 def power_against_mass(
-    craft: Craft, conditions: Conditions, airspeed_m_s: float, masses_g: Floats, factor: float
+    craft: Craft, conditions: Conditions, airspeed_m_s: float, masses_g: Floats, factor: float, bus_v: float = np.nan
 ) -> PowerCurve:
-    """Power, W, over ``masses_g`` in the given air, other loads included, shaft power times ``factor``.
+    """Power, W, over ``masses_g`` in the given air, other loads included, shaft power times ``factor``, on a bus of
+    ``bus_v``.
 
-    Source: :func:`propulsion`, at each mass in level flight. Not modelled: a pack of that mass; volts do not come in.
+    Source: :func:`propulsion`, at each mass in level flight. Not modelled: a pack of that mass.
     """
-    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor, bus_v)
     loads = craft.load_w
     weight = masses_g * 1e-3 * GRAVITY_M_S2
     level = np.zeros_like(weight)
@@ -72,13 +73,15 @@ FASTEST_POWER, FASTEST_POWER_OF_WING = 2.5, 6.0
 """The curve ends where level flight takes this many times the hover's power, or the least power of a wing."""
 
 
-def power_against_airspeed(craft: Craft, conditions: Conditions, takeoff_mass_g: float, factor: float) -> SpeedCurve:
+def power_against_airspeed(
+    craft: Craft, conditions: Conditions, takeoff_mass_g: float, factor: float, bus_v: float = np.nan
+) -> SpeedCurve:  # fmt: skip
     """Power, W, in level flight from hover, or stall, to where it has grown far beyond it; other loads included.
 
     Longest in the air where P is least, furthest where P/v is. Source: :func:`propulsion`; the margin over the stall is
     our estimate. Not modelled: wind, as the speed is through the air.
     """
-    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor)
+    drive = propulsion(craft, conditions.altitude_m, conditions.air_temperature_c, factor, bus_v)
     loads = craft.load_w
 
     def power(speeds: Floats) -> Floats:

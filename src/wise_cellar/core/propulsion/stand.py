@@ -9,8 +9,8 @@ import numpy as np
 from wise_cellar.core.documents import Craft, ThrustStand
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.atmosphere import air_density
-from wise_cellar.core.physics.motor import Drive, full_throttle, speed_on_rev_s
-from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
+from wise_cellar.core.physics.motor import Drive, controller_efficiency, full_throttle, speed_on_rev_s
+from wise_cellar.core.propulsion.drive_numbers import PART_THROTTLE_LOSS, DriveNumbers, drive_numbers, full_efficiency
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class StandResidual:
 
 
 def predicted(
-    numbers: DriveNumbers, diameter_m: float, efficiency: float, stand: ThrustStand
+    numbers: DriveNumbers, diameter_m: float, efficiency: float, loss: float, stand: ThrustStand
 ) -> StandCurves:  # fmt: skip
     """What a motor with ``numbers`` would do in the rows of ``stand``, throttle taken for duty; all ``(rows,)``.
 
@@ -46,8 +46,9 @@ def predicted(
     def each(value: float) -> Floats:
         return np.full(len(duty), value)
 
+    kept = controller_efficiency(each(efficiency), each(loss), duty)
     drive = Drive(
-        each(1.0), each(numbers.kv_rev_s_v), each(numbers.winding_ohm), each(numbers.no_load_a), each(efficiency),
+        each(1.0), each(numbers.kv_rev_s_v), each(numbers.winding_ohm), each(numbers.no_load_a), kept, each(loss),
         each(numbers.thrust_coefficient * density * diameter_m**4),
         each(numbers.power_coefficient * density * diameter_m**5 / (2 * np.pi)),
     )  # fmt: skip
@@ -63,7 +64,16 @@ def stand_curves(craft: Craft, stand: ThrustStand) -> StandCurves:
 
     Source: :func:`predicted`, of the craft's :func:`drive_numbers`.
     """
-    return predicted(drive_numbers(craft), craft.rotors.diameter_mm * 1e-3, craft.esc.efficiency, stand)
+    return predicted(drive_numbers(craft), craft.rotors.diameter_mm * 1e-3, *stand_controller(craft, stand), stand)
+
+
+def stand_controller(craft: Craft, stand: ThrustStand) -> tuple[float, float]:
+    """What the craft's controller keeps at full duty on the stand's volts, and loses towards none.
+
+    Source: as given, else our estimates (`carrier.py`).
+    """
+    volts = float(np.mean([point.voltage_v for point in stand.points]))
+    return float(full_efficiency(craft, volts)), PART_THROTTLE_LOSS[craft.esc.freewheeling]
 
 
 def residual(curves: StandCurves, stand: ThrustStand) -> StandResidual:

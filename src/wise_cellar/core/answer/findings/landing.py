@@ -60,8 +60,8 @@ def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             )
         if block.kind is BlockKind.MANUAL and block.airspeed_m_s < wind:
             yield caution(
-                f"{upper_first(block.label)} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's {wind:.0f} m/s:"
-                " it is computed at the wind's speed, which only holds its place.",
+                f"{upper_first(block.label)} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's"
+                f" {wind:.0f} m/s: it is computed at the wind's speed, which only holds its place.",
                 path,
             )
     flown = set(answer.series.block.tolist())

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.lowering import nominal_bus_v
 from wise_cellar.core.propulsion import power_against_mass
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
@@ -51,6 +52,7 @@ class PowerPicture(ThemedPlots):
             speed,
             np.linspace(craft.dry_mass_g, heaviest, 160),
             answer.factor,
+            nominal_bus_v(complete),
         )
         hover, cruise = colours.series[1], colours.series[0]
         parts: list[Part] = [Curve(curve.mass_g, curve.hover_w, Stroke(hover, dash=DASHED))]

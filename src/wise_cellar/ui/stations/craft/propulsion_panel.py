@@ -12,11 +12,13 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import WingFigures, wing_figures
 from wise_cellar.core.documents import Craft, DocumentError, HoverTest, ThrustStand, Wing
+from wise_cellar.core.lowering import nominal_bus_v
 from wise_cellar.core.physics import wing as wing_law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
 from wise_cellar.core.physics.rotor import default_drag_area_m2
 from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, fitted_craft, residual, stand_curves
 from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
+from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size, full_efficiency
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
 from wise_cellar.ui.state.session import Session
@@ -29,8 +31,9 @@ _ROTORS = ("count", "coaxial", "diameter_mm", "spacing_mm", "pitch_mm", "blades"
 _ONLY_ON_ROTORS = {"craft.rotors.coaxial", "craft.rotors.spacing_mm", "craft.drag_area_m2"}
 _FROM_HOVER = {"craft.motor.kv_rpm_per_v", "craft.motor.resistance_mohm", "craft.motor.no_load_current_a",
                "craft.rotors.figure_of_merit", "craft.rotors.power_coefficient"}  # fmt: skip
-_MOTOR = ("motor.kv_rpm_per_v", "motor.resistance_mohm", "motor.no_load_current_a", "motor.max_current_a",
-          "motor.max_voltage_v", "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency")  # fmt: skip
+_MOTOR = ("motor.kv_rpm_per_v", "motor.mass_g", "motor.resistance_mohm", "motor.no_load_current_a",
+          "motor.max_current_a", "motor.max_voltage_v", "esc.max_current_a", "esc.max_voltage_v", "esc.efficiency",
+          "esc.freewheeling")  # fmt: skip
 _HOVER_TITLES = {"takeoff_mass_g": "Take-off mass", "voltage_v": "Pack voltage", "current_a": "Pack current",
                  "throttle_percent": "Throttle", "air_temperature_c": "Air temperature",
                  "altitude_m": "Altitude"}  # fmt: skip
@@ -83,16 +86,25 @@ class PropulsionPanel(QWidget):
         column.addWidget(self._title)
         unset: dict[str, Callable[[], str]] = {
             "spacing_mm": lambda: "clear",
-            "figure_of_merit": lambda: f"{self._numbers().figure_of_merit:.2f}",
+            "figure_of_merit": lambda: f"{self._numbers().figure_of_merit:.2f} {self._doubt()}",
             "thrust_coefficient": lambda: f"{self._numbers().thrust_coefficient:.3f}",
             "power_coefficient": lambda: f"{self._numbers().power_coefficient:.4f}",
         }
         rotors = [self._field(f"craft.rotors.{name}", unset.get(name)) for name in _ROTORS]
         drag = self._field("craft.drag_area_m2", lambda: f"{default_drag_area_m2(self._diameter_m()):.3f} by size")
-        anything = {"motor.max_voltage_v": lambda: "any"}
+        anything: dict[str, Callable[[], str]] = {
+            "motor.max_voltage_v": lambda: "any",
+            "motor.mass_g": lambda: "by size",
+            "motor.resistance_mohm": lambda: f"{1e3 * self._numbers().winding_ohm:.0f} {self._doubt()}",
+            "motor.no_load_current_a": lambda: f"{self._numbers().no_load_a:.2f} {self._doubt()}",
+            "esc.efficiency": lambda: f"{self._esc_efficiency():g} ± 3 %",
+        }
         motors = [self._field(f"craft.{name}", anything.get(name)) for name in _MOTOR]
         self._grid = FieldGrid([*rotors, drag, *motors])
         column.addWidget(self._grid)
+        column.addWidget(
+            note("Grey values are estimates for the size, with their doubt: type what was measured in their place.")
+        )
         self.stand_words.setProperty("role", "")
         column.addWidget(self.stand_words)
         self._quiet(column, self.ask_stand, "Fit to a thrust-stand table…")
@@ -107,6 +119,13 @@ class PropulsionPanel(QWidget):
         self.error.hide()
         column.addWidget(self.error)
         return panel
+
+    def _doubt(self) -> str:
+        """Of what is taken from the size."""
+        return f"± {100 * drive_doubt_by_size(self._craft):.0f} %"
+
+    def _esc_efficiency(self) -> float:
+        return float(full_efficiency(self._craft, nominal_bus_v(self._session.complete)))
 
     def _quiet(self, column: QVBoxLayout, act: Callable[[], None], text: str = "") -> QPushButton:
         button = QPushButton(text)
@@ -199,7 +218,7 @@ class PropulsionPanel(QWidget):
         air = conditions.altitude_m, conditions.air_temperature_c
         mass, volts = round(answer.takeoff_mass_g), round(3.7 * self._session.complete.pack.recipe.series_count, 1)
         weight, still = np.array([mass * 1e-3 * GRAVITY_M_S2]), np.zeros(1)
-        watts, motor_v = propulsion(self._craft, *air, answer.factor).power(weight, still, still)
+        watts, motor_v = propulsion(self._craft, *air, answer.factor, volts).power(weight, still, still)
         fresh = HoverTest(
             takeoff_mass_g=max(mass, 21), voltage_v=volts,
             current_a=min(max(round((watts[0] + self._craft.load_w) / volts, 1), 0.1), 1000),

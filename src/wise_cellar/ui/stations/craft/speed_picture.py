@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import BlockKind
+from wise_cellar.core.lowering import nominal_bus_v
 from wise_cellar.core.propulsion import SpeedCurve, power_against_airspeed
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
@@ -35,7 +36,9 @@ class SpeedPicture(ThemedPlots):
     def draw(self, colours: Colours) -> None:
         """The curve of the present design."""
         complete, answer = self._session.complete, self._session.answer
-        curve = power_against_airspeed(complete.craft, complete.design.conditions, answer.takeoff_mass_g, answer.factor)
+        curve = power_against_airspeed(
+            complete.craft, complete.design.conditions, answer.takeoff_mass_g, answer.factor, nominal_bus_v(complete)
+        )
         self.curve = curve
         self.plot.dress(colours)
         parts: list[Part] = [
