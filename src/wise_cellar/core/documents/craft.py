@@ -89,6 +89,9 @@ class Bay(Document):
     length_mm: float = Field(gt=0, le=2000, title="bay length")
     width_mm: float = Field(gt=0, le=2000, title="bay width")
     height_mm: float = Field(gt=0, le=2000, title="bay height")
+    above_mm: float = Field(
+        0, ge=-1000, le=1000, title="middle above the propellers", description="Below their plane it is negative."
+    )
     keep_outs: tuple[KeepOut, ...] = Field((), max_length=12, title="kept free")
 
 

@@ -39,6 +39,10 @@ class Wishes(Document):
 
     least_duration_min: float | None = Field(None, gt=0, le=2000, title="least time in the air")
     least_margin: float | None = Field(None, gt=0, le=20, title="least thrust margin", description="Late in the pack.")
+    least_quickness_percent: float | None = Field(
+        None, gt=0, le=400, title="least quickness",
+        description="Turning about its slower of roll and pitch, over the craft with the battery it flies now, in %.",
+    )  # fmt: skip
     most_hover_percent: float | None = Field(
         None, gt=0, le=100, title="most throttle in hover", description="Of a full pack."
     )

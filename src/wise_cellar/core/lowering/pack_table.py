@@ -13,7 +13,7 @@ import numpy as np
 from wise_cellar.core.cells import electrical
 from wise_cellar.core.documents import Bay, CellType, Joint, PackRecipe
 from wise_cellar.core.lowering.space import Places, Space
-from wise_cellar.core.pack import PackLayout, arrange, shape_of, stow
+from wise_cellar.core.pack import PackLayout, arrange, lying_mm, shape_of, stow
 from wise_cellar.core.pack.arrangement import CellShape
 from wise_cellar.core.pack.interconnect import solve_alike
 from wise_cellar.core.pack.joining import joint_ohm
@@ -42,9 +42,10 @@ class PackTable:
     """Of the whole pack."""
     units: Floats
     """How many are bought."""
-    length_mm: Floats
-    width_mm: Floats
-    height_mm: Floats
+    along_mm: Floats
+    """As it lies in the bay, else as it is laid out."""
+    across_mm: Floats
+    up_mm: Floats
     fits: Bools
     carriers: CarrierTable
     """Strips and joints only."""
@@ -82,15 +83,18 @@ def _joint_ohms(space: Space) -> dict[Joint, float]:
 
 def _empty(count: int) -> PackTable:
     one = [np.zeros(count) for _ in range(9)]
-    mass, wiring, worst, outer, units, length, width, height, piece = one
+    mass, wiring, worst, outer, units, along, across, up, piece = one
     fits = np.ones(count, bool)
-    return PackTable(mass, wiring, worst, outer, units, length, width, height, fits, CarrierTable.none(count), piece)
+    return PackTable(mass, wiring, worst, outer, units, along, across, up, fits, CarrierTable.none(count), piece)
 
 
 @lru_cache(maxsize=8192)
-def _laid_out(recipe: PackRecipe, shape: CellShape, bay: Bay | None) -> tuple[PackLayout, bool]:
+def _laid_out(
+    recipe: PackRecipe, shape: CellShape, bay: Bay | None
+) -> tuple[PackLayout, tuple[float, float, float], bool]:
+    """Its layout, what it takes along, across and up, and whether it goes into the bay."""
     layout = arrange(recipe, shape, bay)
-    return layout, bay is None or stow(layout, bay) is not None
+    return layout, lying_mm(layout, bay), bay is None or stow(layout, bay) is not None
 
 
 def _fill(
@@ -104,13 +108,11 @@ def _fill(
     """Packs of one count and one shape of cell."""
     first = many[0][0]
     recipe = space.recipe(*count, space.joints[0], space.complete.pack.recipe.leads.gauge_awg)
-    layout, fits = _laid_out(recipe, shape_of(first), space.complete.bay)
+    layout, lying, fits = _laid_out(recipe, shape_of(first), space.complete.bay)
     build = build_layout(recipe, first, layout)
     cells = count[0] * count[1]
     table.outer_m2[packs] = build.outer_area_m2
-    table.length_mm[packs], table.width_mm[packs], table.height_mm[packs] = (
-        layout.length_mm, layout.width_mm, layout.height_mm,
-    )  # fmt: skip
+    table.along_mm[packs], table.across_mm[packs], table.up_mm[packs] = lying
     table.fits[packs] = fits
     table.units[packs] = build.units
     body = _grams(body_masses(build))

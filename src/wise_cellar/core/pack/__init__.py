@@ -10,7 +10,7 @@ from wise_cellar.core.pack.joining import SCHOOLS
 from wise_cellar.core.pack.layout import CellPlace, Face, PackLayout, RunKind, StripRun, Terminal
 from wise_cellar.core.pack.ledger import MassEntry, PackBuild, ResistanceEntry, build_pack
 from wise_cellar.core.pack.own import is_free, placed_as
-from wise_cellar.core.pack.room import Stowed, spare_mm, stow
+from wise_cellar.core.pack.room import Stowed, lying_mm, spare_mm, stow
 from wise_cellar.core.pack.weighed import as_parts, rebuilt
 
 __all__ = [
@@ -41,6 +41,7 @@ __all__ = [
     "craft_links",
     "is_free",
     "largest_that_fits",
+    "lying_mm",
     "pack_links",
     "placed_as",
     "rebuilt",

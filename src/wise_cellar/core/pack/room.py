@@ -61,6 +61,12 @@ def spare_mm(layout: Sized, bay: Bay) -> float:
     return max(min(its - one for one, its in zip(size, room, strict=True)) for _, size in ways_to_lie(layout))
 
 
+def lying_mm(layout: Sized, bay: Bay | None) -> tuple[float, float, float]:
+    """What a pack takes along, across and up: as it lies in the bay, else as it is laid out, along its length."""
+    stowed = stow(layout, bay) if bay is not None else None
+    return (layout.length_mm, layout.width_mm, layout.height_mm) if stowed is None else stowed.size_mm
+
+
 def stow(layout: Sized, bay: Bay, shift_mm: float = 0.0) -> Stowed | None:
     """The pack in the bay, as near as it goes to ``shift_mm`` ahead of its middle; none where it does not go in.
 

@@ -2,6 +2,7 @@
 
 from wise_cellar.core.propulsion.calibration import CalibrationResult, Reading, calibrate
 from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
+from wise_cellar.core.propulsion.handling import Handling, handling
 from wise_cellar.core.propulsion.power_curve import (
     PowerCurve,
     SpeedCurve,
@@ -20,6 +21,7 @@ from wise_cellar.core.propulsion.stand import (
 __all__ = [
     "CalibrationResult",
     "DriveNumbers",
+    "Handling",
     "PowerCurve",
     "Reading",
     "SpeedCurve",
@@ -29,6 +31,7 @@ __all__ = [
     "calibrate",
     "drive_numbers",
     "fitted_craft",
+    "handling",
     "power_against_airspeed",
     "power_against_mass",
     "residual",

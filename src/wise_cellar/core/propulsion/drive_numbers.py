@@ -100,9 +100,16 @@ def motor_efficiency(craft: Craft) -> float:
 
     Source: our estimate for the class: small motors have thin wire and much iron for their power.
     """
-    by_propeller = np.interp(craft.rotors.diameter_mm, MOTOR_OF_PROPELLER_MM, MOTOR_OF_PROPELLER_G)
-    mass = craft.motor.mass_g or float(by_propeller)
-    return float(np.interp(np.log(mass), np.log(MOTOR_G), MOTOR_EFFICIENCY))
+    return float(np.interp(np.log(motor_mass_g(craft)), np.log(MOTOR_G), MOTOR_EFFICIENCY))
+
+
+def motor_mass_g(craft: Craft) -> float:
+    """Of one motor, g, as told, else by its propeller.
+
+    Source: our estimate for the class.
+    """
+    by_propeller = float(np.interp(craft.rotors.diameter_mm, MOTOR_OF_PROPELLER_MM, MOTOR_OF_PROPELLER_G))
+    return craft.motor.mass_g or by_propeller
 
 
 def motor_by_size(craft: Craft, thrust_coefficient: float, merit: float) -> tuple[float, float]:

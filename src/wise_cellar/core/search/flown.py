@@ -40,6 +40,7 @@ from wise_cellar.core.pack.rating import OUTWARDS, STRIPS, Carried, Carrier, car
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.charging import COOL_C, chargeable_a
+from wise_cellar.core.propulsion.handling import quickness
 from wise_cellar.core.propulsion.steps import StepArrays
 
 MOST_AT_ONCE, LEAST_AT_ONCE = 12_000, 250
@@ -65,6 +66,8 @@ class Flown:
     """Volts a cell, as the craft sees them, at the end of a burst begun when the landing rule calls."""
     late_margin: Floats
     early_margin: Floats
+    quickness: Floats
+    """About the slower of roll and pitch, over the craft with the battery it flies now; 1 of a wing."""
     least_bus_v: Floats
     """Of a first and a late burst, and of switching on."""
     hottest_c: Floats
@@ -183,6 +186,7 @@ def _columns(
         late_v=late.bus_v / batch.series,
         late_margin=late.thrust_margin,
         early_margin=first.thrust_margin,
+        quickness=_quickness(lowered),
         least_bus_v=np.minimum(np.minimum(first.bus_v, late.bus_v), _switch_on_v(lowered, batch)),
         hottest_c=every.hottest_c[0],
         inside_c=lowered.carriers.inside_c(carried),
@@ -298,6 +302,19 @@ def _strip_fits(lowered: LoweredRows) -> Floats:
     strip, packs = lowered.complete.pack.recipe.strip, lowered.packs
     too_wide = strip_too_wide(strip.width_mm, lowered.of_cells(strip_room_mm)) & (packs.longest_piece_mm > 0)
     return np.asarray(~(too_wide | strip_too_short(packs.longest_piece_mm, strip.piece_mm)), float)
+
+
+def _quickness(lowered: LoweredRows) -> Floats:
+    """As each pack lies; those beside it count as part of it."""
+    complete, packs = lowered.complete, lowered.packs
+    count = len(packs.mass_g)
+    if complete.craft.wing is not None:
+        return np.ones(count)
+    bay = complete.craft.bay
+    kilos = 1e-3 * (lowered.pack_g + sum(pack.build.mass_g for pack in lowered.others))
+    size = (1e-3 * packs.along_mm, 1e-3 * packs.across_mm, 1e-3 * packs.up_mm)
+    _, share = quickness(complete, kilos, size, 1e-3 * bay.above_mm if bay is not None else 0.0)
+    return np.asarray(share[:2].min(axis=0))
 
 
 def _hover_throttle(lowered: LoweredRows, batch: FlightBatch) -> Floats:

@@ -160,6 +160,10 @@ def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
             "Thrust margin", "design.search.wishes.least_margin", flown.late_margin, bound,
             lambda v, b: f"Late thrust {v:.2f} times {craft.margin_over}, less than {b:g}.",
             lambda b: f"at a thrust margin of {b:.2f}")),
+        asked(wishes.least_quickness_percent, lambda bound: rows.least(
+            "Quickness", "design.search.wishes.least_quickness_percent", 100 * flown.quickness, bound,
+            lambda v, b: f"It turns {v:.0f} % as quickly as with the battery it flies now, less than {b:.0f} %.",
+            lambda b: f"at {b:.0f} % of its quickness")),
         asked(wishes.most_hover_percent, lambda bound: rows.most(
             "Throttle in hover", "design.search.wishes.most_hover_percent", 100 * flown.hover_throttle, bound,
             lambda v, b: f"{v:.0f} % throttle in a hover, more than {b:.0f} %.",

@@ -81,6 +81,8 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
         number("late_margin", "Margin", f"Late full-throttle thrust over {space.complete.craft.margin_over}",
                flown.late_margin, 2),
         number("early_margin", "First margin", "The same in a first punch", flown.early_margin, 2, False),
+        number("quickness_percent", "Turns %", "Quickness about its slower of roll and pitch, over the battery flown"
+               " now, %", 100 * flown.quickness, 0, False),
         number("hover_throttle_percent", "Hover %", "Throttle in a hover on a full pack, %",
                100 * flown.hover_throttle, 0, False),
         number("hottest_c", "Hottest °C", "The cell that carries most, at its warmest", flown.hottest_c, 0, False),
@@ -97,6 +99,7 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
 _FILTERS = {
     "minutes": ("duration_s", 60.0), "mass": ("takeoff_mass_g", 1.0), "pack": ("pack_mass_g", 1.0),
     "margin": ("late_margin", 1.0), "late": ("late_punch_v", 1.0), "hover": ("hover_throttle_percent", 1.0),
+    "turns": ("quickness_percent", 1.0),
     "price": ("price", 1.0), "limit": ("weakest_link_percent", 1.0), "s": ("series", 1.0), "p": ("parallel", 1.0),
 }  # fmt: skip
 _COMPARED = re.compile(r"([a-z]+)(<=|>=|<|>|=)(-?\d+(?:[.,]\d+)?)")

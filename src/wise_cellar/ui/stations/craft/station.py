@@ -185,7 +185,7 @@ class CraftStation(Station):
             "craft.bay": ("Add the battery bay", "No bay: remove it"),
             "craft.balance": ("Add its balance point", "Forget the balance"),
         }
-        self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm"), self._toggle_bay)
+        self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm", "above_mm"), self._toggle_bay)
         self._kept_free = QWidget()
         kept = QVBoxLayout(self._kept_free)
         kept.setContentsMargins(0, 0, 0, 0)

@@ -9,8 +9,10 @@ from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.documents import Arrangement, Joint, Underlay
+from wise_cellar.core.documents import Arrangement, CompleteDesign, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
+from wise_cellar.core.physics.rotor import disc_area_m2
+from wise_cellar.core.propulsion import handling
 from wise_cellar.core.units import format_change, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
@@ -174,6 +176,8 @@ class PackControls(QWidget):
         left.addWidget(self._grid(("fittings.shift_mm",)))
         self.balance_words = note(role="")
         left.addWidget(self.balance_words)
+        self.handling_words = note(role="")
+        left.addWidget(self.handling_words)
         left.addStretch(1)
         row.addLayout(left, 1)
         self.bay_view = BayView()
@@ -250,6 +254,7 @@ class PackControls(QWidget):
         craft, recipe, bay = complete.craft, complete.pack.recipe, complete.bay
         stowed = stow(answer.build.layout, bay, recipe.fittings.shift_mm) if bay is not None else None
         self.bay_view.show_bay(bay, stowed)
+        self.handling_words.setText(_handling_words(complete, answer))
         point, balance = balance_of(complete, answer.build), craft.balance
         if point is None or balance is None:
             self.balance_words.setText(f"{craft.name} tells no balance point yet: add it at Craft.")
@@ -272,6 +277,20 @@ class PackControls(QWidget):
             elif not point.within:
                 words += " Ballast there cannot bring it back; move the pack."
         self.balance_words.setText(words)
+
+
+def _handling_words(complete: CompleteDesign, answer: Answer) -> str:
+    """How it turns, with its thrust margin and its disc loading; nothing of a wing."""
+    turns = handling(complete, answer.build)
+    if turns is None:
+        return ""
+    rotors = complete.craft.rotors
+    discs_dm2 = 100 * float(disc_area_m2(rotors.count, rotors.diameter_mm * 1e-3)) * (0.5 if rotors.coaxial else 1.0)
+    loading = answer.takeoff_mass_g / discs_dm2
+    return (
+        f"{turns.words} Late thrust {answer.late_punch.thrust_margin:.1f} times the weight,"
+        f" {loading:.1f} g on each dm² of disc."
+    )
 
 
 def _school_lines(chosen: Joint) -> list[Line]:
