@@ -296,8 +296,10 @@ def take(names: list[str]) -> None:
         found = values_of(document_of(entry), with_range=place < RANGES)
         kept_still = {name: value for name, value in entry["values"].items() if not taken(name)}
         entry["values"] = kept_still | {name: value for name, value in found.items() if taken(name)}
-    for name, space in spaces():
-        before = kept["searches"][name]
+    every = spaces()
+    for name, space in every:
+        # A search that was not there then is kept from now on.
+        before = kept["searches"].setdefault(name, rows_of(space, -(-ROWS // len(every))))
         now = rows_of(space, len(before["row"]))
         before |= {column: now[column] for column in before if taken(f"search {column}")}
     FILE.write_bytes(lzma.compress(json.dumps(kept).encode(), preset=9))
@@ -347,8 +349,10 @@ def main() -> None:
         found = values_of(document_of(entry), with_range=place < RANGES)
         for name, apart in differences(entry["values"], found).items():
             worst[name] = max(worst[name], (apart, entry["document"]["document"]["design"]["id"]))
-    for name, space in spaces():
-        before = kept["searches"][name]
+    every = spaces()
+    for name, space in every:
+        # A search that was not there then is kept from now on.
+        before = kept["searches"].setdefault(name, rows_of(space, -(-ROWS // len(every))))
         now = rows_of(space, len(before["row"]))
         for column, values in before.items():
             apart = max(map(difference, values, now[column]))

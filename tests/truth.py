@@ -7,21 +7,34 @@ right one, or off by its own doubt either way.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from itertools import combinations
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from tests.builders import cell_type
+from tests.builders import cell_type, complete, mission
+from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.cells.doubts import CellDoubts, Use, cell_doubts, cell_factors
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.curves.simulation import interpolate_rows
-from wise_cellar.core.documents import CellType, FittedModel
+from wise_cellar.core.documents import (
+    Block,
+    CellType,
+    CompleteDesign,
+    Conditions,
+    FittedModel,
+    LandingRule,
+    Leads,
+    PackState,
+)
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.physics.cell import saturation
+from wise_cellar.demo.sample_craft import whimbrel
 from wise_cellar.store.curve_files import read_discharge_curve
 
 DATA = Path(__file__).parent / "data"
@@ -92,15 +105,15 @@ def fitted_cell(cell: str, names: tuple[str, ...], which: str) -> CellType:
 
 def halved(doubts: CellDoubts, scale: float) -> CellDoubts:
     """The same doubts, smaller by a factor: for the test that this would not do."""
-    shares = ("capacity", "resistance", "burst", "lag", "volts")
+    shares = ("capacity", "resistance", "burst", "slow", "lag", "volts")
     return replace(doubts, **{name: scale * getattr(doubts, name) for name in shares})
 
 
 def varied(model: ModelParameters, doubts: CellDoubts, *, burst: bool = False) -> ModelParameters:
     """Sets within the doubts; with the resistance as it is in bursts, or else."""
-    half = model.resistance_ohm[0, model.resistance_ohm.shape[1] // 2] + model.r1_ohm[0]
+    half = float(model.resistance_ohm[0, model.resistance_ohm.shape[1] // 2])
     normal = np.random.default_rng(7).standard_normal((4, SAMPLES))
-    found = cell_factors(doubts, normal, float(half))
+    found = cell_factors(doubts, normal, half, float(model.r1_ohm[0]))
     ohms = found.burst if burst else found.resistance
 
     def wide(values: np.ndarray) -> np.ndarray:
@@ -108,7 +121,7 @@ def varied(model: ModelParameters, doubts: CellDoubts, *, burst: bool = False) -
 
     return replace(
         model, charge_c=model.charge_c * found.capacity, ocv_v=wide(model.ocv_v) + found.volts[:, None],
-        resistance_ohm=wide(model.resistance_ohm) * ohms[:, None], r1_ohm=model.r1_ohm * ohms,
+        resistance_ohm=wide(model.resistance_ohm) * ohms[:, None], r1_ohm=model.r1_ohm * found.slow,
         tau1_s=wide(model.tau1_s), lag_gain_s=model.lag_gain_s * found.lag, lag_tau_s=wide(model.lag_tau_s),
         transfer_share=wide(model.transfer_share), exchange_a=wide(model.exchange_a),
         resistance_activation_j_mol=wide(model.resistance_activation_j_mol),
@@ -202,3 +215,155 @@ def everything(sheets: Sequence[str] = tuple(SHEETS), scale: float = 1.0) -> lis
     """All ways of leaving runs out."""
     every = ((cell, names, which) for cell in FITTED for names in ways(cell) for which in sheets)
     return [one for cell, names, which in every for one in met(cell, names, which, scale)]
+
+
+# Flights
+
+
+@dataclass(frozen=True)
+class Phase:
+    """One phase of a flight that was flown: as it was, and what was told before it, uncalibrated."""
+
+    flight: str
+    name: str
+    quantity: str
+    truth: float
+    low: float
+    middle: float
+    high: float
+
+    @property
+    def covered(self) -> bool:
+        return self.low <= self.truth <= self.high
+
+
+def flown_design(flight: dict[str, Any]) -> tuple[CompleteDesign, list[dict[str, Any]]]:
+    """The sample quad without its known flight, on the cell as all its runs fit it, flying the phases."""
+    names = FITTED["cell_a"]
+    cell = fitted_cell("cell_a", names, "right")
+    phases = [phase for phase in flight["phases"] if phase["name"] != "landing"]
+    blocks = []
+    for phase in phases:
+        kind = {"full power": "punch", "hover": "hover", "descent": "descent", "settle": "descent", "climb": "take-off"}
+        found = next((word for start, word in kind.items() if phase["name"].startswith(start)), "cruise")
+        speed = {} if found == "hover" else {"airspeed_m_s": phase["airspeed_m_s"]}
+        climb = phase["climb_m_s"]
+        more = {"climb_m_s": climb} if climb > 0 else {"sink_m_s": -climb} if climb < 0 else {}
+        blocks.append(Block.from_data({"kind": found, "duration_s": phase["seconds"], **speed, **more}))
+    # Leads and joints as they were: 14 AWG has 16.6 mΩ for a metre there and back.
+    leads = Leads(gauge_awg=14, length_mm=max(1000 * (flight["leads_mohm"] - 2.5) / 16.6, 20), connector="90 A class")
+    design = complete(
+        cell=cell, carrier=whimbrel().changed(known_flights=()), flown=mission(*blocks),
+        parallel_count=flight["parallel"], leads=leads, weighed_g=flight["takeoff_mass_g"] - 1150.0,
+        conditions=Conditions(
+            air_temperature_c=flight["air_temperature_c"], altitude_m=10, wind_m_s=flight["wind_m_s"]
+        ),
+        state=PackState(
+            temperature_c=flight["pack_temperature_c"], capacity_percent=100 * flight["capacity_share"],
+            resistance_percent=100 * flight["resistance_share"],
+        ),
+        landing=LandingRule(policy="own", own_voltage_v=2.5),
+    )  # fmt: skip
+    return design, phases
+
+
+def told_phases(name: str, flight: dict[str, Any]) -> Iterator[Phase]:
+    """Amps and volts of each long phase, against the shaded range."""
+    design, phases = flown_design(flight)
+    found = answer(design)
+    bands = spread(design, found).bands
+    start = 0.0
+    for phase in phases:
+        end = start + phase["seconds"]
+        inside = (bands.time_s >= start + 2) & (bands.time_s <= end - 2)
+        if phase["seconds"] >= 60 and inside.any():
+            here = (found.series.time_s > start + 1) & (found.series.time_s < end - 1)
+            seconds = found.series.time_s[here]
+            for quantity, truth, band, line in (
+                ("amps", phase["amps"], bands.pack_a, found.series.pack_a),
+                ("volts", phase["volts"] / 4, bands.loaded_v, found.series.loaded_v),
+            ):
+                low, high = (float(np.nanmean(side[inside])) for side in band)
+                middle = float(np.trapezoid(line[here], seconds) / np.ptp(seconds))
+                yield Phase(name, phase["name"], quantity, truth, low, middle, high)
+        start = end
+
+
+def all_phases() -> list[Phase]:
+    flights = json.loads((DATA / "flights.json").read_text(encoding="utf-8"))
+    return [one for name, flight in flights.items() for one in told_phases(name, flight)]
+
+
+# docs/truth.md
+
+PAGE = Path(__file__).parents[1] / "docs" / "truth.md"
+BEGINS, ENDS = "<!-- measured: script/make-truth -->", "<!-- end of what is measured -->"
+KINDS = {
+    "one run and the sheet": lambda cell, names: len(names) == 1 and "pulses" not in names[0],
+    "two runs": lambda cell, names: len(names) == 2 and not any("pulses" in name for name in names),
+    "more": lambda cell, names: len(names) > 2 and not any("pulses" in name for name in names),
+    "pulses alone": lambda cell, names: names == ("pulses_25c",),
+    "pulses and others": lambda cell, names: len(names) > 1 and any("pulses" in name for name in names),
+}
+QUANTITIES = {"end": "when it ends", "volts at mid-run": "volts in mid-run", "10 A step": "volts of a 10 A step"}
+
+
+def table(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> list[str]:
+    return [
+        f"| {' | '.join(heads)} |",
+        f"|{'|'.join(' --- ' for _ in heads)}|",
+        *(f"| {' | '.join(row)} |" for row in rows),
+    ]
+
+
+def coverage_lines(found: Sequence[Met]) -> list[str]:
+    rows = []
+    for quantity, words in QUANTITIES.items():
+        every = [one for one in found if one.quantity == quantity]
+        rows.append((f"**{words}**", "**all**", *figures(every)))
+        for kind, belongs in KINDS.items():
+            some = [one for one in every if belongs(one.cell, one.fitted)]
+            if some:
+                rows.append((words, kind, *figures(some)))
+    return table(("unseen runs", "fitted on", "how many", "in the range", "median width", "median miss"), rows)
+
+
+def figures(some: Sequence[Met]) -> tuple[str, str, str, str]:
+    inside = sum(one.covered for one in some)
+    width = 100 * float(np.median([one.width for one in some]))
+    off = 100 * float(np.median([abs(one.off) for one in some]))
+    return str(len(some)), f"{100 * inside / len(some):.0f} %", f"{width:.1f} %", f"{off:.1f} %"
+
+
+def flight_lines(found: Sequence[Phase]) -> list[str]:
+    rows = [
+        (
+            one.flight.replace("_", " "), one.name, one.quantity, f"{one.truth:.2f}", f"{one.middle:.2f}",
+            f"{one.low:.2f} … {one.high:.2f}", "yes" if one.covered else "**no**",
+        )
+        for one in found
+    ]  # fmt: skip
+    inside = sum(one.covered for one in found)
+    heads = ("flight", "phase", "", "as flown", "told", "range", "inside")
+    return [*table(heads, rows), "", f"{inside} of {len(found)} lie inside."]
+
+
+def measured() -> str:
+    lines = [BEGINS, "", "### Cells: every way of leaving runs out", "", *coverage_lines(everything())]
+    lines += [
+        "",
+        "### Flights: three of one craft, before anything of it was measured",
+        "",
+        *flight_lines(all_phases()),
+    ]
+    return "\n".join([*lines, "", ENDS])
+
+
+def main() -> None:
+    text = PAGE.read_text(encoding="utf-8")
+    before, rest = text.split(BEGINS)
+    PAGE.write_text(before + measured() + rest.split(ENDS)[1], encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

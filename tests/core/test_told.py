@@ -199,7 +199,7 @@ def test_the_words_of_doubt_are_its_shares_in_per_cent() -> None:
 def test_a_measurement_is_named_where_it_shrinks_the_range_by_a_second(shrinks_s: float, worth: bool) -> None:
     design = complete(flown=SHORT)
     found = spread(design, answer(design))
-    driver = Driver("mass", "± 1 %", 10.0, 10.0 - shrinks_s, "weigh", "craft.parts")
+    driver = Driver("mass", "± 1 %", "parts added up", 10.0, 10.0 - shrinks_s, "weigh", "craft.parts")
     one = Spread(found.duration_s, found.late_punch_v, found.doubts, (driver,), found.bands)
     assert (one.best_measurement is driver) is worth
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.truth import Met, everything, run_of, sheet
+from tests.truth import BEGINS, ENDS, PAGE, Met, all_phases, everything, run_of, sheet
 from wise_cellar.core.curves import ModelParameters, simulate
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.fit.steps import fast_steps
@@ -13,13 +13,13 @@ from wise_cellar.core.fit.steps import fast_steps
 
 def test_eight_of_ten_unseen_runs_lie_in_the_range_and_with_half_the_doubt_they_would_not() -> None:
     """22 ways of leaving runs out of two cells, 234 quantities of runs that were not in the fit; and the range is no
-    wider than that needs: in the median 6 % of the time where it ends, 80 mV in mid-run."""
+    wider than that needs: in the median 6 % of the time where it ends, 100 mV in mid-run."""
     found, halved = everything(("right",)), everything(("right",), 0.5)
     for quantity in ("end", "volts at mid-run", "10 A step"):
         assert covered(found, quantity) >= 0.8, quantity
         assert covered(halved, quantity) < 0.75, quantity
     assert np.median([one.width for one in found if one.quantity == "end"]) < 0.06
-    assert np.median([one.high - one.low for one in found if one.quantity == "volts at mid-run"]) < 0.08
+    assert np.median([one.high - one.low for one in found if one.quantity == "volts at mid-run"]) < 0.1
 
 
 def covered(found: list[Met], quantity: str) -> float:
@@ -59,3 +59,19 @@ def test_a_fit_has_no_wiggle_of_its_own_near_full() -> None:
     change = np.diff(upper)
     assert (change >= -1e-6).all() or (change <= 1e-6).all()
     assert np.ptp(upper) < 0.15 * upper.mean()
+
+
+def test_eight_of_ten_phases_of_flights_lie_in_the_range_before_anything_was_measured() -> None:
+    """Amps and volts of every long phase of three flights, by another power law, an ESC and another cell model."""
+    found = all_phases()
+    assert len(found) >= 24
+    assert np.mean([one.covered for one in found]) >= 0.8
+    assert all(one.covered for one in found if one.quantity == "amps")
+
+
+def test_the_page_of_truth_holds_its_tables() -> None:
+    """script/make-truth writes them between two marks."""
+    text = PAGE.read_text(encoding="utf-8")
+    assert text.count(BEGINS) == text.count(ENDS) == 1
+    told = text.split(BEGINS)[1].split(ENDS)[0]
+    assert all(words in told for words in ("when it ends", "volts in mid-run", "10 A step", "flight 03"))

@@ -113,6 +113,7 @@ def _range(around: Spread) -> dict[str, Any]:
             {
                 "name": one.name,
                 "doubt": one.doubt,
+                "rests_on": one.because,
                 "effect_s": one.effect_s,
                 "once_measured_s": one.measured_s,
                 "measure": one.measure,
@@ -194,7 +195,7 @@ def _as_text(report: dict[str, Any]) -> str:
             for pack in report["packs"]
         ]
     lines += [
-        f"  In doubt       {one['name']} {one['doubt']}: ± {format_minutes(one['effect_s'])}"
+        f"  In doubt       {one['name']} {one['doubt']} ({one['rests_on']}): ± {format_minutes(one['effect_s'])}"
         for one in report["drivers"][:DRIVERS_TOLD]
     ]
     if report["best_measurement"] is not None:

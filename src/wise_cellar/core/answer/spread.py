@@ -73,6 +73,8 @@ class Driver:
     name: str
     doubt: str
     """"± 8 %"."""
+    because: str
+    """What it rests on."""
     effect_s: float
     """Half of what it alone spreads the minutes by, 10th to 90th percentile."""
     measured_s: float
@@ -130,8 +132,8 @@ def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> 
     lowered = lower_one(complete, answer.factor)
     one = lower([lowered])
     normal = _normal(samples)
-    inner_ohm = float(one.cell.r0_ohm[0, 0, 0] + one.cell.r1_ohm[0, 0, 0])
-    cells = cell_factors(known.cell, np.array([normal[name] for name in OF_CELL]), inner_ohm)
+    ohms = (float(ohm[0, 0, 0]) for ohm in (one.cell.r0_ohm, one.cell.r1_ohm))
+    cells = cell_factors(known.cell, np.array([normal[name] for name in OF_CELL]), *ohms)
     factors = _factors(known, normal)
     batch = _varied(lowered, one, factors, cells)
     flown = fly(batch, record=True)
@@ -143,7 +145,7 @@ def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> 
         _ends(flown.lasted_s),
         _ends(late.bus_v / batch.series),
         known,
-        _drivers(known, normal, flown.lasted_s, calibrated=answer.calibration is not None),
+        _drivers(known, normal, flown.lasted_s, complete, answer),
         _bands(batch, flown),
     )
 
@@ -176,12 +178,15 @@ def _varied(design: LoweredDesign, one: FlightBatch, factors: dict[str, Floats],
     cell = replace(
         wide.cell,
         charge_c=wide.cell.charge_c * cells.capacity,
+        r0_ohm=wide.cell.r0_ohm * cells.resistance,
+        r1_ohm=wide.cell.r1_ohm * cells.slow,
         lag_gain_s=wide.cell.lag_gain_s * cells.lag,
         cooling_w_k=wide.cell.cooling_w_k * (1 + factors["cooling"]),
         ocv=wide.cell.ocv.raised(cells.volts),
     )
     return replace(
-        _resisting(replace(wide, cell=cell), cells.resistance),
+        wide,
+        cell=cell,
         weight_n=weight,
         drive=replace(wide.drive, torque_nm_s2=wide.drive.torque_nm_s2 * drive),
         block_w=np.maximum(motors, 0.0) * drive[:, None] + wide.load_w[:, None],
@@ -208,18 +213,49 @@ def _power_by_wind(design: LoweredDesign) -> Floats:
     return np.asarray((more - less) / (winds[1] - winds[0]))
 
 
-def _drivers(known: Doubts, normal: dict[str, Floats], seconds: Floats, *, calibrated: bool) -> tuple[Driver, ...]:
+def _drivers(
+    known: Doubts, normal: dict[str, Floats], seconds: Floats, complete: CompleteDesign, answer: Answer
+) -> tuple[Driver, ...]:  # fmt: skip
     """Each doubt's own part, by a straight line through all flights: minutes over all deviations at once."""
     names = [name for name in normal if known.half(name) > 0]
     table = np.column_stack([np.ones(len(seconds)), *(normal[name] for name in names)])
+    calibrated, rests_on = answer.calibration is not None, _rests_on(known, complete, answer)
     slopes = np.linalg.lstsq(table, seconds, rcond=None)[0][1:]
     found = []
     for name, slope in zip(names, slopes.tolist(), strict=True):
         half, (words, least, measure, path) = known.half(name), _MEASURES[name]
         after = half if least is None or (name == "drive" and calibrated) else min(least, half)
         effect = abs(slope) * TENTH_TO_NINETIETH
-        found.append(Driver(words, _told(name, half), effect, effect * after / half, measure, path))
+        found.append(Driver(words, _told(name, half), rests_on[name], effect, effect * after / half, measure, path))
     return tuple(sorted(found, key=lambda driver: -driver.effect_s))
+
+
+def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[str, str]:
+    """Why each doubt is as large as it is, in words."""
+    cell, craft, fitted = complete.pack.cell, complete.craft, complete.pack.cell.fitted
+    weighed = any(pack.complete.recipe.weighed_g is not None for pack in answer.packs)
+    lag = "two discharges at different currents" if fitted is not None and not fitted.lag_given else "its class"
+    volts = "how the fit meets its discharges" if fitted is not None else f"the table for {cell.ocv_family.words}"
+    return {
+        "capacity": known.cell.capacity_because,
+        "resistance": known.cell.resistance_because,
+        "lag": lag,
+        "volts": "a resting table of its own" if fitted is None and cell.own_ocv is not None else volts,
+        "drive": _drive_rests_on(craft, answer),
+        "mass": "the pack on the scale, the craft part by part" if weighed else "parts added up",
+        "cooling": "what air is about it, an estimate",
+        "wind_m_s": "a forecast",
+        "style": "a flight in that manner" if known.style == STYLE_LEARNED else "a guess",
+    }
+
+
+def _drive_rests_on(craft: Craft, answer: Answer) -> str:
+    calibration = answer.calibration
+    if calibration is not None:
+        return "one known flight" if calibration.count == 1 else f"the scatter of {calibration.count} known flights"
+    if craft.hover_test is not None:
+        return "a hover test"
+    return "looks, and one efficiency for all speeds" if craft.wing is not None else "estimates for the size"
 
 
 def _told(name: str, half: float) -> str:

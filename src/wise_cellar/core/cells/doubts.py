@@ -19,15 +19,20 @@ from wise_cellar.core.physics.cell import GAS_CONSTANT
 CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
 FROM_AC, FITTED_CAPACITY, FITTED_RESISTANCE = 0.25, 0.02, 0.06
-LAG, FITTED_LAG = 0.25, 0.15
+LAG, LIFTED_LAG, FITTED_LAG = 0.25, 0.40, 0.15
+"""Of the charge left behind at rate: of the class; where a fit's resting volts were lifted by it, so that what it is
+off by counts twice; and fitted."""
 BEYOND = {"capacity": 0.01, "resistance": 0.40, "lag": 0.40}
 """What each e-fold of current beyond what a fit rests on adds."""
+SLOW_OPEN = 1.0
+"""Of the slow part of the resistance where one current alone was seen: ten seconds do not show it."""
 ENERGY_J_MOL, LAG_ENERGY_J_MOL = 5e3, 30e3
 FITTED_ENERGY_J_MOL, FITTED_LAG_ENERGY_J_MOL = 3e3, 10e3
 """Doubt of the activation energies of resistance and of lag where nothing told them, and where runs did; those that did
 are held against 25 °C, where most was seen."""
-VOLTS = 0.005
-"""Least doubt of resting volts, V a cell."""
+VOLTS, FAMILY_VOLTS, MOSTLY_SEEN = 0.005, 0.020, 0.1
+"""Least doubt of resting volts, V a cell; and where a fit leaves more than that share of the charge to the family's
+table."""
 ROOM_C, WARM_C = 25.0, 45.0
 """Warmth that a sheet's values are of, and up to which they hold as a cell warms."""
 NEAR_K = 5.0
@@ -53,6 +58,8 @@ class CellDoubts:
     resistance: float
     burst: float
     """Of the resistance in bursts."""
+    slow: float
+    """Of its slow part, R₁."""
     lag: float
     volts: float
     """Of the resting volts, V a cell."""
@@ -108,7 +115,7 @@ def cell_doubts(cell: CellType, use: Use) -> CellDoubts:
     capacity, why_capacity = _capacity(cell)
     resistance, why_resistance = _resistance(cell)
     fitted = cell.fitted
-    lag = LAG if fitted is None or fitted.lag_given else FITTED_LAG
+    lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
     out = beyond(cell, use)
     cold_r, cold_w = (
         math.exp(energy / GAS_CONSTANT * out.warmth_per_k) - 1 for energy in (ENERGY_J_MOL, LAG_ENERGY_J_MOL)
@@ -119,7 +126,11 @@ def cell_doubts(cell: CellType, use: Use) -> CellDoubts:
         cold_w += math.exp(FITTED_LAG_ENERGY_J_MOL * away) - 1
     if cell.fitted is not None and out.outside:
         why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
+    slow = resistance if fitted is None or not fitted.lag_given else SLOW_OPEN
+    slow += BEYOND["resistance"] * out.current + cold_r
     volts = VOLTS if fitted is None else max(VOLTS, TENTH_TO_NINETIETH * 1e-3 * fitted.residual_mv)
+    if fitted is not None and fitted.lowest_soc > MOSTLY_SEEN:
+        volts = math.hypot(volts, FAMILY_VOLTS)
     if fitted is not None and not fitted.warmth_told:
         # What a cold run had of polarisation and of resting volts is told apart by the activation energies.
         cold = math.exp(LAG_ENERGY_J_MOL / GAS_CONSTANT * _colder(fitted.coldest_c, ROOM_C)) - 1
@@ -128,6 +139,7 @@ def cell_doubts(cell: CellType, use: Use) -> CellDoubts:
         capacity + BEYOND["capacity"] * out.current,
         resistance + BEYOND["resistance"] * out.current + cold_r,
         resistance + BEYOND["resistance"] * out.burst + cold_r,
+        slow,
         lag + BEYOND["lag"] * out.current + cold_w,
         volts,
         0.0 if fitted is None else fitted.lifted_from_a,
@@ -144,24 +156,28 @@ class CellFactors:
     capacity: Floats
     resistance: Floats
     burst: Floats
+    slow: Floats
     lag: Floats
     volts: Floats
 
 
-def cell_factors(doubts: CellDoubts, normal: Floats, inner_ohm: float) -> CellFactors:
+def cell_factors(doubts: CellDoubts, normal: Floats, inner_ohm: float, slow_ohm: float) -> CellFactors:
     """Cells within the doubts, by standard normal numbers of shape ``(4, samples)``.
 
-    ``inner_ohm`` is the resistance at half charge whose doubt resting volts share. Source: a normal spread of capacity
-    and volts, and of the logarithm of resistance and lag, with the doubt as its 10th and 90th percentile.
+    ``inner_ohm`` and ``slow_ohm`` are R₀ and R₁ at half charge, whose doubts resting volts share. Source: a normal
+    spread of capacity and volts, and of the logarithm of resistance and lag, with the doubt as its 10th and 90th
+    percentile.
     """
     one = normal / TENTH_TO_NINETIETH
-    resistance = np.exp(np.log1p(doubts.resistance) * one[1])
+    resistance, slow = (np.exp(np.log1p(doubt) * one[1]) for doubt in (doubts.resistance, doubts.slow))
+    lifted = inner_ohm * (resistance - 1) + slow_ohm * (slow - 1)
     return CellFactors(
         np.maximum(1 + doubts.capacity * one[0], 0.2),
         resistance,
         np.exp(np.log1p(doubts.burst) * one[1]),
+        slow,
         np.exp(np.log1p(doubts.lag) * one[2]),
-        doubts.volts * one[3] + doubts.lifted_from_a * inner_ohm * (resistance - 1),
+        doubts.volts * one[3] + doubts.lifted_from_a * lifted,
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from wise_cellar.core.answer import Driver, Spread
 from wise_cellar.core.units import format_minutes
 from wise_cellar.core.words import upper_first
@@ -9,6 +11,8 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import note, sheet
 
+TOLD_SHARE = 0.1
+"""Of the strongest doubt: what is weaker is not explained."""
 COLUMNS = (("known to", 76.0), ("minutes", 78.0))
 
 
@@ -17,21 +21,31 @@ class RangePanel:
 
     def __init__(self) -> None:
         self.widget, inside = sheet(spacing=8)
-        self.ledger = Ledger("What spreads the minutes", COLUMNS)
+        self.ledger = Ledger("How far to trust the answer", COLUMNS)
         inside.addWidget(self.ledger)
         self.words = note(role="")
         self.words.setFont(font(13))
         inside.addWidget(self.words)
-        inside.addWidget(note("Eight of ten flights fall into the shaded bands. Not in them: how it is flown."))
+        self.reasons = note()
+        inside.addWidget(self.reasons)
+        inside.addWidget(
+            note(
+                "Eight of ten flights fall into the shaded bands. Not in them: wear that nobody told, a pack built"
+                " otherwise, ground effect."
+            )
+        )
 
-    def show_spread(self, spread: Spread | None) -> None:
-        """Show the doubts, or that they are being flown."""
+    def show_spread(self, spread: Spread | None, left_open: Sequence[str] = ()) -> None:
+        """Show the doubts, or that they are being flown; ``left_open`` is what the cell's fit does not tell."""
         if spread is None:
             self.words.setText("Flying 200 flights…")
             return
         most = max((driver.effect_s for driver in spread.drivers), default=1.0)
         low, high = (seconds / 60 for seconds in spread.duration_s)
         self.ledger.show_rows(f"{low:.1f} … {high:.1f} min", [_row(driver, most) for driver in spread.drivers])
+        told = [one for one in spread.drivers if one.effect_s >= TOLD_SHARE * most]
+        reasons = [f"{upper_first(one.name)}, {one.doubt}: {one.because}." for one in told]
+        self.reasons.setText("\n".join([*reasons, *left_open]))
         best = spread.best_measurement
         self.words.setText(
             "No measurement would shrink it by a second."

@@ -232,7 +232,7 @@ class FlightStation(Station):
         self._show_made_for(complete)
         self._show_block(min(self.traces.selected_block, len(blocks) - 1))
         self.traces.redraw()
-        self.range.show_spread(self.session.spread)
+        self.range.show_spread(self.session.spread, self._left_open())
         self.explanation.refresh()
         self._show_findings()
 
@@ -263,8 +263,13 @@ class FlightStation(Station):
         self.findings.setText("\n".join(sentences))
         self.findings_sheet.setVisible(bool(sentences))
 
+    def _left_open(self) -> tuple[str, ...]:
+        """What the fit of the cell does not tell; nothing of a cell flown by its sheet."""
+        fitted = self.session.complete.pack.cell.fitted
+        return () if fitted is None else fitted.remarks
+
     def _show_spread(self) -> None:
-        self.range.show_spread(self.session.spread)
+        self.range.show_spread(self.session.spread, self._left_open())
         self.traces.show_range()
 
     def select_block(self, block: int) -> None:
