@@ -170,7 +170,7 @@ def test_predict_tells_its_range_what_drives_it_and_what_would_help(
     assert main(["predict", str(exported)]) == 0
     out = capsys.readouterr().out
     strongest = around.drivers[0]
-    assert f"In doubt       {strongest.name} {strongest.doubt}: ± " in out
+    assert f"In doubt       {strongest.name} {strongest.doubt} ({strongest.because}): ± " in out
     assert around.best_measurement is not None
     assert f"Would help     {around.best_measurement.measure}" in out
 
@@ -207,3 +207,15 @@ def test_predict_writes_the_traces_of_one_design(
     with pytest.raises(SystemExit):
         main(["predict", str(exported), str(extended), "--traces", str(into)])
     assert "name one file" in capsys.readouterr().err
+
+
+def test_a_reader_that_has_seen_enough_ends_it_quietly() -> None:
+    """As with ``| head -1``: no traceback, whether it is read or not."""
+    command = [sys.executable, "-c", "from wise_cellar.cli import main; raise SystemExit(main())", "schema"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
+        assert process.stdout is not None
+        assert process.stderr is not None
+        process.stdout.readline()
+        process.stdout.close()
+        assert process.stderr.read() == b""
+        assert process.wait(60) == 0

@@ -191,8 +191,8 @@ def test_the_words_of_doubt_are_its_shares_in_per_cent() -> None:
     assert told == pytest.approx([*percent, 1000 * cell.volts, *rest, known.wind_m_s], abs=0.5)
     assert told[0] == pytest.approx(100 * cell.capacity, abs=0.051)
     by_name = {driver.name: driver.doubt for driver in found.drivers}
-    assert by_name["mass"] == f"± {100 * known.mass:.3g} %"
-    assert by_name["drive efficiency"] == f"± {100 * known.drive:.3g} %"
+    assert by_name["mass"] == f"± {100 * known.mass:.2g} %"
+    assert by_name["drive efficiency"] == f"± {100 * known.drive:.2g} %"
 
 
 @pytest.mark.parametrize(("shrinks_s", "worth"), [(0.9, False), (1.0, True), (1.9, True)])

@@ -167,7 +167,7 @@ def test_a_load_with_a_high_minimum_browns_out(craft: CraftStation, window: Main
 
 def test_an_empty_optional_field_shows_its_default(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
     merit = field(window, "craft.rotors.figure_of_merit")
-    assert merit.entry.placeholderText() == "0.66"
+    assert merit.entry.placeholderText() == "0.66 ± 10 %"
     type_into(qtbot, merit, "0.7")
     seconds = window.session.answer.duration_s
     type_into(qtbot, merit, "")

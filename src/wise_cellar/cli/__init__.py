@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import io
+import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -27,7 +28,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     named = bool(given) and given[0] in COMMANDS
     command = import_module(f"wise_cellar.cli.{given[0] if named else 'window'}")
     try:
-        return int(command.run(given[named:]))
+        status = int(command.run(given[named:]))
+        sys.stdout.flush()
+        return status
+    except BrokenPipeError:
+        # Whoever reads has seen enough, as ``head`` does; what is left goes nowhere, at the interpreter's end too.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT

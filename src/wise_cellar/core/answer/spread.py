@@ -60,7 +60,7 @@ class Doubts:
         burst = "" if cell.burst == cell.resistance else f", ± {100 * cell.burst:.0f} % in bursts"
         return (
             f"capacity ± {100 * cell.capacity:.1f} % ({cell.capacity_because}), resistance ±"
-            f" {100 * cell.resistance:.0f} %{burst} ({cell.resistance_because}), what stays behind at rate ±"
+            f" {100 * cell.resistance:.0f} %{burst} ({cell.resistance_because}), surface lag ±"
             f" {100 * cell.lag:.0f} %, resting volts ± {1000 * cell.volts:.0f} mV, drive ± {100 * self.drive:.0f} %,"
             f" mass ± {100 * self.mass:.2g} %, cooling ± {100 * self.cooling:.0f} %{wind}{style}"
         )
@@ -261,7 +261,7 @@ def _drive_rests_on(craft: Craft, answer: Answer) -> str:
 def _told(name: str, half: float) -> str:
     if name == "wind_m_s":
         return f"± {half:.1f} m/s"
-    return f"± {1000 * half:.0f} mV" if name == "volts" else f"± {100 * half:.3g} %"
+    return f"± {1000 * half:.0f} mV" if name == "volts" else f"± {100 * half:.2g} %"
 
 
 _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
@@ -269,11 +269,11 @@ _MEASURES: dict[str, tuple[str, float | None, str, str]] = {
     "resistance": (
         "resistance",
         0.06,
-        "fit it to its discharges, or measure a 10 s pulse",
+        "fit a log with fast steps of such currents, or measure a 10 s pulse",
         "cells.0.dcir_mohm",
     ),
     "lag": (
-        "what stays behind at rate",
+        "surface lag",
         0.15,
         "fit two discharges to the cut-off, at different currents",
         "cells.0.dcir_mohm",

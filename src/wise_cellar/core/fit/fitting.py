@@ -249,12 +249,13 @@ class _Problem:
                 " stands."
             )
         if not self.thermal:
-            began = sorted({f"{kelvin - ZERO_CELSIUS_K:.0f}" for kelvin in temperatures}, key=float)
+            coldest, warmest = min(temperatures) - ZERO_CELSIUS_K, max(temperatures) - ZERO_CELSIUS_K
             self.remarks.append(
-                f"Discharges began at {began[0]} °C: how the cell behaves in the cold is an estimate for its class."
-                if len(began) == 1
-                else f"No two discharges of like currents began {TEMPERATURE_SPREAD_K:.0f} K apart, only at"
-                f" {began[0]} to {began[-1]} °C: how the cell behaves in the cold is an estimate for its class."
+                f"All discharges began near {coldest:.0f} °C: how the cell behaves in the cold is an estimate for its"
+                " class."
+                if warmest - coldest < TEMPERATURE_SPREAD_K
+                else f"Discharges began at {coldest:.0f} to {warmest:.0f} °C, but none of like currents, so rate and cold"
+                " are not told apart: how the cell behaves in the cold is an estimate for its class."
             )
 
     def parameters(self, x: Floats) -> ModelParameters:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Sequence
 from typing import Any, TypeVar
@@ -24,6 +25,10 @@ BEHIND, AMONG, OVER = range(3)
 AnyPart = TypeVar("AnyPart", bound=Part)
 
 
+LEAST_APART_PX = 15.0
+"""Between texts of an upright axis, middle to middle."""
+
+
 class NumberAxis(pg.AxisItem):  # type: ignore[misc]
     """Axis with true minus signs and spaced thousands; ``unit`` follows each number."""
 
@@ -39,6 +44,18 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
             self._unit = words
             self.picture = None
             self.update()
+
+    def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
+        """Spacings and places of the ticks; of an upright axis so low that their texts would touch, fewer."""
+        levels: list[tuple[float, list[float]]] = super().tickValues(low, high, size)
+        if self.orientation != "left" or not levels or high <= low:
+            return levels
+        spacing, places = levels[0]
+        every = math.ceil(LEAST_APART_PX / max(size * spacing / (high - low), 1e-9))
+        if every <= 1:
+            return levels
+        fewer = [place for place in places if round(place / spacing) % every == 0]
+        return [(every * spacing, fewer or places[len(places) // 2 :][:1])]
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""

@@ -30,8 +30,11 @@ def link_words(link: Link) -> str:
         return f"+{link.flown_rise_k:.0f} of {link.rise_allowed_k:.0f} K in flight"
     if link.by_flight and link.held_a:
         return f"{link.held_a:.0f} of {link.cruise_limit_a:.0f} A, too long"
-    if link.cruise_share > 1 or link.cruise_share > link.punch_share:
+    if link.cruise_share > link.punch_share:
         return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
+    if link.punch_limit_a <= 0:
+        # Cruise alone is too much: no burst is allowed after it, and its share says more than that.
+        return f"{link.punch_a:.0f} A, {format_share(link.punch_share)} of limit"
     amps = f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
     lasting = link.allowed_s is not None and math.isfinite(link.allowed_s)
     return f"{amps}, {link.allowed_s:.0f} s" if lasting else amps
