@@ -350,3 +350,12 @@ def test_age_takes_charge_and_adds_to_every_ohm_of_a_cell() -> None:
     assert aged.charge_c / fresh.charge_c == pytest.approx(0.8)
     assert aged.r0_ohm / fresh.r0_ohm == pytest.approx(1.5)
     assert aged.r1_ohm / fresh.r1_ohm == pytest.approx(1.5)
+
+
+def test_volts_after_the_end_rise_from_the_load_to_what_a_pilot_and_a_charger_read() -> None:
+    found = answer(complete())
+    seconds, volts = found.rebound
+    assert (np.diff(volts) >= 0).all()
+    assert volts[0] > found.series.loaded_v[-1], "at once only R₀ is gone"
+    assert np.interp(10.0, seconds, volts) == pytest.approx(found.soon_v)
+    assert volts[-1] == pytest.approx(found.hour_v)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, mission
+from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, fitted_model, mission
 from wise_cellar.core.answer import answer
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.shelf import Footing, discharge_at_current, mean_cell_current_a, parallel_at_mass, shelf_at_load
@@ -98,3 +98,11 @@ def test_equal_mass_stays_within_what_a_recipe_takes() -> None:
 def test_mean_amps_of_a_cell_by_hand() -> None:
     """7 200 mAh of a 3P pack in half an hour: 14.4 A, 4.8 A a cell."""
     assert mean_cell_current_a(DESIGN, 7200, 1800) == pytest.approx(4.8)
+
+
+def test_the_shelf_marks_cells_flown_beyond_their_fits() -> None:
+    """One cell under three names: fitted wide enough, fitted at small currents only, and never fitted."""
+    wide = cell_type(id="wide", fitted=fitted_model(coldest_c=-20, warmest_c=80, highest_current_a=90))
+    narrow = cell_type(id="narrow", fitted=fitted_model(coldest_c=-20, warmest_c=80, highest_current_a=2))
+    rows = shelf_at_load(DESIGN, [wide, narrow, cell_type()], 1.0, 5.0)
+    assert [row.beyond_fit for row in rows] == [False, True, False]

@@ -288,7 +288,9 @@ def test_values_between_two_points_are_between_their_values(window: MainWindow) 
 
 def test_traces_draw_the_series(flight: FlightStation, window: MainWindow) -> None:
     series = window.session.answer.series
-    rest, punch, loaded = flight.traces.plots[0].parts(Curve)
+    rest, punch, loaded, rebound = flight.traces.plots[0].parts(Curve)
+    assert rebound.x[0] == pytest.approx(series.time_s[-1] / 60)
+    assert rebound.y[-1] > rebound.y[0] > series.loaded_v[-1], "cells recover after landing"
     assert np.array_equal(rest.y, series.resting_v)
     assert np.array_equal(punch.y, series.punch_v)
     assert np.array_equal(loaded.x, series.time_s / 60)

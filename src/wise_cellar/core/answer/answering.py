@@ -27,6 +27,8 @@ from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats, Ints
 from wise_cellar.core.physics.cell import CellState, pulse_resistance_ohm, rested_v
 from wise_cellar.core.propulsion.calibration import calibrate
 
+REBOUND_S = np.array([0.0, 1.0, 2.0, 5.0, 10.0, 20.0, 40.0, 80.0, 160.0, 320.0, 640.0, 1800.0, 3600.0])
+"""After the end: when the volts of cells that rest are told."""
 SOON_S, HOUR_S = 10.0, 3600.0
 """After landing: when a pilot reads the volts, and when they tell the charge."""
 
@@ -80,6 +82,7 @@ def answer(complete: CompleteDesign) -> Answer:
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
         ground_wh=ground_j / 3600,
         series=series,
+        rebound=(REBOUND_S, _rebound_v(batch, flown)),
         build=lowered.build,
         cell_dcir_ohm=float(dcir[0, 0, 0]),
         calibration=calibration,
@@ -158,6 +161,12 @@ def _packs(
             )
         )
     return tuple(found)
+
+
+def _rebound_v(batch: FlightBatch, flown: FlightTraces) -> Floats:
+    """Volts of the lowest cell at rest, so long after the end; shape of :data:`REBOUND_S`."""
+    each = [np.where(batch.there, rested_v(batch.cell, flown.end_state, seconds), np.inf) for seconds in REBOUND_S]
+    return np.array([float(volts.min()) for volts in each])
 
 
 def _mean(values: Floats, share: Floats) -> Floats:

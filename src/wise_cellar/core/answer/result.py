@@ -287,6 +287,8 @@ class Answer:
     """From the start to the end, ``ground_wh`` of it on the ground or the bench."""
     ground_wh: float
     series: Series
+    rebound: tuple[Floats, Floats]
+    """Seconds after the end, and volts a cell of the lowest that rests."""
     build: PackBuild
     """The recipe's pack."""
     cell_dcir_ohm: float

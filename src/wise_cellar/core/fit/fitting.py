@@ -254,7 +254,7 @@ class _Problem:
                 f"All discharges began near {coldest:.0f} °C: how the cell behaves in the cold is an estimate for its"
                 " class."
                 if warmest - coldest < TEMPERATURE_SPREAD_K
-                else f"Discharges began at {coldest:.0f} to {warmest:.0f} °C, but none of like currents, so rate and cold"
+                else f"Discharges began at {coldest:.0f} to {warmest:.0f} °C, but none of like currents: rate and cold"
                 " are not told apart: how the cell behaves in the cold is an estimate for its class."
             )
 

@@ -9,12 +9,12 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.cells import Verdict, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
+from wise_cellar.core.cells import Use, Verdict, beyond, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
 from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign
-from wise_cellar.core.flight import Ending, FlightBatch, fly
-from wise_cellar.core.flight.punch import punch_from
+from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly
+from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.lowering.designs import punch_seconds
+from wise_cellar.core.lowering.designs import LoweredDesign, punch_seconds
 from wise_cellar.core.pack import as_parts, build_pack
 from wise_cellar.core.pack.rating import cell_share
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
@@ -52,6 +52,8 @@ class ShelfRow:
     """Usable energy over the mass of the pack."""
     price_per_minute: float | None
     """Price of all cells over the minutes of one flight; none where no price is given."""
+    beyond_fit: bool
+    """Whether the flight goes beyond what the cell's fit rests on, in current, burst or warmth."""
     ending: Ending
     verdict: Verdict
     """The worst of what its sheet claims."""
@@ -151,6 +153,7 @@ def shelf_at_load(
                 rating_share=float(shares[place]),
                 usable_wh_kg=1000 * usable / design.build.mass_g,
                 price_per_minute=60 * cost / seconds if cost is not None else None,
+                beyond_fit=cell.fitted is not None and beyond(cell, _use(design, flown, first, place)).outside,
                 ending=Ending(int(flown.ending[place])),
                 verdict=sheet_verdict(cell),
                 line_charge=_thin(lines[place].charge_ah) / widest,
@@ -158,6 +161,15 @@ def shelf_at_load(
             )
         )
     return rows
+
+
+def _use(design: LoweredDesign, flown: FlightTraces, first: PunchOutcome, place: int) -> Use:
+    """What the flight asks of the cell that carries most."""
+    share = design.build.worst_share
+    lasting, burst = flown.cruise_current_a[0, 0, place] * share, first.current_a[0, 0, place] * share
+    coldest = float(flown.coldest_k[0, :, place].min()) - ZERO_CELSIUS_K
+    warmest = design.packs[0].hottest_c(float(flown.hottest_k[0, :, place].max()))
+    return Use(float(lasting), float(max(lasting, burst)), coldest, warmest)
 
 
 def discharge_at_current(

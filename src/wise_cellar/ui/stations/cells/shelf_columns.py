@@ -59,4 +59,6 @@ COLUMNS = (
     _number("Cost/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2, 3),
     ShelfColumn("Pack", "Cells in parallel, and what the pack weighs", lambda r: r.pack_mass_g,
                 lambda r: f"{r.parallel_count}P {format_number(r.pack_mass_g, 0)} g", 1),
+    ShelfColumn("Fit", "Beyond: the flight goes beyond the currents or the warmth that the cell's fit rests on",
+                lambda r: r.beyond_fit, lambda r: "beyond" if r.beyond_fit else "", 2),
 )  # fmt: skip

@@ -10,7 +10,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
-from wise_cellar.core.answer import Series
+from wise_cellar.core.answer import Answer, Series
 from wise_cellar.core.documents import BlockKind, LandingBasis
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.state.session import Session
@@ -192,6 +192,7 @@ class Traces(ThemedPlots):
             Curve(minutes, series.resting_v, Stroke(colours.faint, 1.4, DASHED)),
             Curve(minutes, series.punch_v, Stroke(c[4], 1.6, DOTTED)),
             Curve(minutes, series.loaded_v, Stroke(c[0], 2.2)),
+            self._rebound(answer, c[0]),
             *(Curve(minutes, pack.series.cell_v, Stroke(c[1], 1.8, DASHED)) for pack in uneven),
             *events,
         ])  # fmt: skip
@@ -200,7 +201,7 @@ class Traces(ThemedPlots):
         hottest = min(pack.cell.max_temperature_c for pack in complete.packs)
         heat.show_parts([Curve(minutes, series.temperature_c, Stroke(c[3])), Level(hottest, over), *events])
         keys = [
-            Key("under load", c[0]),
+            Key("under load, then at rest", c[0]),
             Key("at rest", colours.faint, DASHED),
             Key("if full throttle came now", c[4], DOTTED),
             *(Key(f"{pack.weakest_words}, the weakest, under load", c[1], DASHED) for pack in uneven),
@@ -221,6 +222,12 @@ class Traces(ThemedPlots):
         self.strip.box.setXRange(0, max(self.end_s / 60 * BEYOND_END, 0.05), padding=0)
         self._shade(colours)
         self.move_cursor(0.75 * self.end_s if self._parked else min(self.cursor_s, self.end_s))
+
+    def _rebound(self, answer: Answer, colour: str) -> Curve:
+        """The volts of cells that rest, from the end of the flight on."""
+        seconds, volts = answer.rebound
+        seen = np.append(seconds[seconds < (BEYOND_END - 1) * self.end_s], (BEYOND_END - 1) * self.end_s)
+        return Curve((self.end_s + seen) / 60, np.interp(seen, seconds, volts), Stroke(colour, 1.4, DASHED))
 
     def _fit_heat(self) -> None:
         """The scale of the warmth holds the flight, and the range about it once that has come."""
