@@ -413,6 +413,7 @@ def test_rest_glitches_and_noise_do_not_change_what_is_learned(
     assert spoilt.highest_current_a == pytest.approx(clean.highest_current_a, rel=0.08)
     assert spoilt.capacity_mah == pytest.approx(clean.capacity_mah, rel=0.012), "noise is in the charge too"
     assert not spoilt.capacity_given
+    assert (np.diff(spoilt.ocv_v) >= 0).all(), "resting volts never fall with charge"
     assert not [remark for remark in spoilt.remarks if "near one current" in remark]
     half = [float(np.interp(0.5, model.resistance_soc, model.resistance_mohm)) for model in (clean, spoilt)]
     assert half[1] == pytest.approx(half[0], rel=0.15)

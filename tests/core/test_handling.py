@@ -64,6 +64,7 @@ def test_a_heavier_pack_turns_more_slowly_than_the_battery_flown_now() -> None:
     assert small.against == "the 350 g battery of its known flight"
     assert "more slowly about pitch" in big.words
     assert all(0 < doubt < 0.2 for doubt in big.doubt)
+    assert f"pitch {1e3 * big.inertia_kg_m2[1]:.1f}" in big.figures
 
 
 def test_along_against_across_and_high_against_low() -> None:

@@ -46,6 +46,12 @@ class Handling:
         return min(self.quickness[:2])
 
     @property
+    def figures(self) -> str:
+        """The inertia itself, an estimate."""
+        told = ", ".join(f"{axis} {1e3 * value:.1f}" for axis, value in zip(AXES, self.inertia_kg_m2, strict=True))
+        return f"Inertia, estimated: {told} g·m² (1 g·m² is 1/1000 kg·m²)."
+
+    @property
     def words(self) -> str:
         """One sentence, and what would make it quicker."""
         told = ", ".join(f"{_change(share)} about {axis}" for axis, share in zip(AXES, self.quickness, strict=True))

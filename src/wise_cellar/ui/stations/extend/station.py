@@ -195,5 +195,5 @@ def headline(complete: CompleteDesign, answer: Answer) -> str:
         f" ({100 * max(pack.charge_left, 0):.0f} % left)"
         for pack in answer.packs
     )
-    other = f", {answer.other_end_words}" if answer.other_end is not None else ""
+    other = f" ({answer.other_end_words})" if answer.other_end is not None else ""
     return f"{format_minutes(answer.duration_s)} in the air{other} on {given}"

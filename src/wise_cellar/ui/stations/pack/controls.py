@@ -12,7 +12,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, CompleteDesign, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
 from wise_cellar.core.physics.rotor import disc_area_m2
-from wise_cellar.core.propulsion import handling
+from wise_cellar.core.propulsion import Handling, handling
 from wise_cellar.core.units import format_change, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
@@ -254,7 +254,9 @@ class PackControls(QWidget):
         craft, recipe, bay = complete.craft, complete.pack.recipe, complete.bay
         stowed = stow(answer.build.layout, bay, recipe.fittings.shift_mm) if bay is not None else None
         self.bay_view.show_bay(bay, stowed)
-        self.handling_words.setText(_handling_words(complete, answer))
+        turns = handling(complete, answer.build)
+        self.handling_words.setText("" if turns is None else _handling_words(complete, answer, turns))
+        self.handling_words.setToolTip("" if turns is None else turns.figures)
         point, balance = balance_of(complete, answer.build), craft.balance
         if point is None or balance is None:
             self.balance_words.setText(f"{craft.name} tells no balance point yet: add it at Craft.")
@@ -279,11 +281,8 @@ class PackControls(QWidget):
         self.balance_words.setText(words)
 
 
-def _handling_words(complete: CompleteDesign, answer: Answer) -> str:
-    """How it turns, with its thrust margin and its disc loading; nothing of a wing."""
-    turns = handling(complete, answer.build)
-    if turns is None:
-        return ""
+def _handling_words(complete: CompleteDesign, answer: Answer, turns: Handling) -> str:
+    """How it turns, with its thrust margin and its disc loading."""
     rotors = complete.craft.rotors
     discs_dm2 = 100 * float(disc_area_m2(rotors.count, rotors.diameter_mm * 1e-3)) * (0.5 if rotors.coaxial else 1.0)
     loading = answer.takeoff_mass_g / discs_dm2
