@@ -226,8 +226,11 @@ def fit_words(model: FittedModel | None) -> str:
     if model is None:
         return "Flights use the sheet. A fit to this cell's own discharges takes its place, and can be undone."
     capacity = "capacity of the sheet" if model.capacity_given else "capacity as drawn"
+    more = model.burst_a is not None and model.burst_a > model.highest_current_a
+    burst = f", {model.burst_a:.3g} A in bursts," if more else ""
+    resistance = "the sheet's resistance" if model.resistance_given else "resistance by steps of the current"
     return (
-        f"Meets its discharges to {model.residual_mv:.1f} mV. Rests on up to {model.highest_current_a:.3g} A and"
-        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {model.capacity_mah:.0f} mAh, {capacity}. Flown"
-        " outside that, the answer says so and its range is twice as wide."
+        f"Meets its discharges to {model.residual_mv:.1f} mV. Rests on up to {model.highest_current_a:.3g} A{burst} and"
+        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {model.capacity_mah:.0f} mAh, {capacity}; {resistance}."
+        " Beyond that the answer says so, and its doubts grow with the distance."
     )
