@@ -440,7 +440,7 @@ def test_a_fit_is_run_beside_the_window_kept_and_undone(tested: CellsStation, wi
     fitted = window.session.complete.pack.cell.fitted
     assert fitted is not None
     assert fitted.capacity_mah == pytest.approx(5134, rel=1e-3)
-    assert "Rests on up to 5 A and 25 to 33" in tested.curves.words.text()
+    assert "Rests on up to 5 A, 10 A in bursts, and 25 to 33" in tested.curves.words.text()
     assert answers(window)[0] != by_sheet
     window.session.undo()
     assert window.session.complete.pack.cell.fitted is None

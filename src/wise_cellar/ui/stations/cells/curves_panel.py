@@ -231,6 +231,6 @@ def fit_words(model: FittedModel | None) -> str:
     resistance = "the sheet's resistance" if model.resistance_given else "resistance by steps of the current"
     return (
         f"Meets its discharges to {model.residual_mv:.1f} mV. Rests on up to {model.highest_current_a:.3g} A{burst} and"
-        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {model.capacity_mah:.0f} mAh, {capacity}; {resistance}."
-        " Beyond that the answer says so, and its doubts grow with the distance."
+        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {model.capacity_mah:.0f} mAh, {capacity};"
+        f" {resistance}. Beyond that the answer says so, and its doubts grow with the distance."
     )

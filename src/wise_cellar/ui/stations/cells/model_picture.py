@@ -32,9 +32,13 @@ def parameter_words(model: FittedModel) -> list[tuple[str, str]]:
     low = float(np.interp(0.1, model.resistance_soc, model.resistance_mohm))
     lag = 100 * model.lag_gain_s / 3600 * model.lag_reference_a / (model.capacity_mah / 1000)
     heat = "by mass" if model.heat_capacity_j_k is None else f"{model.heat_capacity_j_k:.0f} J/K"
+    transfer = [
+        ("Charge transfer at 1C, exchange", f"{100 * model.transfer_share:.0f} % of R₀, {model.exchange_a:.2g} A")
+    ] if model.transfer_share > 0 else []  # fmt: skip
     return [
         ("R₀ at half charge, at 10 %", f"{half:.1f}, {low:.1f} mΩ"),
         ("R₁, time constant", f"{model.r1_mohm:.1f} mΩ, {model.tau1_s:.0f} s"),
+        *transfer,
         (f"Surface lag at {model.lag_reference_a:.3g} A", f"{lag:.1f} % of charge, {model.lag_tau_s:.0f} s"),
         ("Activation, R and lag", f"{model.resistance_activation_j_mol / 1000:.0f}, "
                                   f"{model.lag_activation_j_mol / 1000:.0f} kJ/mol"),
