@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -57,6 +58,7 @@ class CalibrationResult:
         return sum(reading.used for reading in self.readings)
 
 
+@lru_cache(maxsize=64)
 def calibrate(craft: Craft) -> CalibrationResult | None:
     """Factor on shaft power that best explains the known flights of ``craft``; ``None`` where none counts.
 

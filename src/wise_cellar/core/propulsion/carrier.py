@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
@@ -39,6 +39,9 @@ class Propulsion(Protocol):
     def drive(self) -> Drive:
         """Motors and propellers, each array of shape ``(1,)``."""
 
+    def with_factor(self, factor: float) -> Propulsion:
+        """The same at another calibration factor."""
+
     def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
         """Electrical power of the motors at the bus, W, and the volts each needs, in steady flight."""
 
@@ -68,6 +71,10 @@ class RotorPropulsion:
     drive: Drive
     bus_v: FloatOrArray
     """Mean volts that the controllers work from; not a number where none are known, and full duty is taken."""
+
+    def with_factor(self, factor: float) -> RotorPropulsion:
+        """The same at another calibration factor, which is one on power and so on torque."""
+        return replace(self, factor=factor, drive=_scaled(self.drive, factor / self.factor))
 
     def power(self, weight_n: Floats, airspeed_m_s: Floats, climb_m_s: Floats) -> tuple[Floats, Floats]:
         """Level or climbing flight, or the hover at no speed: :func:`flight_power_w` through :func:`operating_point`.
@@ -128,6 +135,10 @@ class WingPropulsion:
     pitch_m: float
     factor: float
     drive: Drive
+
+    def with_factor(self, factor: float) -> WingPropulsion:
+        """The same at another calibration factor, which is one on power and so on torque."""
+        return replace(self, factor=factor, drive=_scaled(self.drive, factor / self.factor))
 
     def stall_m_s(self, lift_n: Floats) -> Floats:
         """Speed of the stall at a lift."""
@@ -320,6 +331,10 @@ def _drive(craft: Craft, numbers: DriveNumbers, density: float, factor: float, b
         thrust_n_s2=_one(numbers.thrust_coefficient * density * diameter**4),
         torque_nm_s2=_one(torque),
     )
+
+
+def _scaled(drive: Drive, by: float) -> Drive:
+    return replace(drive, torque_nm_s2=drive.torque_nm_s2 * by)
 
 
 def _one(value: float) -> Floats:

@@ -95,10 +95,15 @@ class FlownBefore:
         return self.flight.mean_a * self._mean_v
 
     def _carrier(self, factor: float) -> Propulsion:
+        return self._once.with_factor(factor)
+
+    @cached_property
+    def _once(self) -> Propulsion:
+        """At a factor of 1."""
         flight = self.flight
         volts = flight.mean_voltage_v or flight.read_voltage_v
         assert volts is not None
-        return propulsion(self.craft, flight.altitude_m, flight.air_temperature_c, factor, volts)
+        return propulsion(self.craft, flight.altitude_m, flight.air_temperature_c, 1.0, volts)
 
     @property
     def _share(self) -> Floats:
