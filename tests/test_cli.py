@@ -167,6 +167,10 @@ def test_predict_tells_its_range_what_drives_it_and_what_would_help(
     assert report["duration_8_of_10_from_s"] == pytest.approx(around.duration_s[0], rel=1e-5)
     assert report["duration_8_of_10_to_s"] == pytest.approx(around.duration_s[1], rel=1e-5)
     assert [one["name"] for one in report["drivers"]] == [one.name for one in around.drivers]
+    assert [one["rests_on"] for one in report["drivers"]] == [one.because for one in around.drivers]
+    assert report["handling"]["against"] == "no battery"
+    assert 0 < report["handling"]["quickness_pitch"] < 1
+    assert report["where"] == "in the air"
     assert main(["predict", str(exported)]) == 0
     out = capsys.readouterr().out
     strongest = around.drivers[0]

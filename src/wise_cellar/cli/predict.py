@@ -12,6 +12,8 @@ from wise_cellar.core.answer import Answer, PackAnswer, PunchAnswer, Spread, ans
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import Link
+from wise_cellar.core.propulsion import handling
+from wise_cellar.core.propulsion.handling import AXES
 from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
 from wise_cellar.core.words import upper_first
 from wise_cellar.store.reading import write_whole
@@ -94,11 +96,25 @@ def _report(complete: CompleteDesign, found: Answer, around: Spread) -> dict[str
         "hover_left_s": found.hover_left_s,
         "hottest_c": found.hottest_c,
         "inside_c": found.inside_c,
+        "handling": _handling(complete, found),
         "packs": [_pack(pack) for pack in found.packs],
         "calibration_factor": found.factor,
         "findings": [
             {"severity": str(f.severity), "sentence": f.sentence, "governed_by": f.field} for f in found.findings
         ],
+    }
+
+
+def _handling(complete: CompleteDesign, found: Answer) -> dict[str, Any] | None:
+    """How it turns; none of a wing."""
+    turns = handling(complete, found.build)
+    if turns is None:
+        return None
+    return {
+        "against": turns.against,
+        **{f"inertia_{axis}_kg_m2": value for axis, value in zip(AXES, turns.inertia_kg_m2, strict=True)},
+        **{f"quickness_{axis}": value for axis, value in zip(AXES, turns.quickness, strict=True)},
+        "words": turns.words,
     }
 
 
@@ -188,6 +204,8 @@ def _as_text(report: dict[str, Any]) -> str:
     ]
     if report["other_end_words"]:
         lines.insert(2, f"                 {report['other_end_words']}")
+    if report["handling"] is not None:
+        lines.append(f"  Turns          {report['handling']['words']}")
     if len(report["packs"]) > 1:
         lines += [
             f"  {pack['name']}: {pack['given_mah']:.0f} mAh, {format_share(pack['charge_left'])} left, up to"

@@ -112,40 +112,53 @@ def cell_doubts(cell: CellType, use: Use) -> CellDoubts:
     Source: the shares of `docs/truth.md`, held against runs that fits had not seen; their growth beyond a fit is our
     estimate by the same runs, in the cold the doubt of the activation energies. Not modelled: doubts that go together.
     """
+    fitted, out = cell.fitted, beyond(cell, use)
     capacity, why_capacity = _capacity(cell)
     resistance, why_resistance = _resistance(cell)
-    fitted = cell.fitted
+    cold_resistance, cold_lag = _cold(fitted, use, out)
     lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
-    out = beyond(cell, use)
-    cold_r, cold_w = (
-        math.exp(energy / GAS_CONSTANT * out.warmth_per_k) - 1 for energy in (ENERGY_J_MOL, LAG_ENERGY_J_MOL)
-    )
-    if fitted is not None and fitted.warmth_told:
-        away = _colder(use.coldest_c, ROOM_C) / GAS_CONSTANT
-        cold_r += math.exp(FITTED_ENERGY_J_MOL * away) - 1
-        cold_w += math.exp(FITTED_LAG_ENERGY_J_MOL * away) - 1
-    if cell.fitted is not None and out.outside:
-        why_capacity, why_resistance = f"{why_capacity}, flown outside it", f"{why_resistance}, flown outside it"
-    slow = resistance if fitted is None or not fitted.lag_given else SLOW_OPEN
-    slow += BEYOND["resistance"] * out.current + cold_r
-    volts = VOLTS if fitted is None else max(VOLTS, TENTH_TO_NINETIETH * 1e-3 * fitted.residual_mv)
-    if fitted is not None and fitted.lowest_soc > MOSTLY_SEEN:
-        volts = math.hypot(volts, FAMILY_VOLTS)
-    if fitted is not None and not fitted.warmth_told:
-        # What a cold run had of polarisation and of resting volts is told apart by the activation energies.
-        cold = math.exp(LAG_ENERGY_J_MOL / GAS_CONSTANT * _colder(fitted.coldest_c, ROOM_C)) - 1
-        volts += cold * fitted.lifted_from_a * 1e-3 * (fitted.resistance_mohm[len(fitted.resistance_mohm) // 2])
+    slow = SLOW_OPEN if fitted is not None and fitted.lag_given else resistance
+    elsewhere = ", flown outside it" if fitted is not None and out.outside else ""
+    by_current = {name: each * out.current for name, each in BEYOND.items()}
     return CellDoubts(
-        capacity + BEYOND["capacity"] * out.current,
-        resistance + BEYOND["resistance"] * out.current + cold_r,
-        resistance + BEYOND["resistance"] * out.burst + cold_r,
-        slow,
-        lag + BEYOND["lag"] * out.current + cold_w,
-        volts,
-        0.0 if fitted is None else fitted.lifted_from_a,
-        why_capacity,
-        why_resistance,
+        capacity=capacity + by_current["capacity"],
+        resistance=resistance + by_current["resistance"] + cold_resistance,
+        burst=resistance + BEYOND["resistance"] * out.burst + cold_resistance,
+        slow=slow + by_current["resistance"] + cold_resistance,
+        lag=lag + by_current["lag"] + cold_lag,
+        volts=_volts(fitted),
+        lifted_from_a=0.0 if fitted is None else fitted.lifted_from_a,
+        capacity_because=why_capacity + elsewhere,
+        resistance_because=why_resistance + elsewhere,
     )
+
+
+def _cold(fitted: FittedModel | None, use: Use, out: Beyond) -> tuple[float, float]:
+    """What cold adds to the doubts of resistance and of lag: outside of what was seen by energies that nobody told, and
+    inside of it, as it lies away from room temperature, by those that runs did."""
+    told = fitted is not None and fitted.warmth_told
+    away = _colder(use.coldest_c, ROOM_C) if told else 0.0
+    pairs = ((ENERGY_J_MOL, FITTED_ENERGY_J_MOL), (LAG_ENERGY_J_MOL, FITTED_LAG_ENERGY_J_MOL))
+    resistance, lag = (
+        math.expm1(open_ / GAS_CONSTANT * out.warmth_per_k) + math.expm1(told_ / GAS_CONSTANT * away)
+        for open_, told_ in pairs
+    )
+    return resistance, lag
+
+
+def _volts(fitted: FittedModel | None) -> float:
+    """Of the resting volts, V a cell."""
+    if fitted is None:
+        return VOLTS
+    volts = max(VOLTS, TENTH_TO_NINETIETH * 1e-3 * fitted.residual_mv)
+    if fitted.lowest_soc > MOSTLY_SEEN:
+        volts = math.hypot(volts, FAMILY_VOLTS)
+    if fitted.warmth_told:
+        return volts
+    # What a cold run had of polarisation and of resting volts is told apart by the activation energies alone.
+    half_ohm = 1e-3 * fitted.resistance_mohm[len(fitted.resistance_mohm) // 2]
+    cold = math.expm1(LAG_ENERGY_J_MOL / GAS_CONSTANT * _colder(fitted.coldest_c, ROOM_C))
+    return volts + cold * fitted.lifted_from_a * half_ohm
 
 
 @dataclass(frozen=True)
