@@ -29,6 +29,9 @@ WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
 WIND, WIND_STEP = 0.3, 0.05
 """A forecast's wind is right to ± 30 %, and half of the gusts; the step, m/s, of the slope of power over wind."""
+OF_CELL = ("capacity", "resistance", "lag", "volts")
+OF_FLIGHT = ("drive", "mass", "cooling", "wind_m_s", "style")
+"""What is in doubt, of cells and of a flight, by the names of the doubts."""
 STYLE, STYLE_LEARNED = 0.20, 0.05
 """How lively manual flying is: a guess, and once a flight in that manner is known."""
 BAND_POINTS = 240
@@ -49,7 +52,7 @@ class Doubts:
 
     def half(self, name: str) -> float:
         """The doubt of a driver's name."""
-        return float(getattr(self if hasattr(self, name) else self.cell, name))
+        return float(getattr(self.cell if name in OF_CELL else self, name))
 
     @property
     def words(self) -> str:
@@ -148,10 +151,6 @@ def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> 
         _drivers(known, normal, flown.lasted_s, complete, answer),
         _bands(batch, flown),
     )
-
-
-OF_CELL = ("capacity", "resistance", "lag", "volts")
-OF_FLIGHT = ("drive", "mass", "cooling", "wind_m_s", "style")
 
 
 def _normal(samples: int) -> dict[str, Floats]:
