@@ -88,3 +88,16 @@ def test_a_flight_of_any_length_is_taken() -> None:
             {**KNOWN, "duration_min": minutes, "charge_used_mah": 300 * minutes, "mean_voltage_v": 14.6}
         )
         assert calibrate(craft(known_flights=(flight,))) is not None
+
+
+@pytest.mark.parametrize(
+    ("changes", "says"),
+    [
+        ({"battery_mah": 4000}, "6000 mAh were used, more than the 4000 mAh of the battery it flew"),
+        ({"battery_mah": 7000, "read_charge_mah": 9000}, "9000 mAh stand with the volts, more than the 7000 mAh"),
+        ({"battery_series": 3}, r"14.6 V under load is more than 3 cells in series can have \(13.2 V\)"),
+    ],
+)
+def test_figures_that_the_battery_contradicts_are_refused(changes: dict[str, object], says: str) -> None:
+    with pytest.raises(DocumentError, match=says):
+        KnownFlight.from_data({**KNOWN, "mean_voltage_v": 14.6, **changes})

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from tests.builders import LANDING, PUNCH, TAKE_OFF, complete, cruise, mission
+from tests.builders import LANDING, PUNCH, TAKE_OFF, complete, craft, cruise, mission
 from wise_cellar.core.answer import answer
-from wise_cellar.core.documents import Block, Conditions, LandingRule, Mission, Repeat
+from wise_cellar.core.documents import Block, Conditions, LandingRule, Load, Mission, Repeat
 from wise_cellar.core.flight import Ending
 from wise_cellar.core.propulsion.steps import plan
 
@@ -113,3 +113,14 @@ def test_a_bigger_pack_lasts_longer_on_one_schedule() -> None:
     small, big = (answer(complete(flown=schedule, parallel_count=count)) for count in (2, 3))
     assert big.duration_s > 1.4 * small.duration_s
     assert big.given_mah > 1.4 * small.given_mah
+
+
+def test_a_load_on_the_bench_has_no_craft_that_stops() -> None:
+    """The craft's transmitter stops below 14 V; on an electronic load the cells go on to their minimum, by throttle it
+    is there."""
+    needy = craft(loads=(Load(name="transmitter", power_w=8, min_input_v=14.0),))
+    deep = LandingRule(policy="own", own_voltage_v=2.4)
+    held = answer(complete(carrier=needy, flown=mission(bench(bench_current_a=20)), landing=deep))
+    assert held.reason.ending is Ending.CELL_CUT_OFF
+    by_throttle = answer(complete(carrier=needy, flown=mission(bench(throttle_percent=40)), landing=deep))
+    assert by_throttle.reason.ending is Ending.BROWN_OUT

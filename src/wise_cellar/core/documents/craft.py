@@ -95,6 +95,10 @@ class Bay(Document):
     keep_outs: tuple[KeepOut, ...] = Field((), max_length=12, title="kept free")
 
 
+FULLEST_CELL_V, MOST_OF_BATTERY = 4.4, 1.15
+"""No cell has more volts; no battery gives more of its label, a generous one's included."""
+
+
 class Manner(StrEnum):
     """How a known flight was flown."""
 
@@ -162,6 +166,25 @@ class KnownFlight(Document):
                 "Volts read at one moment tell the mean only with the battery that was flown: its cells in series and"
                 " its capacity."
             )
+        return self
+
+    @model_validator(mode="after")
+    def _of_its_battery(self) -> Self:
+        if self.battery_mah is not None:
+            for title, charge in (("were used", self.charge_used_mah), ("stand with the volts", self.read_charge_mah)):
+                if charge is not None and charge > MOST_OF_BATTERY * self.battery_mah:
+                    raise ValueError(
+                        f"{charge:.0f} mAh {title}, more than the {self.battery_mah:.0f} mAh of the battery it flew."
+                        " Correct one of them."
+                    )
+        if self.battery_series is not None:
+            most = FULLEST_CELL_V * self.battery_series
+            for volts in (self.mean_voltage_v, self.read_voltage_v):
+                if volts is not None and volts > most:
+                    raise ValueError(
+                        f"{volts:g} V under load is more than {self.battery_series} cells in series can have"
+                        f" ({most:.1f} V). Correct the volts or the cells in series."
+                    )
         return self
 
     @property

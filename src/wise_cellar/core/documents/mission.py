@@ -121,6 +121,14 @@ class Mission(Document):
         """Whether it never leaves the ground or the bench."""
         return all(block.kind in (BlockKind.PAUSE, BlockKind.THROTTLE) for block in self.blocks)
 
+    @property
+    def on_a_load(self) -> bool:
+        """Whether it is run on the bench by held amps or watts, with no craft behind it."""
+        return self.on_bench and not any(
+            block.kind is BlockKind.THROTTLE and block.bench_current_a is None and block.bench_power_w is None
+            for block in self.blocks
+        )
+
     @model_validator(mode="after")
     def _order(self) -> Self:
         flying, endless = True, ""

@@ -15,7 +15,6 @@ from wise_cellar.core.documents import (
     BlockKind,
     CompleteDesign,
     Conditions,
-    Craft,
     LandingClass,
     Mission,
 )
@@ -98,7 +97,7 @@ def lower(designs: Sequence[LoweredDesign]) -> FlightBatch:
         weight_n=_each(d.weight_n for d in designs),
         load_w=_each(d.complete.craft.load_w for d in designs),
         most_duty=_each(d.complete.design.conditions.most_duty for d in designs),
-        brown_out_v=_each(brown_out_v(d.complete.craft) for d in designs),
+        brown_out_v=_each(brown_out_v(d.complete) for d in designs),
         **packs,
         **_landing(designs, packs),
         **_blocks(designs),
@@ -181,9 +180,12 @@ def _landing(designs: Sequence[LoweredDesign], packs: dict[str, Any]) -> dict[st
     return landing_arrays(rules, np.arange(len(designs)), kinds, own, label_mah, packs)
 
 
-def brown_out_v(craft: Craft) -> float:
-    """The highest minimum input of the loads; minus infinity where none has one."""
-    needs = [load.least_bus_v for load in craft.loads if load.least_bus_v > 0]
+def brown_out_v(complete: CompleteDesign) -> float:
+    """The highest minimum input of the craft's loads; minus infinity where none has one, or where a pack is run on the
+    bench with no craft behind it."""
+    if complete.mission.on_a_load:
+        return -math.inf
+    needs = [load.least_bus_v for load in complete.craft.loads if load.least_bus_v > 0]
     return max(needs, default=-math.inf)
 
 

@@ -102,7 +102,7 @@ def batch_of(rows: LoweredRows) -> FlightBatch:
         weight_n=weight,
         load_w=np.full(count, complete.craft.load_w),
         most_duty=np.full(count, conditions.most_duty),
-        brown_out_v=np.full(count, brown_out_v(complete.craft)),
+        brown_out_v=np.full(count, brown_out_v(complete)),
         **packs,
         **_landing(rows, packs),
         **step_arrays(

@@ -119,8 +119,8 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
 
 def _flying(rows: _Rows) -> Sequence[Limit | None]:
     """How it flies and ends."""
-    flown, craft, others = rows.flown, rows.space.complete.craft, len(rows.space.complete.packs) > 1
-    stops = brown_out_v(craft)
+    flown, others = rows.flown, len(rows.space.complete.packs) > 1
+    stops = brown_out_v(rows.space.complete)
     good = ends_as_planned(flown.ending).astype(float)
     return (
         rows.least("A flight that ends as planned", "design.landing.policy", good, 1.0,
