@@ -11,6 +11,7 @@ from wise_cellar.core.pack import PackBuild, build_pack, lying_mm
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.inertia import Frame, arm_m, craft_inertia
 from wise_cellar.core.propulsion.drive_numbers import motor_mass_g
+from wise_cellar.core.units import format_change
 
 APART, WITH_PROPELLER = 1.15, 1.25
 """Between motors over the propellers' diameter where it is not told; a motor with its propeller over it alone."""
@@ -54,8 +55,9 @@ class Handling:
     @property
     def words(self) -> str:
         """One sentence, and what would make it quicker."""
-        told = ", ".join(f"{_change(share)} about {axis}" for axis, share in zip(AXES, self.quickness, strict=True))
-        sentence = f"Against {self.against} it turns {told} (± {100 * max(self.doubt[:2]):.0f} %)."
+        told = ", ".join(f"{axis} {_change(share)}" for axis, share in zip(AXES, self.quickness, strict=True))
+        doubt = max(round(100 * max(self.doubt[:2])), 1)
+        sentence = f"Quickness against {self.against}: {told} (± {doubt})."
         gain = min(self.turned[:2]) - self.slowest
         if gain >= 0.01:
             sentence += f" Laid the other way, its slower axis would be {100 * gain:.0f} points quicker."
@@ -66,8 +68,7 @@ class Handling:
 
 
 def _change(share: float) -> str:
-    points = round(100 * (share - 1))
-    return "as quickly" if points == 0 else f"{abs(points)} % {'more quickly' if points > 0 else 'more slowly'}"
+    return format_change(100 * (share - 1), 0, "%")
 
 
 def frame_of(craft: Craft, box: float = 1.0) -> Frame:

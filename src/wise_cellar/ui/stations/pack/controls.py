@@ -178,6 +178,7 @@ class PackControls(QWidget):
         left.addWidget(self.balance_words)
         self.handling_words = note(role="")
         left.addWidget(self.handling_words)
+        left.setSpacing(4)
         left.addStretch(1)
         row.addLayout(left, 1)
         self.bay_view = BayView()
@@ -286,10 +287,7 @@ def _handling_words(complete: CompleteDesign, answer: Answer, turns: Handling) -
     rotors = complete.craft.rotors
     discs_dm2 = 100 * float(disc_area_m2(rotors.count, rotors.diameter_mm * 1e-3)) * (0.5 if rotors.coaxial else 1.0)
     loading = answer.takeoff_mass_g / discs_dm2
-    return (
-        f"{turns.words} Late thrust {answer.late_punch.thrust_margin:.1f} times the weight,"
-        f" {loading:.1f} g on each dm² of disc."
-    )
+    return f"{turns.words} Thrust {answer.late_punch.thrust_margin:.1f} × the weight, {loading:.0f} g/dm² of disc."
 
 
 def _school_lines(chosen: Joint) -> list[Line]:
