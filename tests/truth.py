@@ -109,15 +109,15 @@ def halved(doubts: CellDoubts, scale: float) -> CellDoubts:
     return replace(doubts, **{name: scale * getattr(doubts, name) for name in shares})
 
 
-def varied(model: ModelParameters, doubts: CellDoubts, *, burst: bool = False) -> ModelParameters:
+def varied(model: ModelParameters, doubts: CellDoubts, samples: int, *, burst: bool = False) -> ModelParameters:
     """Sets within the doubts; with the resistance as it is in bursts, or else."""
     half = float(model.resistance_ohm[0, model.resistance_ohm.shape[1] // 2])
-    normal = np.random.default_rng(7).standard_normal((4, SAMPLES))
+    normal = np.random.default_rng(7).standard_normal((4, samples))
     found = cell_factors(doubts, normal, half, float(model.r1_ohm[0]))
     ohms = found.burst if burst else found.resistance
 
     def wide(values: np.ndarray) -> np.ndarray:
-        return np.repeat(values, SAMPLES, axis=0)
+        return np.repeat(values, samples, axis=0)
 
     return replace(
         model, charge_c=model.charge_c * found.capacity, ocv_v=wide(model.ocv_v) + found.volts[:, None],
@@ -182,7 +182,7 @@ def at_power(model: ModelParameters, run: DischargeCurve, watts: float) -> np.nd
     return volts
 
 
-def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0) -> Iterator[Met]:
+def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0, samples: int = SAMPLES) -> Iterator[Met]:
     """Every unseen run under one fit."""
     fitted = fitted_cell(cell, names, which)
     model = ModelParameters.of_cell(fitted)
@@ -194,7 +194,7 @@ def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0) -> It
         use = Use(run.sustained_a, run.burst_a, float(celsius.min()), float(celsius.max()))
         doubts = halved(cell_doubts(fitted, use), scale)
         run = run.thinned(POINTS)
-        longer, told = carried_on(run), varied(model, doubts)
+        longer, told = carried_on(run), varied(model, doubts, samples)
         volts = at_power(told, longer, HELD_W[name]) if name in HELD_W else simulate(told, longer)
         found = []
         half = int(np.searchsorted(run.charge_c, 0.5 * run.charge_c[-1]))
@@ -204,17 +204,19 @@ def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0) -> It
         if name != "pulses_25c":
             found.append(("end", float(run.time_s[-1]), ends_s(volts, longer.time_s)))
         else:
-            stiff = simulate(varied(model, doubts, burst=True), run)
+            stiff = simulate(varied(model, doubts, samples, burst=True), run)
             end = int(np.searchsorted(run.time_s, run.time_s[half] + 10.0, side="left"))
             found.append(("10 A step", float(run.voltage_v[half] - run.voltage_v[end]), stiff[:, half] - stiff[:, end]))
         for quantity, truth, values in found:
             yield Met(cell, names, which, name, quantity, truth, *np.percentile(values, (10, 50, 90)).tolist())
 
 
-def everything(sheets: Sequence[str] = tuple(SHEETS), scale: float = 1.0) -> list[Met]:
+def everything(
+    sheets: Sequence[str] = tuple(SHEETS), scale: float = 1.0, samples: int = SAMPLES
+) -> list[Met]:  # fmt: skip
     """All ways of leaving runs out."""
     every = ((cell, names, which) for cell in FITTED for names in ways(cell) for which in sheets)
-    return [one for cell, names, which in every for one in met(cell, names, which, scale)]
+    return [one for cell, names, which in every for one in met(cell, names, which, scale, samples)]
 
 
 # Flights

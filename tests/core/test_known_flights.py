@@ -46,7 +46,8 @@ def test_a_designs_own_flight_asks_for_a_factor_of_one(
     found = calibrate(design.craft.changed(known_flights=(flight,)))
     assert found is not None
     bursts = flight.full_throttle_s > 0
-    near = 0.005 if read_at is None and not bursts else 0.01 if read_at is None or not bursts else 0.025
+    # Mean volts tell it all but for bursts; volts at one moment know nothing of how the sag grows.
+    near = (0.012 if bursts else 0.005) if read_at is None else (0.03 if bursts else 0.02)
     assert found.factor == pytest.approx(1.0, abs=near)
 
 
