@@ -178,6 +178,7 @@ def test_an_empty_optional_field_shows_its_default(craft: CraftStation, window: 
 
 def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
     assert window.session.answer.factor > 1.05
+    window.go_to_field("craft.known_flights.0.name")
     qtbot.mouseClick(button(craft, "Forget this flight"), Qt.MouseButton.LeftButton)
     assert window.session.answer.factor == 1
     assert "No known flight" in craft.calibration.text()
@@ -185,6 +186,9 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
     assert len(window.session.complete.craft.known_flights) == 1
     assert 0.8 < window.session.answer.factor < 1.3, "it starts from this design's own prediction"
     type_into(qtbot, field(window, "craft.known_flights.0.charge_used_mah"), "30 Ah")
+    assert len(window.session.complete.craft.known_flights) == 1
+    assert window.session.answer.factor == pytest.approx(1, abs=0.05), "more than its battery holds is refused"
+    type_into(qtbot, field(window, "craft.known_flights.0.duration_min"), "12 min")
     assert "times the predicted shaft power" in craft.calibration.text()
     assert "says that an input is wrong" in craft.calibration.text()
 
