@@ -210,7 +210,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
     return [
         ("", [one.name for one in designs]),
         (_where(answers), [_minutes(a, answers) for a in answers]),
-        *([("Given", [f"{a.given_mah:.0f} mAh, {a.energy_used_wh:.1f} Wh" for a in answers])] if benched else []),
+        *([("Given", [f"{format_number(a.given_mah, 0)} mAh, {a.energy_used_wh:.1f} Wh" for a in answers])] if benched else []),
         ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
         ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
                         for a in answers]),
