@@ -206,11 +206,12 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
             name = "Cells" if entry.field == "cell.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
     benched = any(answered.on_bench for answered in answers)
+    given = [f"{format_number(a.given_mah, 0)} mAh, {a.energy_used_wh:.1f} Wh" for a in answers]
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
         ("", [one.name for one in designs]),
         (_where(answers), [_minutes(a, answers) for a in answers]),
-        *([("Given", [f"{format_number(a.given_mah, 0)} mAh, {a.energy_used_wh:.1f} Wh" for a in answers])] if benched else []),
+        *([("Given", given)] if benched else []),
         ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
         ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
                         for a in answers]),
