@@ -437,7 +437,7 @@ def test_self_heating_is_no_test_of_temperature() -> None:
     hot = curve("cell_a_1c_25c")
     rise = np.linspace(0, 15, len(hot.time_s))
     found = fit_cell([curve("cell_a_c10_25c"), replace(hot, temperature_k=298.15 + rise)], CELL).model
-    assert any("how the cell behaves in the cold is an estimate" in remark for remark in found.remarks)
+    assert any("How the cell behaves in the cold is an estimate" in remark for remark in found.remarks)
     assert found.resistance_activation_j_mol == pytest.approx(20e3)
 
 

@@ -12,7 +12,7 @@ from tests.ui.conftest import answers, close_popovers, field, popover, press, ty
 from wise_cellar.core.documents import CellType, Mission, StripMetal
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
-from wise_cellar.ui.shell.recipe_line import SENTENCE, TokenSpec
+from wise_cellar.ui.shell.recipe_tokens import SENTENCE, TokenSpec
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import bus_edits
 

@@ -15,7 +15,7 @@ from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.physics.cell import arrhenius, saturation
+from wise_cellar.core.physics.cell import arrhenius, lagging_current, saturation
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY
 
 
@@ -101,8 +101,8 @@ def lag_and_polarisation(model: ModelParameters, curve: DischargeCurve) -> tuple
     middle = 0.5 * (curve.temperature_k[:-1] + curve.temperature_k[1:])
     slow = arrhenius(model.lag_activation_j_mol[:, None], middle)
     stiff = arrhenius(model.resistance_activation_j_mol[:, None], middle)
-    growth = np.minimum(current / model.lag_reference_a, 1.0) ** model.lag_exponent
-    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c[:, None] * current * growth
+    drawn = lagging_current(current, model.lag_exponent, model.lag_reference_a)
+    lag_gain = model.lag_gain_s[:, None] * slow / model.charge_c[:, None] * drawn
     # Both in one pass: what takes time is how often it steps, not over how many rows.
     targets = np.concatenate([lag_gain, model.r1_ohm[:, None] * stiff * current])
     slowness = (model.lag_tau_s[:, None] * slow, np.broadcast_to(model.tau1_s[:, None], lag_gain.shape))

@@ -33,9 +33,16 @@ from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.curves.simulation import ModelParameters, interpolate_rows, lag_and_polarisation, simulate
 from wise_cellar.core.documents import CellType, CurveResidual, DocumentError, FittedModel
 from wise_cellar.core.fit.heat import HeatFit, fit_heat
-from wise_cellar.core.fit.steps import fast_steps, of_two_currents
-from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.physics.cell import GAS_CONSTANT, REFERENCE_K, default_resistance_shape
+from wise_cellar.core.fit.steps import fast_steps
+from wise_cellar.core.fit.told import Told, slowest
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.cell import (
+    GAS_CONSTANT,
+    REFERENCE_K,
+    default_resistance_shape,
+    lagging_current,
+    step_ohm,
+)
 
 OCV_KNOTS = np.array([0, 0.01, 0.02, 0.035, 0.05, 0.075, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0])
 RESISTANCE_KNOTS = np.array([0.0, 0.1, 0.25, 0.5, 1.0])
@@ -63,22 +70,8 @@ LAG_TAU_S, RC_TAU_S, SLOW_LAG = (10.0, 1500.0), (2.0, 150.0), 3.0
 ENERGY_SPREAD_J_MOL = 15e3
 LEAST_ENERGY_J_MOL, MOST_ENERGY_J_MOL = 5e3, 60e3
 """Activation energies that lithium-ion cells have."""
-MOST_OVER = 1.02
-"""How far the charge drawn may pass the capacity that is given."""
-START_S = 60.0
-TEMPERATURE_SPREAD_K, AT_RATE, ALIKE_RATES = 10.0, 0.4, 2.0
-"""Two runs of like currents, by the last factor, must differ by this much in temperature before activation energies are
-fitted: a slow warm run and a fast cold one do not tell rate and cold apart. A fit rests on the temperatures of runs at
-this share of its highest current, or more."""
-SLOWEST_RATE = 0.25
-"""Above this share of capacity an hour the slowest curve no longer tells the capacity."""
-BASE_SHARE = 0.9
-"""Of the most charge drawn: the curve that the open-circuit voltage is lifted from drew at least as much."""
-SECOND_RATE = 1.5
-"""Currents that differ by this factor tell the lag."""
 FULL_WITHIN_V = 0.25
 """A curve that begins further than this under the full voltage, sag apart, began part-charged."""
-REACHES_CUT_OFF_V = 0.1
 LAG_EXPONENT = 1.25
 """The lag of a fitted cell grows as the current to the power 1 + this, up to the highest current fitted. Chosen on runs
 that no fit had seen (docs/architecture.md): a lag in proportion to current took 22 % too little out at half the current
@@ -125,29 +118,18 @@ class _Problem:
     R₀ over its shape, of κ, τ_w, R₁, τ₁ and I₀, and both activation energies."""
 
     def __init__(self, curves: Sequence[DischargeCurve], cell: CellType, capacity_mah: float | None) -> None:
-        self.whole, self.cell = curves, cell
+        self.cell = cell
         thinned = [curve.thinned(POINTS_A_CURVE) for curve in curves]
         # A log whose current never rests keeps nearly all its points; its means serve as well and are far quicker.
         self.curves = [c if len(c.time_s) <= MOST_POINTS else c.averaged(AVERAGED_POINTS) for c in thinned]
-        self.remarks: list[str] = []
-        self.capacity_given = False
-        self.fastest_a = float(f"{max(curve.sustained_a for curve in curves):.6g}")
-        self.charge_c = self._capacity_c(capacity_mah)
         self.steps = [fast_steps(curve) for curve in self.curves]
-        self.stepped = any(steps.told for steps in self.steps)
+        self.told = Told(curves, self.steps, cell, capacity_mah)
+        self.charge_c = self.told.charge_c
+        self.lag_exponent = LAG_EXPONENT if self.told.lag else 0.0
         self.anchor_ohm = 1e-3 * resistance_mohm(cell)
-        self.lag_told = any(self._tells_lag(slow, fast) for slow in curves for fast in curves)
-        self.lag_exponent = LAG_EXPONENT if self.lag_told else 0.0
-        self.saturates = of_two_currents(np.concatenate([steps.middle_a for steps in self.steps]))
         resistance = self.anchor_ohm / (1 + 0.5 * R1_SHARE)
-        if self.stepped:
+        if self.told.stepped:
             resistance = float(np.median(np.concatenate([steps.ohm for steps in self.steps])))
-        # Self-heating is no test of temperature: what counts is where a run began.
-        temperatures = [_start_k(c) for c in curves]
-        self.thermal = any(
-            _start_k(one) - _start_k(other) >= TEMPERATURE_SPREAD_K and _alike(one, other)
-            for one in curves for other in curves
-        )  # fmt: skip
         lag_hours, lag_tau = LAG_DEFAULTS[cell.kinetic_class]
         exchange = EXCHANGE_RATE * self.charge_c / 3600
         self.open = np.log([lag_hours * 3600, lag_tau, R1_SHARE * resistance, TAU1_S, exchange])
@@ -159,58 +141,11 @@ class _Problem:
         self.base_v = np.zeros(BASE_POINTS)
         level = np.full(len(RESISTANCE_KNOTS), np.log(resistance))
         self.start = np.concatenate([np.zeros(len(OCV_KNOTS)), level, self.open, self.energies])
-        self.lowest_soc = max(0.0, 1.0 - max(float(c.charge_c[-1]) for c in curves) / self.charge_c)
         self.base_v = self._lifted()
-        self._say_what_is_open(temperatures)
-
-    def _capacity_c(self, given_mah: float | None) -> float:
-        """Coulombs: as given, as drawn slowly to the cut-off, or the sheet's."""
-        most = max(self.whole, key=lambda c: float(c.charge_c[-1]))
-        drawn_mah = float(most.charge_c[-1]) / 3.6
-        if given_mah is not None:
-            if drawn_mah > given_mah * MOST_OVER:
-                raise DocumentError(
-                    f"{given_mah:.0f} mAh are given, but {most.name} drew {drawn_mah:.0f} mAh: give its true capacity,"
-                    " or leave it to the discharges."
-                )
-            return 3.6 * given_mah
-        slow = [
-            c for c in self.whole
-            if self._to_the_cut_off(c) and self._rate(c) <= SLOWEST_RATE
-        ]  # fmt: skip
-        if slow:
-            return float(min(slow, key=lambda c: c.sustained_a).charge_c[-1])
-        self.capacity_given = True
-        flown_mah = max(self.cell.capacity_mah, 1.005 * drawn_mah)
-        why = "the sheet's" if flown_mah == self.cell.capacity_mah else f"a little more than {most.name} drew"
-        self.remarks.append(
-            "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off):"
-            f" {flown_mah:.0f} mAh fly, {why}."
-        )
-        return 3.6 * flown_mah
-
-    def _to_the_cut_off(self, curve: DischargeCurve) -> bool:
-        return float(curve.voltage_v.min()) <= self.cell.min_voltage_v + REACHES_CUT_OFF_V
-
-    def _rate(self, curve: DischargeCurve) -> float:
-        """Sustained current in times of what it drew, 1/h."""
-        return curve.sustained_a / (float(curve.charge_c[-1]) / 3600)
-
-    def _tells_lag(self, slow: DischargeCurve, fast: DischargeCurve) -> bool:
-        """Whether two runs differ in current alone, and the faster leaves charge behind at the cut-off."""
-        deep = float(slow.charge_c[-1]) >= BASE_SHARE * float(fast.charge_c[-1])
-        apart = fast.sustained_a >= SECOND_RATE * slow.sustained_a
-        down = self._to_the_cut_off(fast) or float(fast.charge_c[-1]) >= BASE_SHARE * self.charge_c
-        return deep and apart and down and self._rate(fast) > SLOWEST_RATE
-
-    def _slowest(self) -> DischargeCurve:
-        """Of those that go far enough down, the one that the open-circuit voltage is lifted from."""
-        enough = BASE_SHARE * max(float(c.charge_c[-1]) for c in self.curves)
-        return min((c for c in self.curves if float(c.charge_c[-1]) >= enough), key=lambda c: c.sustained_a)
 
     def _lifted(self) -> Floats:
         """Open-circuit voltage on the base points: the slowest curve lifted to rest, else the family's."""
-        source = self._slowest()
+        source = slowest(self.curves)
         model = self.parameters(self.start[None])
         lag, polarisation = lag_and_polarisation(model, source)
         soc = 1.0 - source.charge_c / self.charge_c
@@ -225,38 +160,6 @@ class _Problem:
         beyond = self.base_soc > at[-1]
         joined[beyond] = volts[-1] + family[beyond] - float(np.interp(at[-1], self.base_soc, family))
         return np.maximum(np.where(self.base_soc < low, below, joined), 0.5)
-
-    def _say_what_is_open(self, temperatures: Sequence[float]) -> None:
-        if not self.stepped:
-            whose = "the specimens on the bench" if self.cell.resistance_mohm * 1e-3 != self.anchor_ohm else "the sheet"
-            self.remarks.append(
-                "No log holds a fast step of the current, which alone tells R₀ from the lag: ten seconds'"
-                f" resistance is held at the {1e3 * self.anchor_ohm:.3g} mΩ of {whose}, and as doubtful."
-            )
-        elif not self.saturates:
-            self.remarks.append(
-                "All fast steps are about one current: that the resistance falls with current is not told, so punches"
-                " beyond it may sag less than shown."
-            )
-        if not self.lag_told:
-            self.remarks.append(
-                "No two runs of different currents go down to the cut-off, the faster at more than a quarter of the"
-                " capacity an hour: what stays behind in the cell at rate is an estimate for its class."
-            )
-        if self.lowest_soc > 0.03:
-            self.remarks.append(
-                f"No discharge goes below {100 * self.lowest_soc:.0f} % of the charge: there the family's voltage table"
-                " stands."
-            )
-        if not self.thermal:
-            coldest, warmest = min(temperatures) - ZERO_CELSIUS_K, max(temperatures) - ZERO_CELSIUS_K
-            self.remarks.append(
-                f"All discharges began near {coldest:.0f} °C: how the cell behaves in the cold is an estimate for its"
-                " class."
-                if warmest - coldest < TEMPERATURE_SPREAD_K
-                else f"Discharges began at {coldest:.0f} to {warmest:.0f} °C, but none of like currents: rate and cold"
-                " are not told apart: how the cell behaves in the cold is an estimate for its class."
-            )
 
     def parameters(self, x: Floats) -> ModelParameters:
         """Parameter sets from vectors of shape ``(sets, unknowns)``."""
@@ -279,8 +182,8 @@ class _Problem:
             lag_gain_s=gain,
             lag_tau_s=tau,
             lag_exponent=self.lag_exponent,
-            lag_reference_a=self.fastest_a,
-            transfer_share=np.minimum(share, MOST_TRANSFER) if self.saturates else np.zeros(len(x)),
+            lag_reference_a=self.told.fastest_a,
+            transfer_share=np.minimum(share, MOST_TRANSFER) if self.told.saturates else np.zeros(len(x)),
             exchange_a=exchange,
             resistance_activation_j_mol=rest[:, 5],
             lag_activation_j_mol=rest[:, 6],
@@ -288,11 +191,11 @@ class _Problem:
 
     def ten_seconds_ohm(self, model: ModelParameters) -> Floats:
         """What a pulse of ten seconds reads at half charge, 25 °C and the one-hour current, shape ``(sets,)``."""
-        one_hour_a = self.charge_c / 3600
-        growth = min(one_hour_a / model.lag_reference_a, 1.0) ** model.lag_exponent
-        lag = model.lag_gain_s * growth / self.charge_c * -np.expm1(-PULSE_S / model.lag_tau_s) * self.slope_v
-        settled = model.r1_ohm * -np.expm1(-PULSE_S / model.tau1_s)
-        return np.asarray(model.resistance_ohm[:, BASE_POINTS // 2] + settled + lag)
+        one_hour_a = model.charge_c / 3600
+        growth = lagging_current(one_hour_a, model.lag_exponent, model.lag_reference_a) / one_hour_a
+        lag_ohm = model.lag_gain_s * growth / model.charge_c * self.slope_v
+        inner = model.resistance_ohm[:, BASE_POINTS // 2]
+        return step_ohm(PULSE_S, inner, (model.r1_ohm, model.tau1_s), (lag_ohm, model.lag_tau_s))
 
     def residuals(self, x: Floats) -> Floats:
         """Weighted differences and the loose priors, shape ``(sets, residuals)``."""
@@ -308,7 +211,7 @@ class _Problem:
         ocv_count, r_count = len(OCV_KNOTS), len(RESISTANCE_KNOTS)
         parts.append(x[:, :ocv_count] / CORRECTION_V)
         parts.append(np.diff(x[:, ocv_count : ocv_count + r_count], axis=1) / ROUGHNESS)
-        if not self.stepped:
+        if not self.told.stepped:
             parts.append(np.log(self.ten_seconds_ohm(model) / self.anchor_ohm)[:, None] / ANCHOR_SPREAD)
         parts.append((x[:, -7:-2] - self.open) / OPEN_SPREAD)
         parts.append((x[:, -2:] - self.energies) / ENERGY_SPREAD_J_MOL)
@@ -319,9 +222,9 @@ class _Problem:
         scale = np.ones(len(self.start))
         scale[-2:] = 1e4
         free = np.ones(len(self.start), bool)
-        free[-2:] = self.thermal
-        free[-3] = self.saturates
-        free[-7:-5] = self.lag_told
+        free[-2:] = self.told.warmth
+        free[-3] = self.told.saturates
+        free[-7:-5] = self.told.lag
 
         def whole(reduced: Floats) -> Floats:
             x = self.start.copy()
@@ -354,23 +257,23 @@ class _Problem:
         slow[-7:-5] += np.log(SLOW_LAG)
         x = whole(min((found_from(start) for start in (self.start, slow)), key=lambda found: float(found.cost)).x)
         held = (x[-2:] <= 1.01 * LEAST_ENERGY_J_MOL) | (x[-2:] >= 0.99 * MOST_ENERGY_J_MOL)
-        if self.thermal and held.any():
-            self.remarks.append(
+        beyond = []
+        if self.told.warmth and held.any():
+            beyond.append(
                 "The runs at other temperatures ask for an activation energy outside of what cells have (5 to 60"
                 f" kJ/mol): {x[-2:][held][0] / 1000:.0f} is flown. Expect more doubt away from their temperatures."
             )
-        return self._result(x)
+        return self._result(x, beyond)
 
-    def _result(self, x: Floats) -> CellFit:
+    def _result(self, x: Floats, beyond: Sequence[str]) -> CellFit:
         model = self.parameters(x[None])
         errors = tuple(
-            (c.name, float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2)))) for c in self.whole
+            (c.name, float(np.sqrt(np.mean((simulate(model, c)[0] - c.voltage_v) ** 2)))) for c in self.told.curves
         )
-        at_rate = [c for c in self.whole if c.sustained_a >= AT_RATE * self.fastest_a]
-        temperatures = np.concatenate([c.temperature_k for c in at_rate]) - ZERO_CELSIUS_K
+        coldest_c, warmest_c = self.told.warmths_c
         # Dense, so that the monotone cubic of the flight follows what was fitted.
         dense = np.linspace(0.0, 1.0, DENSE_POINTS)
-        heat = fit_heat(model, self.whole)
+        heat = fit_heat(model, self.told.curves)
         by_mass = heat_capacity_j_k(self.cell)
         if heat is not None and not by_mass / DOUBTFUL_HEAT < heat.heat_capacity_j_k < by_mass * DOUBTFUL_HEAT:
             heat = None
@@ -386,25 +289,25 @@ class _Problem:
             "lag_gain_s": float(model.lag_gain_s[0]),
             "lag_tau_s": float(model.lag_tau_s[0]),
             "lag_exponent": self.lag_exponent,
-            "lag_reference_a": self.fastest_a,
+            "lag_reference_a": self.told.fastest_a,
             "transfer_share": float(model.transfer_share[0]),
             "exchange_a": float(model.exchange_a[0]),
             "resistance_activation_j_mol": float(model.resistance_activation_j_mol[0]),
             "lag_activation_j_mol": float(model.lag_activation_j_mol[0]),
             "heat_capacity_j_k": heat.heat_capacity_j_k if heat is not None else None,
             "residual_mv": 1e3 * float(np.sqrt(np.mean(np.square([error for _, error in errors])))),
-            "highest_current_a": self.fastest_a,
-            "coldest_c": float(temperatures.min()),
-            "warmest_c": float(temperatures.max()),
-            "lowest_soc": self.lowest_soc,
-            "burst_a": float(f"{max(curve.burst_a for curve in self.whole):.6g}"),
-            "capacity_given": self.capacity_given,
-            "resistance_given": not self.stepped,
-            "lag_given": not self.lag_told,
-            "lifted_from_a": float(f"{self._slowest().sustained_a:.6g}"),
-            "warmth_told": self.thermal,
+            "highest_current_a": self.told.fastest_a,
+            "coldest_c": coldest_c,
+            "warmest_c": warmest_c,
+            "lowest_soc": self.told.lowest_soc,
+            "burst_a": float(f"{max(curve.burst_a for curve in self.told.curves):.6g}"),
+            "capacity_given": self.told.capacity_open,
+            "resistance_given": not self.told.stepped,
+            "lag_given": not self.told.lag,
+            "lifted_from_a": float(f"{slowest(self.curves).sustained_a:.6g}"),
+            "warmth_told": self.told.warmth,
             "curves": tuple(CurveResidual(name=name, residual_mv=1e3 * error) for name, error in errors),
-            "remarks": (*self.remarks, _heat_words(heat)),
+            "remarks": (*self.told.remarks(), *beyond, _heat_words(heat)),
         }
         try:
             fitted = FittedModel.from_data(values)
@@ -414,16 +317,6 @@ class _Problem:
                 " leave one of them out."
             ) from error
         return CellFit(fitted, errors)
-
-
-def _start_k(curve: DischargeCurve) -> float:
-    """Temperature in the first minute, K."""
-    return float(curve.temperature_k[curve.time_s <= curve.time_s[0] + START_S].mean())
-
-
-def _alike(one: DischargeCurve, other: DischargeCurve) -> bool:
-    """Whether two runs are of like currents."""
-    return max(one.sustained_a, other.sustained_a) <= ALIKE_RATES * min(one.sustained_a, other.sustained_a)
 
 
 def _heat_words(heat: HeatFit | None) -> str:

@@ -232,7 +232,7 @@ def advance(
 
     constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
     gain = cell.lag_gain_s * w_factor / cell.charge_c
-    drawn_start, drawn_end = (lagging_current(cell, current) for current in (current_start, current_end))
+    drawn_start, drawn_end = (_lagging(cell, current) for current in (current_start, current_end))
     lag = state.lag * decay + gain * (drawn_start * constant + (drawn_end - drawn_start) * ramp)
 
     soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
@@ -261,15 +261,17 @@ def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
     return _filter(step_s, cell.tau1_s), _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
 
 
-def lagging_current(cell: CellParameters, current: Floats) -> Floats:
+def lagging_current(current: Floats, exponent: Floats | float, reference_a: Floats | float) -> Floats:
     """f(I)·I, A: what the surface lag answers to, f(I) = (min(|I|, I_r)/I_r)^p; arrays that broadcast.
 
     Source: our own form, chosen with unseen runs of two simulated cells (docs/architecture.md, "Rules").
     """
-    if not cell.lag_exponent.any():
-        return current
-    share = np.minimum(np.abs(current) / cell.lag_reference_a, 1.0)
-    return np.asarray(current * share**cell.lag_exponent)
+    return np.asarray(current * np.minimum(np.abs(current) / reference_a, 1.0) ** exponent)
+
+
+def _lagging(cell: CellParameters, current: Floats) -> Floats:
+    """The same of cells that fly, most of which have no exponent."""
+    return lagging_current(current, cell.lag_exponent, cell.lag_reference_a) if cell.lag_exponent.any() else current
 
 
 def _filter(step_s: Floats, tau_s: Floats) -> Filter:
@@ -288,10 +290,15 @@ def pulse_resistance_ohm(cell: CellParameters, ocv_slope_v: Floats, pulse_s: flo
 
     Source: the step response of the model above; a pulse of 10 s is that of IEC 61960-3's DC method, rounded.
     """
-    one_hour_rate = cell.charge_c / 3600.0
-    growth = lagging_current(cell, one_hour_rate) / one_hour_rate
-    lag = cell.lag_gain_s * growth / cell.charge_c * -np.expm1(-pulse_s / cell.lag_tau_s) * ocv_slope_v
-    return np.asarray(cell.r0_ohm + cell.r1_ohm * -np.expm1(-pulse_s / cell.tau1_s) + lag)
+    one_hour_a = cell.charge_c / 3600.0
+    lag_ohm = cell.lag_gain_s * _lagging(cell, one_hour_a) / one_hour_a / cell.charge_c * ocv_slope_v
+    return step_ohm(pulse_s, cell.r0_ohm, (cell.r1_ohm, cell.tau1_s), (lag_ohm, cell.lag_tau_s))
+
+
+def step_ohm(after_s: float, at_once: Floats, *slow: tuple[Floats, Floats]) -> Floats:
+    """Ohms that a step of current shows after a time: what acts at once, and parts that settle, each with its time
+    constant in s: R(1 − e^(−t/τ)). Arrays that broadcast. Source: the step response of first-order lags."""
+    return np.asarray(at_once + sum(ohm * -np.expm1(-after_s / tau_s) for ohm, tau_s in slow))
 
 
 def resistance_from_dcir(

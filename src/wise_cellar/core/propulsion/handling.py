@@ -90,8 +90,11 @@ Size = tuple[Floats, Floats, Floats]
 
 
 def battery_now(complete: CompleteDesign) -> tuple[Floats, Size, str]:
-    """Mass, kg, and size, m, of the battery that the craft flies now, both ``(1,)``, and what it is called: its own,
-    else what a known flight took off with, else none at all."""
+    """Mass, kg, and size, m, of the battery that the craft flies now, both ``(1,)``, and what it is called.
+
+    Source: its own battery as built; else the greatest take-off mass of its known flights less the mass without a
+    battery, in a block of :data:`PACK_KG_M3` and :data:`PACK_PROPORTIONS`, our estimates; else none at all.
+    """
     own = complete.own_battery
     if own is not None:
         build = build_pack(own.recipe, own.cell, complete.craft.bay)

@@ -32,7 +32,8 @@ from wise_cellar.ui.shell.finder import Findable, Finder
 from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
-from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
+from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
 from wise_cellar.ui.shell.window_commands import window_commands
 from wise_cellar.ui.state.session import Session

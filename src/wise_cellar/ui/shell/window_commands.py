@@ -11,7 +11,8 @@ from typing import Protocol
 from wise_cellar.ui.shell.commands import Command
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
-from wise_cellar.ui.shell.recipe_line import PARALLEL, SERIES, RecipeLine
+from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
