@@ -13,7 +13,7 @@ from wise_cellar.core.documents import Bay, CompleteDesign, KnownFlight, Wing
 from wise_cellar.core.documents.search import Wishes
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.inertia import Frame, arm_m, box_inertia, craft_inertia
-from wise_cellar.core.propulsion import Handling, handling
+from wise_cellar.core.propulsion import Handling, disc_loading_g_dm2, handling
 from wise_cellar.core.propulsion.handling import frame_of
 from wise_cellar.core.search.flown import fly_rows
 from wise_cellar.core.search.limits import judge
@@ -47,6 +47,13 @@ def test_arms_follow_from_the_distance_between_motors() -> None:
     told = craft(rotors=craft().rotors.changed(spacing_mm=400))
     assert frame_of(told).arm_m == pytest.approx(0.4 / 2**0.5)
     assert frame_of(told).rest_kg + 4 * frame_of(told).motor_kg == pytest.approx(1.15)
+
+
+def test_disc_loading_counts_a_pair_over_each_other_once() -> None:
+    """Four propellers of 200 mm are 12.57 dm²; as two coaxial pairs half of it is seen from above."""
+    rotors = craft().rotors.changed(count=4, diameter_mm=200)
+    assert disc_loading_g_dm2(craft(rotors=rotors), 1257) == pytest.approx(100, rel=1e-3)
+    assert disc_loading_g_dm2(craft(rotors=rotors.changed(coaxial=True)), 1257) == pytest.approx(200, rel=1e-3)
 
 
 def turns(design: CompleteDesign) -> Handling:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from tests.builders import LANDING, PUNCH, TAKE_OFF, complete, craft, cruise, mission
-from wise_cellar.core.answer import answer
-from wise_cellar.core.documents import Block, Conditions, LandingRule, Load, Mission, Repeat
+from tests.builders import LANDING, PUNCH, TAKE_OFF, beside, cell_type, complete, craft, cruise, mission
+from wise_cellar.core.answer import answer, measured_capacity_percent
+from wise_cellar.core.documents import Block, Conditions, DocumentError, LandingRule, Load, Mission, Repeat, replaced
 from wise_cellar.core.flight import Ending
 from wise_cellar.core.propulsion.steps import plan
 
@@ -124,3 +124,37 @@ def test_a_load_on_the_bench_has_no_craft_that_stops() -> None:
     assert held.reason.ending is Ending.CELL_CUT_OFF
     by_throttle = answer(complete(carrier=needy, flown=mission(bench(throttle_percent=40)), landing=deep))
     assert by_throttle.reason.ending is Ending.BROWN_OUT
+
+
+UNTIL_THE_RULE, FIELD = mission(bench(bench_current_a=20)), "design.packs.0.state.capacity_percent"
+
+
+def test_the_charge_of_a_run_tells_the_capacity_of_an_aged_pack() -> None:
+    """What a pack of 88 % gives, taken for one that was thought new, is 88 %; from any capacity that was thought."""
+    aged = replaced(complete(flown=UNTIL_THE_RULE), FIELD, 88.0)
+    given = answer(aged).given_mah
+    for thought in (100.0, 92.0, 75.0):
+        design = replaced(aged, FIELD, thought)
+        assert measured_capacity_percent(design, answer(design), given) == pytest.approx(88.0, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("flown", "given_mah", "asked"),
+    [
+        (mission(bench(bench_current_a=20, duration_s=600)), 3000.0, "ends with its time"),
+        (mission(bench(bench_current_a=900)), 2000.0, "ends at once"),
+        (UNTIL_THE_RULE, 4000.0, "between 40 and 110 %"),
+        (UNTIL_THE_RULE, 0.0, "between 40 and 110 %"),
+        (UNTIL_THE_RULE, 20000.0, "between 40 and 110 %"),
+    ],
+)
+def test_a_run_that_does_not_tell_the_capacity_says_so(flown: Mission, given_mah: float, asked: str) -> None:
+    design = complete(flown=flown)
+    with pytest.raises(DocumentError, match=asked):
+        measured_capacity_percent(design, answer(design), given_mah)
+
+
+def test_two_packs_together_do_not_tell_the_capacity_of_one() -> None:
+    design = beside(complete(flown=UNTIL_THE_RULE), (cell_type(), {}))
+    with pytest.raises(DocumentError, match="alone"):
+        measured_capacity_percent(design, answer(design), 9000.0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -10,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, type_into
 from wise_cellar.core.advice import study_pack
-from wise_cellar.core.documents import Arrangement, Balance, Joint, Underlay
+from wise_cellar.core.documents import Arrangement, Balance, Joint, Underlay, Wing
 from wise_cellar.core.pack import SCHOOLS, Face, RunKind, balance_of, build_pack, run_heats
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.pack.advice_panel import outcome_words
@@ -453,6 +455,28 @@ def test_a_stale_study_is_dropped(pack: PackStation, window: MainWindow, qtbot: 
 
 
 # The bay and the balance point
+
+
+def test_the_bay_tells_how_the_craft_turns(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    """A heavier pack turns it more slowly and loads its discs more; a wing turns by its surfaces."""
+    pack.controls.groups.choose(BAY)
+    words = pack.controls.handling_words
+
+    def told(pattern: str) -> float:
+        found = re.search(pattern, words.text())
+        assert found is not None, words.text()
+        return float(found[1].replace("−", "-"))
+
+    patterns = (r"pitch ([−+]?\d+)", r"([\d.]+) × the weight", r"(\d+) g/dm² of disc")
+    pitch, thrust, loading = map(told, patterns)
+    type_into(qtbot, field(window, "design.packs.0.recipe.weighed_g"), "1900")
+    assert told(patterns[0]) < pitch
+    assert told(patterns[1]) < thrust
+    assert told(patterns[2]) > loading
+    assert "g·m²" in words.toolTip()
+    window.session.edit("craft.known_flights", ())
+    window.session.edit("craft.wing", Wing(area_dm2=40, span_mm=2000))
+    assert words.text() == ""
 
 
 def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:

@@ -15,9 +15,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, settle, type_into
 from wise_cellar.core.advice import step_up
-from wise_cellar.core.documents import LandingBasis
+from wise_cellar.core.documents import Block, LandingBasis
 from wise_cellar.core.pack import stow
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.flight.readout import values_at
@@ -379,6 +379,38 @@ def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWi
     window.session.edit("design.mission_id", "colony-scout")
     assert flight.blocks.count() == 6
     assert flight.traces.selected_block == 5
+
+
+# On the bench
+
+
+def test_the_charge_of_a_run_on_the_bench_is_taken_for_the_pack(flight: FlightStation, window: MainWindow) -> None:
+    """Less charge than predicted makes the pack an older one, and the prediction the charge that was measured."""
+    session, bench = window.session, flight.bench
+    assert bench.widget.isHidden(), "the sample flies"
+    session.edit("mission.blocks", (Block(kind="throttle step", bench_current_a=15.0),))
+    assert not bench.widget.isHidden()
+    assert f"Predicted: {format_number(session.answer.given_mah, 0)} mAh" in bench.words.text()
+    measured = 0.9 * session.answer.given_mah
+    bench.entry.setText(f"{measured:.0f}")
+    bench.button.click()
+    assert session.value("design.packs.0.state.capacity_percent") == pytest.approx(90, abs=1)
+    assert session.answer.given_mah == pytest.approx(measured, rel=2e-3)
+    assert f"Predicted: {format_number(session.answer.given_mah, 0)} mAh" in bench.words.text()
+    assert bench.error.isHidden()
+
+
+@pytest.mark.parametrize(("typed", "told"), [("a lot", "a lot"), ("900", "between 40 and 110 %"), ("-3", "-3")])
+def test_a_charge_that_no_such_pack_gives_is_refused_and_kept(
+    flight: FlightStation, window: MainWindow, typed: str, told: str
+) -> None:
+    window.session.edit("mission.blocks", (Block(kind="throttle step", bench_current_a=15.0),))
+    flight.bench.entry.setText(typed)
+    flight.bench.button.click()
+    assert told in flight.bench.error.text()
+    assert not flight.bench.error.isHidden()
+    assert flight.bench.entry.text() == typed
+    assert window.session.value("design.packs.0.state.capacity_percent") == 100
 
 
 # The strip

@@ -10,13 +10,7 @@ from wise_cellar.core.answer.hover import hover_left_s
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.csv_text import csv_text
-from wise_cellar.core.documents import (
-    AlarmNames,
-    CompleteDesign,
-    LandingBasis,
-    LandingPolicy,
-    LandingRule,
-)
+from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis, LandingPolicy, LandingRule
 from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one

@@ -2,7 +2,7 @@
 
 from wise_cellar.core.propulsion.calibration import CalibrationResult, Reading, calibrate
 from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
-from wise_cellar.core.propulsion.handling import Handling, handling
+from wise_cellar.core.propulsion.handling import Handling, disc_loading_g_dm2, handling
 from wise_cellar.core.propulsion.power_curve import (
     PowerCurve,
     SpeedCurve,
@@ -29,6 +29,7 @@ __all__ = [
     "StandFit",
     "StandResidual",
     "calibrate",
+    "disc_loading_g_dm2",
     "drive_numbers",
     "fitted_craft",
     "handling",

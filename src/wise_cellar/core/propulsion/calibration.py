@@ -106,7 +106,8 @@ def _factor(craft: Craft, flight: KnownFlight, place: int) -> tuple[float, float
 
 
 def root(value: Callable[[float], float], low: float, high: float) -> float:
-    """Where a rising function passes 0 between two points, to 1e-12 (Illinois method).
+    """Where a rising function passes 0 between two points, to 1e-12 (Illinois method); scipy's own would have the first
+    answer wait for its import.
 
     Source: Dowell & Jarratt, *A modified regula falsi method* (BIT 11, 1971).
     """

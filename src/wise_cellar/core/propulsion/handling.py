@@ -10,6 +10,7 @@ from wise_cellar.core.documents import Bay, CompleteDesign, Craft
 from wise_cellar.core.pack import PackBuild, build_pack, lying_mm
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.inertia import Frame, arm_m, craft_inertia
+from wise_cellar.core.physics.rotor import disc_area_m2
 from wise_cellar.core.propulsion.drive_numbers import motor_mass_g
 from wise_cellar.core.units import format_change
 
@@ -140,6 +141,16 @@ def handling(complete: CompleteDesign, build: PackBuild) -> Handling | None:
         _three(inertia), _three(share), _three(np.abs(larger - share)), battery_now(complete)[2], _three(turned),
         _three(level),
     )  # fmt: skip
+
+
+def disc_loading_g_dm2(craft: Craft, mass_g: float) -> float:
+    """Grams on each square decimetre of the discs as seen from above.
+
+    Source: geometry; rotors that lie over each other, as a coaxial pair, count once.
+    """
+    rotors = craft.rotors
+    discs = rotors.count / 2 if rotors.coaxial else rotors.count
+    return mass_g / (100 * float(disc_area_m2(discs, rotors.diameter_mm * 1e-3)))
 
 
 def _size_m(build: PackBuild, bay: Bay | None) -> Size:

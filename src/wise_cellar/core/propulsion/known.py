@@ -13,15 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from wise_cellar.core.cells import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, TAU1_S
-from wise_cellar.core.documents import (
-    Block,
-    BlockKind,
-    Conditions,
-    Craft,
-    KnownFlight,
-    Manner,
-    Mission,
-)
+from wise_cellar.core.documents import Block, BlockKind, Conditions, Craft, KnownFlight, Manner, Mission
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.cell import arrhenius, constant_power_current, default_resistance_shape
 from wise_cellar.core.physics.motor import throttle_current_a
@@ -145,8 +137,7 @@ class FlownBefore:
         if flight.battery_series is None or flight.battery_mah is None:
             assert flight.mean_voltage_v is not None
             return _Battery(np.array([flight.mean_voltage_v]), np.zeros(1))
-        used = flight.charge_used_mah or (flight.mean_a * (flight.duration_min or 0.0) / 60 * 1000)
-        used = used or flight.read_charge_mah or HALF * flight.battery_mah
+        used = self._used_mah or flight.read_charge_mah or HALF * flight.battery_mah
         share = (np.arange(POINTS) + 0.5) / POINTS
         soc = 1 - share * min(used / flight.battery_mah, 1.0)
         return _Battery(self._emf_v(soc), _shape(soc))
@@ -175,12 +166,16 @@ class FlownBefore:
             return (rest_v - flight.mean_voltage_v) / felt_a / float(battery.shape.mean())
         assert flight.read_voltage_v is not None
         assert flight.battery_mah is not None
-        read = flight.read_charge_mah
-        if read is None:
-            read = flight.charge_used_mah or flight.mean_a * (flight.duration_min or 0.0) / 60 * 1000
+        read = self._used_mah if flight.read_charge_mah is None else flight.read_charge_mah
         soc = np.array([max(1 - read / flight.battery_mah, 0.0)])
         steady_a = self._steady_a(watts, flight.read_voltage_v)
         return float((self._emf_v(soc)[0] - flight.read_voltage_v) / steady_a / _shape(soc)[0])
+
+    @property
+    def _used_mah(self) -> float:
+        """As told, else by amps and minutes; 0 where no length was noted."""
+        flight = self.flight
+        return flight.charge_used_mah or 1000 * flight.mean_a * (flight.duration_min or 0.0) / 60
 
     def _steady_a(self, watts: Floats, volts: float) -> float:
         """Amps besides bursts: by the power asked for, on the bench as they were read."""

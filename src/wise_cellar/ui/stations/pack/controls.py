@@ -11,8 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidge
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, CompleteDesign, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
-from wise_cellar.core.physics.rotor import disc_area_m2
-from wise_cellar.core.propulsion import Handling, handling
+from wise_cellar.core.propulsion import Handling, disc_loading_g_dm2, handling
 from wise_cellar.core.units import format_change, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
@@ -284,9 +283,7 @@ class PackControls(QWidget):
 
 def _handling_words(complete: CompleteDesign, answer: Answer, turns: Handling) -> str:
     """How it turns, with its thrust margin and its disc loading."""
-    rotors = complete.craft.rotors
-    discs_dm2 = 100 * float(disc_area_m2(rotors.count, rotors.diameter_mm * 1e-3)) * (0.5 if rotors.coaxial else 1.0)
-    loading = answer.takeoff_mass_g / discs_dm2
+    loading = disc_loading_g_dm2(complete.craft, answer.takeoff_mass_g)
     return f"{turns.words} Thrust {answer.late_punch.thrust_margin:.1f} × the weight, {loading:.0f} g/dm² of disc."
 
 
