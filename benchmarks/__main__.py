@@ -42,10 +42,9 @@ from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
 from wise_cellar.core.shelf import Footing, claims, mean_cell_current_a, shelf_at_load, sustained
-from wise_cellar.demo import complete_sample, sample_documents
+from wise_cellar.demo import complete_sample, sample_documents, sample_workspace
 from wise_cellar.demo.bench import fitted_curves
 from wise_cellar.demo.sample_world import bench_cell
-from wise_cellar.store import Workspace
 from wise_cellar.store.curve_files import look_at_table, read_table
 from wise_cellar.store.series import pack_curve
 
@@ -54,14 +53,14 @@ import sys, tempfile, time
 from pathlib import Path
 began = time.perf_counter()
 from PyQt6.QtCore import QSettings
-from wise_cellar.store import Workspace
+from wise_cellar.demo import sample_workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 application = make_application()
 folder = Path(tempfile.mkdtemp())
 settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
-window = MainWindow(Session(Workspace.open(folder / "sample.cellar")), settings)
+window = MainWindow(Session(sample_workspace(folder / "sample.cellar")), settings)
 window.show()
 application.processEvents()
 peak = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
@@ -93,7 +92,7 @@ def edits() -> None:
     from wise_cellar.ui.state.session import Session
 
     _application = QCoreApplication.instance() or QCoreApplication([])
-    with tempfile.TemporaryDirectory() as folder, Workspace.open(Path(folder) / "w.cellar") as workspace:
+    with tempfile.TemporaryDirectory() as folder, sample_workspace(Path(folder) / "w.cellar") as workspace:
         session = Session(workspace)
         session.flown = Memory(most=0)
         direction = [1]

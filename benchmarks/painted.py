@@ -23,8 +23,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from wise_cellar.core.answer import answer
-from wise_cellar.demo import EXTENDED_DESIGN_ID
-from wise_cellar.store import Workspace
+from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.memory import Memory
@@ -50,7 +49,7 @@ def window_on_samples() -> Iterator[MainWindow]:
     application = make_application(Appearance.LIMESTONE)
     with tempfile.TemporaryDirectory() as folder:
         settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
-        window = MainWindow(Session(Workspace.open(Path(folder) / "painted.cellar")), settings)
+        window = MainWindow(Session(sample_workspace(Path(folder) / "painted.cellar")), settings)
         window.resize(1280, 800)
         window.show()
         window.activateWindow()

@@ -34,6 +34,7 @@ from PyQt6.QtWidgets import (
 )
 
 from tests.damage import damaged, seeds
+from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
@@ -257,7 +258,7 @@ def play(count: int, seed: int, folder: Path, log: Path) -> list[str]:
     """Do so many random actions; what was logged, each with the actions before it."""
     application = make_application(Appearance.LIMESTONE)
     unforeseen, told = Unforeseen(log), list[str]()
-    session = Session(Workspace.open(folder / "monkey.cellar"))
+    session = Session(sample_workspace(folder / "monkey.cellar"))
     window = MainWindow(session, QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat))
     random = Random(seed)
     monkey = Monkey(window, random, folder)

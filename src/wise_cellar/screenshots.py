@@ -14,8 +14,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.documents import DocumentError, TracedChart
-from wise_cellar.demo import EXTENDED_DESIGN_ID
-from wise_cellar.store import Workspace
+from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
@@ -88,7 +87,7 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
     application = make_application(Appearance.LIMESTONE)
     with tempfile.TemporaryDirectory() as scratch:
         settings = QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat)
-        window = MainWindow(Session(Workspace.open(Path(scratch) / "sample.cellar")), settings)
+        window = MainWindow(Session(sample_workspace(Path(scratch) / "sample.cellar")), settings)
         window.resize(*SIZE)
         window.show()
         for place, station in enumerate(window.stations):

@@ -27,14 +27,14 @@ def test_a_window_imports_no_station_but_the_one_it_shows() -> None:
 import sys, tempfile
 from pathlib import Path
 from PyQt6.QtCore import QSettings
-from wise_cellar.store import Workspace
+from wise_cellar.demo import sample_workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 application = make_application()
 folder = tempfile.mkdtemp()
 window = MainWindow(
-    Session(Workspace.open(Path(folder) / "sample.cellar")),
+    Session(sample_workspace(Path(folder) / "sample.cellar")),
     QSettings(folder + "/settings.ini", QSettings.Format.IniFormat),
 )
 window.show()

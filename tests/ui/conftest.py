@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollBar, QWidget
 from pytestqt.qtbot import QtBot
 
-from wise_cellar.demo import sample_documents, sample_series
+from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
@@ -34,8 +34,7 @@ def qapp() -> QApplication:
 def sample_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The sample workspace, which is copied rather than written anew."""
     path = tmp_path_factory.mktemp("sample") / "sample.cellar"
-    with Workspace.open(path) as workspace:
-        workspace.seed(sample_documents(), sample_series())
+    sample_workspace(path).close()
     return path
 
 
@@ -85,7 +84,7 @@ def shown_window(workspace_path: Path, settings_path: Path, station: str = "") -
     """A window on a workspace; it opens at the station where it was left, or at the one that is named."""
     settings = QSettings(str(settings_path), QSettings.Format.IniFormat)
     if station:
-        settings.setValue("station", place_of(station))
+        settings.setValue("station", station)
     window = MainWindow(Session(Workspace.open(workspace_path)), settings)
     window.show()
     window.activateWindow()

@@ -91,7 +91,7 @@ def test_each_answer_leads_to_what_governs_it(window: MainWindow, qtbot: QtBot, 
 
 
 def test_answers_are_buttons_for_the_keyboard_too(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     window.band.buttons[4].setFocus()
     qtbot.keyClick(window.band.buttons[4], Qt.Key.Key_Space)
     assert window.stations[window.stack.currentIndex()].title == "Flight"
@@ -131,7 +131,7 @@ def test_reopening_shows_the_last_state(
     first = open_window()
     first.session.open_design("dunlin-scout")
     first.recipe.step("design.packs.0.recipe.series_count", 1)
-    first.show_station(2)
+    first.show_station(3)
     shown = answers(first)
     first.close()
     again = open_window()

@@ -40,7 +40,7 @@ def settle(qtbot: QtBot, station: CellsStation) -> None:
 @pytest.fixture
 def cells(window: MainWindow) -> CellsStation:
     """The station, whose shelf has not been flown yet."""
-    window.show_station(1)
+    window.show_station(2)
     return window.station(CellsStation)
 
 
@@ -522,12 +522,12 @@ def test_logs_of_several_rates_are_imported_as_one_edit(cells: CellsStation, win
 
 def test_imported_discharges_are_there_after_reopening(open_window: Callable[[], MainWindow], qtbot: QtBot) -> None:
     first = open_window()
-    first.show_station(1)
+    first.show_station(2)
     dialog = importing(first.station(CellsStation), qtbot, CURVE_FILES / "cell_a_c2_25c.csv")
     dialog.import_ready()
     first.close()
     again = open_window()
-    again.show_station(1)
+    again.show_station(2)
     settle(qtbot, again.station(CellsStation))
     curve, in_fit = again.station(CellsStation).curves.curves[0]
     assert in_fit
@@ -805,11 +805,11 @@ def test_a_shelf_flown_for_an_earlier_design_is_dropped(cells: CellsStation, win
     """The shelf is on its way when the user goes to Flight and changes the recipe there."""
     before = column(cells, "Minutes")
     cells.bar.changed.emit()
-    window.show_station(3)
+    window.show_station(4)
     window.recipe.step("design.packs.0.recipe.parallel_count", 2)
     settle(qtbot, cells)
     assert column(cells, "Minutes") == before, "nothing new came for a design that is gone"
-    window.show_station(1)
+    window.show_station(2)
     settle(qtbot, cells)
     assert column(cells, "Minutes")["Fell 21-45P"] == f"{window.session.answer.duration_s / 60:.1f}"
 

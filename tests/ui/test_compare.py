@@ -20,7 +20,7 @@ from wise_cellar.ui.widgets.plot_parts import Curve
 
 STATION = "Compare"
 
-COMPARE = 4
+COMPARE = 5
 
 
 @pytest.fixture

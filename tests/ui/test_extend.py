@@ -21,7 +21,7 @@ from wise_cellar.ui.widgets.plot_parts import Curve
 
 STATION = "Extend"
 
-EXTEND = 5
+EXTEND = 6
 
 
 @pytest.fixture
@@ -237,11 +237,11 @@ def test_a_pack_beside_is_built_of_other_cells(window: MainWindow, extend: Exten
 
 
 def test_findings_lead_to_the_pack_they_hang_on(window: MainWindow, extend: ExtendStation) -> None:
-    window.show_station(0)
+    window.show_station(1)
     window.go_to_field("design.packs.1.recipe.leads.connector")
     assert window.stack.currentIndex() == EXTEND
     assert extend.packs.place == 1
-    window.show_station(0)
+    window.show_station(1)
     window.go_to_field("cells.1.charge_current_a")
     assert QApplication.focusWidget() is field(window, "cells.1.charge_current_a").entry
 
@@ -260,7 +260,7 @@ def test_an_extended_design_travels_whole(window: MainWindow, extend: ExtendStat
 
 def test_compare_sweeps_the_auxiliary_beside_the_same_battery(window: MainWindow, qtbot: QtBot) -> None:
     window.session.open_design("dunlin-extended")
-    window.show_station(4)
+    window.show_station(5)
     compare = window.station(CompareStation)
     qtbot.waitUntil(lambda: compare.settled, timeout=20_000)
     assert compare.flown is not None

@@ -39,7 +39,7 @@ def said(window: MainWindow) -> str:
 
 
 def test_undo_with_the_caret_in_a_field_takes_the_last_edit_back(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     before = window.session.value(MASS)
     mass = field(window, MASS)
     type_into(qtbot, mass, "555")
@@ -52,7 +52,7 @@ def test_undo_with_the_caret_in_a_field_takes_the_last_edit_back(window: MainWin
 
 
 def test_undo_first_takes_back_what_is_typed_and_not_taken(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, MASS)
     type_into(qtbot, mass, "555")
     qtbot.keyClicks(mass.entry, "9")
@@ -69,12 +69,12 @@ def test_undo_first_takes_back_what_is_typed_and_not_taken(window: MainWindow, q
 
 def test_undo_goes_to_what_it_changed_and_says_so(window: MainWindow, qtbot: QtBot) -> None:
     window.session.edit(MASS, 555.0)
-    window.show_station(3)
+    window.show_station(4)
     undo(qtbot, window)
     assert window.stack.currentWidget() is window.station(CraftStation)
     assert field(window, MASS).entry.hasFocus()
     assert said(window) == "Taken back: Change part mass."
-    window.show_station(3)
+    window.show_station(4)
     redo(qtbot, window)
     assert said(window) == "Made again: Change part mass."
     assert window.stack.currentWidget() is window.station(CraftStation)
@@ -127,7 +127,7 @@ def test_a_redo_that_could_not_be_shown_is_not_done(window: MainWindow, qtbot: Q
 def test_closing_takes_what_was_being_typed(
     window: MainWindow, qtbot: QtBot, open_window: Callable[[], MainWindow]
 ) -> None:
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, MASS)
     write_into(qtbot, mass.entry, "432.5")
     window.close()
@@ -135,7 +135,7 @@ def test_closing_takes_what_was_being_typed(
 
 
 def test_closing_in_the_middle_of_a_wrong_entry_asks_once(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, MASS)
     write_into(qtbot, mass.entry, "12x")
     window.close()
@@ -147,7 +147,7 @@ def test_closing_in_the_middle_of_a_wrong_entry_asks_once(window: MainWindow, qt
 
 
 def test_a_refused_entry_stays_while_other_things_change(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, MASS)
     type_into(qtbot, mass, "12x")
     window.setFocus()
@@ -208,7 +208,7 @@ def test_the_wheel_changes_a_token_only_with_the_focus(window: MainWindow, path:
 
 @pytest.mark.parametrize("path", ["craft.parts", "craft.loads"])
 def test_after_a_row_is_added_or_removed_the_focus_stays_beside_it(window: MainWindow, qtbot: QtBot, path: str) -> None:
-    window.show_station(0)
+    window.show_station(1)
     rows = window.station(CraftStation).parts if path == "craft.parts" else window.station(CraftStation).loads
     count = len(window.session.value(path))
     rows.add_row()
@@ -223,7 +223,7 @@ def test_after_a_row_is_added_or_removed_the_focus_stays_beside_it(window: MainW
 
 
 def test_after_a_known_flight_is_added_or_forgotten_the_focus_stays_there(window: MainWindow) -> None:
-    window.show_station(0)
+    window.show_station(1)
     flights = window.station(CraftStation).flights
     before = len(window.session.complete.craft.known_flights)
     flights.add()

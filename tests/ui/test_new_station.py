@@ -74,7 +74,7 @@ def test_a_small_station_is_on_the_rail_in_the_menus_and_in_find(with_attic: Mai
     assert (shown.stack.currentWidget(), attic.swept) == (attic, 1)
     assert attic.label.text() == "Whimbrel"
     assert dict(shown.commands.bindings())["Attic"] == "Ctrl+8"
-    shown.show_station(0)
+    shown.show_station(1)
     shown.go_to_field("craft.notes")
     assert shown.stack.currentWidget() is attic
     found = findables.findables(shown.session, shown.commands, shown.recipe, lambda run: run)  # type: ignore[arg-type,return-value]

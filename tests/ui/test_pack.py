@@ -27,7 +27,7 @@ STATION = "Pack"
 
 @pytest.fixture
 def pack(window: MainWindow) -> PackStation:
-    window.show_station(2)
+    window.show_station(3)
     station = window.stations[2]
     assert isinstance(station, PackStation)
     return station
@@ -498,7 +498,7 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
 
 
 def test_a_part_is_kept_free_from_the_craft_station(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     craft = window.stations[0]
     craft.fields()  # those below the edge too
     craft.keep_outs.add_row()  # type: ignore[attr-defined]
@@ -507,9 +507,9 @@ def test_a_part_is_kept_free_from_the_craft_station(window: MainWindow, qtbot: Q
         type_into(qtbot, field(window, f"{path}.{name}"), typed)
     pack = window.stations[2]
     assert isinstance(pack, PackStation)
-    window.show_station(2)
+    window.show_station(3)
     assert "only over what must stay free: GPS, antenna" in said(pack)
-    window.show_station(0)
+    window.show_station(1)
     craft.keep_outs.remove_row(1)  # type: ignore[attr-defined]
-    window.show_station(2)
+    window.show_station(3)
     assert pack.findings_sheet.isHidden()

@@ -31,7 +31,7 @@ STAND = """Throttle (%),Thrust (g),Current (A),Voltage (V),RPM
 
 @pytest.fixture
 def panel(window: MainWindow) -> PropulsionPanel:
-    window.show_station(0)
+    window.show_station(1)
     return window.station(CraftStation).propulsion
 
 
@@ -84,7 +84,7 @@ def test_a_wing_is_put_on_and_taken_off(window: MainWindow, panel: PropulsionPan
 def test_a_block_under_the_stall_is_marked_at_its_field(
     window: MainWindow, turnstone: PropulsionPanel, qtbot: QtBot
 ) -> None:
-    window.show_station(3)
+    window.show_station(4)
     window.station(FlightStation).select_block(1)
     type_into(qtbot, field(window, "mission.blocks.1.ground_speed_m_s"), "")
     entry = field(window, "mission.blocks.1.airspeed_m_s")
@@ -96,7 +96,7 @@ def test_a_block_under_the_stall_is_marked_at_its_field(
 
 
 def test_temperatures_outside_the_cell_s_limits_are_marked_at_their_field(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(3)
+    window.show_station(4)
     window.station(FlightStation).views.choose(1)
     cold = field(window, "design.packs.0.state.temperature_c")
     type_into(qtbot, cold, "-25")
@@ -108,7 +108,7 @@ def test_temperatures_outside_the_cell_s_limits_are_marked_at_their_field(window
 def test_a_loiter_is_flown_and_bound_missions_are_offered_to_their_craft(
     window: MainWindow, turnstone: PropulsionPanel, qtbot: QtBot
 ) -> None:
-    window.show_station(3)
+    window.show_station(4)
     circles = [n for n, block in enumerate(window.session.complete.mission.blocks) if block.kind is BlockKind.LOITER]
     window.station(FlightStation).select_block(circles[0])
     type_into(qtbot, field(window, f"mission.blocks.{circles[0]}.radius_m"), "8")
@@ -170,10 +170,10 @@ def test_only_a_hover_is_known(window: MainWindow, panel: PropulsionPanel, qtbot
 
 
 def test_bands_that_come_while_another_station_is_seen_are_drawn_on_return(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(3)
+    window.show_station(4)
     block = Block(kind=BlockKind.HOVER, name="Watch", duration_s=45)
     window.session.edit("mission.blocks", (block, *window.session.complete.mission.blocks), "Add")
-    window.show_station(0)
+    window.show_station(1)
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
-    window.show_station(3)
+    window.show_station(4)
     assert all(plot.parts(Band) for plot in window.station(FlightStation).traces.plots)

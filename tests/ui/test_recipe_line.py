@@ -107,14 +107,14 @@ def test_brackets_step_on_every_station_at_once(window: MainWindow, qtbot: QtBot
 
 
 def test_a_click_beside_the_fields_leaves_them(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     field(window, "craft.parts.0.name").entry.setFocus()
     qtbot.mouseClick(window.stations[0], Qt.MouseButton.LeftButton, pos=QPoint(4, 4))
     assert QApplication.focusWidget() is window.stack
 
 
 def test_brackets_can_be_typed_into_a_field(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     name = field(window, "craft.parts.0.name")
     type_into(qtbot, name, "Frame [carbon]")
     assert window.session.value("craft.parts.0.name") == "Frame [carbon]"

@@ -41,7 +41,7 @@ KV = "craft.motor.kv_rpm_per_v"
 def test_a_bad_entry_says_what_would_be_right_and_changes_nothing(
     window: MainWindow, qtbot: QtBot, typed: str, says: str
 ) -> None:
-    window.show_station(0)
+    window.show_station(1)
     before, undo = answers(window), window.session.workspace.undo_label()
     entry = field(window, KV)
     type_into(qtbot, entry, typed)
@@ -56,7 +56,7 @@ def test_a_bad_entry_says_what_would_be_right_and_changes_nothing(
 
 
 def test_a_corrected_entry_is_taken_and_the_sentence_goes(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     entry = field(window, KV)
     type_into(qtbot, entry, "20")
     type_into(qtbot, entry, "650 kv")
@@ -66,7 +66,7 @@ def test_a_corrected_entry_is_taken_and_the_sentence_goes(window: MainWindow, qt
 
 
 def test_leaving_a_field_takes_what_was_typed(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     entry = field(window, KV)
     write_into(qtbot, entry.entry, "660")
     qtbot.keyClick(entry.entry, Qt.Key.Key_Tab)
@@ -74,7 +74,7 @@ def test_leaving_a_field_takes_what_was_typed(window: MainWindow, qtbot: QtBot) 
 
 
 def test_an_untouched_field_makes_no_edit(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     entry = field(window, KV)
     entry.entry.setFocus()
     qtbot.keyClick(entry.entry, Qt.Key.Key_Return)
@@ -82,7 +82,7 @@ def test_an_untouched_field_makes_no_edit(window: MainWindow, qtbot: QtBot) -> N
 
 
 def test_whole_numbers_stay_whole(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     entry = field(window, "craft.rotors.blades")
     type_into(qtbot, entry, "2.5")
     assert "must be a whole number" in entry.error_text()
@@ -392,7 +392,7 @@ def test_everything_that_takes_the_focus_has_a_name(window: MainWindow, qapp: QA
 
 
 def test_tab_reaches_every_part_of_the_window(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(2)
+    window.show_station(3)
     window.focus_recipe()
     seen: set[QWidget] = set()
     for _ in range(120):

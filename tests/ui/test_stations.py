@@ -30,7 +30,7 @@ from wise_cellar.ui.widgets.segments import Segments
 
 @pytest.fixture
 def craft(window: MainWindow) -> CraftStation:
-    window.show_station(0)
+    window.show_station(1)
     station = window.stations[0]
     assert isinstance(station, CraftStation)
     return station
@@ -38,7 +38,7 @@ def craft(window: MainWindow) -> CraftStation:
 
 @pytest.fixture
 def flight(window: MainWindow) -> FlightStation:
-    window.show_station(3)
+    window.show_station(4)
     station = window.stations[3]
     assert isinstance(station, FlightStation)
     return station
@@ -76,7 +76,7 @@ def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) 
 
 
 def test_up_and_down_walk_the_rail(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(0)
+    window.show_station(1)
     window.rail.buttons[0].setFocus()
     qtbot.keyClick(window.rail, Qt.Key.Key_Down)
     assert window.stack.currentIndex() == 1
@@ -96,7 +96,7 @@ def test_panels_below_the_edge_come_once_the_window_is_painted(
     open_window: Callable[[], MainWindow], qtbot: QtBot
 ) -> None:
     window = open_window()
-    window.show_station(0)
+    window.show_station(1)
     QApplication.sendPostedEvents()
     station = window.stations[0]
     assert not {found.path for found in station.findChildren(QuantityField)} & BELOW.keys(), "painted first"

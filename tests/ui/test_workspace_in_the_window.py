@@ -169,7 +169,7 @@ def test_a_renamed_file_is_missed_said_and_left_behind_with_a_copy(
     session.edit("craft.parts.0.mass_g", 432.5)
     before = answers(window)
     workspace_path.rename(tmp_path / "elsewhere.cellar")
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, "craft.parts.1.mass_g")
     type_into(qtbot, mass, "777")
     assert "was moved, renamed or deleted while it was open here" in mass.error_text()
@@ -202,7 +202,7 @@ def test_a_file_that_was_written_over_is_saved_from_what_is_in_the_window(
 def test_what_was_refused_for_one_workspace_is_not_shown_in_another(
     window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    window.show_station(0)
+    window.show_station(1)
     mass = field(window, "craft.parts.0.mass_g")
     before = mass.entry.text()
     type_into(qtbot, mass, "heavy")
@@ -228,7 +228,7 @@ def test_a_fit_for_one_workspace_is_not_put_into_another(window: MainWindow, qtb
 def test_what_was_chosen_in_one_workspace_is_not_chosen_in_another(
     window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    window.show_station(1)
+    window.show_station(2)
     cells = window.station(CellsStation)
     settle(qtbot, cells)
     cells.table.selectRow(cells.table.shown_ids().index("tarn-18-29p"))

@@ -17,6 +17,8 @@ from wise_cellar.core.words import quoted
 
 MINUS = "−"
 LONGEST_TYPED = 200
+WIDE_MIN = 2.0
+"""A range so wide is told in whole minutes."""
 
 
 class QuantityError(ValueError):
@@ -203,6 +205,13 @@ def format_minutes(seconds: float) -> str:
     sign = MINUS if seconds < 0 and whole else ""
     minutes, rest = divmod(whole, 60)
     return f"{sign}{minutes} min {rest:02d} s" if minutes else f"{sign}{rest} s"
+
+
+def format_range(low_s: float, high_s: float) -> str:
+    """A range of durations in minutes: ``33 … 39``, or in tenths of one where it is narrow."""
+    low, high = low_s / 60, high_s / 60
+    decimals = 0 if high - low >= WIDE_MIN else 1
+    return f"{format_number(low, decimals)} … {format_number(high, decimals)}"
 
 
 def format_change(value: float, decimals: int, unit: str) -> str:

@@ -6,6 +6,14 @@ from wise_cellar.demo.sample_world import (
     complete_sample,
     sample_documents,
     sample_series,
+    sample_workspace,
 )
 
-__all__ = ["EXTENDED_DESIGN_ID", "FIRST_DESIGN_ID", "complete_sample", "sample_documents", "sample_series"]
+__all__ = [
+    "EXTENDED_DESIGN_ID",
+    "FIRST_DESIGN_ID",
+    "complete_sample",
+    "sample_documents",
+    "sample_series",
+    "sample_workspace",
+]

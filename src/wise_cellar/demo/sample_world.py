@@ -6,6 +6,7 @@ Everything here is invented; values are plausible for their class and copied fro
 from __future__ import annotations
 
 from datetime import date
+from pathlib import Path
 from typing import Any
 
 from wise_cellar.core.documents import (
@@ -39,6 +40,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
+from wise_cellar.store import Workspace
 
 FIRST_DESIGN_ID = "whimbrel-transect"
 EXTENDED_DESIGN_ID = "dunlin-extended"
@@ -66,6 +68,15 @@ def sample_series() -> dict[str, bytes]:
     """The long series that the documents of the sample workspace name."""
     chart, picture = sample_chart()
     return sample_bench().series | {chart.picture_key: picture}
+
+
+def sample_workspace(path: Path) -> Workspace:
+    """The workspace at ``path``, with the sample world in it where nothing was; raises :class:`WorkspaceError`."""
+    workspace = Workspace.open(path)
+    if workspace.blank:
+        workspace.seed(sample_documents(), sample_series())
+        workspace.remember("design", FIRST_DESIGN_ID)
+    return workspace
 
 
 def bench_cell(*, fitted: bool = True) -> CellType:

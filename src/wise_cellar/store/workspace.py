@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
@@ -184,6 +185,15 @@ class Workspace:
             execute = self._connection.execute
             return execute("SELECT 1 FROM document UNION SELECT 1 FROM edit LIMIT 1").fetchone() is None
 
+    def changed_at(self, model: type[Document]) -> dict[str, float]:
+        """When each document of a kind was last put here, seconds since 1970; those put by an early version are left
+        out."""
+        with explained(self.path):
+            rows = self._connection.execute(
+                "SELECT id, changed FROM document WHERE kind = ? AND changed IS NOT NULL", (KIND_OF[model],)
+            ).fetchall()
+        return {str(identifier): float(changed) for identifier, changed in rows}
+
     def series(self, key: str) -> bytes:
         """Content of a series; raises :class:`WorkspaceError` when it is not there."""
         parts = self.series_parts(key)
@@ -343,8 +353,9 @@ class Workspace:
             self._connection.execute("DELETE FROM document WHERE kind = ? AND id = ?", (kind, identifier))
         else:
             self._connection.execute(
-                "INSERT INTO document VALUES (?, ?, ?) ON CONFLICT (kind, id) DO UPDATE SET body = excluded.body",
-                (kind, identifier, body),
+                "INSERT INTO document VALUES (?, ?, ?, ?) ON CONFLICT (kind, id) DO UPDATE SET body = excluded.body,"
+                " changed = excluded.changed",
+                (kind, identifier, body, time.time()),
             )
 
     @contextmanager

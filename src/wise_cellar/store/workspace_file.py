@@ -49,6 +49,9 @@ MIGRATIONS = (
     INSERT INTO series_part SELECT key, 0, body FROM series;
     DROP TABLE series;
     """,
+    """
+    ALTER TABLE document ADD COLUMN changed REAL;
+    """,
 )
 VERSION = len(MIGRATIONS)
 

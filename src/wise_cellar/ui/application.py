@@ -8,11 +8,12 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 from PyQt6 import sip
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.workspace_file import explained
 from wise_cellar.ui.shell.window import MainWindow
@@ -22,6 +23,8 @@ from wise_cellar.ui.unforeseen import Unforeseen
 
 ICON = Path(__file__).parent / "theme" / "wise-cellar.svg"
 BAD_INPUT = 2
+SAMPLE = "sample.cellar"
+OFFSET = QPoint(36, 36)
 SWITCH_S = 5e-4
 """A job beside the window gives way this often: Python's own 5 ms would be paid at every matrix of an edit."""
 
@@ -52,18 +55,45 @@ def run(workspace: Path | None, *, demo: bool = False) -> int:
         if workspace is None:
             with explained(path):
                 path.parent.mkdir(parents=True, exist_ok=True)
-        session = Session(Workspace.open(path))
+        session = Session(sample_workspace(path) if demo and workspace is None else Workspace.open(path))
     except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT
-    window = MainWindow(session, settings)
+    window = shown(session, settings)
     unforeseen.happened.connect(_tell_unforeseen)
-    window.show()
     window.stack.import_when_idle()
     status = application.exec()
     delete_windows()
     unforeseen.remove()
     return status
+
+
+def shown(session: Session, settings: QSettings) -> MainWindow:
+    """A window on a session, which opens the sample world beside it when it is asked to."""
+    window = MainWindow(session, settings)
+    window.sample_wanted.connect(lambda: show_sample_world(window))
+    window.show()
+    return window
+
+
+def show_sample_world(beside: MainWindow) -> None:
+    """Another window, on the sample workspace; the one that shows it already where there is one."""
+    path = user_data_path("wise-cellar") / SAMPLE
+    for window in QApplication.topLevelWidgets():
+        if isinstance(window, MainWindow) and window.isVisible() and window.session.workspace.path == path:
+            window.activateWindow()
+            if window is beside:
+                window.notice.say("This is the sample world.")
+            return
+    try:
+        with explained(path):
+            path.parent.mkdir(parents=True, exist_ok=True)
+        session = Session(sample_workspace(path))
+    except (DocumentError, WorkspaceError) as error:
+        beside.notice.say(str(error), error=True)
+        return
+    opened = shown(session, beside.settings)
+    opened.move(beside.pos() + OFFSET)
 
 
 def _tell_unforeseen(sentence: str, details: str) -> None:
@@ -87,7 +117,7 @@ def _default_workspace(settings: QSettings, *, demo: bool) -> Path:
     """The sample workspace, the one that was open last, or the first one."""
     folder = user_data_path("wise-cellar")
     if demo:
-        return folder / "sample.cellar"
+        return folder / SAMPLE
     last = settings.value("workspace")
     with suppress(OSError, ValueError):
         if isinstance(last, str) and Path(last).exists():

@@ -5,6 +5,7 @@ Each ``±`` of :class:`Doubts` is the 10th to the 90th percentile of a normal sp
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -12,7 +13,7 @@ import numpy as np
 from wise_cellar.core.answer.findings.fit_range import use_of
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, CellDoubts, CellFactors, cell_doubts, cell_factors
-from wise_cellar.core.documents import MOST_WIND_M_S, BlockKind, CompleteDesign, Craft, Manner
+from wise_cellar.core.documents import MOST_WIND_M_S, BlockKind, CompleteDesign, Craft, Manner, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
@@ -25,6 +26,11 @@ SAMPLES = 200
 SEED = 20260314
 DRIVE_CALIBRATED, COOLING = 0.03, 0.40
 MASS, MASS_WEIGHED = 0.01, 0.003
+DRIVE_BY_MINUTES, PROPELLER_GUESSED = 0.10, 0.12
+"""Of a drive where one flight tells it of which minutes alone were noted, so that its charge is a guess; and what a
+propeller of a usual size, which nobody told, adds: power goes as one over its diameter."""
+DRY_GUESSED, PACK_GUESSED = 0.25, 0.10
+"""Of a craft's mass without a battery, and of a cell's, where they are usual ones for the size."""
 WING_DRIVE = 0.15
 """Of a wing without a known cruise: drag and efficiency of the drive are both estimates."""
 WIND, WIND_STEP = 0.3, 0.05
@@ -251,6 +257,8 @@ def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[s
 def _drive_rests_on(craft: Craft, answer: Answer) -> str:
     calibration = answer.calibration
     if calibration is not None:
+        if calibration.count == 1 and _by_minutes(craft):
+            return "one known flight of which minutes alone were noted"
         return "one known flight" if calibration.count == 1 else f"the scatter of {calibration.count} known flights"
     if craft.hover_test is not None:
         return "a hover test"
@@ -328,20 +336,37 @@ def _ends(values: Floats) -> tuple[float, float]:
 
 
 def _mass_doubt(complete: CompleteDesign, answer: Answer) -> float:
-    """Of what takes off: of packs that were weighed less, each by its share."""
+    """Of what takes off: of packs that were weighed less, of what nobody told more, each by its share."""
     whole = answer.takeoff_mass_g
+    if whole <= 0:
+        return MASS
     weighed = sum(pack.build.mass_g for pack in answer.packs if pack.complete.recipe.weighed_g is not None)
-    return MASS + (MASS_WEIGHED - MASS) * weighed / whole if whole > 0 else MASS
+    guessed = sum(
+        pack.build.mass_g
+        for pack in answer.packs
+        if pack.complete.recipe.weighed_g is None and pack.complete.cell.source_of("mass_g")[0] is SourceKind.ESTIMATE
+    )
+    dry = complete.dry_mass_g if complete.craft.is_estimate("parts") else 0.0
+    return MASS + ((MASS_WEIGHED - MASS) * weighed + DRY_GUESSED * dry + PACK_GUESSED * guessed) / whole
 
 
 def _drive_doubt(craft: Craft, answer: Answer) -> float:
     """Estimate, one flight, or the scatter of several."""
     if answer.calibration is None:
-        measured_hover = craft.hover_test is not None
-        by_size = drive_doubt_by_size(craft)
-        return DRIVE_CALIBRATED if measured_hover else by_size if craft.wing is None else WING_DRIVE
+        if craft.hover_test is not None:
+            return DRIVE_CALIBRATED
+        by_size = drive_doubt_by_size(craft) if craft.wing is None else WING_DRIVE
+        guessed = PROPELLER_GUESSED if craft.is_estimate("rotors.diameter_mm") and craft.wing is None else 0.0
+        return math.hypot(by_size, guessed)
     scatter = answer.calibration.scatter
-    return DRIVE_CALIBRATED if scatter is None else TENTH_TO_NINETIETH * scatter
+    if scatter is None:
+        return DRIVE_BY_MINUTES if _by_minutes(craft) else DRIVE_CALIBRATED
+    return TENTH_TO_NINETIETH * scatter
+
+
+def _by_minutes(craft: Craft) -> bool:
+    """Whether the flight that counts was noted with minutes alone."""
+    return any(flight.used and flight.charge_guessed for flight in craft.known_flights)
 
 
 def _style_doubt(complete: CompleteDesign) -> float:

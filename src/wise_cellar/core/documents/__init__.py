@@ -75,6 +75,7 @@ from wise_cellar.core.documents.pack_recipe import (
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
 from wise_cellar.core.documents.thrust import (
+    Around,
     Esc,
     Freewheeling,
     HoverTest,
@@ -96,6 +97,7 @@ __all__ = [
     "MOST_WIND_M_S",
     "WARMEST_PACK_C",
     "AlarmNames",
+    "Around",
     "Arrangement",
     "Balance",
     "BalanceLead",

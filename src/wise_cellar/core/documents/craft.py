@@ -138,6 +138,9 @@ class KnownFlight(Document):
     charge_used_mah: float | None = Field(
         None, gt=0, le=10_000_000, title="charge used", description="Or returned by the charger. Needs the length."
     )
+    charge_guessed: bool = Field(
+        False, title="charge is a guess", description="Minutes alone were noted: it is taken as a usual share."
+    )
     mean_current_a: float | None = Field(
         None, gt=0, le=1000, title="mean current", description="As read in flight; in place of charge and length."
     )
@@ -219,6 +222,7 @@ class Craft(Document):
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
+    archived: bool = Field(False, title="archived", description="Out of sight, and whole.")
     parts: tuple[Part, ...] = Field(min_length=1, max_length=400, title="parts")
     rotors: Rotors
     motor: Motor
@@ -241,6 +245,9 @@ class Craft(Document):
     balance: Balance | None = Field(None, title="balance")
     known_flights: tuple[KnownFlight, ...] = Field((), max_length=100, title="known flights")
     alarm_names: AlarmNames = Field(default_factory=AlarmNames, title="names of the alarms")
+    estimates: tuple[Name, ...] = Field(
+        (), max_length=60, title="estimates", description="Fields whose values are usual ones for the size."
+    )
     notes: Notes = Field("", title="notes")
 
     @model_validator(mode="before")
@@ -260,6 +267,17 @@ class Craft(Document):
         if self.wing is not None and self.hover_test is not None:
             raise ValueError("A craft on a wing does not hover; remove the hover test or the wing.")
         return self
+
+    def is_estimate(self, path: str) -> bool:
+        """Whether the field at a path of the craft holds a usual value for the size, which nobody told."""
+        return any(path == one or path.startswith(one + ".") for one in self.estimates)
+
+    def told(self, path: str) -> Craft:
+        """The same, once somebody has told the field at ``path``, or one inside it."""
+        kept = tuple(
+            one for one in self.estimates if not (path + ".").startswith(one + ".") and not one.startswith(path + ".")
+        )
+        return self if kept == self.estimates else self.changed(estimates=kept)
 
     @property
     def margin_over(self) -> str:

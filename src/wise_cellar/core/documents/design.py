@@ -17,7 +17,7 @@ from wise_cellar.core.documents.earlier import with_cells, with_packs
 from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
-from wise_cellar.core.documents.text import Identifier, Name
+from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.words import quoted, upper_first
 
 
@@ -31,6 +31,8 @@ class Design(Document):
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
+    archived: bool = Field(False, title="archived", description="Out of sight, and whole.")
+    notes: Notes = Field("", title="notes")
     craft_id: Identifier = Field(min_length=1, title="craft")
     mission_id: Identifier = Field(min_length=1, title="mission")
     packs: tuple[Pack, ...] = Field(min_length=1, max_length=MOST_PACKS, title="packs")
@@ -66,7 +68,9 @@ class Design(Document):
     @property
     def as_flown(self) -> Design:
         """The same without what does not bear on its flight: what is searched, charged and planned around it."""
-        return self.changed(search=SearchChoice(), charger=Charger(), charge=ChargeWish(), day=FieldDay())
+        return self.changed(
+            search=SearchChoice(), charger=Charger(), charge=ChargeWish(), day=FieldDay(), notes="", archived=False
+        )
 
     @property
     def taken_off_g(self) -> float:

@@ -98,6 +98,7 @@ class Mission(Document):
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
+    archived: bool = Field(False, title="archived", description="Out of sight, and whole.")
     craft_id: Identifier = Field("", title="flown by", description="The craft it was made for. Empty: any.")
     blocks: tuple[Block, ...] = Field(min_length=1, max_length=200, title="blocks")
     repeats: tuple[Repeat, ...] = Field((), max_length=20, title="repeated groups")

@@ -11,11 +11,21 @@ from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.text import Name
 
 
+class Around(StrEnum):
+    """What stands round each rotor."""
+
+    NOTHING = "nothing"
+    DUCT = "a duct"
+
+
 class Rotors(Document):
     """Rotors, all alike; none overlap but those of coaxial pairs."""
 
     count: int = Field(4, ge=1, le=16, title="number of rotors")
     coaxial: bool = Field(False, title="in coaxial pairs", description="Two on one arm, one over the other.")
+    around: Around = Field(
+        Around.NOTHING, title="round each rotor", description="A short ring: it helps the hover and drags in the wind."
+    )
     diameter_mm: float = Field(ge=20, le=1500, title="propeller diameter")
     spacing_mm: float | None = Field(
         None, ge=20, le=5000, title="between motors", description="From one motor's shaft to the next one's."

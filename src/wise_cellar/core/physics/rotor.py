@@ -17,6 +17,11 @@ INDUCED_FACTOR = 1.15  # κ, non-uniform inflow
 PROFILE_SPEED_FACTOR = 4.65
 COAXIAL_AREA = 1.28
 """Discs that a coaxial pair is worth (Leishman, section 2.15: 1.28 times the area of one at equal thrust)."""
+DUCTED_AREA, DUCT_DRAG = 1.2, 1.5
+"""Discs that a rotor in a short duct is worth: 2σ with σ the area of the wake over the disc's, here 0.6 of at most 1,
+where the wake of an open rotor contracts to 0.5 (Pereira, *Hover and Wind-Tunnel Testing of Shrouded Rotors*, PhD
+thesis, University of Maryland, 2008, ch. 1); and the drag area of a craft with ducts over one without. Both values are
+estimates for the class."""
 DESCENT_GAIN, LEAST_DESCENT = 0.5, 0.7
 """Share of W·w that a slow descent wins back, and of level flight's power that it needs at least: estimates, because
 momentum theory does not hold in the rotors' own wake (Leishman, section 2.13.6)."""

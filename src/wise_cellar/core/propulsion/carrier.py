@@ -8,19 +8,25 @@ from typing import Protocol
 
 import numpy as np
 
-from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, Wing, WingLooks
+from wise_cellar.core.documents import Around, Craft, DocumentError, KnownFlight, Wing, WingLooks
 from wise_cellar.core.physics import wing as law
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, FloatOrArray, Floats
 from wise_cellar.core.physics.atmosphere import air_density
 from wise_cellar.core.physics.motor import Drive, operating_point
 from wise_cellar.core.physics.rotor import (
-    COAXIAL_AREA,
+    DUCT_DRAG,
     default_drag_area_m2,
     descent_power_w,
     disc_area_m2,
     flight_power_w,
 )
-from wise_cellar.core.propulsion.drive_numbers import PART_THROTTLE_LOSS, DriveNumbers, drive_numbers, full_efficiency
+from wise_cellar.core.propulsion.drive_numbers import (
+    PART_THROTTLE_LOSS,
+    DriveNumbers,
+    area_share,
+    drive_numbers,
+    full_efficiency,
+)
 from wise_cellar.core.propulsion.steps import GUST_WEIGHTS, StepArrays
 
 
@@ -231,7 +237,7 @@ def propulsion(
 def rotor_propulsion(
     craft: Craft, altitude_m: float, air_temperature_c: float, factor: float, bus_v: FloatOrArray = np.nan
 ) -> RotorPropulsion:  # fmt: skip
-    """Propulsion of a craft on rotors; a coaxial pair has ``COAXIAL_AREA`` of the discs of one.
+    """Propulsion of a craft on rotors; the discs of pairs and in ducts count as :func:`area_share` has it.
 
     Source: momentum theory (`physics/rotor.py`), the drag area as given or our default by size. Not modelled: one rotor
     in another's wake besides coaxial pairs, lift of the body.
@@ -240,14 +246,15 @@ def rotor_propulsion(
     rotors, numbers = craft.rotors, drive_numbers(craft)
     diameter = rotors.diameter_mm * 1e-3
     # A pair takes the power of its thrust on a smaller disc than two apart would share.
-    area_share = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
-    drive = _drive(craft, numbers, density, factor / math.sqrt(area_share), bus_v)
+    share = area_share(rotors)
+    drag = default_drag_area_m2(diameter) * (DUCT_DRAG if rotors.around is Around.DUCT else 1.0)
+    drive = _drive(craft, numbers, density, factor / math.sqrt(share), bus_v)
     return RotorPropulsion(
         density,
-        float(disc_area_m2(rotors.count, diameter)) * area_share,
+        float(disc_area_m2(rotors.count, diameter)) * share,
         diameter,
         numbers.figure_of_merit,
-        craft.drag_area_m2 or default_drag_area_m2(diameter),
+        craft.drag_area_m2 or drag,
         factor,
         drive,
         bus_v,

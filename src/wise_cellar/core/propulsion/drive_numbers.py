@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_cellar.core.documents import Craft, DocumentError, Freewheeling, HoverTest
+from wise_cellar.core.documents import Around, Craft, DocumentError, Freewheeling, HoverTest, Rotors
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, FloatOrArray, Floats
 from wise_cellar.core.physics.atmosphere import air_density
 from wise_cellar.core.physics.motor import controller_efficiency
 from wise_cellar.core.physics.rotor import (
     COAXIAL_AREA,
+    DUCTED_AREA,
     default_figure_of_merit,
     default_thrust_coefficient,
     disc_area_m2,
@@ -87,6 +88,15 @@ HOVER_OVER_DRY = 1.4
 """What a craft weighs with a battery over what it weighs without."""
 
 
+def area_share(rotors: Rotors) -> float:
+    """Discs that the rotors are worth, over their number: less of a coaxial pair, more in ducts.
+
+    Source: :data:`COAXIAL_AREA` and :data:`DUCTED_AREA` of `physics/rotor.py`.
+    """
+    paired = COAXIAL_AREA / 2 if rotors.coaxial else 1.0
+    return paired * (DUCTED_AREA if rotors.around is Around.DUCT else 1.0)
+
+
 def drive_doubt_by_size(craft: Craft) -> float:
     """10th to 90th percentile of the efficiency of a drive of which nothing was measured, ± as a share.
 
@@ -144,7 +154,7 @@ def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
     full, loss = float(full_efficiency(craft, test.voltage_v)), PART_THROTTLE_LOSS[craft.esc.freewheeling]
     kept = float(controller_efficiency(np.array(full), np.array(loss), np.array(duty)))
     motors_w = (test.voltage_v * test.current_a - craft.load_w) * kept
-    area = float(disc_area_m2(count, diameter)) * (COAXIAL_AREA / 2 if rotors.coaxial else 1.0)
+    area = float(disc_area_m2(count, diameter)) * area_share(rotors)
     ideal = float(hover_power_w(weight, density, area, 1.0))
     if motors_w * HOVER_MOTOR_EFFICIENCY * BEST_MERIT < ideal:
         least = ideal / HOVER_MOTOR_EFFICIENCY / BEST_MERIT / kept + craft.load_w

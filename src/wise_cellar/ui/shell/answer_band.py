@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.units import format_change, format_minutes, format_number, format_share
+from wise_cellar.core.units import format_change, format_minutes, format_number, format_range, format_share
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -42,7 +42,7 @@ class AnswerButton(QAbstractButton):
 
     def __init__(self, weight: int) -> None:
         super().__init__()
-        self.weight = weight
+        self.weight, self.last = weight, False
         self.shown: ShownAnswer | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -71,7 +71,8 @@ class AnswerButton(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.underMouse():
             painter.fillRect(self.rect(), colours.colour("sheet"))
-        painter.fillRect(QRectF(self.width() - 1, 12, 1, self.height() - 24), colours.colour("rule"))
+        if not self.last:
+            painter.fillRect(QRectF(self.width() - 1, 12, 1, self.height() - 24), colours.colour("rule"))
         if self.hasFocus():
             painter.setPen(colours.colour("verdigris"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(3.5, 3.5, -4.5, -3.5), 3, 3)
@@ -145,6 +146,7 @@ class AnswerBand(QWidget):
         for button in self.buttons:
             button.clicked.connect(lambda _checked=False, b=button: self._go(b))
             row.addWidget(button, button.weight)
+        self.buttons[-1].last = True
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self.refresh)
         session.spread_changed.connect(self.refresh)
@@ -182,11 +184,7 @@ def _afterwards(answer: Answer, hold: str) -> str:
 
 def _minutes_range(spread: Spread | None) -> str:
     """``33 … 39``, in minutes or, for short flights, tenths of one."""
-    if spread is None:
-        return ""
-    low, high = (seconds / 60 for seconds in spread.duration_s)
-    decimals = 0 if high - low >= 2 else 1
-    return f"{format_number(low, decimals)} … {format_number(high, decimals)}"
+    return "" if spread is None else format_range(*spread.duration_s)
 
 
 def answers_shown(

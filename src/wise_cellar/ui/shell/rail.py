@@ -19,6 +19,7 @@ class RailButton(QAbstractButton):
     """One station."""
 
     def __init__(self, title: str, number: int) -> None:
+        """The Cellar is number 0: it is judged by nothing, and has no mark."""
         super().__init__()
         self.setText(title)
         self.setCheckable(True)
@@ -29,6 +30,8 @@ class RailButton(QAbstractButton):
     def show_state(self, state: State, sentence: str) -> None:
         """Show the state, and its word and reason in the tooltip."""
         said = f"{self.text()}: {state.value}" + (f". {sentence}" if sentence else "")
+        if not self._number:
+            said = f"{self.text()}: every design, craft, mission and cell type"
         if said == self.accessibleDescription():
             return
         self._state = state
@@ -57,11 +60,15 @@ class RailButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(colours.colour("verdigris"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(4.5, 4.5, -4.5, -4.5), 3, 3)
-        draw_mark(painter, self._state, QRectF(14, self.height() / 2 - 6, 12, 12), colours)
+        if self._number:
+            draw_mark(painter, self._state, QRectF(14, self.height() / 2 - 6, 12, 12), colours)
+        else:
+            painter.fillRect(QRectF(14, self.height() - 1, self.width() - 28, 1), colours.colour("rule"))
         strong = self.isChecked()
         painter.setFont(font(14, strong=strong))
         painter.setPen(colours.colour("ink" if strong or self.underMouse() else "faint"))
-        painter.drawText(QRectF(36, 0, self.width() - 36, self.height()), Qt.AlignmentFlag.AlignVCenter, self.text())
+        box = QRectF(self.rect()).adjusted(36 if self._number else 14, 0, 0, 0)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.text())
 
 
 class Rail(QWidget):
@@ -78,7 +85,7 @@ class Rail(QWidget):
         self._group = QButtonGroup(self)
         self.buttons: list[RailButton] = []
         for place, title in enumerate(titles):
-            button = RailButton(title, place + 1)
+            button = RailButton(title, place)
             self._group.addButton(button, place)
             column.addWidget(button)
             self.buttons.append(button)

@@ -10,12 +10,12 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolic
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
-from wise_cellar.ui.shell.flow_layout import FlowLayout
 from wise_cellar.ui.shell.held import HeldSteps
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SENTENCE, SERIES, TokenSpec, WordSpec
 from wise_cellar.ui.shell.token import HEIGHT, Token
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.flow_layout import FlowLayout
 from wise_cellar.ui.widgets.labels import Label
 
 
@@ -40,6 +40,9 @@ class RecipeLine(QFrame):
         flow = FlowLayout(self._sentence, gap=5, line_gap=4)
         self.tokens: dict[str, Token] = {}
         self._words: list[tuple[WordSpec, QLabel]] = []
+        self._plain: list[QLabel] = []
+        self._begun = self._word("A craft to begin with: its recipe comes with it, and can then be changed here.")
+        flow.addWidget(self._begun)
         for piece in SENTENCE:
             if isinstance(piece, TokenSpec):
                 flow.addWidget(self._token(piece))
@@ -47,6 +50,8 @@ class RecipeLine(QFrame):
             label = self._word(piece if isinstance(piece, str) else "")
             if isinstance(piece, WordSpec):
                 self._words.append((piece, label))
+            else:
+                self._plain.append(label)
             flow.addWidget(label)
         row.addWidget(self._sentence, 1)
         find = QPushButton("Find anything   Ctrl K")
@@ -59,17 +64,20 @@ class RecipeLine(QFrame):
 
     def refresh(self) -> None:
         """Show the present design."""
-        complete = self.session.complete
+        complete, beginning = self.session.complete, self.session.sentence is not None
+        self._begun.setVisible(beginning)
+        for label in self._plain:
+            label.setVisible(not beginning)
         for piece in SENTENCE:
             if isinstance(piece, TokenSpec):
-                token, shown = self.tokens[piece.path], piece.shown(complete)
+                token, shown = self.tokens[piece.path], piece.shown(complete) and not beginning
                 token.setVisible(shown)
                 if shown:
                     token.show_text(piece.words(complete))
         for spec, label in self._words:
             words = spec.words(complete)
             label.setText(words)
-            label.setVisible(bool(words))
+            label.setVisible(bool(words) and not beginning)
         layout = self._sentence.layout()
         if layout is not None:
             layout.invalidate()

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize
+from PyQt6.QtCore import QByteArray, QSettings, QSize, pyqtSignal
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -42,11 +42,14 @@ from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
 from wise_cellar.ui.theme import Appearance, apply_appearance, dress
 
-FIRST_STATION = 3
+FIRST_STATION = "Flight"
+CELLAR, FIRST_GAP = 0, "name"
 
 
 class MainWindow(QMainWindow):
-    """One window on one workspace."""
+    """One window on one workspace. ``sample_wanted`` asks for another one, on the sample world."""
+
+    sample_wanted = pyqtSignal()
 
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
@@ -61,6 +64,7 @@ class MainWindow(QMainWindow):
         self._appearance_menu()
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
+        session.began.connect(self._show_begun)
         session.took_away.connect(self._tell_gone)
         session.leaving.connect(self._leave)
         session.opened.connect(self._opened)
@@ -133,6 +137,31 @@ class MainWindow(QMainWindow):
         offer = Offer("Copy details", lambda: clipboard.setText(details)) if clipboard is not None else None
         self.notice.say(sentence, error=True, offer=offer)
 
+    def open_sample_world(self) -> None:
+        """Ask for the sample world beside one's own."""
+        self.sample_wanted.emit()
+
+    def begin(self) -> None:
+        """Go on with the sentence that a craft begins with."""
+        self.session.begin()
+        self.show_station(CELLAR)
+        self.stations[CELLAR].focus_field(FIRST_GAP)
+
+    def finish_beginning(self) -> None:
+        """Make what the sentence says."""
+        if self.session.sentence is None:
+            self.notice.say("No craft is being begun; Ctrl+N begins one.")
+        elif self.entries.all_taken():
+            self.guarded(self.session.finish_beginning)()
+
+    def _show_begun(self, name: str) -> None:
+        """A craft was made: its answer, with a way back."""
+        self.show_station(_place_of(FIRST_STATION))
+        self.notice.say(
+            f"{name} is made, with its mission, its battery and its designs.",
+            offer=Offer("Undo", self.commands.run("Undo")),
+        )
+
     def _leave(self) -> None:
         """Another workspace comes: what was refused or is being computed is of the present one."""
         self.entries.forget()
@@ -176,7 +205,9 @@ class MainWindow(QMainWindow):
     # Showing
 
     def refresh(self) -> None:
-        """Show the present design everywhere."""
+        """Show the present design everywhere; a craft that is begun, at the Cellar."""
+        if self.session.sentence is not None and self.stack.currentIndex() != CELLAR:
+            self.show_station(CELLAR)
         self._show_again()
         self._show_state()
 
@@ -188,7 +219,8 @@ class MainWindow(QMainWindow):
     def _show_state(self) -> None:
         """The title, the rail's marks, and what can be undone."""
         complete = self.session.complete
-        self.setWindowTitle(f"{complete.design.name} — {self.session.workspace.path.name} — Wise Cellar")
+        shown = complete.design.name if self.session.sentence is None else "A craft to begin with"
+        self.setWindowTitle(f"{shown} — {self.session.workspace.path.name} — Wise Cellar")
         found = states(STATIONS, self.session.answer.findings)
         for button, (state, sentence) in zip(self.rail.buttons, found, strict=True):
             button.show_state(state, sentence)
@@ -200,14 +232,19 @@ class MainWindow(QMainWindow):
             action.setText(f"{text}: {one_line(label, LONGEST_NAME)}".replace("&", "&&") if label else text)
 
     def show_station(self, place: int) -> None:
-        """Show a station, brought up to date."""
+        """Show a station, brought up to date. A craft that is begun is left for later, or is all that there is."""
+        if place != CELLAR and self.session.sentence is not None:
+            self.session.set_aside()
+            if self.session.sentence is not None:
+                place = CELLAR
+                self.notice.say("Begin a craft first: fill what you know, and Ctrl+Enter makes it.")
         # Else the focus would fall into the first text field of the station, and take "]" and "[" for itself.
         self.stack.setFocus()
         # Before it is in view, so that its pictures are drawn once.
         self._bring_up_to_date(place)
         self.stack.show_at(place)
         self.rail.show_current(place)
-        self.settings.setValue("station", place)
+        self.settings.setValue("station", STATIONS[place].title)
 
     def _bring_up_to_date(self, place: int) -> None:
         """Refresh a station that has not shown the present design and pin yet."""
@@ -216,7 +253,12 @@ class MainWindow(QMainWindow):
             self.stations[place].refresh()
 
     def go_to_field(self, path: str) -> None:
-        """Show the station that governs ``path`` and put the focus on the field or token."""
+        """Show the station that governs ``path`` and put the focus on the field or token, or the gap that stands for it
+        while a craft is begun."""
+        if self.session.sentence is not None:
+            self.show_station(CELLAR)
+            self.stations[CELLAR].focus_field(path)
+            return
         place = governing(STATIONS, path)
         if place is not None:
             self.show_station(place)
@@ -364,8 +406,10 @@ class MainWindow(QMainWindow):
         elif screen is not None and QGuiApplication.platformName() != "offscreen":
             # The title bar takes its part of a small screen.
             self.resize(self.size().boundedTo(screen.availableSize() - QSize(0, 40)))
-        place = int(self.settings.value("station", FIRST_STATION))
-        self.show_station(place if 0 <= place < len(STATIONS) else FIRST_STATION)
+        wanted = str(self.settings.value("station", FIRST_STATION))
+        if self.session.sentence is not None:
+            wanted = _TITLES[CELLAR]
+        self.show_station(_place_of(wanted if wanted in _TITLES else FIRST_STATION))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
@@ -378,6 +422,13 @@ class MainWindow(QMainWindow):
             station.close_work()
         self.session.close()
         super().closeEvent(event)
+
+
+_TITLES = [station.title for station in STATIONS]
+
+
+def _place_of(title: str) -> int:
+    return _TITLES.index(title)
 
 
 def _hairline(*, vertical: bool = False) -> QFrame:

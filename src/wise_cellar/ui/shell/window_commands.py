@@ -37,6 +37,9 @@ class Commanded(Protocol):
     def rename(self, root: str, /) -> None: ...
     def show_broken(self) -> None: ...
     def show_trust(self) -> None: ...
+    def begin(self) -> None: ...
+    def open_sample_world(self) -> None: ...
+    def finish_beginning(self) -> None: ...
     def show_shortcuts(self) -> None: ...
     def show_about(self) -> None: ...
     def focus_recipe(self) -> None: ...
@@ -47,15 +50,16 @@ class Commanded(Protocol):
 
 def window_commands(window: Commanded) -> list[Command]:
     """All commands, in the order of the menus."""
-    session, guard = window.session, window.guarded
+    session, guard, taken = window.session, window.guarded, window.entries.once_taken
     stations = [
-        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place + 1}")
+        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place}")
         for place, station in enumerate(STATIONS)
     ]
     step = window.recipe.ask_step
     return [
-        Command("&File", "Open workspace…", window.entries.once_taken(window.files.open_workspace), "Ctrl+O"),
-        Command("&File", "New workspace…", window.entries.once_taken(window.files.new_workspace), "Ctrl+Shift+N"),
+        Command("&File", "New craft…", window.begin, "Ctrl+N"),
+        Command("&File", "Open workspace…", taken(window.files.open_workspace), "Ctrl+O", separated=True),
+        Command("&File", "New workspace…", taken(window.files.new_workspace), "Ctrl+Shift+N"),
         Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S"),
         Command("&File", "What cannot be shown…", window.show_broken),
         Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
@@ -70,7 +74,9 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&Edit", "Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True),
         Command("&Edit", "Copy the picture", window.copy_picture, "Ctrl+Shift+P"),
         Command("&Edit", "Find…", window.open_finder, "Ctrl+K", separated=True),
-        Command("&Design", "Pin this answer, or let the pin go", session.toggle_pin, "Ctrl+D"),
+        Command("&Design", "New design…", window.begin),
+        Command("&Design", "Make what the sentence says", window.finish_beginning, "Ctrl+Return"),
+        Command("&Design", "Pin this answer, or let the pin go", guard(session.toggle_pin), "Ctrl+D", separated=True),
         Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
         Command("&Design", "Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
         Command("&Design", "Add a series cell", partial(step, SERIES, 1), "}", held=True),
@@ -93,6 +99,7 @@ def window_commands(window: Commanded) -> list[Command]:
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True),
         Command("&Help", "Shortcuts", window.show_shortcuts, "F1"),
+        Command("&Help", "Sample world", window.open_sample_world),
         Command("&Help", "How far to trust the answer", window.show_trust),
         Command("&Help", "About Wise Cellar", window.show_about, separated=True),
     ]

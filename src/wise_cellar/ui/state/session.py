@@ -11,26 +11,32 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.answer import Answer, Spread, answer, spread
+from wise_cellar.core.begin import Beginning
 from wise_cellar.core.documents import (
+    CellType,
     CompleteDesign,
+    Craft,
     Design,
     Document,
     DocumentError,
+    Mission,
     field_info,
     replaced,
     value_at,
 )
 from wise_cellar.core.pack import rebuilt
 from wise_cellar.core.words import LONGEST_NAME, quoted
-from wise_cellar.store import KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
+from wise_cellar.store import KIND_OF, KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
 from wise_cellar.store.library import Placing, fresh_of
 from wise_cellar.store.workspace import seeded
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.opening import Opening, opened
+from wise_cellar.ui.state.sentence import Sentence, keep, kept_sentence, sentence_of
 from wise_cellar.ui.state.travel import Travelled, design_shown, path_shown, seen_before
 from wise_cellar.ui.state.work import Worker
 
 MOST_SEEN = 50
+PIN = "pin"
 _PART_OF_ROOT: dict[str, str] = {
     "design": "design",
     "craft": "craft",
@@ -46,14 +52,18 @@ class Session(QObject):
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
     then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
     ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come; ``took_away`` says, in a
-    sentence, what a user has just deleted or removed; ``leaving`` tells that another workspace is about to be
-    shown, ``opened`` that it is.
+    sentence, what a user has just deleted or removed; ``began`` names a craft that was made of its sentence;
+    ``leaving`` tells that another workspace is about to be shown, ``opened`` that it is.
+
+    Without a design of its own, or while a craft is begun, what is shown is what the sentence with gaps stands for
+    (``sentence``); nothing of it is in the workspace before it is finished.
     """
 
     changed = pyqtSignal()
     pin_changed = pyqtSignal()
     spread_changed = pyqtSignal()
     took_away = pyqtSignal(str)
+    began = pyqtSignal(str)
     leaving = pyqtSignal()
     opened = pyqtSignal()
 
@@ -66,6 +76,8 @@ class Session(QObject):
         self._ranging = Worker(self)
         self._ranging.finished.connect(self._take_spread)
         self.flown = Memory()
+        self._finished: Beginning | None = None
+        """The sentence that was finished last, should that be taken back."""
         self._begin(opened(workspace, self._answer_of))
 
     def go_on_in(self, workspace: Workspace) -> None:
@@ -84,9 +96,13 @@ class Session(QObject):
         self.workspace, self.library = opening.workspace, opening.library
         self.remarks = opening.remarks
         """What there is to be said of the opening, a sentence each."""
-        self.pinned: tuple[CompleteDesign, Answer] | None = None
+        self.pinned: tuple[CompleteDesign, Answer] | None = self._pin_kept()
         self._shown: list[str] = []
-        self._become(opening.complete, opening.answer)
+        self.sentence: Sentence | None = None
+        if opening.complete is None or opening.answer is None:
+            self._draft(kept_sentence(self.workspace, self.library, self._answer_of))
+        else:
+            self._become(opening.complete, opening.answer)
 
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""
@@ -109,10 +125,54 @@ class Session(QObject):
         """Value of a field of the present design."""
         return value_at(self.complete, path)
 
+    # Beginning
+
+    @property
+    def empty(self) -> bool:
+        """Whether there is no design yet that could be shown."""
+        return not self.library.all(Design)
+
+    def begin(self) -> None:
+        """Go on with the sentence with gaps, half filled or open."""
+        if self.sentence is None:
+            self._draft(kept_sentence(self.workspace, self.library, self._answer_of))
+
+    def fill(self, **gaps: Any) -> None:
+        """Fill some gaps of the sentence, or open them with ``None``; kept at once."""
+        if self.sentence is None:
+            return
+        said = self.sentence.said.changed(**gaps)
+        sentence = sentence_of(said, self.library, self._answer_of)
+        keep(self.workspace, said)
+        self._draft(sentence)
+
+    def begin_anew(self) -> None:
+        """Open every gap."""
+        self.fill(**{name: field.get_default() for name, field in Beginning.model_fields.items()})
+
+    def finish_beginning(self) -> None:
+        """Put what the sentence stands for into the workspace, as one edit, and show its first design."""
+        if self.sentence is None:
+            return
+        begun = self.sentence.begun
+        self.commit(f"Begin {begun.craft.name}", begun.documents, show=begun.designs[0].id)
+        keep(self.workspace, None)
+        self.began.emit(begun.craft.name)
+
+    def set_aside(self) -> None:
+        """Leave the sentence as it is, for later, and show the design seen before; where there is none it stays."""
+        if self.sentence is not None and not self.empty:
+            self.open_design(seen_before(self.library, self._shown, {})[0])
+
+    def _draft(self, sentence: Sentence) -> None:
+        self.sentence = sentence
+        self._become(sentence.begun.complete, sentence.answer)
+
     # Editing
 
     def edit(self, path: str, value: Any, label: str = "", gone: str = "") -> None:
         """Set one field of the present design, craft, cell type or mission; ``gone`` says what that takes away."""
+        self._no_draft()
         typed = self._changed(path, value)
         changed = rebuilt(self.complete, typed) if isinstance(typed, Design) else typed
         # What a design names changes with it: craft, mission, cell types of all its packs.
@@ -139,7 +199,8 @@ class Session(QObject):
             raise DocumentError("What was to be changed is not there any more; nothing was changed.", path) from error
         present, inside = value_at(self.complete, ".".join(parts[:depth])), ".".join(parts[depth:])
         if inside:
-            return replaced(present, inside, value)
+            changed = replaced(present, inside, value)
+            return changed.told(inside) if isinstance(changed, Craft) else changed
         return value if isinstance(value, Document) else type(present).from_data(value)
 
     def step(self, path: str, by: int) -> bool:
@@ -169,7 +230,11 @@ class Session(QObject):
             return None
         self.library.check(journey.changes)
         fresh = fresh_of(journey.changes)
-        shown = design_shown(self.library, journey, self.complete.design, self._shown)
+        shown = design_shown(
+            self.library, journey, None if self.sentence is not None else self.complete.design, self._shown
+        )
+        if not shown:
+            return self._travel_to_nothing(journey, go)
         design = fresh.get((Design, shown)) or self.library.find(Design, shown)
         assert isinstance(design, Design)
         complete = self.library.assembled(design, fresh)
@@ -179,9 +244,24 @@ class Session(QObject):
         go()
         self.library.apply(journey.changes)
         self._quiet.start()
-        self.workspace.remember("design", shown)
-        self._become(complete, answered)
+        self._show_own(complete, answered)
         return Travelled(journey.label, path, other)
+
+    def _travel_to_nothing(self, journey: Journey, go: Callable[[], bool]) -> Travelled:
+        """No design is left: the sentence is shown again, as it was told last."""
+        go()
+        self.library.apply(journey.changes)
+        self._quiet.start()
+        self._draft(self._last_sentence())
+        return Travelled(journey.label, "", "")
+
+    def _last_sentence(self) -> Sentence:
+        told = self._finished
+        if told is not None:
+            with suppress(DocumentError):
+                keep(self.workspace, told)
+                return sentence_of(told, self.library, self._answer_of)
+        return kept_sentence(self.workspace, self.library, self._answer_of)
 
     # Designs and documents as a whole
 
@@ -214,13 +294,26 @@ class Session(QObject):
         self.edit(f"{root}.name", name, f"Rename the {_PART_OF_ROOT[root]}")
 
     def delete_design(self) -> None:
-        """Remove the present design and show the one seen before it; the last one stays."""
-        gone = self.complete.design
-        others = seen_before(self.library, self._shown, {(Design, gone.id): None})
-        if not others:
-            raise DocumentError("This is the only design; make another before you delete it.")
-        self.commit(f"Delete {gone.name}", [Removal("design", gone.id)], show=others[0])
-        self.took_away.emit(f"Deleted the design {gone.name}.")
+        """Remove the present design and show the one seen before it; after the last one a craft is begun anew."""
+        self._no_draft()
+        self.delete([self.complete.design])
+
+    def delete(self, documents: Sequence[Any]) -> None:
+        """Remove documents, as one edit; refused, naming the design, where one is used."""
+        gone = [Removal(KIND_OF[type(one)], one.id) for one in documents]
+        several = len(documents) > 1
+        words = f"{len(documents)} documents" if several else documents[0].name
+        label = f"Delete {words}"
+        left = seen_before(self.library, self._shown, fresh_of(gone))
+        if self.sentence is not None or not left:
+            self.library.check(gone)
+            self._write(label, gone)
+            self._draft(self.sentence or self._last_sentence())
+        else:
+            present = self.complete.design.id
+            self.commit(label, gone, show=present if present in left else left[0])
+        kind = "" if several else f"the {_WORDS.get(type(documents[0]), 'document')} "
+        self.took_away.emit(f"Deleted {kind}{words}.")
 
     def take_in(self, document: Document) -> None:
         """Add an imported document; a design brings its craft, cell types and mission and is shown.
@@ -271,11 +364,29 @@ class Session(QObject):
 
     def toggle_pin(self) -> None:
         """Keep the present answer to compare with, or let the kept one go when it is the present one."""
+        self._no_draft()
         present = self.pinned is not None and self.pinned[0] == self.complete
         self.pinned = None if present else (self.complete, self.answer)
+        self.workspace.remember(PIN, "" if present else self.complete.to_json())
         self.pin_changed.emit()
 
+    def _pin_kept(self) -> tuple[CompleteDesign, Answer] | None:
+        """The pin as it was left; none where it cannot be read or flown any more."""
+        text = self.workspace.setting(PIN)
+        if not text:
+            return None
+        try:
+            complete = CompleteDesign.from_json(text)
+            return complete, self._answer_of(complete)
+        except DocumentError:
+            return None
+
     # Inside
+
+    def _no_draft(self) -> None:
+        """Refuse to change what is not in the workspace yet."""
+        if self.sentence is not None:
+            raise DocumentError("Finish the sentence first, with Ctrl+Enter: then all of it can be changed.")
 
     def _write(
         self, label: str, changes: Sequence[Document | Removal], series: Mapping[str, bytes] | None = None
@@ -300,7 +411,7 @@ class Session(QObject):
 
     def _become(self, complete: CompleteDesign, answered: Answer) -> None:
         """Show another design or answer, and fly its range beside the window."""
-        if self._shown[-1:] != [complete.design.id]:
+        if self.sentence is None and self._shown[-1:] != [complete.design.id]:
             self._shown = [*self._shown[-MOST_SEEN:], complete.design.id]
         if answered is not getattr(self, "answer", None):
             self.complete, self.answer = complete, answered
@@ -313,7 +424,12 @@ class Session(QObject):
         self.spread_changed.emit()
 
     def _show(self, complete: CompleteDesign) -> None:
-        answered = self._answer_of(complete)
+        self._show_own(complete, self._answer_of(complete))
+
+    def _show_own(self, complete: CompleteDesign, answered: Answer) -> None:
+        """Show a design of the workspace, and remember that it was."""
+        if self.sentence is not None:
+            self._finished, self.sentence = self.sentence.said, None
         self.workspace.remember("design", complete.design.id)
         self._become(complete, answered)
 
@@ -329,17 +445,20 @@ class Session(QObject):
 
         Refused, with nothing changed, when the design could not be shown afterwards.
         """
-        shown = show or self.complete.design.id
         fresh = fresh_of(changes)
         self.library.check(changes)
+        if self.sentence is not None and not show:
+            self._write(label, changes, series)
+            self._draft(self.sentence)
+            return
+        shown = show or self.complete.design.id
         design = fresh.get((Design, shown))
         complete = self.library.assembled(
             design if isinstance(design, Design) else self.library.find(Design, shown), fresh
         )
         answered = self._answer_of(complete)
         self._write(label, changes, series)
-        self.workspace.remember("design", shown)
-        self._become(complete, answered)
+        self._show_own(complete, answered)
 
     def _fly_copy(self, document: Any, copied: Any, design: Design) -> None:
         self.commit(f"Duplicate {document.name}", [copied, design])
@@ -363,6 +482,9 @@ def copied_name(name: str, number: int) -> str:
     """Name of a copy, no longer than a name may be."""
     ending = ", copy" + (f" {number}" if number > 1 else "")
     return name[: LONGEST_NAME - len(ending)] + ending
+
+
+_WORDS: dict[type[Any], str] = {Design: "design", Craft: "craft", CellType: "cell type", Mission: "mission"}
 
 
 def _label(path: str) -> str:

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Document, DocumentError, Mission
-from wise_cellar.core.words import quoted
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Document, Mission
 from wise_cellar.store import Journey
 from wise_cellar.store.library import Fresh, Library, fresh_of
 
@@ -26,14 +25,15 @@ class Travelled:
     """Name of the design that is shown for it; empty where it is the one shown before."""
 
 
-def design_shown(library: Library, journey: Journey, present: Design, seen: Sequence[str]) -> str:
-    """Identifier of the design in which an edit shows: the present one, unless only another is changed by it.
+def design_shown(library: Library, journey: Journey, present: Design | None, seen: Sequence[str]) -> str:
+    """Identifier of the design in which an edit shows: the present one, unless only another is changed by it; empty
+    where none would be left.
 
-    ``seen`` are the designs seen before, the last one last. Raises :class:`DocumentError` where none would be left.
+    ``seen`` are the designs seen before, the last one last; no ``present`` one is there while a craft is begun.
     """
     fresh = fresh_of(journey.changes)
-    stays = fresh.get((Design, present.id), present) is not None
-    if stays and ({(Design, present.id)} | library.needs(present)) & fresh.keys():
+    stays = present is not None and fresh.get((Design, present.id), present) is not None
+    if stays and present is not None and ({(Design, present.id)} | library.needs(present)) & fresh.keys():
         return present.id
     changed = [key for (model, key), document in fresh.items() if model is Design and document is not None]
     users = [
@@ -41,10 +41,9 @@ def design_shown(library: Library, journey: Journey, present: Design, seen: Sequ
         for key, design in library.all(Design).items()
         if library.needs(design) & fresh.keys() and fresh.get((Design, key), design) is not None
     ]
-    candidates = [*changed, *users, *([present.id] if stays else []), *seen_before(library, seen, fresh)]
-    if not candidates:
-        raise DocumentError(f"{quoted(journey.label)} would leave no design to show; it stays as it is.")
-    return candidates[0]
+    here = [present.id] if stays and present is not None else []
+    candidates = [*changed, *users, *here, *seen_before(library, seen, fresh)]
+    return candidates[0] if candidates else ""
 
 
 def seen_before(library: Library, seen: Sequence[str], fresh: Fresh) -> list[str]:

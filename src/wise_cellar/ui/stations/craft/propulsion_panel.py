@@ -26,9 +26,9 @@ from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
-_ROTORS = ("count", "coaxial", "diameter_mm", "spacing_mm", "pitch_mm", "blades", "figure_of_merit",
+_ROTORS = ("count", "coaxial", "around", "diameter_mm", "spacing_mm", "pitch_mm", "blades", "figure_of_merit",
            "thrust_coefficient", "power_coefficient")  # fmt: skip
-_ONLY_ON_ROTORS = {"craft.rotors.coaxial", "craft.rotors.spacing_mm", "craft.drag_area_m2"}
+_ONLY_ON_ROTORS = {"craft.rotors.coaxial", "craft.rotors.around", "craft.rotors.spacing_mm", "craft.drag_area_m2"}
 _FROM_HOVER = {"craft.motor.kv_rpm_per_v", "craft.motor.resistance_mohm", "craft.motor.no_load_current_a",
                "craft.rotors.figure_of_merit", "craft.rotors.power_coefficient"}  # fmt: skip
 _MOTOR = ("motor.kv_rpm_per_v", "motor.mass_g", "motor.resistance_mohm", "motor.no_load_current_a",

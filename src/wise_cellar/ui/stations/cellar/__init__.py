@@ -1,0 +1,11 @@
+"""Cellar: every design on its shelf, the crafts, missions and cell types, and the sentence that a craft begins with."""
+
+from wise_cellar.ui.stations.doorway import Doorway
+
+DOORWAY = Doorway(
+    title="Cellar",
+    prefixes=(),
+    search_words="designs shelf all list archive begin new start notes crafts missions cell types samples",
+    module="wise_cellar.ui.stations.cellar.station",
+    name="CellarStation",
+)

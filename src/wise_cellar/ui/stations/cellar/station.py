@@ -1,0 +1,47 @@
+"""The Cellar station."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget
+
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.cellar import DOORWAY
+from wise_cellar.ui.stations.cellar.begin_page import BeginPage
+from wise_cellar.ui.stations.cellar.shelves_page import ShelvesPage
+
+
+class CellarStation(Station):
+    """Every design on its shelf; while a craft is begun, its sentence."""
+
+    doorway = DOORWAY
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 12, 12, 12)
+        self._pages = QStackedWidget()
+        row.addWidget(self._pages)
+        self.shelves, self.begin = ShelvesPage(session), BeginPage(session)
+        self._pages.addWidget(self.shelves)
+        self._pages.addWidget(self.begin)
+
+    def refresh(self) -> None:
+        """Show the sentence that is being filled in, else the shelves."""
+        beginning = self.session.sentence is not None
+        self._pages.setCurrentIndex(int(beginning))
+        (self.begin if beginning else self.shelves).refresh()
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is being flown beside the window."""
+        return self.begin.settled and self.shelves.settled
+
+    def close_work(self) -> None:
+        """Stop flying."""
+        self.begin.close_work()
+        self.shelves.close_work()
+
+    def focus_field(self, path: str) -> bool:
+        """Put the focus on the gap that stands for a field, while a craft is begun."""
+        return self.session.sentence is not None and self.begin.focus_gap(path)
