@@ -100,9 +100,9 @@ def test_answers_are_buttons_for_the_keyboard_too(window: MainWindow, qtbot: QtB
 def test_a_heavy_craft_is_marked_over(window: MainWindow) -> None:
     window.session.edit("craft.max_takeoff_mass_g", 1800)
     assert window.band.buttons[1].shown.tone == "over"
-    assert window.rail.buttons[0].state is State.OVER
-    assert "over a limit" in window.rail.buttons[0].toolTip()
-    assert "Whimbrel may weigh" in window.rail.buttons[0].toolTip()
+    assert window.rail.buttons[1].state is State.OVER
+    assert "over a limit" in window.rail.buttons[1].toolTip()
+    assert "Whimbrel may weigh" in window.rail.buttons[1].toolTip()
 
 
 def test_undo_and_redo_by_keys(window: MainWindow, qtbot: QtBot) -> None:

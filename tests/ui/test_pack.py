@@ -28,7 +28,7 @@ STATION = "Pack"
 @pytest.fixture
 def pack(window: MainWindow) -> PackStation:
     window.show_station(3)
-    station = window.stations[2]
+    station = window.stations[3]
     assert isinstance(station, PackStation)
     return station
 
@@ -499,13 +499,13 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
 
 def test_a_part_is_kept_free_from_the_craft_station(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(1)
-    craft = window.stations[0]
+    craft = window.stations[1]
     craft.fields()  # those below the edge too
     craft.keep_outs.add_row()  # type: ignore[attr-defined]
     path = "craft.bay.keep_outs.1"
     for name, typed in (("x_mm", "30"), ("y_mm", "0"), ("length_mm", "90"), ("width_mm", "75")):
         type_into(qtbot, field(window, f"{path}.{name}"), typed)
-    pack = window.stations[2]
+    pack = window.stations[3]
     assert isinstance(pack, PackStation)
     window.show_station(3)
     assert "only over what must stay free: GPS, antenna" in said(pack)

@@ -109,7 +109,7 @@ def test_brackets_step_on_every_station_at_once(window: MainWindow, qtbot: QtBot
 def test_a_click_beside_the_fields_leaves_them(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(1)
     field(window, "craft.parts.0.name").entry.setFocus()
-    qtbot.mouseClick(window.stations[0], Qt.MouseButton.LeftButton, pos=QPoint(4, 4))
+    qtbot.mouseClick(window.stations[1], Qt.MouseButton.LeftButton, pos=QPoint(4, 4))
     assert QApplication.focusWidget() is window.stack
 
 

@@ -404,7 +404,7 @@ def test_tab_reaches_every_part_of_the_window(window: MainWindow, qtbot: QtBot) 
         qtbot.keyClick(focused, Qt.Key.Key_Tab)
     assert {token for token in window.recipe.tokens.values() if token.isVisible()} <= seen
     assert set(window.band.buttons) <= seen
-    assert {window.stations[2].chain, window.stations[2].masses} <= seen  # type: ignore[attr-defined]
+    assert {window.stations[3].chain, window.stations[3].masses} <= seen  # type: ignore[attr-defined]
     assert any(button in seen for button in window.rail.buttons)
 
 

@@ -31,7 +31,7 @@ from wise_cellar.ui.widgets.segments import Segments
 @pytest.fixture
 def craft(window: MainWindow) -> CraftStation:
     window.show_station(1)
-    station = window.stations[0]
+    station = window.stations[1]
     assert isinstance(station, CraftStation)
     return station
 
@@ -39,7 +39,7 @@ def craft(window: MainWindow) -> CraftStation:
 @pytest.fixture
 def flight(window: MainWindow) -> FlightStation:
     window.show_station(4)
-    station = window.stations[3]
+    station = window.stations[4]
     assert isinstance(station, FlightStation)
     return station
 
@@ -50,6 +50,7 @@ def button(station: object, text: str) -> QPushButton:
 
 def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
     assert [b.text() for b in window.rail.buttons] == [
+        "Cellar",
         "Craft",
         "Cells",
         "Pack",
@@ -77,9 +78,9 @@ def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) 
 
 def test_up_and_down_walk_the_rail(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(1)
-    window.rail.buttons[0].setFocus()
+    window.rail.buttons[1].setFocus()
     qtbot.keyClick(window.rail, Qt.Key.Key_Down)
-    assert window.stack.currentIndex() == 1
+    assert window.stack.currentIndex() == 2
 
 
 # Craft
@@ -98,7 +99,7 @@ def test_panels_below_the_edge_come_once_the_window_is_painted(
     window = open_window()
     window.show_station(1)
     QApplication.sendPostedEvents()
-    station = window.stations[0]
+    station = window.stations[1]
     assert not {found.path for found in station.findChildren(QuantityField)} & BELOW.keys(), "painted first"
     settle(qtbot, station)
     fields = [found for found in station.findChildren(QuantityField) if found.path in BELOW]
@@ -111,7 +112,7 @@ def test_a_field_below_the_edge_is_there_when_it_is_looked_for(
 ) -> None:
     window = open_window()
     window.go_to_field(path)
-    found = next(found for found in window.stations[0].findChildren(QuantityField) if found.path == path)
+    found = next(found for found in window.stations[1].findChildren(QuantityField) if found.path == path)
     assert window.focusWidget() is found.entry
     assert found.entry.text() == BELOW[path]
 
@@ -196,9 +197,9 @@ def test_the_known_flight_can_be_forgotten_and_given(craft: CraftStation, window
 def test_overlapping_propellers_are_marked_on_the_rail(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
     type_into(qtbot, field(window, "craft.rotors.spacing_mm"), "24 cm")
     assert window.session.complete.craft.rotors.spacing_mm == 240
-    assert window.rail.buttons[0].state == "over a limit"
+    assert window.rail.buttons[1].state == "over a limit"
     type_into(qtbot, field(window, "craft.rotors.spacing_mm"), "")
-    assert window.rail.buttons[0].state == "fine"
+    assert window.rail.buttons[1].state == "fine"
 
 
 def test_several_flights_stand_in_a_list_with_what_each_says(
@@ -371,7 +372,7 @@ def test_cold_is_warned_about_on_the_flight_station(flight: FlightStation, windo
     assert flight.findings_sheet.isHidden(), "the sample has nothing to be careful about"
     type_into(qtbot, field(window, "design.conditions.air_temperature_c"), "-10")
     assert "Below 0\u00a0°C cells sag strongly" in flight.findings.text().replace("0 °C", "0\u00a0°C")
-    assert window.rail.buttons[3].state != "fine"
+    assert window.rail.buttons[4].state != "fine"
 
 
 def test_another_mission_brings_its_blocks(flight: FlightStation, window: MainWindow) -> None:

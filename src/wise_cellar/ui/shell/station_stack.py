@@ -22,6 +22,7 @@ class StationStack(QStackedWidget):
     """Shows one station at a time; a page is empty until its station is made."""
 
     field_requested = pyqtSignal(str)
+    page_requested = pyqtSignal(str, str)
 
     def __init__(self, session: Session, doorways: Sequence[Doorway]) -> None:
         super().__init__()
@@ -43,6 +44,7 @@ class StationStack(QStackedWidget):
         if place not in self._made:
             station = self._made[place] = self.doorways[place].station_class()(self._session)
             station.field_requested.connect(self.field_requested)
+            station.page_requested.connect(self.page_requested)
             empty = self.widget(place)
             self.insertWidget(place, station)
             if empty is not None:

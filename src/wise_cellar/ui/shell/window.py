@@ -91,6 +91,7 @@ class MainWindow(QMainWindow):
         self.notice = NoticeLine()
         self.band = AnswerBand(self.session)
         self.stack.field_requested.connect(self.go_to_field)
+        self.stack.page_requested.connect(self.go_to_page)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
@@ -265,6 +266,12 @@ class MainWindow(QMainWindow):
             if not self._on_recipe(path) and self.stations[place].focus_field(path):
                 return
         self.recipe.focus_field(path)
+
+    def go_to_page(self, title: str, page: str) -> None:
+        """Show a page of a station, by both names."""
+        place = _place_of(title)
+        self.show_station(place)
+        self.stations[place].show_page(page)
 
     @staticmethod
     def _on_recipe(path: str) -> bool:

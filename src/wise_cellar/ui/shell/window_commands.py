@@ -55,7 +55,7 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place}")
         for place, station in enumerate(STATIONS)
     ]
-    step = window.recipe.ask_step
+    step, whole_copy = window.recipe.ask_step, partial(session.duplicate_craft, whole=True)
     return [
         Command("&File", "New craft…", window.begin, "Ctrl+N"),
         Command("&File", "Open workspace…", taken(window.files.open_workspace), "Ctrl+O", separated=True),
@@ -91,6 +91,7 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&Design", "Rename this design…", lambda: window.rename("design")),
         Command("&Design", "Delete this design", guard(session.delete_design)),
         Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
+        Command("&Design", "Fly a copy with its known flights and limits", guard(whole_copy)),
         Command("&Design", "Rename this craft…", lambda: window.rename("craft")),
         Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
         Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),

@@ -37,6 +37,10 @@ from wise_cellar.ui.state.work import Worker
 
 MOST_SEEN = 50
 PIN = "pin"
+SEEN_OF_ONE_CRAFT: dict[str, Any] = {
+    "known_flights": (), "hover_test": None, "balance": None, "max_takeoff_mass_g": None
+}  # fmt: skip
+"""What a copy of a craft does not have: it was seen of that one craft, or asked of it."""
 _PART_OF_ROOT: dict[str, str] = {
     "design": "design",
     "craft": "craft",
@@ -51,9 +55,10 @@ class Session(QObject):
 
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
     then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
-    ``pin_changed`` that the pin is, ``spread_changed`` that the range of the answer has come; ``took_away`` says, in a
-    sentence, what a user has just deleted or removed; ``began`` names a craft that was made of its sentence;
-    ``leaving`` tells that another workspace is about to be shown, ``opened`` that it is.
+    ``pin_changed`` that the pin is, ``beside_changed`` that other designs stand beside it, ``spread_changed`` that the
+    range of the answer has come; ``took_away`` says, in a sentence, what a user has just deleted or removed; ``began``
+    names a craft that was made of its sentence; ``leaving`` tells that another workspace is about to be shown,
+    ``opened`` that it is.
 
     Without a design of its own, or while a craft is begun, what is shown is what the sentence with gaps stands for
     (``sentence``); nothing of it is in the workspace before it is finished.
@@ -61,6 +66,7 @@ class Session(QObject):
 
     changed = pyqtSignal()
     pin_changed = pyqtSignal()
+    beside_changed = pyqtSignal()
     spread_changed = pyqtSignal()
     took_away = pyqtSignal(str)
     began = pyqtSignal(str)
@@ -97,6 +103,8 @@ class Session(QObject):
         self.remarks = opening.remarks
         """What there is to be said of the opening, a sentence each."""
         self.pinned: tuple[CompleteDesign, Answer] | None = self._pin_kept()
+        self.beside: tuple[tuple[str, CompleteDesign], ...] = ()
+        """Designs that were put beside the present one, each under its name."""
         self._shown: list[str] = []
         self.sentence: Sentence | None = None
         if opening.complete is None or opening.answer is None:
@@ -271,22 +279,24 @@ class Session(QObject):
 
     def duplicate_design(self) -> None:
         """Go on with a copy of the present design under its own name."""
-        copied = self._copy(self.complete.design)
+        copied = self.copied(self.complete.design)
         self.commit(f"Duplicate {self.complete.design.name}", [copied], show=copied.id)
 
-    def duplicate_craft(self) -> None:
-        """Copy the present craft; the present design flies the copy."""
-        copied = self._copy(self.complete.craft)
+    def duplicate_craft(self, *, whole: bool = False) -> None:
+        """Copy the present craft; the present design flies the copy. What was seen of this one craft (known flights,
+        balance point, the mass it must stay under) is left behind, unless the copy is to be ``whole``."""
+        self._no_draft()
+        copied = self.copied(self.complete.craft, whole=whole)
         self._fly_copy(self.complete.craft, copied, self.complete.design.changed(craft_id=copied.id))
 
     def duplicate_cell_type(self) -> None:
         """Copy the present cell type; the first pack of the present design is made of the copy."""
-        copied = self._copy(self.complete.pack.cell)
+        copied = self.copied(self.complete.pack.cell)
         self._fly_copy(self.complete.pack.cell, copied, self.complete.design.with_first(cell_type_id=copied.id))
 
     def duplicate_mission(self) -> None:
         """Copy the present mission; the present design flies the copy."""
-        copied = self._copy(self.complete.mission)
+        copied = self.copied(self.complete.mission)
         self._fly_copy(self.complete.mission, copied, self.complete.design.changed(mission_id=copied.id))
 
     def rename(self, root: str, name: str) -> None:
@@ -296,10 +306,10 @@ class Session(QObject):
     def delete_design(self) -> None:
         """Remove the present design and show the one seen before it; after the last one a craft is begun anew."""
         self._no_draft()
-        self.delete([self.complete.design])
+        self.remove([self.complete.design])
 
-    def delete(self, documents: Sequence[Any]) -> None:
-        """Remove documents, as one edit; refused, naming the design, where one is used."""
+    def remove(self, documents: Sequence[Any]) -> None:
+        """Take documents out of the workspace, as one edit; refused, naming the design, where one is used."""
         gone = [Removal(KIND_OF[type(one)], one.id) for one in documents]
         several = len(documents) > 1
         words = f"{len(documents)} documents" if several else documents[0].name
@@ -365,10 +375,26 @@ class Session(QObject):
     def toggle_pin(self) -> None:
         """Keep the present answer to compare with, or let the kept one go when it is the present one."""
         self._no_draft()
-        present = self.pinned is not None and self.pinned[0] == self.complete
-        self.pinned = None if present else (self.complete, self.answer)
-        self.workspace.remember(PIN, "" if present else self.complete.to_json())
+        if self.pinned is not None and self.pinned[0] == self.complete:
+            self.let_pin_go()
+            return
+        self.pinned = self.complete, self.answer
+        self.workspace.remember(PIN, self.complete.to_json())
         self.pin_changed.emit()
+
+    def let_pin_go(self) -> None:
+        """Compare with no kept answer any more."""
+        self.pinned = None
+        self.workspace.remember(PIN, "")
+        self.pin_changed.emit()
+
+    def put_beside(self, designs: Sequence[tuple[str, CompleteDesign]]) -> None:
+        """Let these stand beside the present design, and no others; the first names count where two are alike."""
+        named: dict[str, CompleteDesign] = {}
+        for name, complete in designs:
+            named.setdefault(name, complete)
+        self.beside = tuple(named.items())
+        self.beside_changed.emit()
 
     def _pin_kept(self) -> tuple[CompleteDesign, Answer] | None:
         """The pin as it was left; none where it cannot be read or flown any more."""
@@ -463,7 +489,8 @@ class Session(QObject):
     def _fly_copy(self, document: Any, copied: Any, design: Design) -> None:
         self.commit(f"Duplicate {document.name}", [copied, design])
 
-    def _copy(self, document: Any) -> Any:
+    def copied(self, document: Any, *, whole: bool = True) -> Any:
+        """A copy under a name and an identifier of its own. Of a craft see :meth:`duplicate_craft`."""
         model = type(document)
         names = {other.name for other in self.all(model).values()}
         name = next(
@@ -471,7 +498,8 @@ class Session(QObject):
             for number in range(1, len(names) + 2)
             if (candidate := copied_name(document.name, number)) not in names
         )
-        return document.changed(id=self.free_id(model, name), name=name, sample=False)
+        own = {} if whole or not isinstance(document, Craft) else SEEN_OF_ONE_CRAFT
+        return document.changed(id=self.free_id(model, name), name=name, sample=False, **own)
 
     def free_id(self, model: type[Any], name: str) -> str:
         """An identifier made from a name that no document of the kind has."""

@@ -11,6 +11,7 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import PanelColumn, reveal, scrolling_column, sheet
+from wise_cellar.ui.widgets.segments import Segments
 
 
 class Station(QWidget):
@@ -18,6 +19,8 @@ class Station(QWidget):
 
     doorway: Doorway
     field_requested = pyqtSignal(str)
+    page_requested = pyqtSignal(str, str)
+    """A page of another station, by both names."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -63,6 +66,14 @@ class Station(QWidget):
     def fields(self) -> list[Field]:
         """The fields on this station, for Find and for :meth:`focus_field`."""
         return self.findChildren(Field)
+
+    def show_page(self, name: str) -> bool:
+        """Bring the page of a name into view; ``False`` where there is none."""
+        for segments in self.findChildren(Segments):
+            if name in segments.words:
+                segments.choose(segments.words.index(name))
+                return True
+        return False
 
     def focus_field(self, path: str) -> bool:
         """Focus the field at ``path``, or the first below it; ``False`` when the station has none."""

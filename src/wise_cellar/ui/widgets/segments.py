@@ -61,6 +61,11 @@ class Segments(QWidget):
         self._show()
 
     @property
+    def words(self) -> list[str]:
+        """All of them."""
+        return list(self._words)
+
+    @property
     def word(self) -> str:
         """The chosen word."""
         return self._words[self.current]

@@ -1,14 +1,258 @@
-from PyQt6.QtWidgets import QWidget
+"""The shelves: every design, craft, mission and cell type; beside them what can be done with the chosen ones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Generator, Sequence
+from functools import partial
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.answer import answer
+from wise_cellar.core.documents import CompleteDesign, Design, DocumentError
+from wise_cellar.store import WorkspaceError
+from wise_cellar.ui.state import cellar_edits
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.stream import Stream
+from wise_cellar.ui.stations.cellar.chosen_panel import ChosenPanel
+from wise_cellar.ui.stations.cellar.shelf_list import ShelfList
+from wise_cellar.ui.stations.cellar.shelf_rows import Flown, Order, Shelf, arranged, refused, shelf_rows
+from wise_cellar.ui.widgets.chooser import Chooser
+from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
+from wise_cellar.ui.widgets.search_line import SearchLine
+from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.tick_box import TickBox
+
+SIDE = 300
+MOST_BESIDE = 4
+SHELVES = tuple(Shelf)
 
 
 class ShelvesPage(QWidget):
-    def __init__(self, session):
+    """A list with its search, order and kinds; the chosen ones beside it."""
+
+    page_requested = pyqtSignal(str, str)
+
+    def __init__(self, session: Session) -> None:
         super().__init__()
+        self._session = session
+        self._flown: dict[str, Flown] = {}
+        self._flying = Stream(self)
+        self._flying.came.connect(self._take)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(12)
+        panel, inside = sheet()
+        inside.addLayout(self._top())
+        self.empty_words = note("", "")
+        inside.addWidget(self.empty_words)
+        self.list = ShelfList()
+        inside.addWidget(self.list, 1)
+        row.addWidget(panel, 1)
+        area, side = scrolling_column(SIDE)
+        self.chosen = ChosenPanel(session)
+        side.addWidget(self.chosen)
+        side.addWidget(self._more())
+        side.addStretch(1)
+        row.addWidget(area)
+        self.list.chosen.connect(self._show_chosen)
+        self.list.opened.connect(self._open)
+        self.list.deleted.connect(self._delete)
+        for signal, act in (
+            (self.chosen.open_wanted, self._open), (self.chosen.copy_wanted, self._copy),
+            (self.chosen.beside_wanted, self._put_beside), (self.chosen.archive_wanted, self._archive),
+            (self.chosen.delete_wanted, self._delete),
+        ):  # fmt: skip
+            signal.connect(act)
 
-    settled = True
+    def _top(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        first, second = QHBoxLayout(), QHBoxLayout()
+        self.which = Segments([str(shelf) for shelf in SHELVES], "Shelf", 15)
+        self.which.chosen.connect(lambda _: self.refresh())
+        first.addWidget(self.which)
+        first.addStretch(1)
+        begin = QPushButton("Begin with a craft of your own   Ctrl+N")
+        begin.clicked.connect(self._session.begin)
+        first.addWidget(begin)
+        self.search = SearchLine()
+        self.search.setPlaceholderText("Search names, recipes, missions and notes")
+        self.search.setAccessibleName("Search the shelf")
+        self.search.textChanged.connect(lambda _: self._show())
+        self.order = Chooser()
+        self.order.addItems([str(order) for order in Order])
+        self.order.setAccessibleName("Order")
+        self.order.activated.connect(lambda _: self._show())
+        self.archived = TickBox("Archived ones too")
+        self.archived.toggled.connect(lambda _: self._show())
+        second.addWidget(self.search, 1)
+        second.addWidget(self.order)
+        second.addWidget(self.archived)
+        column.addLayout(first)
+        column.addLayout(second)
+        return column
 
-    def refresh(self):
-        pass
+    def _more(self) -> QWidget:
+        panel, inside = sheet()
+        inside.addWidget(heading("From the sample world"))
+        inside.addWidget(note("A single craft, mission or cell of the samples, for a workspace of your own."))
+        self.samples = Chooser()
+        self.samples.setAccessibleName("Sample to take over")
+        inside.addWidget(self.samples)
+        self.take_over = QPushButton("Take it over")
+        self.take_over.clicked.connect(self._take_over)
+        inside.addWidget(self.take_over)
+        self._samples_panel = panel
+        return panel
 
-    def close_work(self):
-        pass
+    # Showing
+
+    @property
+    def shelf(self) -> Shelf:
+        """The one in view."""
+        return SHELVES[self.which.current]
+
+    def refresh(self) -> None:
+        """Show the present documents, and fly the designs that have changed."""
+        designs = self.shelf is Shelf.DESIGNS
+        for place in (1, 2):
+            item = self.order.model().index(place, 0)  # type: ignore[union-attr]
+            self.order.view().setRowHidden(item.row(), not designs)  # type: ignore[union-attr]
+        self.order.setItemText(0, "by craft" if designs else "by kind")
+        if not designs and self.order.currentIndex() in (1, 2):
+            self.order.setCurrentIndex(0)
+        self._show()
+        self._fly()
+        self._show_samples()
+
+    def _show(self) -> None:
+        session = self._session
+        changed = session.workspace.changed_at(self.shelf.model)
+        every = shelf_rows(session.library, self.shelf, self._flown, changed, session.complete)
+        order = list(Order)[self.order.currentIndex()]
+        rows = arranged(every, order, self.search.text(), changed, archived=self.archived.isChecked())
+        hidden = sum(row.document.archived for row in every)
+        words = "" if rows else f"Nothing here is called that. {hidden} archived." if every else "Nothing is here yet."
+        self.empty_words.setText(words)
+        self.empty_words.setVisible(not rows)
+        self.list.show_rows(rows, grouped=order is Order.GROUP)
+        if not self.list.selected:
+            self.list.choose([row.document.id for row in rows if row.present][:1])
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        self.chosen.show_rows(self.list.selected, self.shelf)
+
+    # Flying
+
+    def _fly(self) -> None:
+        """Answer the designs that are not known as they are now, beside the window."""
+        library = self._session.library
+        wanted: list[CompleteDesign] = []
+        for key, design in library.all(Design).items():
+            try:
+                complete = library.assembled(design)
+            except DocumentError:
+                continue
+            known = self._flown.get(key)
+            if known is None or known.complete != complete:
+                wanted.append(complete)
+        self._flown = {key: one for key, one in self._flown.items() if key in library.all(Design)}
+        if wanted:
+            self._flying.run(partial(_answers, wanted))
+
+    def _take(self, one: Flown) -> None:
+        self._flown[one.complete.design.id] = one
+        if self.shelf is Shelf.DESIGNS and self.isVisible():
+            self._show()
+
+    @property
+    def settled(self) -> bool:
+        """Whether every design has been flown."""
+        return not self._flying.busy
+
+    def close_work(self) -> None:
+        """Stop flying."""
+        self._flying.close()
+
+    def leave_workspace(self) -> None:
+        """Another is about to be shown: what is known is of this one."""
+        self._flying.stop()
+        self._flown.clear()
+        self.search.clear()
+
+    # Doing
+
+    def _try(self, act: Callable[[], object]) -> bool:
+        try:
+            act()
+        except (DocumentError, WorkspaceError) as error:
+            self.chosen.say(str(error))
+            return False
+        self.chosen.say("")
+        return True
+
+    def _open(self) -> None:
+        rows = self.list.selected
+        if len(rows) != 1:
+            return
+        document = rows[0].document
+        if self.shelf is Shelf.DESIGNS:
+            if self._try(lambda: self._session.open_design(document.id)):
+                self.page_requested.emit("Flight", "")
+            return
+        path = {Shelf.CRAFTS: "design.craft_id", Shelf.MISSIONS: "design.mission_id",
+                Shelf.CELLS: "design.packs.0.cell_type_id"}[self.shelf]  # fmt: skip
+        self._try(lambda: self._session.edit(path, document.id))
+
+    def _copy(self) -> None:
+        documents = [row.document for row in self.list.selected]
+        copied: list[str] = []
+        if self._try(lambda: copied.extend(cellar_edits.copy_all(self._session, documents))):
+            self.list.choose(copied)
+
+    def _put_beside(self) -> None:
+        """The first of the chosen ones becomes the present design, the others stand beside it."""
+        rows = self.list.selected
+        named = [(row.name, self._session.library.assembled(row.document)) for row in rows]
+        if self._try(lambda: self._session.open_design(rows[0].document.id)):
+            self._session.put_beside(named[1:])
+            self.page_requested.emit("Compare", "Side by side")
+
+    def _archive(self) -> None:
+        documents = [row.document for row in self.list.selected]
+        self._try(lambda: cellar_edits.archive_all(self._session, documents))
+
+    def _delete(self) -> None:
+        documents = [row.document for row in self.list.selected]
+        if documents:
+            self._try(lambda: self._session.remove(documents))
+
+    # Samples
+
+    def _show_samples(self) -> None:
+        """Those that are not here."""
+        offered = cellar_edits.samples(self._session, self.shelf.model)
+        self._samples_panel.setVisible(bool(offered))
+        names = [one.name for one in offered]
+        if names != [self.samples.itemText(place) for place in range(self.samples.count())]:
+            self.samples.clear()
+            self.samples.addItems(names)
+
+    def _take_over(self) -> None:
+        offered = cellar_edits.samples(self._session, self.shelf.model)
+        place = self.samples.currentIndex()
+        if 0 <= place < len(offered):
+            self._try(lambda: cellar_edits.take_over(self._session, offered[place]))
+            self.list.choose([offered[place].id])
+
+
+def _answers(designs: Sequence[CompleteDesign]) -> Generator[Flown]:
+    """Each design's minutes, mass and plan."""
+    for complete in designs:
+        try:
+            answered = answer(complete)
+        except DocumentError as error:
+            yield refused(complete, error)
+            continue
+        yield Flown(complete, answered.duration_s, answered.takeoff_mass_g, answered.packs[0].build.layout)

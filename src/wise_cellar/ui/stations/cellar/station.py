@@ -23,6 +23,7 @@ class CellarStation(Station):
         self._pages = QStackedWidget()
         row.addWidget(self._pages)
         self.shelves, self.begin = ShelvesPage(session), BeginPage(session)
+        self.shelves.page_requested.connect(self.page_requested)
         self._pages.addWidget(self.shelves)
         self._pages.addWidget(self.begin)
 
@@ -41,6 +42,10 @@ class CellarStation(Station):
         """Stop flying."""
         self.begin.close_work()
         self.shelves.close_work()
+
+    def leave_workspace(self) -> None:
+        """Forget what was flown of it."""
+        self.shelves.leave_workspace()
 
     def focus_field(self, path: str) -> bool:
         """Put the focus on the gap that stands for a field, while a craft is begun."""

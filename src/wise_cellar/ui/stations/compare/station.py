@@ -109,7 +109,6 @@ class CompareStation(Station):
         self.found: Found | None = None
         self.aside: Aside | None = None
         self._parts: list[Flown] = []
-        self._beside: list[tuple[str, CompleteDesign]] = []
         self._searched: list[tuple[tuple[object, ...], Flown]] = []
         column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is compared")
@@ -150,6 +149,7 @@ class CompareStation(Station):
         self._worker.finished.connect(self._take_aside)
         self._worker.failed.connect(lambda error: self.search.show_error(str(error)))
         self._pause.timeout.connect(self._start)
+        self.session.beside_changed.connect(self._pause.start)
 
     @property
     def settled(self) -> bool:
@@ -162,10 +162,6 @@ class CompareStation(Station):
         self.searching.close()
         self._flyers.close()
         self._worker.close()
-
-    def leave_workspace(self) -> None:
-        """Put no design of it beside others any more."""
-        self._beside.clear()
 
     # Searching
 
@@ -180,7 +176,7 @@ class CompareStation(Station):
     def _start(self) -> None:
         complete, answered = self.session.complete, self.session.answer
         pack = self.session.all(CellType).get(complete.design.search.swap_pack_id)
-        beside = list(self._beside)
+        beside = list(self.session.beside)
         pinned = self.session.pinned
         if pinned is not None and pinned[0] != complete:
             beside.insert(0, ("Pinned", pinned[0]))
@@ -321,7 +317,7 @@ class CompareStation(Station):
         if found is None or place < 0:
             return
         name, design = found.name(place), found.space.design(int(found.flown.row[place]))
-        self._beside = [(name, design), *(one for one in self._beside if one[0] != name)][:MOST_PACKS]
+        self.session.put_beside([(name, design), *self.session.beside][:MOST_PACKS])
         self._start()
         self.pages.choose(BESIDE)
 
@@ -329,9 +325,8 @@ class CompareStation(Station):
         assert self.aside is not None
         name = self.aside.beside[place].name
         if name == "Pinned" and self.session.pinned is not None:
-            self.session.pinned = None
-            self.session.pin_changed.emit()
-        self._beside = [one for one in self._beside if one[0] != name]
+            self.session.let_pin_go()
+        self.session.put_beside([one for one in self.session.beside if one[0] != name])
         self._start()
 
     def _try(self, edit: Callable[[], object]) -> None:

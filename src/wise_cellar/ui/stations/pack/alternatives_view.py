@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from wise_cellar.core.pack import Alternative, PackLayout
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import State, draw_mark
+from wise_cellar.ui.widgets.pack_plan import draw_plan
 
 CARD_WIDTH, CARD_HEIGHT, GAP = 132, 138, 8
 
@@ -99,7 +100,7 @@ class AlternativesView(QWidget):
         painter.setPen(QPen(colours.colour("verdigris" if chosen or mine else "rule"), 2.0 if chosen else 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(box, 3, 3)
-        self._plan(painter, QRectF(box.x() + 8, box.y() + 7, box.width() - 16, 44), one.layout)
+        draw_plan(painter, QRectF(box.x() + 8, box.y() + 7, box.width() - 16, 44), one.layout, colours)
         draw_mark(painter, State.FINE if one.fits else State.OVER, QRectF(box.x() + 8, box.y() + 57, 10, 10), colours)
         painter.setFont(font(11.5))
         metrics = QFontMetricsF(painter.font())
@@ -110,21 +111,6 @@ class AlternativesView(QWidget):
             room = QRectF(box.x() + left, box.y() + 53 + 16 * number, box.width() - left - 6, 16)
             text = metrics.elidedText(line, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
-
-    def _plan(self, painter: QPainter, box: QRectF, layout: PackLayout) -> None:
-        """Cells from above; those of a lower layer fainter."""
-        colours = colours_of(self)
-        long = max(c.x_mm for c in layout.cells) + layout.body_mm[0] / 2
-        deep = max(c.y_mm for c in layout.cells) + layout.body_mm[1] / 2
-        scale = min(box.width() / long, box.height() / deep)
-        x0, y0 = box.center().x() - long * scale / 2, box.center().y() - deep * scale / 2
-        wide, tall = layout.body_mm[0] * scale, layout.body_mm[1] * scale
-        painter.setPen(QPen(colours.colour("faint"), 1.0))
-        for cell in sorted(layout.cells, key=lambda c: c.tier):
-            painter.setBrush(colours.colour("rule" if cell.positive_up else "ground"))
-            body = QRectF(x0 + cell.x_mm * scale - wide / 2, y0 + cell.y_mm * scale - tall / 2, wide, tall)
-            body.translate(2.0 * cell.tier, -2.0 * cell.tier)
-            painter.drawRect(body) if layout.lying else painter.drawEllipse(body)
 
 
 def card_words(one: Alternative) -> str:
