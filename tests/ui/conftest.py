@@ -38,6 +38,12 @@ def sample_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
+def sample_at(path: Path) -> Path:
+    """Another workspace with the sample world in it."""
+    sample_workspace(path).close()
+    return path
+
+
 @pytest.fixture
 def workspace_path(tmp_path: Path, sample_file: Path) -> Path:
     return Path(shutil.copy(sample_file, tmp_path / "sample.cellar"))

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.disk import SmallDisk
-from tests.ui.conftest import answers, field
+from tests.ui.conftest import answers, field, sample_at
 from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes
 from wise_cellar.store import Workspace
@@ -159,16 +159,18 @@ def test_a_copied_craft_is_changed_alone(window: MainWindow) -> None:
     assert window.session.value("craft.parts.0.mass_g") == 432
 
 
-def test_the_last_design_stays(window: MainWindow) -> None:
+def test_after_the_last_design_a_craft_is_begun(window: MainWindow) -> None:
     delete = window.commands.actions["Delete this design"]
-    for _ in range(5):
+    for _ in range(6):
         delete.trigger()
-    assert len(window.session.all(Design)) == 1
+    assert not window.session.all(Design)
+    assert window.session.sentence is not None
+    assert window.stations[window.stack.currentIndex()].title == "Cellar"
     delete.trigger()
+    assert window.notice.label.text().startswith("Finish the sentence first")
+    window.commands.actions["Undo"].trigger()
     assert len(window.session.all(Design)) == 1
-    assert window.notice.label.text() == "This is the only design; make another before you delete it."
-    window.session.undo()
-    assert len(window.session.all(Design)) == 2
+    assert window.session.sentence is None
 
 
 def test_the_answer_as_text(window: MainWindow) -> None:
@@ -182,7 +184,7 @@ def test_a_full_disk_changes_nothing_on_the_screen(
     window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     disk = SmallDisk(monkeypatch)
-    window.files.show_workspace(tmp_path / "small.cellar")
+    window.files.show_workspace(sample_at(tmp_path / "small.cellar"))
     disk.fill()
     before = answers(window)
     notes = "long " * 799

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, settle, type_into
+from tests.ui.conftest import field, sample_at, settle, type_into
 from wise_cellar.core.answer import answer
 from wise_cellar.core.search import Flown
 from wise_cellar.ui.shell.window import MainWindow
@@ -360,7 +360,7 @@ def test_designs_beside_are_left_with_their_workspace(
     settle(qtbot, compare)
     assert compare.aside is not None
     assert len(compare.aside.beside) == 2
-    window.files.show_workspace(tmp_path / "other.cellar")
+    window.files.show_workspace(sample_at(tmp_path / "other.cellar"))
     settle(qtbot, compare)
     assert len(compare.aside.beside) == 1
 

@@ -12,9 +12,10 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QFileDialog,
 from pytestqt.qtbot import QtBot
 
 from tests.builders import cell_type, complete, craft
-from tests.ui.conftest import answers, close_popovers, field, type_into, write_into
+from tests.ui.conftest import answers, close_popovers, field, sample_at, type_into, write_into
 from wise_cellar.core.documents import CellType, Craft, Design, export_text
-from wise_cellar.store import Workspace, read_exchange_file
+from wise_cellar.demo import sample_workspace
+from wise_cellar.store import read_exchange_file
 from wise_cellar.ui.shell.findables import field_words
 from wise_cellar.ui.shell.finder import Findable, Finder, matching
 from wise_cellar.ui.shell.window import MainWindow
@@ -171,7 +172,7 @@ def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, 
     path = tmp_path / "design.json"
     window.files.export_to(path, window.session.complete)
     assert read_exchange_file(path).document == window.session.complete
-    with Workspace.open(tmp_path / "other.cellar") as other:
+    with sample_workspace(tmp_path / "other.cellar") as other:
         session = Session(other)
         session.take_in(read_exchange_file(path).document)
         assert session.answer.duration_s == window.session.answer.duration_s
@@ -243,7 +244,7 @@ def test_an_export_that_cannot_be_written_says_so(window: MainWindow, tmp_path: 
 
 def test_another_workspace_takes_the_place_of_this_one(window: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
     other = tmp_path / "other.cellar"
-    window.files.show_workspace(other)
+    window.files.show_workspace(sample_at(other))
     assert window.session.workspace.path == other
     assert window.windowTitle() == "Whimbrel, long transect — other.cellar — Wise Cellar"
     assert window.settings.value("workspace") == str(other)

@@ -72,7 +72,9 @@ def test_the_application_starts_as_an_x_client(tmp_path: Path) -> None:
 def test_without_a_display_one_picture_a_station_is_saved(tmp_path: Path) -> None:
     assert main(["screenshots", str(tmp_path / "shots")]) == 0
     saved = sorted(path.name for path in (tmp_path / "shots").iterdir())
-    assert saved == [f"{name}.png" for name in ("cells", "charge", "compare", "craft", "extend", "flight", "pack")]
+    assert saved == [
+        f"{name}.png" for name in ("cellar", "cells", "charge", "compare", "craft", "extend", "flight", "pack")
+    ]
     picture = QImage(str(tmp_path / "shots" / "pack.png"))
     assert (picture.width(), picture.height()) == (1280, 800)
     colours = {picture.pixel(x, y) for x in range(0, 1280, 7) for y in range(0, 800, 7)}

@@ -63,6 +63,7 @@ def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
 
 def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) -> None:
     for number, title in (
+        (0, "Cellar"),
         (1, "Craft"),
         (2, "Cells"),
         (3, "Pack"),
@@ -73,7 +74,7 @@ def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) 
     ):
         qtbot.keyClick(window, str(number), Qt.KeyboardModifier.ControlModifier)
         assert window.stations[window.stack.currentIndex()].title == title
-        assert window.rail.buttons[number - 1].isChecked()
+        assert window.rail.buttons[number].isChecked()
 
 
 def test_up_and_down_walk_the_rail(window: MainWindow, qtbot: QtBot) -> None:

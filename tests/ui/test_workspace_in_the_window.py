@@ -19,7 +19,7 @@ from benchmarks.memory import peak_mb
 from pytestqt.qtbot import QtBot
 
 from tests.builders import beside, cell_type, complete, whole_pack
-from tests.ui.conftest import answers, field, settle, type_into
+from tests.ui.conftest import answers, field, sample_at, settle, type_into
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.curves import Assembled, DischargeCurve
 from wise_cellar.core.documents import (
@@ -207,7 +207,7 @@ def test_what_was_refused_for_one_workspace_is_not_shown_in_another(
     before = mass.entry.text()
     type_into(qtbot, mass, "heavy")
     assert "is not a number" in mass.error_text()
-    window.files.show_workspace(tmp_path / "other.cellar")
+    window.files.show_workspace(sample_at(tmp_path / "other.cellar"))
     assert (mass.entry.text(), mass.error_text()) == (before, "")
     assert window.session.workspace.undo_label() is None, "and nothing was written there"
 
@@ -218,7 +218,7 @@ def test_a_fit_for_one_workspace_is_not_put_into_another(window: MainWindow, qtb
     cells.refresh()
     cells.curves.fit()
     assert cells.curves.busy
-    window.files.show_workspace(tmp_path / "other.cellar")
+    window.files.show_workspace(sample_at(tmp_path / "other.cellar"))
     window.session.edit("design.packs.0.cell_type_id", "fell-21-50e")
     assert not cells.curves.busy
     settle(qtbot, cells)
@@ -234,7 +234,7 @@ def test_what_was_chosen_in_one_workspace_is_not_chosen_in_another(
     cells.table.selectRow(cells.table.shown_ids().index("tarn-18-29p"))
     cells.bar.search.setText("tarn")
     window.session.toggle_pin()
-    window.files.show_workspace(tmp_path / "other.cellar")
+    window.files.show_workspace(sample_at(tmp_path / "other.cellar"))
     settle(qtbot, cells)
     assert cells.table.selected_ids() == [window.session.complete.pack.cell.id]
     assert len(cells.table.shown_ids()) == len(window.session.all(CellType))

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign, Design
-from wise_cellar.store import Workspace
+from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.library import Library
+from wise_cellar.store.reading import told
+from wise_cellar.ui.state.sentence import Sentence, kept_sentence
 from wise_cellar.ui.unforeseen import refusal_of
 
 
@@ -18,9 +20,8 @@ class Opening:
 
     workspace: Workspace
     library: Library
-    complete: CompleteDesign | None
-    """None where there is no design that could be shown."""
-    answer: Answer | None
+    shown: tuple[CompleteDesign, Answer] | Sentence
+    """A design of it; where there is none that could be shown, the sentence that a craft begins with."""
     remarks: tuple[str, ...]
 
 
@@ -28,9 +29,9 @@ Answering = Callable[[CompleteDesign], Answer]
 
 
 def opened(workspace: Workspace, answering: Answering) -> Opening:
-    """The design shown last, or the first that can be; none where there is none.
+    """The design shown last, or the first that can be; the sentence that a craft begins with where there is none.
 
-    Raises :class:`WorkspaceError`, and closes the workspace, where it cannot be read.
+    Raises :class:`WorkspaceError`, and closes the workspace, where not even that can be shown.
     """
     try:
         return _opened(workspace, answering)
@@ -51,5 +52,10 @@ def _opened(workspace: Workspace, answering: Answering) -> Opening:
         except Exception as error:  # one design that cannot be flown must not close the others
             refusals.append(f"{complete.design.name} is not shown: {refusal_of(error)}")
             continue
-        return Opening(workspace, library, complete, answered, (*contents.mended, *refusals))
-    return Opening(workspace, library, None, None, (*contents.mended, *refusals))
+        return Opening(workspace, library, (complete, answered), (*contents.mended, *refusals))
+    try:
+        sentence = kept_sentence(workspace, library, answering)
+    except Exception as error:  # nor can a craft be begun in it
+        why = refusals[0] if refusals else refusal_of(error)
+        raise WorkspaceError(f"{told(workspace.path.name)} holds no design that could be shown: {why}") from error
+    return Opening(workspace, library, sentence, (*contents.mended, *refusals))

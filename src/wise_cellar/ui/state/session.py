@@ -107,10 +107,10 @@ class Session(QObject):
         """Designs that were put beside the present one, each under its name."""
         self._shown: list[str] = []
         self.sentence: Sentence | None = None
-        if opening.complete is None or opening.answer is None:
-            self._draft(kept_sentence(self.workspace, self.library, self._answer_of))
+        if isinstance(opening.shown, Sentence):
+            self._draft(opening.shown)
         else:
-            self._become(opening.complete, opening.answer)
+            self._become(*opening.shown)
 
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""

@@ -82,9 +82,12 @@ def shelf_rows(
     library: Library, shelf: Shelf, flown: Mapping[str, Flown], changed: Mapping[str, float], present: CompleteDesign
 ) -> list[ShelfRow]:
     """Every document of a shelf, by name."""
-    now = {one.id for one in (present.design, present.craft, present.mission, *present.cells)}
-    makers: dict[Shelf, Callable[[Library, Any], tuple[str, str]]] = {Shelf.DESIGNS: _design_words, Shelf.CRAFTS: _craft_words, Shelf.MISSIONS: _mission_words,
-              Shelf.CELLS: _cell_words}  # fmt: skip
+    shown: tuple[Any, ...] = (present.design, present.craft, present.mission, *present.cells)
+    now = {one.id for one in shown}
+    makers: dict[Shelf, Callable[[Library, Any], tuple[str, str]]] = {
+        Shelf.DESIGNS: _design_words, Shelf.CRAFTS: _craft_words, Shelf.MISSIONS: _mission_words,
+        Shelf.CELLS: _cell_words,
+    }  # fmt: skip
     rows = []
     for key, document in library.all(shelf.model).items():
         its = flown.get(key) if shelf is Shelf.DESIGNS else None
