@@ -327,7 +327,7 @@ def test_a_series_of_version_2_is_the_first_part_of_itself(path: Path) -> None:
     key = series_key(b"points")
     with closing(sqlite3.connect(path, isolation_level=None)) as raw:
         migrate(raw.execute, 0, newest=2)
-        raw.execute("INSERT INTO document VALUES ('discharge', 'log', ?)", (record(key).to_json(),))
+        raw.execute("INSERT INTO document (kind, id, body) VALUES ('discharge', 'log', ?)", (record(key).to_json(),))
         raw.execute("INSERT INTO series VALUES (?, ?)", (key, b"points"))
     with Workspace.open(path) as workspace:
         assert workspace.all(DischargeRecord)["log"].series_key == key
@@ -419,7 +419,7 @@ def test_a_workspace_of_version_1_is_brought_up(tmp_path: Path) -> None:
         raw.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         raw.execute("PRAGMA user_version = 1")
         old = cell_type().model_dump(mode="json", exclude_none=True) | {"schema_version": 1}
-        raw.execute("INSERT INTO document VALUES ('cell_type', 'cell', ?)", (json.dumps(old),))
+        raw.execute("INSERT INTO document (kind, id, body) VALUES ('cell_type', 'cell', ?)", (json.dumps(old),))
         raw.commit()
     with Workspace.open(path) as workspace:
         assert workspace.all(CellType) == {"cell": cell_type()}

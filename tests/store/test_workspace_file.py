@@ -267,7 +267,9 @@ def test_a_kind_of_a_later_day_keeps_its_series(path: Path) -> None:
     with Workspace.open(path) as opened:
         opened.commit("Start", [cell_type()], {key: b"points of tomorrow", gone: b"nobody's"})
     with closing(sqlite3.connect(path, isolation_level=None)) as raw:
-        raw.execute("INSERT INTO document (kind, id, body) VALUES ('recording', 'flight', ?)", (f'{{"series_key": "{key}"}}',))
+        raw.execute(
+            "INSERT INTO document (kind, id, body) VALUES ('recording', 'flight', ?)", (f'{{"series_key": "{key}"}}',)
+        )
     with Workspace.open(path) as again:
         assert again.series(key) == b"points of tomorrow"
         with pytest.raises(WorkspaceError):

@@ -128,9 +128,9 @@ def test_every_gap_shows_what_it_does_at_once(own: MainWindow, begin: BeginPage,
     assert sentence_of(own).propeller_mm == pytest.approx(254)
     settle(qtbot, own.station(CellarStation))
     words = [text for text, _ in begin.picture.rows]
-    assert words == ["Nothing told", "Propellers of 254 mm", "Weighs 1150 g"]
+    assert words == ["Nothing told", "Propellers of 254\xa0mm", "Weighs 1\u202f150\xa0g"]
     assert begin.picture.rows[-1][1].duration_s == own.session.answer.duration_s
-    assert "Weighs 1150 g: " in begin.picture.accessibleDescription()
+    assert "Weighs 1\u202f150\xa0g: " in begin.picture.accessibleDescription()
 
 
 def test_a_bad_gap_is_a_sentence_in_place_and_loses_nothing(own: MainWindow, begin: BeginPage) -> None:

@@ -227,9 +227,11 @@ def test_after_a_known_flight_is_added_or_forgotten_the_focus_stays_there(window
     flights = window.station(CraftStation).flights
     before = len(window.session.complete.craft.known_flights)
     flights.add()
+    assert flights.fresh.lines["duration_min"].hasFocus()
+    flights.fresh.told.emit({"duration_min": 20.0, "charge_used_mah": 5200.0})
     assert field(window, f"craft.known_flights.{before}.name").entry.hasFocus()
     flights.remove()
-    assert QApplication.focusWidget() in (flights.remove_button, flights.add_button)
+    assert QApplication.focusWidget() in (flights.remove_button, flights.fresh.lines["duration_min"])
 
 
 # Deleting

@@ -15,6 +15,7 @@ from wise_cellar.core.answer.landing import (
     card_values,
     policies,
 )
+from wise_cellar.core.answer.next_steps import NextStep, WhatNext, what_next
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
 from wise_cellar.core.answer.spread import Bands, Doubts, Driver, Spread, spread
 from wise_cellar.core.answer.wing import WingFigures, wing_figures
@@ -29,12 +30,14 @@ __all__ = [
     "Driver",
     "EndReason",
     "Finding",
+    "NextStep",
     "PackAnswer",
     "PolicyOutcome",
     "PunchAnswer",
     "Series",
     "Severity",
     "Spread",
+    "WhatNext",
     "WingFigures",
     "alarm_card",
     "alarm_values",
@@ -47,5 +50,6 @@ __all__ = [
     "measured_capacity_percent",
     "policies",
     "spread",
+    "what_next",
     "wing_figures",
 ]

@@ -131,13 +131,14 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2 if conditions.wind_m_s else 0.0
     return Doubts(
         cell_doubts(complete.pack.cell, use_of(answer.packs[0])), _drive_doubt(complete.craft, answer),
-        _mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
+        mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
     )  # fmt: skip
 
 
-def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES) -> Spread:
-    """Range of minutes, of late-punch volts and of the traces, from ``samples`` flights in one batch."""
-    known = doubts(complete, answer)
+def spread(complete: CompleteDesign, answer: Answer, samples: int = SAMPLES, known: Doubts | None = None) -> Spread:
+    """Range of minutes, of late-punch volts and of the traces, from ``samples`` flights in one batch; with other doubts
+    than the present ones where they are ``known``."""
+    known = known or doubts(complete, answer)
     lowered = lower_one(complete, answer.factor)
     one = lower([lowered])
     normal = _normal(samples)
@@ -257,7 +258,7 @@ def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[s
 def _drive_rests_on(craft: Craft, answer: Answer) -> str:
     calibration = answer.calibration
     if calibration is not None:
-        if calibration.count == 1 and _by_minutes(craft):
+        if calibration.count == 1 and by_minutes(craft):
             return "one known flight of which minutes alone were noted"
         return "one known flight" if calibration.count == 1 else f"the scatter of {calibration.count} known flights"
     if craft.hover_test is not None:
@@ -335,18 +336,26 @@ def _ends(values: Floats) -> tuple[float, float]:
     return float(low), float(high)
 
 
-def _mass_doubt(complete: CompleteDesign, answer: Answer) -> float:
-    """Of what takes off: of packs that were weighed less, of what nobody told more, each by its share."""
+def mass_doubt(complete: CompleteDesign, answer: Answer, *, dry_told: bool = False, pack_told: bool = False) -> float:
+    """Of what takes off, ± as a share: of packs that were weighed less, of what nobody told more, each by its share;
+    as if the craft, or the first pack, had been weighed.
+
+    Source: our estimates for the class.
+    """
     whole = answer.takeoff_mass_g
     if whole <= 0:
         return MASS
-    weighed = sum(pack.build.mass_g for pack in answer.packs if pack.complete.recipe.weighed_g is not None)
+
+    def told(place: int) -> bool:
+        return answer.packs[place].complete.recipe.weighed_g is not None or (pack_told and place == 0)
+
+    weighed = sum(pack.build.mass_g for place, pack in enumerate(answer.packs) if told(place))
     guessed = sum(
         pack.build.mass_g
-        for pack in answer.packs
-        if pack.complete.recipe.weighed_g is None and pack.complete.cell.source_of("mass_g")[0] is SourceKind.ESTIMATE
+        for place, pack in enumerate(answer.packs)
+        if not told(place) and pack.complete.cell.source_of("mass_g")[0] is SourceKind.ESTIMATE
     )
-    dry = complete.dry_mass_g if complete.craft.is_estimate("parts") else 0.0
+    dry = complete.dry_mass_g if complete.craft.is_estimate("parts") and not dry_told else 0.0
     return MASS + ((MASS_WEIGHED - MASS) * weighed + DRY_GUESSED * dry + PACK_GUESSED * guessed) / whole
 
 
@@ -360,12 +369,12 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
         return math.hypot(by_size, guessed)
     scatter = answer.calibration.scatter
     if scatter is None:
-        return DRIVE_BY_MINUTES if _by_minutes(craft) else DRIVE_CALIBRATED
+        return DRIVE_BY_MINUTES if by_minutes(craft) else DRIVE_CALIBRATED
     return TENTH_TO_NINETIETH * scatter
 
 
-def _by_minutes(craft: Craft) -> bool:
-    """Whether the flight that counts was noted with minutes alone."""
+def by_minutes(craft: Craft) -> bool:
+    """Whether the flight that counts was noted with minutes alone, so that its charge is a guess."""
     return any(flight.used and flight.charge_guessed for flight in craft.known_flights)
 
 

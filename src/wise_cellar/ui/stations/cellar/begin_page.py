@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.begin import USUAL, Narrowed, narrowing
 from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.core.units import format_quantity, unit_of_field
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.sentence import Sentence
@@ -315,18 +316,21 @@ class BeginPage(QWidget):
 def told_words(gap: str, sentence: Sentence) -> str:
     """What was told in a gap, for its bar."""
     said, begun = sentence.said, sentence.begun
-    rotors = begun.craft.rotors
+
+    def told(name: str) -> str:
+        return format_quantity(float(getattr(said, name)), unit_of_field(name))
+
     words: dict[str, Callable[[], str]] = {
         "": lambda: "nothing told",
         "carried": lambda: f"carried by {said.carried}",
-        "rotor_count": lambda: f"{said.rotor_count} propellers" if rotors.count > 1 else "1 propeller",
+        "rotor_count": lambda: "1 propeller" if said.rotor_count == 1 else f"{said.rotor_count} propellers",
         "arranged": lambda: str(said.arranged),
-        "propeller_mm": lambda: f"propellers of {said.propeller_mm:g} mm",
-        "span_mm": lambda: f"spans {said.span_mm:g} mm",
-        "mass_g": lambda: f"weighs {said.mass_g:g} g",
+        "propeller_mm": lambda: f"propellers of {told('propeller_mm')}",
+        "span_mm": lambda: f"spans {told('span_mm')}",
+        "mass_g": lambda: f"weighs {told('mass_g')}",
         "battery": lambda: said.battery.words if said.battery else "",
-        "flown_min": lambda: f"flies {said.flown_min:g} min",
-        "charge_mah": lambda: f"takes {said.charge_mah:g} mAh back",
+        "flown_min": lambda: f"flies {told('flown_min')}",
+        "charge_mah": lambda: f"takes {told('charge_mah')} back",
         "purpose": lambda: f"for {said.purpose}",
         "onto": lambda: f"on {said.onto.words if said.onto else ''}",
         "onto_cell_id": lambda: f"on {begun.complete.pack.cell.name}",

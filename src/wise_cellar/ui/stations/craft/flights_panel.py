@@ -12,12 +12,18 @@ from wise_cellar.core.documents import DocumentError, KnownFlight, Manner
 from wise_cellar.core.propulsion import Reading
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations.craft.new_flight import NewFlight
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 PATH = "craft.known_flights"
+_ASKING = (
+    "One flight on this pack, from full to landing: how long, and what the charger put back. It then scales the power"
+    " of every answer; until both are told nothing changes."
+)
+_TOLD = "What it was seen to draw: all that count make one factor on power, used everywhere."
 _UNSET = {"mean_current_a": "by charge", "mean_voltage_v": "by the reading", "read_voltage_v": "by the mean",
           "read_charge_mah": "at the end", "battery_series": "not told", "battery_mah": "not told"}  # fmt: skip
 _TITLES = {"name": "Name", "used": "Counts", "manner": "Flown", "takeoff_mass_g": "Take-off mass",
@@ -60,16 +66,17 @@ class FlightsPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         panel, self._inside = sheet()
         column.addWidget(panel)
-        self._inside.addWidget(heading("What it was seen to draw"))
-        self._inside.addWidget(
-            note("Flights with a battery you know, or readings of amps in hover or at a speed: one factor on power.")
-        )
+        self._inside.addWidget(heading("Known flight"))
+        self.hint = note()
+        self._inside.addWidget(self.hint)
         self.which = Chooser()
         self.which.setAccessibleName("Known flight")
         self.which.activated.connect(lambda _: self.refresh())
         self._inside.addWidget(self.which)
-        self._fields = SwappedFields()
-        self._inside.addWidget(self._fields)
+        self.fresh = NewFlight()
+        self.fresh.told.connect(self._write_down)
+        self._inside.addWidget(self.fresh)
+        self._asking = False
         self.words = Label()
         self.words.setWordWrap(True)
         self.words.setProperty("role", "faint")
@@ -77,14 +84,28 @@ class FlightsPanel(QWidget):
         self.error = note(role="error")
         self.error.hide()
         self._inside.addWidget(self.error)
+        self._fields = SwappedFields()
+        self._inside.addWidget(self._fields)
+        self._opened = False
         row = QHBoxLayout()
-        self.add_button, self.remove_button = QPushButton("Add a known flight"), QPushButton("Forget this flight")
+        self.numbers_button = QPushButton("Its numbers")
+        self.numbers_button.clicked.connect(lambda: self.open_numbers(open_them=not self._opened))
+        row.addWidget(self.numbers_button)
+        self.add_button, self.remove_button = QPushButton("Write down another"), QPushButton("Remove it")
         for button, act in ((self.add_button, self.add), (self.remove_button, self.remove)):
-            button.setProperty("role", "quiet")
             button.clicked.connect(act)
             row.addWidget(button)
         row.addStretch(1)
         self._inside.addLayout(row)
+
+    def open_numbers(self, *, open_them: bool = True) -> None:
+        """Show the fields of the flight in view, which are made only then, or fold them away."""
+        self._opened = open_them
+        self.refresh()
+
+    def make_fields(self) -> None:
+        """Have the fields there, open or not: they are looked for."""
+        self._show_fields(made=True)
 
     @property
     def _flights(self) -> tuple[KnownFlight, ...]:
@@ -98,15 +119,28 @@ class FlightsPanel(QWidget):
             self.which.clear()
             self.which.addItems(names)
             self.which.setCurrentIndex(chosen if names else -1)
+        asking = self._asking or not names
+        self.hint.setText(_ASKING if asking else _TOLD)
+        self.fresh.setVisible(asking)
+        self.fresh.show_expected(self._expected())
         self.which.setVisible(len(names) > 1)
+        self.add_button.setVisible(bool(names) and not asking)
         self.remove_button.setVisible(bool(names))
-        place = self.which.currentIndex() if names else None
-        shown = _shown(self._flights[place]) if place is not None else []
-        self._fields.show_for((place, *shown), lambda: [self._field(f"{PATH}.{place}.{name}") for name in shown])
+        self.numbers_button.setVisible(bool(names))
+        self.numbers_button.setText("Fold its numbers" if self._opened else "Its numbers")
+        self._show_fields(made=self._opened)
         self.error.hide()
         found = self._session.answer.calibration
         self.words.setText("\n".join(reading_words(reading) for reading in found.readings) if found else "")
         self.words.setVisible(found is not None)
+
+    def _show_fields(self, *, made: bool) -> None:
+        place = self.which.currentIndex() if self._flights else None
+        shown = _shown(self._flights[place]) if place is not None else []
+        if made or self._fields.fields:
+            key = (place, *shown) if shown else None
+            self._fields.show_for(key, lambda: [self._field(f"{PATH}.{place}.{name}") for name in shown])
+        self._fields.setVisible(self._opened)
 
     def _field(self, path: str) -> Field:
         name = path.rsplit(".", 1)[1]
@@ -121,20 +155,38 @@ class FlightsPanel(QWidget):
         self.refresh()
 
     def add(self) -> None:
-        """Start from this design's own prediction, so that nothing changes until the user's figures replace it."""
+        """Ask for another; it counts once it is told."""
+        self._asking = True
+        self.fresh.clear()
+        self.refresh()
+        self.fresh.lines["duration_min"].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _expected(self) -> KnownFlight:
+        """This design's own prediction, as somebody would have written it down."""
         fresh = as_known_flight(self._session.complete, self._session.answer)
-        fresh = fresh.changed(**{name: _plain(getattr(fresh, name)) for name in _ROUNDED})
-        if self._change((*self._flights, fresh), "Add a known flight"):
-            self.choose(len(self._flights) - 1)
-            self._fields.fields[0].entry.setFocus(Qt.FocusReason.OtherFocusReason)
+        return fresh.changed(**{name: _plain(getattr(fresh, name)) for name in _ROUNDED})
+
+    def _write_down(self, told: dict[str, float]) -> None:
+        """The flight as this design would fly it, with what was told in place of what was predicted."""
+        try:
+            flights = (*self._flights, self._expected().changed(name="", **told))
+            self._session.edit(PATH, flights, "Write down a known flight")
+        except (DocumentError, WorkspaceError) as error:
+            self.fresh.refuse(str(error))
+            return
+        self._asking = False
+        self.fresh.clear()
+        self._opened = True
+        self.choose(len(self._flights) - 1)
+        self._fields.fields[0].entry.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def remove(self) -> None:
-        """Forget the flight in view."""
+        """Remove the flight in view."""
         place = self.which.currentIndex()
         name = self.which.itemText(place)
         others = (*self._flights[:place], *self._flights[place + 1 :])
-        if self._change(others, "Forget a known flight", f"Removed the known flight {name}."):
-            near = self.remove_button if self._flights else self.add_button
+        if self._change(others, "Remove a known flight", f"Removed the known flight {name}."):
+            near = self.remove_button if self._flights else self.fresh.lines["duration_min"]
             near.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _change(self, flights: tuple[KnownFlight, ...], label: str, gone: str = "") -> bool:

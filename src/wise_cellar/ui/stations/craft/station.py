@@ -15,10 +15,12 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.craft import DOORWAY
 from wise_cellar.ui.stations.craft.feed_panel import FeedPanel
+from wise_cellar.ui.stations.craft.flights_panel import PATH as FLIGHTS
 from wise_cellar.ui.stations.craft.flights_panel import FlightsPanel
 from wise_cellar.ui.stations.craft.power_picture import PowerPicture
 from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
+from wise_cellar.ui.stations.doorway import is_within
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, field_for
 from wise_cellar.ui.widgets.labels import Label
@@ -27,6 +29,8 @@ from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 400
+FLIGHT_PLACE = 2
+"""Where the number of a known flight stands in its path."""
 
 
 class CraftStation(Station):
@@ -56,11 +60,12 @@ class CraftStation(Station):
         column.addWidget(self.calibration)
         self._grids: list[FieldGrid] = []
         self._side.addWidget(self._scale())
+        self.flights = FlightsPanel(self.session)
+        self._side.addWidget(self.flights)
         self.propulsion = PropulsionPanel(session)
         self._side.addWidget(self.propulsion)
         self._side.addStretch(1)
-        self.flights = FlightsPanel(self.session)
-        for panel in (self._loads(), self._limits(), self._balance(), self.flights):
+        for panel in (self._loads(), self._limits(), self._balance()):
             self._side.add_later(panel)
         self._side.completed.connect(self._refresh_below)
 
@@ -68,6 +73,25 @@ class CraftStation(Station):
     def settled(self) -> bool:
         """Whether no table is being fitted, and every panel is in its place."""
         return self.propulsion.settled and self._side.complete
+
+    def fields(self) -> list[Field]:
+        """Those of panels below the edge and of the known flight too, which are made when they are asked for."""
+        self._side.put_all()
+        self.flights.make_fields()
+        return super().fields()
+
+    def focus_field(self, path: str) -> bool:
+        """A field of a known flight is unfolded first; with none yet, the lines that ask for one."""
+        if is_within(path, FLIGHTS):
+            parts = path.split(".")
+            if not self.session.complete.craft.known_flights:
+                self.flights.fresh.lines["duration_min"].setFocus(Qt.FocusReason.ShortcutFocusReason)
+                reveal(self.flights)
+                return True
+            if len(parts) > FLIGHT_PLACE:
+                self.flights.choose(int(parts[FLIGHT_PLACE]))
+            self.flights.open_numbers()
+        return super().focus_field(path)
 
     def close_work(self) -> None:
         """Stop fitting."""
@@ -86,6 +110,7 @@ class CraftStation(Station):
         )
         self._total.setText(f"{format_number(craft.dry_mass_g, 0)} g")
         self.parts.refresh()
+        self.flights.refresh()
         self.propulsion.refresh()
         if self._side.complete:
             self._refresh_below()
@@ -97,7 +122,6 @@ class CraftStation(Station):
         craft = self.session.complete.craft
         self.loads.refresh()
         self.feed.refresh()
-        self.flights.refresh()
         for optional, button, grid in self._optional:
             present = self.session.value(optional) is not None
             button.setText(self._optional_words[optional][1 if present else 0])
@@ -183,7 +207,7 @@ class CraftStation(Station):
         self._optional: list[tuple[str, QPushButton, FieldGrid]] = []
         self._optional_words = {
             "craft.bay": ("Add the battery bay", "No bay: remove it"),
-            "craft.balance": ("Add its balance point", "Forget the balance"),
+            "craft.balance": ("Add its balance point", "No balance point: remove it"),
         }
         self._add_optional(column, "craft.bay", ("length_mm", "width_mm", "height_mm", "above_mm"), self._toggle_bay)
         self._kept_free = QWidget()
@@ -238,21 +262,3 @@ class CraftStation(Station):
             self.session.edit(path, value)
         except (DocumentError, WorkspaceError) as error:
             self.calibration.setText(str(error))
-
-    def fields(self) -> list[Field]:
-        """Those of panels below the edge too."""
-        self._side.put_all()
-        return super().fields()
-
-    def focus_field(self, path: str) -> bool:
-        """Focus a field; the flight of a known flight's field comes into view first."""
-        parts = path.split(".")
-        if path.startswith("craft.known_flights"):
-            self._side.put_all()
-        if path.startswith("craft.known_flights") and self.session.complete.craft.known_flights:
-            self.flights.choose(int(parts[2]) if len(parts) > 2 else 0)
-        elif path.startswith("craft.known_flights"):
-            self.flights.add_button.setFocus()
-            reveal(self.flights.add_button)
-            return True
-        return super().focus_field(path)

@@ -46,13 +46,7 @@ class RangePanel:
         told = [one for one in spread.drivers if one.effect_s >= TOLD_SHARE * most]
         reasons = [f"{upper_first(one.name)}, {one.doubt}: {one.because}." for one in told]
         self.reasons.setText("\n".join([*reasons, *left_open]))
-        best = spread.best_measurement
-        self.words.setText(
-            "No measurement would shrink it by a second."
-            if best is None
-            else f"To shrink it most, {best.measure}: ±\u00a0{format_minutes(best.effect_s)} of {best.name} would"
-            f" become ±\u00a0{format_minutes(best.measured_s)}."
-        )
+        self.words.setText("")
 
 
 def _row(driver: Driver, most: float) -> LedgerRow:

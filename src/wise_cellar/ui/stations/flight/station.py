@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
 from wise_cellar.core.answer import Answer, PolicyOutcome, policies
@@ -31,6 +31,7 @@ from wise_cellar.ui.stations.flight import DOORWAY
 from wise_cellar.ui.stations.flight.bench_panel import BenchPanel
 from wise_cellar.ui.stations.flight.explain_panel import ExplainPanel
 from wise_cellar.ui.stations.flight.landing_panel import LandingPanel
+from wise_cellar.ui.stations.flight.next_panel import NextPanel
 from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
@@ -54,7 +55,10 @@ BLOCK_FIELDS = {
     BlockKind.PUNCH: ("kind", "name", "duration_s"),
     BlockKind.LANDING: ("kind", "name", "duration_s"),
 }  # fmt: skip
-VIEWS = ("Mission", "Weather", "Landing", "Range", "Why")
+RANGE = "Range"
+FIRST_FINDINGS = 2
+"""So many are told at first, so that the pages under them stay in view."""
+VIEWS = ("Mission", "Weather", "Landing", RANGE, "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide",
          "climb_throttle_percent": "by rate", "bench_current_a": "none",
@@ -96,8 +100,10 @@ class FlightStation(Station):
         self.views = Segments(VIEWS, "Beside the flight")
         side.addWidget(self.views)
         self.landing, self.range, self.explanation = LandingPanel(session), RangePanel(), ExplainPanel(session)
+        self.next = NextPanel(session)
+        self.next.field_requested.connect(self.field_requested)
         self._pages = (
-            self._block_panel(), self._weather_panel(), self.landing, self.range.widget, self.explanation
+            self._block_panel(), self._weather_panel(), self.landing, self._range_page(), self.explanation
         )  # fmt: skip
         for place, page in enumerate(self._pages):
             side.addWidget(page)
@@ -114,15 +120,18 @@ class FlightStation(Station):
     @property
     def settled(self) -> bool:
         """Whether the policies have been flown."""
-        return not self._worker.busy
+        return not self._worker.busy and self.next.settled
 
     def close_work(self) -> None:
-        """Stop flying policies."""
+        """Stop flying policies and what to do next."""
         self._worker.close()
+        self.next.close_work()
 
     def _show_page(self, chosen: int) -> None:
         for place, page in enumerate(self._pages):
             page.setVisible(place == chosen)
+        if VIEWS[chosen] == RANGE:
+            self.next.ask(self.session.spread)
 
     def show_top(self, widget: QWidget | None) -> None:
         """Scroll the column until ``widget`` stands at its top; without one, to the column's own."""
@@ -131,6 +140,16 @@ class FlightStation(Station):
         inside = area.widget()
         if bar is not None and inside is not None:
             bar.setValue(widget.mapTo(inside, QPoint(0, 0)).y() if widget is not None else 0)
+
+    def _range_page(self) -> QWidget:
+        """What would narrow it first, then what it comes from."""
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(12)
+        column.addWidget(self.next.widget)
+        column.addWidget(self.range.widget)
+        return page
 
     def _weather_panel(self) -> QWidget:
         panel, column = sheet()
@@ -206,12 +225,22 @@ class FlightStation(Station):
         self.findings = note()
         self.findings.setProperty("role", "")
         column.addWidget(self.findings)
+        self.more_findings = QPushButton()
+        self.more_findings.clicked.connect(self._toggle_findings)
+        column.addWidget(self.more_findings, 0, Qt.AlignmentFlag.AlignLeft)
+        self._all_findings = False
         return self.findings_sheet
+
+    def _toggle_findings(self) -> None:
+        self._all_findings = not self._all_findings
+        self._show_findings()
 
     def refresh(self) -> None:
         """Show the present flight."""
         complete, answer = self.session.complete, self.session.answer
         self.headline.setText(answer.reason.sentence)
+        if self.session.spread is None:
+            self.next.ask(None)
         self._conditions.refresh()
         self.unlike.refresh()
         self.readout.show_margin(
@@ -255,12 +284,16 @@ class FlightStation(Station):
         sentences = [finding.sentence for finding in self.session.answer.findings]
         if self._step_up is not None:
             gain = format_minutes(self._step_up.gain_s)
-            sentences.append(
+            sentences.insert(
+                min(1, len(sentences)),
                 f"A step-up in front of {self._step_up.load} (+{self._step_up.added_g:.0f} g) would give"
                 f" {'+' if self._step_up.gain_s >= 0 else ''}{gain}; it would then work down to"
-                f" {self._step_up.least_bus_v:.1f} V."
+                f" {self._step_up.least_bus_v:.1f} V.",
             )
-        self.findings.setText("\n".join(sentences))
+        shown = sentences if self._all_findings else sentences[:FIRST_FINDINGS]
+        self.findings.setText("\n".join(shown))
+        self.more_findings.setText("Fewer" if self._all_findings else f"All {len(sentences)}")
+        self.more_findings.setVisible(len(sentences) > FIRST_FINDINGS)
         self.findings_sheet.setVisible(bool(sentences))
 
     def _left_open(self) -> tuple[str, ...]:
@@ -271,6 +304,8 @@ class FlightStation(Station):
     def _show_spread(self) -> None:
         self.range.show_spread(self.session.spread, self._left_open())
         self.traces.show_range()
+        if self.views.word == RANGE:
+            self.next.ask(self.session.spread)
 
     def select_block(self, block: int) -> None:
         """Show the fields of a block."""
