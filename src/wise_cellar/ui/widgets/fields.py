@@ -22,6 +22,7 @@ from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
+from wise_cellar.ui.widgets.source_drawing import EstimateMark
 from wise_cellar.ui.widgets.tick_box import TickBox
 
 LABEL_WIDTH = 150
@@ -158,6 +159,7 @@ class QuantityField(Field):
     def __init__(self, session: Session, path: str, title: str = "", default: Callable[[], str] | None = None) -> None:
         super().__init__(session, path, title)
         self._default = default
+        self._estimate: EstimateMark | None = None
         self._line = EntryLine()
         self._line.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._line.setMinimumWidth(64)
@@ -187,6 +189,17 @@ class QuantityField(Field):
             self._line.setPlaceholderText(self._default())
         if self._line.text() == self._text():
             self._say("")
+        self._show_estimate()
+
+    def _show_estimate(self) -> None:
+        """A mark where the value is a usual one that nobody has told."""
+        inside = self.path.removeprefix("craft.")
+        guessed = inside != self.path and self.session.complete.craft.is_estimate(inside)
+        if guessed and self._estimate is None:
+            self._estimate = EstimateMark()
+            self._row.addWidget(self._estimate)
+        if self._estimate is not None:
+            self._estimate.setVisible(guessed)
 
     def _text(self) -> str:
         value = self.session.value(self.path)

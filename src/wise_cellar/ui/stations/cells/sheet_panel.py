@@ -13,10 +13,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from wise_cellar.core.documents import CellType, FormFactor, SourceKind, ValueSource, field_info
 from wise_cellar.ui.state.cell_edits import change_form
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.cells.source_mark import SourceMark, draw_source
+from wise_cellar.ui.stations.cells.source_mark import SourceMark
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.fields import ChoiceField, Field, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.source_drawing import draw_source
 
 TABLE_GONE = "Removed its own voltage table: the family's flies."
 LABEL = 132

@@ -5,28 +5,16 @@ from __future__ import annotations
 from datetime import date
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from wise_cellar.core.documents import SourceKind
 from wise_cellar.core.words import quoted
-from wise_cellar.ui.theme import Colours, colours_of
+from wise_cellar.ui.theme import colours_of
 from wise_cellar.ui.widgets.labels import tip
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
-
-
-def draw_source(painter: QPainter, kind: SourceKind, box: QRectF, colours: Colours) -> None:
-    """Draw the mark of a source into ``box``."""
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    pen = QPen(colours.colour("faint"), 1.4)
-    if kind is SourceKind.ESTIMATE:
-        pen.setDashPattern([1.6, 1.8])
-    painter.setPen(pen)
-    painter.setBrush(colours.colour("verdigris") if kind is SourceKind.MEASURED else Qt.BrushStyle.NoBrush)
-    painter.drawEllipse(box)
-    painter.restore()
+from wise_cellar.ui.widgets.source_drawing import draw_source
 
 
 class SourceMark(QAbstractButton):

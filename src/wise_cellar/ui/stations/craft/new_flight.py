@@ -52,7 +52,7 @@ class NewFlight(QWidget):
         """What this design would have done, while the lines are empty."""
         for name, line in self.lines.items():
             value = getattr(expected, name)
-            line.setPlaceholderText("" if value is None else format_quantity(float(value), unit_of_field(name)))
+            line.setPlaceholderText("" if value is None else f"{value:.4g}")
 
     def clear(self) -> None:
         """Empty lines for another flight."""

@@ -1,15 +1,15 @@
-"""What every trace says at the cursor, as a small ledger."""
+"""What every trace says at the cursor, in two lines under the traces."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.core.words import lower_first
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.flow_layout import FlowLayout
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import heading, note
 
 EACH, EACH_WOULD = "Each cell gives", "Each cell would give"
 NOW = ("Under load", "At rest", EACH, "Throttle", "Used", "Cells")
@@ -40,30 +40,39 @@ class Readout(QWidget):
         super().__init__()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        self._when = heading("")
-        column.addWidget(self._when)
+        column.setSpacing(2)
         self.labels: dict[str, QLabel] = {}
         self._names: dict[str, QLabel] = {}
-        column.addLayout(self._block(NOW))
-        column.addSpacing(4)
-        column.addWidget(heading("If full throttle came now"))
-        column.addLayout(self._block(PUNCH))
-        self.margin = note()
-        column.addWidget(self.margin)
+        self._when, punch, self.margin = Label(), Label("If full throttle came now"), Label()
+        for label in (self._when, punch):
+            label.setFont(font(13, strong=True))
+        self.margin.setProperty("role", "faint")
+        column.addWidget(self._line(self._when, NOW))
+        column.addWidget(self._line(punch, PUNCH, self.margin))
 
-    def _block(self, names: tuple[str, ...]) -> QGridLayout:
-        grid = QGridLayout()
-        grid.setVerticalSpacing(3)
-        for row, name in enumerate(names):
-            self._names[name] = Label(name)
-            grid.addWidget(self._names[name], row, 0)
-            value = Label()
-            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+    def _line(self, head: QLabel, names: tuple[str, ...], *after: QLabel) -> QWidget:
+        """A line of names and values, which wraps where there is little room."""
+        holder = QWidget()
+        policy = holder.sizePolicy()
+        policy.setHeightForWidth(True)
+        holder.setSizePolicy(policy)
+        flow = FlowLayout(holder, gap=14, line_gap=1)
+        flow.addWidget(head)
+        for name in names:
+            pair = QWidget()
+            row = QHBoxLayout(pair)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.setSpacing(5)
+            told, value = Label(name), Label()
+            told.setProperty("role", "faint")
             value.setAccessibleName(name)
-            grid.addWidget(value, row, 1)
-            self.labels[name] = value
-        return grid
+            row.addWidget(told)
+            row.addWidget(value)
+            self._names[name], self.labels[name] = told, value
+            flow.addWidget(pair)
+        for label in after:
+            flow.addWidget(label)
+        return holder
 
     def show_margin(self, wanted: float, until_s: float, end_s: float) -> None:
         """Until when the thrust margin that is wanted is there."""
