@@ -8,18 +8,22 @@ from typing import Any
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QListWidget, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import dispose, settle, shown_window
+from tests.ui.conftest import dispose, popover, settle, shown_window
 from wise_cellar.core.begin import Beginning, Purpose
 from wise_cellar.core.documents import CellType, Craft, Design, Mission
 from wise_cellar.store import Workspace
-from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.shell.findables import findable_fields, findables
+from wise_cellar.ui.shell.finder import Findable, matching
+from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.state.sentence import SETTING
 from wise_cellar.ui.stations.cellar.begin_page import BeginPage, GapChoice, GapLine
 from wise_cellar.ui.stations.cellar.shelves_page import ShelvesPage
 from wise_cellar.ui.stations.cellar.station import CellarStation
+from wise_cellar.ui.widgets.search_line import SearchLine
+from wise_cellar.ui.widgets.segments import Segments
 
 STATION = "Cellar"
 
@@ -409,3 +413,89 @@ def test_the_pin_outlives_a_restart(open_window: Any) -> None:
     again.session.toggle_pin()
     again.close()
     assert open_window().session.pinned is None
+
+
+# Where people look
+
+
+def test_the_crafts_chooser_ends_with_a_new_one(window: MainWindow, qtbot: QtBot) -> None:
+    window.recipe.open_token("design.craft_id")
+    chooser = popover()
+    shown = chooser.findChild(QListWidget)
+    assert shown is not None
+    before = window.session.complete
+    shown.setCurrentRow(shown.count() - 1)
+    assert shown.item(shown.count() - 1).text().startswith("New craft…")  # type: ignore[union-attr]
+    assert window.session.sentence is None, "walking over it does nothing"
+    qtbot.keyClick(shown, Qt.Key.Key_Return)
+    assert window.session.sentence is not None
+    assert begin_line(window).hasFocus()
+    window.session.set_aside()
+    assert window.session.complete.craft.id in ("turnstone", before.craft.id, "whimbrel")
+
+
+def begin_line(window: MainWindow) -> QWidget:
+    line = window.station(CellarStation).begin.line_of("name")
+    assert line is not None
+    return line
+
+
+def test_one_of_many_is_chosen_by_typing(window: MainWindow, qtbot: QtBot) -> None:
+    template = window.session.all(CellType)["fell-21-45p"]
+    many = [template.changed(id=f"own-{n}", name=f"Plover 21-{n:03}", sample=False) for n in range(300)]
+    window.session.commit("Many", many)
+    window.recipe.open_token("design.packs.0.cell_type_id")
+    chooser = popover()
+    search = chooser.findChild(SearchLine)
+    assert search is not None
+    assert search.hasFocus()
+    qtbot.keyClicks(search, "plover 217")
+    assert window.session.complete.pack.cell.id == "fell-21-45p", "typing chooses nothing yet"
+    qtbot.keyClick(search, Qt.Key.Key_Return)
+    assert window.session.complete.pack.cell.name == "Plover 21-217"
+    window.session.undo()
+    window.session.undo()
+
+
+@pytest.mark.parametrize(
+    ("typed", "first"),
+    [
+        ("new", "New craft"), ("new craft", "New craft"), ("new design", "New design"), ("alarm", "Flight: Landing"),
+        ("range", "Flight: Range"), ("trust", "How far to trust the answer"), ("what next", "Flight: Range"),
+        ("storage", "Charge: One pack"), ("known flight", None), ("motor kv", "Motor speed constant"),
+        ("battery", None),
+        ("weakest", "Weakest link"), ("undo", "Undo"), ("side by side", "Compare: Side by side"), ("pack", "Pack"),
+        ("flight time", "Flight"),
+    ],
+)  # fmt: skip
+def test_everyday_words_are_found(window: MainWindow, typed: str, first: str | None) -> None:
+    things = findables(
+        window.session, window.commands, window.recipe, window.guarded, window.go_to_page, window.go_to_field
+    )
+    for station in window.stations:
+        station.refresh()
+        things += findable_fields(window.session, station, window.go_to_field)
+    found = matching(things, typed)
+    assert found, f"{typed} finds nothing"
+    if first is not None:
+        assert found[0].text == first
+    elif found[0].changes:
+        raise AssertionError(f"{found[0].text} changes something and stands first")
+
+
+def test_what_changes_something_stands_after_what_was_typed() -> None:
+    things = [
+        Findable("command", "Delete this design", "", lambda: None, changes=True),
+        Findable("design", "Delete me", "", lambda: None),
+    ]
+    assert [thing.text for thing in matching(things, "delete")] == ["Delete me", "Delete this design"]
+    assert [thing.text for thing in matching(things, "delete this design")] == ["Delete this design"]
+
+
+def test_every_page_that_a_station_declares_is_there(window: MainWindow) -> None:
+    for place, doorway in enumerate(STATIONS):
+        for page in doorway.pages:
+            window.go_to_page(doorway.title, page.name)
+            assert window.stack.currentIndex() == place
+            words = [one.word for one in window.stations[place].findChildren(Segments)]
+            assert page.name in words, f"{doorway.title} has no page {page.name}"

@@ -77,7 +77,9 @@ def test_a_small_station_is_on_the_rail_in_the_menus_and_in_find(with_attic: Mai
     shown.show_station(1)
     shown.go_to_field("craft.notes")
     assert shown.stack.currentWidget() is attic
-    found = findables.findables(shown.session, shown.commands, shown.recipe, lambda run: run)  # type: ignore[arg-type,return-value]
+    found = findables.findables(
+        shown.session, shown.commands, shown.recipe, lambda run: run, shown.go_to_page, shown.go_to_field
+    )  # type: ignore[arg-type,return-value]
     assert matching(found, "loft")[0].text == "Attic"
     shown.session.open_design("dunlin-scout")
     assert attic.label.text() == "Dunlin"

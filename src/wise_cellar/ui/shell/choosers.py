@@ -17,6 +17,10 @@ from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.fields import Field, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
+from wise_cellar.ui.widgets.search_line import SearchLine
+
+MANY = 12
+"""Of more options one is found by typing."""
 
 
 @dataclass(frozen=True)
@@ -26,6 +30,8 @@ class Option:
     text: str
     beside: str
     value: Any
+    go: Callable[[], object] | None = None
+    """What Enter or a click does in place of setting a value."""
 
 
 class ListChooser(Popover):
@@ -42,6 +48,13 @@ class ListChooser(Popover):
         super().__init__(owner)
         self.options, self._choose = options, choose
         self.column.addWidget(heading(title))
+        self._search = SearchLine()
+        self._search.setPlaceholderText("Type to find")
+        self._search.setAccessibleName(f"Find in {title}")
+        self._search.textChanged.connect(self._filter)
+        self._search.installEventFilter(self)
+        self.column.addWidget(self._search)
+        self._search.setVisible(len(options) > MANY)
         self._list = QListWidget()
         self._list.setAccessibleName(title)
         for option in options:
@@ -56,19 +69,57 @@ class ListChooser(Popover):
         self._list.setCurrentRow(next((i for i, o in enumerate(options) if o.value == present), -1))
         self._list.scrollToItem(self._list.currentItem())
         self._list.currentRowChanged.connect(self._try)
-        self._list.itemClicked.connect(lambda _item: self.close())
+        self._list.itemClicked.connect(lambda _item: self._finish())
         self._list.installEventFilter(self)
-        self._list.setFocus()
+        (self._search if len(options) > MANY else self._list).setFocus()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Enter closes."""
-        enter = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in enter:
-            self.close()
+        """Enter closes; while something is typed, it takes the first that fits, and up and down walk those."""
+        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
+            return super().eventFilter(watched, event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if self._search.text() and not self._fits(self._list.currentRow()):
+                self._walk(1, start=-1)
+            self._finish()
+            return True
+        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if step is not None and watched is self._search:
+            self._walk(step, start=self._list.currentRow())
             return True
         return super().eventFilter(watched, event)
 
+    def _fits(self, row: int) -> bool:
+        item = self._list.item(row)
+        return item is not None and not item.isHidden()
+
+    def _walk(self, step: int, start: int) -> None:
+        """The next line that fits, from one on."""
+        row = start + step
+        while 0 <= row < len(self.options):
+            if self._fits(row):
+                self._list.setCurrentRow(row)
+                return
+            row += step
+
+    def _filter(self, typed: str) -> None:
+        """Show what every typed word stands in."""
+        words = typed.lower().split()
+        for row, option in enumerate(self.options):
+            text = f"{option.text} {option.beside}".lower()
+            item = self._list.item(row)
+            assert item is not None, "every option has its line"
+            item.setHidden(not all(word in text for word in words))
+
+    def _finish(self) -> None:
+        row = self._list.currentRow()
+        go = self.options[row].go if 0 <= row < len(self.options) else None
+        self.close()
+        if go is not None:
+            go()
+
     def _try(self, row: int) -> None:
+        if row < 0 or self.options[row].go is not None:
+            return
         try:
             self._choose(self.options[row].value)
         except (DocumentError, WorkspaceError) as error:

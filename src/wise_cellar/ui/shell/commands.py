@@ -21,6 +21,10 @@ class Command:
     """Whether a line stands above it in its menu."""
     held: bool = False
     """Whether its key may be held: then it does not wait for what the keys before it asked for."""
+    also: str = ""
+    """More words by which Find knows it."""
+    changes: bool = True
+    """Whether it may change something: then Find puts it after what was typed."""
 
 
 class CommandSet:
@@ -53,9 +57,9 @@ class CommandSet:
         """What a command runs."""
         return next(command.run for command in self.commands if command.text == text)
 
-    def by_words(self) -> dict[str, Callable[[], object]]:
-        """What every command runs, by its plain words."""
-        return {_plain(command.text): command.run for command in self.commands}
+    def by_words(self) -> dict[str, Command]:
+        """Every command, by its plain words."""
+        return {_plain(command.text): command for command in self.commands}
 
     def bindings(self) -> list[tuple[str, str]]:
         """Every command that has keys, and the keys as this desktop writes them."""

@@ -7,6 +7,7 @@ from functools import partial
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
 from wise_cellar.core.words import upper_first
+from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
 from wise_cellar.ui.shell.recipe_line import RecipeLine
@@ -14,6 +15,17 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.base import Station
 
+ANSWER_WORDS = {
+    "In the air": "flight time minutes duration how long", "Weakest link": "weakest limit breaks first",
+    "Take-off mass": "weight auw heavy", "Late punch": "sag burst full throttle",
+}  # fmt: skip
+"""Everyday words for the answers of the band."""
+FIELD_WORDS = {
+    "kv_rpm_per_v": "kv", "weighed_g": "scale weigh", "takeoff_mass_g": "auw", "dcir_mohm": "internal resistance ir",
+    "known_flights": "calibration", "gauge_awg": "wire thickness", "start_charge_percent": "full soc",
+    "air_temperature_c": "cold hot", "capacity_mah": "mah", "continuous_current_a": "rated amps",
+}  # fmt: skip
+"""More words by which Find knows a field, by the last part of its path."""
 Guard = Callable[[Callable[[], object]], Callable[[], None]]
 
 
@@ -22,13 +34,22 @@ def findables(
     commands: CommandSet,
     recipe: RecipeLine,
     guard: Guard,
+    go_to_page: Callable[[str, str], None],
+    go_to_field: Callable[[str], None],
 ) -> list[Findable]:
-    """Commands, documents and tokens. ``guard`` says what a choice was refused for."""
+    """Commands, documents, pages, answers and tokens. ``guard`` says what a choice was refused for."""
     keys = dict(commands.bindings())
     also = {station.title: station.search_words for station in STATIONS}
     found = [
-        Findable("command", words, keys.get(words, ""), run, also.get(words, ""))
-        for words, run in commands.by_words().items()
+        Findable(
+            "command", words, keys.get(words, ""), command.run, also.get(words, "") or command.also, command.changes
+        )
+        for words, command in commands.by_words().items()
+    ]
+    found += [
+        Findable("page", f"{station.title}: {page.name}", "", partial(go_to_page, station.title, page.name), page.words)
+        for station in STATIONS
+        for page in station.pages
     ]
     for kind, model, path in (
         ("design", Design, ""),
@@ -38,7 +59,10 @@ def findables(
     ):
         for key, document in session.all(model).items():
             choose = partial(session.edit, path, key) if path else partial(session.open_design, key)
-            found.append(Findable(kind, document.name, "", guard(choose)))
+            found.append(Findable(kind, document.name, "archived" if document.archived else "", guard(choose)))
+    for shown in answers_shown(session.complete, session.answer, None):
+        go = partial(go_to_field, shown.field)
+        found.append(Findable("answer", shown.heading, shown.value, go, ANSWER_WORDS.get(shown.heading, "")))
     for path, token in recipe.tokens.items():
         if token.isHidden():
             continue
@@ -49,7 +73,13 @@ def findables(
 def findable_fields(session: Session, station: Station, go_to_field: Callable[[str], None]) -> list[Findable]:
     """The fields of a station that shows the present design."""
     return [
-        Findable("field", field_words(session, field.path), station.title, partial(go_to_field, field.path))
+        Findable(
+            "field",
+            field_words(session, field.path),
+            station.title,
+            partial(go_to_field, field.path),
+            FIELD_WORDS.get(field.path.rsplit(".", 1)[-1], ""),
+        )
         for field in station.fields()
         if field.stands  # else a row or a part of the craft that this one does not have
     ]

@@ -27,27 +27,43 @@ class Findable:
     beside: str
     go: Callable[[], object]
     also: str = ""
+    changes: bool = False
+    """Whether it changes something: then it never stands before what was typed."""
 
 
 def matching(things: Sequence[Findable], typed: str) -> list[Findable]:
-    """Things in which every typed word begins a word, or stands anywhere; better matches first."""
+    """Things in which every typed word begins a word, or stands anywhere; better matches first: whole words before
+    beginnings, the name before what is told beside it, and what changes something after what does not."""
     words = typed.lower().split()
+    found = []
+    for place, thing in enumerate(things):
+        points = _points(thing, words)
+        if points is not None:
+            found.append((points, thing.changes and bool(words), place, thing))
+    return [thing for *_, thing in sorted(found, key=lambda one: one[:3])]
 
-    def score(thing: Findable) -> int | None:
-        text = f"{thing.text} {thing.kind} {thing.beside} {thing.also}".lower()
-        starts = text.replace(",", " ").split()
-        total = 0
-        for word in words:
-            if any(start.startswith(word) for start in starts):
-                total += 0 if thing.text.lower().startswith(word) else 1
-            elif word in text:
-                total += 3
-            else:
-                return None
-        return total
 
-    scored = [(score(thing), place, thing) for place, thing in enumerate(things)]
-    return [thing for points, _, thing in sorted((s for s in scored if s[0] is not None), key=lambda s: s[:2])]
+def _points(thing: Findable, words: Sequence[str]) -> int | None:
+    """How far a thing is from what was typed; none where a word is not in it."""
+    name, beside = thing.text.lower(), f"{thing.kind} {thing.beside} {thing.also}".lower()
+    named, told = (text.replace(",", " ").replace(":", " ").split() for text in (name, beside))
+    total = 0 if not words or name == " ".join(words) else 1
+    for word in words:
+        if word in named:
+            total += 0 if name.startswith(word) else 1
+        elif any(start.startswith(word) for start in named):
+            total += 2 if name.startswith(word) else 3
+        elif word in told:
+            total += 4
+        elif any(start.startswith(word) for start in told):
+            total += 6
+        elif word in name:
+            total += 8
+        elif word in beside:
+            total += 9
+        else:
+            return None
+    return total
 
 
 class Finder(Popover):

@@ -24,6 +24,7 @@ class RecipeLine(QFrame):
 
     find_requested = pyqtSignal()
     refused = pyqtSignal(str)
+    begin_requested = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -116,6 +117,10 @@ class RecipeLine(QFrame):
             self.session.edit(path, value)
         except (DocumentError, WorkspaceError) as error:
             self.refused.emit(str(error))
+
+    def begin(self) -> None:
+        """Ask for the sentence that a craft begins with."""
+        self.begin_requested.emit()
 
     def _word(self, text: str) -> QLabel:
         label = Label(text)

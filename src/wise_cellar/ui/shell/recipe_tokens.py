@@ -39,6 +39,9 @@ class Line(Protocol):
     def choose(self, path: str, value: object) -> None:
         """Set what a token stands for."""
 
+    def begin(self) -> None:
+        """Begin with a craft of one's own."""
+
 
 @dataclass(frozen=True)
 class TokenSpec:
@@ -72,6 +75,8 @@ def _offered(line: Line, model: type, path: str) -> list[tuple[str, Any]]:
 def _document_list(model: type, path: str, title: str, beside: Callable[..., str]):  # type: ignore[no-untyped-def]
     def open_list(line: Line, token: Token) -> Popover:
         options = [Option(d.name, beside(d), key) for key, d in _offered(line, model, path)]
+        if model is Craft:
+            options.append(Option("New craft…", "Ctrl+N", None, line.begin))
         return ListChooser(token, title, options, line.session.value(path), lambda v: line.session.edit(path, v))
 
     return open_list

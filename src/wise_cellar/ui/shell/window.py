@@ -106,6 +106,7 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         dress(self)
         self.rail.chosen.connect(self.show_station)
+        self.recipe.begin_requested.connect(self.begin)
         self.recipe.find_requested.connect(self.open_finder)
         self.recipe.refused.connect(lambda sentence: self.notice.say(sentence, error=True))
         self.band.field_requested.connect(self.go_to_field)
@@ -305,7 +306,7 @@ class MainWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Open Find."""
-        found = findables(self.session, self.commands, self.recipe, self.guarded)
+        found = findables(self.session, self.commands, self.recipe, self.guarded, self.go_to_page, self.go_to_field)
         self.finder = Finder(self, found, self._fields_to_find())
         self.finder.open_over(self)
 

@@ -51,30 +51,31 @@ class Commanded(Protocol):
 def window_commands(window: Commanded) -> list[Command]:
     """All commands, in the order of the menus."""
     session, guard, taken = window.session, window.guarded, window.entries.once_taken
+    open_workspace = taken(window.files.open_workspace)
     stations = [
-        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place}")
+        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place}", changes=False)
         for place, station in enumerate(STATIONS)
     ]
     step, whole_copy = window.recipe.ask_step, partial(session.duplicate_craft, whole=True)
     return [
-        Command("&File", "New craft…", window.begin, "Ctrl+N"),
-        Command("&File", "Open workspace…", taken(window.files.open_workspace), "Ctrl+O", separated=True),
+        Command("&File", "New craft…", window.begin, "Ctrl+N", also="begin start battery own drone", changes=False),
+        Command("&File", "Open workspace…", open_workspace, "Ctrl+O", separated=True, changes=False),
         Command("&File", "New workspace…", taken(window.files.new_workspace), "Ctrl+Shift+N"),
-        Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S"),
-        Command("&File", "What cannot be shown…", window.show_broken),
+        Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S", changes=False),
+        Command("&File", "What cannot be shown…", window.show_broken, changes=False),
         Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
-        Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E"),
-        Command("&File", "Export this craft…", partial(window.files.export, "craft")),
-        Command("&File", "Export this cell type…", partial(window.files.export, "cells.0")),
-        Command("&File", "Export this mission…", partial(window.files.export, "mission")),
+        Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E", changes=False),
+        Command("&File", "Export this craft…", partial(window.files.export, "craft"), changes=False),
+        Command("&File", "Export this cell type…", partial(window.files.export, "cells.0"), changes=False),
+        Command("&File", "Export this mission…", partial(window.files.export, "mission"), changes=False),
         *_of_stations(window, "&File"),
         Command("&File", "Quit", window.close, "Ctrl+Q", separated=True),
         Command("&Edit", "Undo", guard(partial(window.travel, session.undo, "Taken back")), UNDO_KEYS),
         Command("&Edit", "Redo", guard(partial(window.travel, session.redo, "Made again")), REDO_KEYS),
-        Command("&Edit", "Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True),
-        Command("&Edit", "Copy the picture", window.copy_picture, "Ctrl+Shift+P"),
+        Command("&Edit", "Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True, changes=False),
+        Command("&Edit", "Copy the picture", window.copy_picture, "Ctrl+Shift+P", changes=False),
         Command("&Edit", "Find…", window.open_finder, "Ctrl+K", separated=True),
-        Command("&Design", "New design…", window.begin),
+        Command("&Design", "New design…", window.begin, also="begin start", changes=False),
         Command("&Design", "Make what the sentence says", window.finish_beginning, "Ctrl+Return"),
         Command("&Design", "Pin this answer, or let the pin go", guard(session.toggle_pin), "Ctrl+D", separated=True),
         Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
@@ -98,18 +99,24 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&Design", "Rename this mission…", lambda: window.rename("mission")),
         *_of_stations(window, "&Design"),
         *stations,
-        Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True),
-        Command("&Help", "Shortcuts", window.show_shortcuts, "F1"),
-        Command("&Help", "Sample world", window.open_sample_world),
-        Command("&Help", "How far to trust the answer", window.show_trust),
-        Command("&Help", "About Wise Cellar", window.show_about, separated=True),
+        Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
+        Command("&Help", "Shortcuts", window.show_shortcuts, "F1", changes=False),
+        Command("&Help", "Sample world", window.open_sample_world, changes=False),
+        Command("&Help", "How far to trust the answer", window.show_trust, changes=False),
+        Command("&Help", "About Wise Cellar", window.show_about, separated=True, changes=False),
     ]
 
 
 def _of_stations(window: Commanded, menu: str) -> list[Command]:
     """The commands that stations declare for a menu."""
     return [
-        Command(menu, command.text, partial(window.run_at, doorway, command), separated=command.separated)
+        Command(
+            menu,
+            command.text,
+            partial(window.run_at, doorway, command),
+            separated=command.separated,
+            changes=command.changes,
+        )
         for doorway in STATIONS
         for command in doorway.commands
         if command.menu == menu

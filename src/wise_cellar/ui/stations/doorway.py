@@ -21,6 +21,16 @@ class StationCommand:
     run: Callable[[Any], object]
     separated: bool = False
     """Whether a line stands above it in its menu."""
+    changes: bool = True
+    """Whether it changes something."""
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page of a station by its name there, and the everyday words by which Find knows it."""
+
+    name: str
+    words: str = ""
 
 
 @dataclass(frozen=True)
@@ -28,8 +38,8 @@ class Doorway:
     """A station as it declares itself. Its modules are imported when it is first asked for.
 
     ``module`` and ``name`` say where its class is; ``prefixes`` are the field paths it governs, by which findings and
-    answers find it; ``search_words`` are what people may type in Find besides its title; ``takes_in`` gives it files
-    that are no exports, and says whether it knew them.
+    answers find it; ``search_words`` are what people may type in Find besides its title, ``pages`` its pages with words
+    of their own; ``takes_in`` gives it files that are no exports, and says whether it knew them.
     """
 
     title: str
@@ -38,6 +48,7 @@ class Doorway:
     name: str
     search_words: str = ""
     commands: tuple[StationCommand, ...] = ()
+    pages: tuple[Page, ...] = ()
     takes_in: Callable[[Any, list[Path]], bool] | None = None
 
     def station_class(self) -> Any:

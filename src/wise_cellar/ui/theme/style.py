@@ -120,7 +120,7 @@ def _style_sheet() -> str:
     QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-position: left center; width: 8px; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 3px; padding: 4px 12px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {c.verdigris}; color: {c.verdigris}; }}
-    QPushButton[role="quiet"] {{ background: transparent; border: 1px solid transparent; color: {c.faint};
+    QPushButton[role="quiet"] {{ background: transparent; border: 1px solid transparent; color: {c.verdigris};
         padding: 2px 6px; text-align: left; }}
     QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus {{ color: {c.verdigris};
         border-color: {c.verdigris}; }}

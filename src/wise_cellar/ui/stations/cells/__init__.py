@@ -1,15 +1,24 @@
 """Cells: the shelf, what each cell is worth at this craft's load, and the sheet of the present one."""
 
-from wise_cellar.ui.stations.doorway import Doorway, StationCommand
+from wise_cellar.ui.stations.doorway import Doorway, Page, StationCommand
 
 DOORWAY = Doorway(
     title="Cells",
     prefixes=("cells.0", "design.packs.0.cell_type_id"),
     search_words="shelf battery types datasheet curves discharge capacity",
+    pages=(
+        Page("Claims", "label true rated current honest lie"),
+        Page("Sheet", "datasheet values sources mass size"),
+        Page("Discharges", "curves log import fit"),
+        Page("Bench", "measured specimens capacity test"),
+        Page("Its own discharges", "curves log bench test measured fit"),
+    ),
     module="wise_cellar.ui.stations.cells.station",
     name="CellsStation",
     commands=(
-        StationCommand("&File", "Export the shelf as a table…", lambda cells: cells.files.ask_table_out()),
+        StationCommand(
+            "&File", "Export the shelf as a table…", lambda cells: cells.files.ask_table_out(), changes=False
+        ),
         StationCommand("&Design", "Add a cell type", lambda cells: cells.add_like_present(), separated=True),
         StationCommand("&Design", "Import discharges of this cell…", lambda cells: cells.files.ask_import()),
         StationCommand("&Design", "Trace a printed chart of this cell…", lambda cells: cells.files.open_trace()),

@@ -1,6 +1,6 @@
 """Flight: the mission over time, with what the pack and the craft do under it."""
 
-from wise_cellar.ui.stations.doorway import Doorway
+from wise_cellar.ui.stations.doorway import Doorway, Page
 
 DOORWAY = Doorway(
     title="Flight",
@@ -13,7 +13,14 @@ DOORWAY = Doorway(
         "design.landing",
         "craft.alarm_names",
     ),
-    search_words="mission minutes time in the air weather landing alarm traces",
+    search_words="minutes time in the air volts traces",
+    pages=(
+        Page("Mission", "blocks legs repeat"),
+        Page("Weather", "wind cold temperature altitude gusts conditions"),
+        Page("Landing", "alarm low voltage warning buzzer land rule when"),
+        Page("Range", "trust how sure doubt accuracy uncertainty what next measure weigh"),
+        Page("Why", "explain because reason"),
+    ),
     module="wise_cellar.ui.stations.flight.station",
     name="FlightStation",
 )
