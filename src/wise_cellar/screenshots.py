@@ -7,34 +7,42 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from wise_cellar.core.begin import read_description
 from wise_cellar.core.documents import DocumentError, TracedChart
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.state import pack_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.cells.pictures import LOAD, OWN
-from wise_cellar.ui.stations.cells.station import CLAIMS, CellsStation
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.extend.station import PLUG, ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
-from wise_cellar.ui.stations.pack.controls import JOINING, PLACEMENT
+from wise_cellar.ui.stations.pack.controls import JOINING
 from wise_cellar.ui.stations.pack.station import PackStation
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
 
 SIZE = (1280, 800)
+SANDPIPER: dict[str, Any] = {
+    "name": "Sandpiper", "rotor_count": 4, "propeller_mm": 127.0, "mass_g": 330.0,
+    "battery": read_description("4S 850 mAh polymer, 95 g"), "flown_min": 8.0, "charge_mah": 700.0,
+    "onto": read_description("21700 4200 mAh 45 A"),
+}  # fmt: skip
+"""What is told of a craft in the pictures of its beginning."""
+BEGUN = "sandpiper-4s-1p-of-21700-4200-power"
 _OF_EXTENDED = ("Extend", "Charge")
 """Stations that are pictured with the design that has an auxiliary."""
 
@@ -56,6 +64,8 @@ def _view(station: str, design: str, *pages: str, dialog: str = "") -> View:
 
 _FIRST, _WING = "whimbrel-transect", "turnstone-shoreline"
 VIEWS = {
+    "cellar": _view("Cellar", _FIRST, "Designs"),
+    "begin": _view("Cellar", BEGUN),
     "craft": _view("Craft", _FIRST, "Against take-off mass"),
     "cells": _view("Cells", _FIRST, "At this load", "Claims"),
     "pack": _view("Pack", _FIRST, "Placement"),
@@ -64,7 +74,6 @@ VIEWS = {
     "extend": _view("Extend", EXTENDED_DESIGN_ID, "On the bus"),
     "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
     "pack-joining": _view("Pack", _FIRST, "Joining"),
-    "pack-by-hand": _view("Pack", _FIRST, "Placement"),
     "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
     "import": _view("Cells", "whimbrel-energy", dialog="Import discharges"),
     "trace": _view("Cells", "whimbrel-energy", dialog="Trace a printed chart"),
@@ -73,7 +82,6 @@ VIEWS = {
     "beside": _view("Compare", _FIRST, "Side by side"),
     "at-the-plug": _view("Extend", EXTENDED_DESIGN_ID, "At the plug"),
     "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
-    "cells-lamplight": _view("Cells", "dunlin-scout", "Claims"),
     "flight-lamplight": _view("Flight", "dunlin-scout"),
 }
 
@@ -105,6 +113,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session, cells = window.session, window.station(CellsStation)
     window.show_station(window.stations.index(window.station(PackStation)))
     yield from _packs(application, window, folder)
+    yield _begun(application, window, folder / "begin.png")
     session.open_design("whimbrel-energy")
     session.toggle_pin()
     session.toggle_pin()
@@ -125,12 +134,19 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield from _extended(application, window, folder)
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
-    window.show_station(window.stations.index(cells))
-    cells.views.choose(CLAIMS)
-    cells.table.clearSelection()
-    yield _save(application, window, folder / "cells-lamplight.png")
-    window.show_station(3)
+    window.show_station(window.stations.index(window.station(FlightStation)))
     yield _save(application, window, folder / "flight-lamplight.png")
+
+
+def _begun(application: QApplication, window: MainWindow, path: Path) -> Path:
+    """A craft that is being begun, as far as somebody knows it."""
+    window.begin()
+    window.notice.hide()
+    window.session.fill(**SANDPIPER)
+    saved = _save(application, window, path)
+    window.session.begin_anew()
+    window.session.set_aside()
+    return saved
 
 
 def _flights(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
@@ -173,7 +189,7 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
     window.session.open_design("whimbrel-transect")
     compare = window.station(CompareStation)
     window.show_station(window.stations.index(compare))
-    _settled(application, window)
+    settled(application, window)
     if compare.found is not None:
         passing = np.where(compare.found.judged.passes, compare.found.flown.duration_s, -np.inf)
         compare.cloud.choose(int(np.argmax(passing)))
@@ -184,20 +200,12 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
 
 
 def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """The Pack station with thin leads and what would mend them, and with cells placed by hand; then as it was."""
+    """The Pack station with thin leads and what would mend them; then as it was."""
     session, pack = window.session, window.station(PackStation)
     session.edit("design.packs.0.recipe.leads.gauge_awg", 18)
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
     session.undo()
-    pack_edits.take_recipe(session, session.complete.pack.recipe.changed(parallel_count=2), "Two")
-    pack_edits.place_by_hand(session)
-    for cell, along, across in ((6, -2, 4), (7, -2, 4)):
-        pack_edits.move_cell(session, cell, along, across)
-    pack.controls.groups.choose(PLACEMENT)
-    yield _save(application, window, folder / "pack-by-hand.png")
-    for _ in range(4):
-        session.undo()
 
 
 def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
@@ -211,7 +219,7 @@ def _import_panel(application: QApplication, window: MainWindow, path: Path) -> 
     return saved
 
 
-def _settled(application: QApplication, window: MainWindow) -> None:
+def settled(application: QApplication, window: MainWindow) -> None:
     """Wait until nothing is computed beside the window any more."""
     waiting = True
     while waiting:
@@ -245,7 +253,7 @@ def _save(
     application: QApplication, window: MainWindow, path: Path, widget: QWidget | None = None, *, checked: bool = True
 ) -> Path:
     """Save the window, or another widget, once nothing is computed beside it any more."""
-    _settled(application, window)
+    settled(application, window)
     if checked:
         check_view(path.stem, window, widget)
     write_picture(path, lambda part: (widget or window).grab().save(part, "PNG"))

@@ -272,13 +272,16 @@ def test_an_imported_design_flies_with_what_it_brought(window: MainWindow) -> No
 
 def test_the_sheet_of_shortcuts_is_made_from_the_bindings(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(window, Qt.Key.Key_F1)
-    sheet = next(d for d in window.findChildren(QDialog) if d.isVisible())
+    qtbot.keyClick(window, Qt.Key.Key_F1)
+    sheet = next(d for d in window.findChildren(QDialog) if d.isVisible() and d.windowTitle() == "Shortcuts")
     texts = [label.text() for label in sheet.findChildren(QLabel)]
     for words, keys in window.commands.bindings():
         assert words in texts
         assert keys in texts
     assert "Ctrl+K" in texts
     sheet.close()
+    assert window.handbook is not None
+    window.handbook.close()
 
 
 def test_no_two_commands_share_a_key(window: MainWindow) -> None:

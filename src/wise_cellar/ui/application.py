@@ -72,17 +72,20 @@ def shown(session: Session, settings: QSettings) -> MainWindow:
     """A window on a session, which opens the sample world beside it when it is asked to."""
     window = MainWindow(session, settings)
     window.sample_wanted.connect(lambda: show_sample_world(window))
+    window.walk_wanted.connect(lambda: show_sample_world(window, walk=True))
     window.show()
     return window
 
 
-def show_sample_world(beside: MainWindow) -> None:
-    """Another window, on the sample workspace; the one that shows it already where there is one."""
+def show_sample_world(beside: MainWindow, *, walk: bool = False) -> None:
+    """Another window, on the sample workspace, or the one that shows it already; with a ``walk`` through it."""
     path = user_data_path("wise-cellar") / SAMPLE
     for window in QApplication.topLevelWidgets():
         if isinstance(window, MainWindow) and window.isVisible() and window.session.workspace.path == path:
             window.activateWindow()
-            if window is beside:
+            if walk:
+                window.walk.go_on()
+            elif window is beside:
                 window.notice.say("This is the sample world.")
             return
     try:
@@ -94,6 +97,8 @@ def show_sample_world(beside: MainWindow) -> None:
         return
     opened = shown(session, beside.settings)
     opened.move(beside.pos() + OFFSET)
+    if walk:
+        opened.start_walk()
 
 
 def _tell_unforeseen(sentence: str, details: str) -> None:

@@ -14,6 +14,7 @@ from wise_cellar.ui.widgets.panel import heading, note
 
 # Keys that widgets take for themselves, beside the bindings of the commands.
 WIDGET_KEYS = (
+    ("These keys", "F1 in the handbook"),
     ("Step the token in focus", "Up, Down, wheel"),
     ("Next token", "Tab"),
     ("Open the token in focus", "Enter"),

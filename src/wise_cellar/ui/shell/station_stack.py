@@ -23,6 +23,7 @@ class StationStack(QStackedWidget):
 
     field_requested = pyqtSignal(str)
     page_requested = pyqtSignal(str, str)
+    handbook_requested = pyqtSignal(str)
 
     def __init__(self, session: Session, doorways: Sequence[Doorway]) -> None:
         super().__init__()
@@ -45,6 +46,7 @@ class StationStack(QStackedWidget):
             station = self._made[place] = self.doorways[place].station_class()(self._session)
             station.field_requested.connect(self.field_requested)
             station.page_requested.connect(self.page_requested)
+            station.handbook_requested.connect(self.handbook_requested)
             empty = self.widget(place)
             self.insertWidget(place, station)
             if empty is not None:

@@ -18,9 +18,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
+from wise_cellar.demo import FIRST_DESIGN_ID
+from wise_cellar.handbook import page_at
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
@@ -29,31 +31,39 @@ from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
+from wise_cellar.ui.shell.handbook_window import HandbookWindow, handbook_findables
 from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
+from wise_cellar.ui.shell.walk_bar import WalkBar
 from wise_cellar.ui.shell.window_commands import window_commands
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
+from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
+from wise_cellar.ui.stations.walk import Moment
 from wise_cellar.ui.theme import Appearance, apply_appearance, dress
+from wise_cellar.ui.widgets.segments import Segments
 
 FIRST_STATION = "Flight"
 CELLAR, FIRST_GAP = 0, "name"
 
 
 class MainWindow(QMainWindow):
-    """One window on one workspace. ``sample_wanted`` asks for another one, on the sample world."""
+    """One window on one workspace. ``sample_wanted`` asks for another one, on the sample world,
+    ``walk_wanted`` for a walk through it."""
 
     sample_wanted = pyqtSignal()
+    walk_wanted = pyqtSignal()
 
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
         self.session, self.settings = session, settings
+        self.handbook: HandbookWindow | None = None
         self.resize(1280, 800)
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
@@ -92,6 +102,7 @@ class MainWindow(QMainWindow):
         self.band = AnswerBand(self.session)
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
+        self.stack.handbook_requested.connect(self.show_handbook)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
@@ -102,6 +113,9 @@ class MainWindow(QMainWindow):
         column.addLayout(middle, 1)
         column.addWidget(self.notice)
         column.addWidget(_hairline())
+        self.walk = WalkBar(STATIONS, self.settings, self._moment)
+        self.walk.wanted.connect(self.go_to_page)
+        column.addWidget(self.walk)
         column.addWidget(self.band)
         self.setCentralWidget(centre)
         dress(self)
@@ -307,6 +321,7 @@ class MainWindow(QMainWindow):
     def open_finder(self) -> None:
         """Open Find."""
         found = findables(self.session, self.commands, self.recipe, self.guarded, self.go_to_page, self.go_to_field)
+        found += handbook_findables(self.show_handbook)
         self.finder = Finder(self, found, self._fields_to_find())
         self.finder.open_over(self)
 
@@ -354,6 +369,34 @@ class MainWindow(QMainWindow):
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
             self.guarded(lambda: self.session.rename(root, name))()
+
+    def start_walk(self) -> None:
+        """Go on with the walk, here where the sample world is, else beside it."""
+        if FIRST_DESIGN_ID in self.session.all(Design):
+            self.walk.go_on()
+        else:
+            self.walk_wanted.emit()
+
+    def _moment(self) -> Moment:
+        station = self.stack.currentWidget()
+        shown = station.findChildren(Segments) if isinstance(station, Station) else []
+        pages = frozenset(each.word for each in shown if each.isVisible())
+        title = STATIONS[self.stack.currentIndex()].title
+        return Moment(title, pages, self.session.complete, self.session.pinned is not None)
+
+    def open_handbook(self) -> None:
+        """The handbook at the present station; while it is there already, the keys."""
+        if self.handbook is not None and self.handbook.isVisible():
+            self.show_shortcuts()
+            return
+        self.show_handbook(page_at(STATIONS[self.stack.currentIndex()].title).name)
+
+    def show_handbook(self, name: str, word: str = "") -> None:
+        """A page of the handbook, and a word of it."""
+        if self.handbook is None:
+            self.handbook = HandbookWindow(self)
+            self.handbook.keys_wanted.connect(self.show_shortcuts)
+        self.handbook.show_page(name, word)
 
     def show_shortcuts(self) -> None:
         """A sheet of the keys that are really bound."""

@@ -19,6 +19,8 @@ class Station(QWidget):
 
     doorway: Doorway
     field_requested = pyqtSignal(str)
+    handbook_requested = pyqtSignal(str)
+    """A page of the handbook."""
     page_requested = pyqtSignal(str, str)
     """A page of another station, by both names."""
 

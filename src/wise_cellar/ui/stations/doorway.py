@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from wise_cellar.core.answer import Finding, Severity
+from wise_cellar.ui.stations.walk import WalkStep
 from wise_cellar.ui.widgets.marks import State
 
 
@@ -39,7 +40,8 @@ class Doorway:
 
     ``module`` and ``name`` say where its class is; ``prefixes`` are the field paths it governs, by which findings and
     answers find it; ``search_words`` are what people may type in Find besides its title, ``pages`` its pages with words
-    of their own; ``takes_in`` gives it files that are no exports, and says whether it knew them.
+    of their own; ``walk`` is what a walk through the sample world tries there; ``takes_in`` gives it files that are no
+    exports, and says whether it knew them.
     """
 
     title: str
@@ -49,6 +51,7 @@ class Doorway:
     search_words: str = ""
     commands: tuple[StationCommand, ...] = ()
     pages: tuple[Page, ...] = ()
+    walk: tuple[WalkStep, ...] = ()
     takes_in: Callable[[Any, list[Path]], bool] | None = None
 
     def station_class(self) -> Any:

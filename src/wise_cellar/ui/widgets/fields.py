@@ -15,6 +15,7 @@ from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
 from wise_cellar.core.units import QuantityError, format_number, parse_quantity
 from wise_cellar.core.words import upper_first
+from wise_cellar.handbook import meaning_of
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font, polish_again
@@ -50,8 +51,10 @@ class Field(QWidget):
         self._error: QLabel | None = None
         self._finding: QLabel | None = None
         self._marked = ""
-        if self.info.description:
-            self.setToolTip(self.info.description)
+        meaning = meaning_of(self.title)
+        self._help = "\n".join(part for part in (self.info.description, meaning) if part)
+        if self._help:
+            self.setToolTip(tip(self._help))
 
     @property
     def entry(self) -> QWidget:
@@ -73,7 +76,7 @@ class Field(QWidget):
         if sentence == self._marked:
             return
         self._marked = sentence
-        self.setToolTip(tip(sentence or self.info.description))
+        self.setToolTip(tip(sentence or self._help))
         if self._finding is None:
             self._finding = note()
             self._column.addWidget(self._finding)

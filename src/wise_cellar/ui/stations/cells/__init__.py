@@ -1,6 +1,7 @@
 """Cells: the shelf, what each cell is worth at this craft's load, and the sheet of the present one."""
 
 from wise_cellar.ui.stations.doorway import Doorway, Page, StationCommand
+from wise_cellar.ui.stations.walk import WalkStep
 
 DOORWAY = Doorway(
     title="Cells",
@@ -12,6 +13,12 @@ DOORWAY = Doorway(
         Page("Discharges", "curves log import fit"),
         Page("Bench", "measured specimens capacity test"),
         Page("Its own discharges", "curves log bench test measured fit"),
+    ),
+    walk=(
+        WalkStep(
+            "Each row is a cell in this craft. Take another one: choose a row and press Enter.",
+            lambda began, now: began.complete.pack.cell.id != now.complete.pack.cell.id,
+        ),
     ),
     module="wise_cellar.ui.stations.cells.station",
     name="CellsStation",

@@ -122,7 +122,8 @@ class FlightsPanel(QWidget):
         asking = self._asking or not names
         self.hint.setText(_ASKING if asking else _TOLD)
         self.fresh.setVisible(asking)
-        self.fresh.show_expected(self._expected())
+        if asking:
+            self.fresh.show_expected(self._expected() if self._session.answer.duration_s > 0 else None)
         self.which.setVisible(len(names) > 1)
         self.add_button.setVisible(bool(names) and not asking)
         self.remove_button.setVisible(bool(names))
@@ -168,6 +169,9 @@ class FlightsPanel(QWidget):
 
     def _write_down(self, told: dict[str, float]) -> None:
         """The flight as this design would fly it, with what was told in place of what was predicted."""
+        if self._session.answer.duration_s <= 0:
+            self.fresh.refuse("This design does not fly at all: first make one that does, then write down its flight.")
+            return
         try:
             flights = (*self._flights, self._expected().changed(name="", **told))
             self._session.edit(PATH, flights, "Write down a known flight")

@@ -48,10 +48,10 @@ class NewFlight(QWidget):
         self.error.hide()
         grid.addWidget(self.error, len(ASKED), 0, 1, 3)
 
-    def show_expected(self, expected: KnownFlight) -> None:
-        """What this design would have done, while the lines are empty."""
+    def show_expected(self, expected: KnownFlight | None) -> None:
+        """What this design would have done, while the lines are empty; nothing of one that does not fly."""
         for name, line in self.lines.items():
-            value = getattr(expected, name)
+            value = getattr(expected, name, None)
             line.setPlaceholderText("" if value is None else f"{value:.4g}")
 
     def clear(self) -> None:

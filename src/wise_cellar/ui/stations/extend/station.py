@@ -27,6 +27,7 @@ from wise_cellar.ui.stations.extend.plug_page import PlugPage
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, scrolling, sheet
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.why_links import WhyLinks
 
 SIDE = 336
 PAGES = ("On the bus", "At the plug", "Own counter")
@@ -105,6 +106,9 @@ class ExtendStation(Station):
         column.addWidget(heading("Be careful about"))
         self.findings = Lines()
         column.addLayout(self.findings)
+        self.why = WhyLinks()
+        self.why.wanted.connect(self.handbook_requested)
+        column.addWidget(self.why)
         return self.findings_sheet
 
     @property
@@ -153,6 +157,7 @@ class ExtendStation(Station):
             if finding.field == CHARGE or _OF_THE_BUS.match(finding.field)
             or any(finding.sentence.startswith(f"{pack.complete.name}:") for pack in answer.packs)
         ]  # fmt: skip
+        self.why.show_fields(finding.field for finding in mine)
         self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution", 11.5)
             for finding in mine[:MOST_FINDINGS]

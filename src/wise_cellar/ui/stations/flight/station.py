@@ -40,6 +40,7 @@ from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, Swapp
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.why_links import WhyLinks
 
 SIDE = 336
 BLOCK_FIELDS = {
@@ -223,6 +224,9 @@ class FlightStation(Station):
         self.findings = note()
         self.findings.setProperty("role", "")
         column.addWidget(self.findings)
+        self.why = WhyLinks()
+        self.why.wanted.connect(self.handbook_requested)
+        column.addWidget(self.why)
         self.more_findings = QPushButton()
         self.more_findings.clicked.connect(self._toggle_findings)
         column.addWidget(self.more_findings, 0, Qt.AlignmentFlag.AlignLeft)
@@ -293,6 +297,7 @@ class FlightStation(Station):
         self.more_findings.setText("Fewer" if self._all_findings else f"All {len(sentences)}")
         self.more_findings.setVisible(len(sentences) > FIRST_FINDINGS)
         self.findings_sheet.setVisible(bool(sentences))
+        self.why.show_fields(finding.field for finding in self.session.answer.findings)
 
     def _left_open(self) -> tuple[str, ...]:
         """What the fit of the cell does not tell; nothing of a cell flown by its sheet."""

@@ -29,6 +29,7 @@ from wise_cellar.ui.stations.pack.ledgers import MASS_COLUMNS, OHM_COLUMNS, mass
 from wise_cellar.ui.widgets.ledger import Ledger
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.why_links import WhyLinks
 
 SIDE = 424
 MOST_FINDINGS = 4
@@ -65,6 +66,9 @@ class PackStation(Station):
         inside.addWidget(heading("Look at this"))
         self.findings = Lines()
         inside.addLayout(self.findings)
+        self.why = WhyLinks()
+        self.why.wanted.connect(self.handbook_requested)
+        inside.addWidget(self.why)
         side.addWidget(self.findings_sheet)
         panel, inside = sheet()
         self.chain = ChainView()
@@ -214,6 +218,7 @@ class PackStation(Station):
             f for f in self.session.answer.findings
             if f.field.startswith(("design.packs.0.recipe", "craft.bay")) and not f.sentence.startswith(in_chain)
         ]  # fmt: skip
+        self.why.show_fields(finding.field for finding in found)
         self.findings.show_lines([
             Line(finding.sentence, "error" if finding.severity is Severity.OVER else "caution")
             for finding in found[:MOST_FINDINGS]

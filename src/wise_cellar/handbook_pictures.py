@@ -1,0 +1,76 @@
+"""The handbook's pictures: parts of the stations, made from the sample world without a display."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from PyQt6 import sip
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
+from wise_cellar.screenshots import SANDPIPER, settled
+from wise_cellar.store.reading import write_picture
+from wise_cellar.ui.application import make_application
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.theme import Appearance
+
+WIDTH, NARROW = 600, (1000, 760)
+"""In pixels: a page of the handbook is not much wider, and so is a picture in a window of such a size."""
+FIRST = "whimbrel-transect"
+
+
+def _part(name: str) -> Callable[[MainWindow], QWidget]:
+    """A widget of the station in view, by the way to it from the station."""
+
+    def found(window: MainWindow) -> QWidget:
+        widget = window.stack.currentWidget()
+        for step in name.split("."):
+            widget = getattr(widget, step)
+        assert isinstance(widget, QWidget)
+        return widget
+
+    return found
+
+
+PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...] = (
+    ("range", FIRST, "Flight", "Range", _part("range.widget")),
+    ("alarm", FIRST, "Flight", "Landing", _part("landing")),
+    ("discharges", "whimbrel-energy", "Cells", "Its own discharges", _part("pictures")),
+    ("compare", FIRST, "Compare", "Every pack", _part("cloud")),
+    ("chain", FIRST, "Pack", "Placement", _part("chain")),
+    ("extend", EXTENDED_DESIGN_ID, "Extend", "On the bus", _part("confluence")),
+    ("charge", FIRST, "Charge", "One pack", _part("picture")),
+)
+"""Name, design, station, page, and which part of it."""
+
+
+def save_handbook_pictures(folder: Path) -> Iterator[Path]:
+    """Save every picture of the handbook into ``folder``; yields each path."""
+    application = make_application(Appearance.LIMESTONE)
+    with tempfile.TemporaryDirectory() as scratch:
+        settings = QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Session(sample_workspace(Path(scratch) / "sample.cellar")), settings)
+        window.resize(*NARROW)
+        window.show()
+        for name, design, station, page, part in PICTURES:
+            window.session.open_design(design)
+            window.go_to_page(station, page)
+            yield _save(application, window, folder / f"{name}.png", part)
+        window.begin()
+        window.session.fill(**SANDPIPER)
+        yield _save(application, window, folder / "begin.png", _part("begin.picture"))
+        window.close()
+        sip.delete(window)  # as at the end of the application: see there
+
+
+def _save(application: QApplication, window: MainWindow, path: Path, part: Callable[[MainWindow], QWidget]) -> Path:
+    settled(application, window)
+    picture = part(window).grab().toImage()
+    if picture.width() > WIDTH:
+        picture = picture.scaledToWidth(WIDTH, Qt.TransformationMode.SmoothTransformation)
+    write_picture(path, lambda target: picture.save(target, "PNG"))
+    return path
