@@ -428,7 +428,7 @@ def test_the_order_of_files_changes_nothing() -> None:
 
 
 def test_a_given_capacity_that_a_discharge_contradicts_is_refused() -> None:
-    with pytest.raises(DocumentError, match=r"4000 mAh are given, but .* drew 5134 mAh"):
+    with pytest.raises(DocumentError, match="4\u202f000 mAh are given, but .* drew 5\u202f134 mAh"):
         fit_cell([curve("cell_a_c10_25c"), curve("cell_a_1c_25c")], CELL, capacity_mah=4000)
 
 

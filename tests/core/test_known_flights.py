@@ -94,8 +94,11 @@ def test_a_flight_of_any_length_is_taken() -> None:
 @pytest.mark.parametrize(
     ("changes", "says"),
     [
-        ({"battery_mah": 4000}, "6000 mAh were used, more than the 4000 mAh of the battery it flew"),
-        ({"battery_mah": 7000, "read_charge_mah": 9000}, "9000 mAh stand with the volts, more than the 7000 mAh"),
+        ({"battery_mah": 4000}, "6\u202f000 mAh were used, more than the 4\u202f000 mAh of the battery it flew"),
+        (
+            {"battery_mah": 7000, "read_charge_mah": 9000},
+            "9\u202f000 mAh stand with the volts, more than the 7\u202f000 mAh",
+        ),
         ({"battery_series": 3}, r"14.6 V under load is more than 3 cells in series can have \(13.2 V\)"),
     ],
 )

@@ -9,10 +9,13 @@ from hypothesis import strategies as st
 from wise_cellar.core.units import (
     QuantityError,
     format_change,
+    format_mah,
     format_minutes,
     format_number,
     format_quantity,
+    format_range,
     format_share,
+    of_limit,
     parse_quantity,
     unit_of_field,
 )
@@ -100,3 +103,14 @@ def test_durations_and_changes_in_words() -> None:
     assert format_change(140.2, 0, "g") == "+140 g"
     assert format_change(-0.06, 2, "V") == "−0.06 V"
     assert format_change(0.001, 2, "V") == "no change"
+
+
+def test_digits_mean_something() -> None:
+    assert format_share(0.714) == "71\u00a0%"
+    assert format_share(14.09) == "14\u00a0times"
+    assert of_limit(0.71) == "71\u00a0% of its limit"
+    assert of_limit(14.09, "limit") == "14\u00a0times limit"
+    assert format_range(33 * 60, 39 * 60) == "33 … 39"
+    assert format_range(504, 588) == "8.4 … 9.8"
+    assert format_range(120, 7200) == "unknown", "2 … 120 says nothing"
+    assert format_mah(9283.4) == "9\u202f283 mAh"

@@ -11,11 +11,12 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.disk import SmallDisk
-from tests.ui.conftest import answers, field, sample_at
+from tests.ui.conftest import answers, close_popovers, field, popover, sample_at
 from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.units import format_minutes
 from wise_cellar.store import Workspace
 from wise_cellar.ui.shell.answer_band import answers_shown
+from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.marks import State
@@ -77,9 +78,21 @@ def test_a_changed_reason_is_told(window: MainWindow) -> None:
 
 
 @pytest.mark.parametrize(("place", "station"), [(0, "Pack"), (1, "Craft"), (2, "Cells"), (3, "Pack"), (4, "Flight")])
-def test_each_answer_leads_to_what_governs_it(window: MainWindow, qtbot: QtBot, place: int, station: str) -> None:
+def test_each_answer_says_why_and_leads_to_what_governs_it(
+    window: MainWindow, qtbot: QtBot, place: int, station: str
+) -> None:
+    qtbot.waitUntil(lambda: window.session.settled, timeout=20000)
     button = window.band.buttons[place]
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    why = popover()
+    assert isinstance(why, WhyPopover)
+    assert why.path == button.shown.field
+    steps = [line.text for line in why.steps.lines]
+    assert len(steps) > 3
+    assert ("8 of 10 flights" in why.range.text()) == (place == 0)
+    if why.field is not None:
+        assert QApplication.focusWidget() is why.field.entry, "what governs it comes first"
+    why.there.click()
     assert window.stations[window.stack.currentIndex()].title == station
     focused = QApplication.focusWidget()
     assert focused is not None
@@ -90,11 +103,25 @@ def test_each_answer_leads_to_what_governs_it(window: MainWindow, qtbot: QtBot, 
     assert found == governed or found.startswith(governed + ".") or governed.startswith(found)
 
 
+def test_what_governs_an_answer_is_changed_where_it_is_explained(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(window.band.buttons[0], Qt.MouseButton.LeftButton)
+    why = popover()
+    assert isinstance(why, WhyPopover)
+    assert why.field is not None
+    before = [line.text for line in why.steps.lines]
+    qtbot.keyClicks(why.field.entry, "4")
+    qtbot.keyClick(why.field.entry, Qt.Key.Key_Return)
+    assert window.session.value(why.path) == 4
+    assert [line.text for line in why.steps.lines] != before
+    why.close()
+
+
 def test_answers_are_buttons_for_the_keyboard_too(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(1)
     window.band.buttons[4].setFocus()
     qtbot.keyClick(window.band.buttons[4], Qt.Key.Key_Space)
-    assert window.stations[window.stack.currentIndex()].title == "Flight"
+    assert isinstance(popover(), WhyPopover)
+    close_popovers()
 
 
 def test_a_heavy_craft_is_marked_over(window: MainWindow) -> None:

@@ -504,7 +504,7 @@ def importing(cells: CellsStation, qtbot: QtBot, *paths: Path):  # type: ignore[
 def test_logs_of_several_rates_are_imported_as_one_edit(cells: CellsStation, window: MainWindow, qtbot: QtBot) -> None:
     dialog = importing(cells, qtbot, *(CURVE_FILES / f"cell_a_{rate}_25c.csv" for rate in ("c10", "c2", "1c")))
     assert dialog.take.text() == "Import 3 of 3"
-    assert "A discharge of 5134 mAh in 10.3 h at 0.5 A" in dialog.remarks.text()
+    assert "A discharge of 5\u202f134 mAh in 10.3 h at 0.5 A" in dialog.remarks.text()
     assert dialog.preview.plot.parts(Curve)
     qtbot.mouseClick(dialog.take, Qt.MouseButton.LeftButton)
     records = [e.source for e in curves_of(window.session, "fell-21-45p")]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -10,8 +11,9 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, popover, type_into, write_into
+from tests.ui.conftest import field, popover, settle, type_into, write_into
 from wise_cellar.core.documents import Design
+from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.craft.station import CraftStation
@@ -277,3 +279,70 @@ def test_a_cell_type_that_a_design_carries_beside_is_not_deleted(window: MainWin
 def _used(window: MainWindow, cell: str) -> bool:
     library = window.session.library
     return any(cell == key for d in library.all(Design).values() for _, key in library.needs(d))
+
+
+# The order one sees
+
+
+def walked(window: MainWindow, count: int) -> list[QWidget]:
+    found = []
+    for _ in range(count):
+        window.focusNextPrevChild(True)
+        focus = window.focusWidget()
+        assert focus is not None
+        found.append(focus)
+    return found
+
+
+def test_tab_follows_rows_as_they_stand_also_after_one_is_added(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_station(1)
+    craft = window.station(CraftStation)
+    settle(qtbot, craft)
+    next(one for one in craft.parts.findChildren(QPushButton) if one.text() == "Add a part").click()
+    QApplication.processEvents()
+    place = len(window.session.complete.craft.parts) - 1
+    field(window, f"craft.parts.{place - 1}.mass_g").entry.setFocus()
+    reached = walked(window, 6)
+    own = [field(window, f"craft.parts.{place}.{name}").entry for name in ("name", "mass_g")]
+    assert [widget for widget in reached if widget in own] == own
+    assert reached.index(own[1]) - reached.index(own[0]) == 1
+    for widget in reached:
+        assert widget.visibleRegion().boundingRect().height() > 0, "what is reached is scrolled into view"
+
+
+@pytest.mark.parametrize("place", range(8))
+def test_tab_reaches_all_and_the_answers_come_last(window: MainWindow, qtbot: QtBot, place: int) -> None:
+    window.show_station(place)
+    settle(qtbot, window.stations[place])
+    order = reading_order(window)
+    assert order[: len(window.recipe.tokens) - 1] == [t for t in window.recipe.tokens.values() if t.isVisible()]
+    assert order[-5:] == window.band.buttons
+    assert len(order) == len(set(order))
+    everything = {
+        widget for widget in window.findChildren(QWidget)
+        if widget.isVisible() and widget.isEnabled() and widget.focusPolicy().value & Qt.FocusPolicy.TabFocus.value
+        and widget.focusProxy() is None and widget.window() is window
+    }  # fmt: skip
+    missed = {w for w in everything - set(order) if not any(w in o.findChildren(QWidget) for o in order)}
+    assert not missed, [type(widget).__name__ for widget in missed]
+    window.setFocus()
+    window.recipe.focus_field("design.craft_id")
+    window.focusNextPrevChild(False)
+    assert window.focusWidget() is window.band.buttons[-1], "and backwards round to them"
+
+
+def test_the_line_between_picture_and_table_is_dragged_and_remembered(open_window: Any, qtbot: QtBot) -> None:
+    window = open_window()
+    window.show_station(2)
+    divided = window.station(CellsStation).divided
+    line = divided.handle(1)
+    before = divided.sizes()
+    qtbot.keyClick(line, Qt.Key.Key_Up)
+    moved = divided.sizes()
+    assert moved[0] < before[0]
+    window.close()
+    again = open_window()
+    again.show_station(2)
+    QApplication.processEvents()
+    kept = again.station(CellsStation).divided.sizes()
+    assert kept[0] / sum(kept) == pytest.approx(moved[0] / sum(moved), abs=0.02)

@@ -163,7 +163,7 @@ def test_a_craft_keeps_a_part(craft: CraftStation, window: MainWindow) -> None:
 def test_a_load_with_a_high_minimum_browns_out(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
     type_into(qtbot, field(window, "craft.loads.1.min_input_v"), "13500 mV")
     assert answers(window)[4] == "survey camera browns out"
-    qtbot.mouseClick(window.band.buttons[4], Qt.MouseButton.LeftButton)
+    window.go_to_field(window.band.buttons[4].shown.field)
     assert QApplication.focusWidget() is field(window, "craft.loads.1.min_input_v").entry
 
 
@@ -422,7 +422,7 @@ def test_the_charge_of_a_run_on_the_bench_is_taken_for_the_pack(flight: FlightSt
     assert bench.error.isHidden()
 
 
-@pytest.mark.parametrize(("typed", "told"), [("a lot", "a lot"), ("900", "between 40 and 110 %"), ("-3", "-3")])
+@pytest.mark.parametrize(("typed", "told"), [("a lot", "a lot"), ("900", "between 40 and 110 %"), ("-3", "−3")])
 def test_a_charge_that_no_such_pack_gives_is_refused_and_kept(
     flight: FlightStation, window: MainWindow, typed: str, told: str
 ) -> None:
@@ -509,7 +509,7 @@ def test_landing_fields_follow_what_is_landed_by(flight: FlightStation, window: 
     window.session.edit("design.landing.basis", LandingBasis.COUNTER)
     assert shown() == {"basis", "charge_percent", "counter_mah", "least_margin", "strict_minimum"}
     type_into(qtbot, field(window, "design.landing.counter_mah"), "5 Ah")
-    assert "Calls at 4000 mAh." in flight.landing.words.text()
+    assert "Calls at 4\u202f000 mAh." in flight.landing.words.text()
     assert window.session.answer.reason.words == "its own counter says empty"
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from wise_cellar.cli.given import finite, read_told
 from wise_cellar.core.documents import CellType, DocumentError, replaced
 from wise_cellar.core.fit import fit_cell
+from wise_cellar.core.units import format_mah
 from wise_cellar.store import write_exchange_file
 from wise_cellar.store.curve_files import read_discharge_curve
 
@@ -38,7 +39,7 @@ def run(arguments: list[str]) -> int:
     model = fit.model
     print(
         f"Rests on up to {model.highest_current_a:g} A and {model.coldest_c:.0f} to {model.warmest_c:.0f} °C;"
-        f" capacity {model.capacity_mah:.0f} mAh. Written to {options.out}."
+        f" capacity {format_mah(model.capacity_mah)}. Written to {options.out}."
     )
     for remark in model.remarks:
         print(remark)

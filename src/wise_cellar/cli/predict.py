@@ -14,7 +14,14 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import Link
 from wise_cellar.core.propulsion import handling
 from wise_cellar.core.propulsion.handling import AXES
-from wise_cellar.core.units import format_minutes, format_quantity, format_share, unit_of_field
+from wise_cellar.core.units import (
+    format_mah,
+    format_minutes,
+    format_quantity,
+    format_share,
+    of_limit,
+    unit_of_field,
+)
 from wise_cellar.core.words import upper_first
 from wise_cellar.store.reading import write_whole
 
@@ -193,10 +200,10 @@ def _as_text(report: dict[str, Any]) -> str:
         f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
         f"  First punch    {report['early_punch']['volts_a_cell']:.2f} V a cell",
         f"  Late punch     {late['volts_a_cell']:.2f} V a cell, thrust margin {late['thrust_margin']:.1f}",
-        f"  Weakest link   {weak['name']}: {format_share(weak['cruise_share'])} of its limit at cruise,"
+        f"  Weakest link   {weak['name']}: {of_limit(weak['cruise_share'])} at cruise,"
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
-        f"  Given          {report['given_mah']:.0f} mAh, {report['given_wh']:.1f} Wh",
+        f"  Given          {format_mah(report['given_mah'])}, {report['given_wh']:.1f} Wh",
         f"  After landing  {format_share(report['charge_left'])} of the charge left,"
         f" {report['volts_a_cell_after_10_s']:.2f} V a cell 10 s after,"
         f" {report['volts_a_cell_after_an_hour']:.2f} V an hour after, hottest cell {report['hottest_c']:.0f} °C,"
@@ -208,7 +215,7 @@ def _as_text(report: dict[str, Any]) -> str:
         lines.append(f"  Turns          {report['handling']['words']}")
     if len(report["packs"]) > 1:
         lines += [
-            f"  {pack['name']}: {pack['given_mah']:.0f} mAh, {format_share(pack['charge_left'])} left, up to"
+            f"  {pack['name']}: {format_mah(pack['given_mah'])}, {format_share(pack['charge_left'])} left, up to"
             f" {pack['cruise_a']:.1f} A at cruise"
             for pack in report["packs"]
         ]

@@ -17,6 +17,7 @@ from wise_cellar.core.words import quoted
 
 MINUS = "−"
 LONGEST_TYPED = 200
+MANY_TIMES, UNKNOWN_OVER = 3.0, 6.0
 WIDE_MIN = 2.0
 """A range so wide is told in whole minutes."""
 
@@ -195,8 +196,20 @@ def format_quantity(value: float, unit: Unit) -> str:
 
 
 def format_share(value: float) -> str:
-    """Share of one as ``71 %``."""
+    """Share of one as ``71 %``; beyond three as ``14 times``, where digits would claim to be known."""
+    if value >= MANY_TIMES:
+        return f"{format_number(value, 0)}\u00a0times"
     return f"{format_number(100 * value, 0)}\u00a0%"
+
+
+def of_limit(value: float, limit: str = "its limit") -> str:
+    """Share of a limit in words: ``71 % of its limit``, ``14 times its limit``."""
+    return f"{format_share(value)} {limit}" if value >= MANY_TIMES else f"{format_share(value)} of {limit}"
+
+
+def format_mah(value: float) -> str:
+    """A charge as ``9 283 mAh``."""
+    return f"{format_number(value, 0)} mAh"
 
 
 def format_minutes(seconds: float) -> str:
@@ -208,8 +221,11 @@ def format_minutes(seconds: float) -> str:
 
 
 def format_range(low_s: float, high_s: float) -> str:
-    """A range of durations in minutes: ``33 … 39``, or in tenths of one where it is narrow."""
+    """A range of durations in minutes: ``33 … 39``, or in tenths of one where it is narrow; one whose ends lie many
+    times apart says nothing, and is said to be unknown."""
     low, high = low_s / 60, high_s / 60
+    if high >= UNKNOWN_OVER * max(low, 1e-9) and high >= 1:
+        return "unknown"
     decimals = 0 if high - low >= WIDE_MIN else 1
     return f"{format_number(low, decimals)} … {format_number(high, decimals)}"
 

@@ -6,6 +6,7 @@ from wise_cellar.core.answer.answering import answer
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.documents import CompleteDesign, DocumentError, replaced
 from wise_cellar.core.flight.batch import Ending
+from wise_cellar.core.units import format_mah
 
 LEAST_PERCENT, MOST_PERCENT = 40.0, 110.0
 PASSES = 3
@@ -29,7 +30,7 @@ def measured_capacity_percent(complete: CompleteDesign, predicted: Answer, given
         percent = percent * given_mah / told.given_mah
         if not LEAST_PERCENT <= percent <= MOST_PERCENT:
             raise DocumentError(
-                f"{given_mah:.0f} mAh would make this pack {percent:.0f} % of what its cells held when new; between"
+                f"{format_mah(given_mah)} would make this pack {percent:.0f} % of what its cells held when new; between"
                 f" {LEAST_PERCENT:.0f} and {MOST_PERCENT:.0f} % is one that can be. Check the charge, and that the run"
                 " was this one.",
                 FIELD,

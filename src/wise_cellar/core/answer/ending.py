@@ -10,6 +10,7 @@ import numpy as np
 from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, LandingPolicy, Load
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, total
 from wise_cellar.core.lowering.packs import LoweredPack, group_words
+from wise_cellar.core.units import format_mah
 from wise_cellar.core.words import lower_first
 
 SOC_WITHIN = 2e-3
@@ -45,7 +46,7 @@ def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -
         return f"Cells would rest at {rule.resting_voltage_v:.2f} V, and the landing rule {calls}."
     if used is not None:
         whose = "The craft has counted" if rule.basis is LandingBasis.COUNTER else "The pack has given"
-        return f"{whose} {used:.0f} mAh, {rule.charge_percent:.0f} % of what it goes by, and is called home."
+        return f"{whose} {format_mah(used)}, {rule.charge_percent:.0f} % of what it goes by, and is called home."
     left = float(total(batch.counted * flown.late_state.soc)[0])
     if rule.reserve is not None and left <= rule.reserve + SOC_WITHIN:
         return (

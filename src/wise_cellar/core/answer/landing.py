@@ -14,7 +14,7 @@ from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis,
 from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_mah, format_minutes, format_number
 
 WARNING_S = 120.0
 """How long before the landing rule calls the pilot is warned."""
@@ -174,7 +174,8 @@ def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
         f"Warning at {card.warning_v:.2f} V a cell {how}, {warn:.1f} V in all:"
         f" {format_minutes(card.warning_s)} are left.",
         f"Land now at {card.land_v:.2f} V a cell {how}, {land:.1f} V in all.",
-        f"Warning at {card.warning_mah:.0f} mAh used, land at {card.land_mah:.0f} of {card.capacity_mah:.0f} mAh.",
+        f"Warning at {format_mah(card.warning_mah)} used, land at {format_number(card.land_mah, 0)} of"
+        f" {format_mah(card.capacity_mah)}.",
         delay,
         f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
         " set wrong, and so is its count of charge.",

@@ -11,6 +11,7 @@ from wise_cellar.core.begin.description import Description
 from wise_cellar.core.begin.missions import OF_ROTORS, OF_WINGS, Purpose
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.text import Identifier, Name
+from wise_cellar.core.units import format_mah
 
 
 class Carried(StrEnum):
@@ -79,7 +80,7 @@ class Beginning(Document):
         told = self.battery.battery_mah if self.battery is not None else None
         if told is not None and self.charge_mah is not None and self.charge_mah > MOST_PUT_BACK * told:
             raise ValueError(
-                f"{self.charge_mah:.0f} mAh were put back into a battery of {told:.0f} mAh. Correct one of them."
+                f"{format_mah(self.charge_mah)} were put back into a battery of {format_mah(told)}. Correct one."
             )
         return self
 

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from wise_cellar.core.documents import MOST_PARALLEL, MOST_SERIES
 from wise_cellar.core.documents.base import Document
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_mah, format_number
 
 
 class Chemistry(StrEnum):
@@ -57,7 +57,7 @@ class Description(Document):
             raise ValueError(f"A {self.size} is a cylinder; polymer comes in pouches. Leave one of the two out.")
         if self.size and self.capacity_mah is not None and self.capacity_mah > most_mah(self.size):
             raise ValueError(
-                f"{format_number(self.capacity_mah, 0)} mAh is more than one {self.size} holds, about"
+                f"{format_mah(self.capacity_mah)} is more than one {self.size} holds, about"
                 f" {format_number(round(most_mah(self.size), -2), 0)} at most. Write the capacity of one cell."
             )
         if not self.size and self.parallel_count not in (None, 1):
@@ -83,7 +83,7 @@ class Description(Document):
             f"{count}{letter} " for count, letter in ((self.series_count, "S"), (self.parallel_count, "P")) if count
         )
         parts = [
-            "" if self.capacity_mah is None else f"{format_number(self.capacity_mah, 0)} mAh",
+            "" if self.capacity_mah is None else f"{format_mah(self.capacity_mah)}",
             "" if self.chemistry is None else str(self.chemistry),
             "" if self.mass_g is None else f"{self.mass_g:g} g",
             "" if self.current_a is None else f"good for {self.current_a:g} A",

@@ -10,6 +10,7 @@ from functools import lru_cache
 from wise_cellar.core.cells.model import mean_resting_v
 from wise_cellar.core.cells.specimens import measured
 from wise_cellar.core.documents import AC_SHARE_OF_DCIR, CellType, FormFactor, SourceKind
+from wise_cellar.core.units import format_mah
 
 SHORT_OF_LABEL = 0.97
 LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2
@@ -128,8 +129,8 @@ def _against_label(cell: CellType, found_mah: float, source: str, field: str) ->
     return Claim(
         verdict,
         "Capacity",
-        f"{source}, it {ends}: {found_mah:.0f} mAh where {cell.capacity_mah:.0f} are written.",
-        f"{found_mah:.0f} ÷ {cell.capacity_mah:.0f} mAh = {100 * share:.0f} %",
+        f"{source}, it {ends}: {format_mah(found_mah)} where {cell.capacity_mah:.0f} are written.",
+        f"{found_mah:.0f} ÷ {format_mah(cell.capacity_mah)} = {100 * share:.0f} %",
         field,
     )
 

@@ -37,7 +37,7 @@ from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_array
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellParameters
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_mah
 
 TAPER_RATE = 1 / 20
 STORAGE_SOC = {KineticClass.POLYMER_POUCH: 0.50}
@@ -147,14 +147,12 @@ class ChargePlan:
             return [f"{wait}It does not come to its end within two days: the current is too small for this pack."]
         took = about(charged.seconds)
         if self.drains:
-            given = (
-                f"{format_number(-charged.charge_c / 3.6, 0)} mAh and {-charged.energy_j / 3600:.1f} Wh are taken out"
-            )
+            given = f"{format_mah(-charged.charge_c / 3.6)} and {-charged.energy_j / 3600:.1f} Wh are taken out"
             return [f"{wait}{took}: {given}, down to {100 * charged.soc[-1]:.0f} % of charge."]
         phases = [self._phase_words(phase) for phase in charged.phases]
         return [
             f"{wait}{took}: {', then '.join(phases)}." if phases else f"{wait}{took}.",
-            f"{format_number(charged.charge_c / 3.6, 0)} mAh go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
+            f"{format_mah(charged.charge_c / 3.6)} go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
             f" {self.supply_wh:.1f} Wh from the supply; {charged.temperature_c.max():.0f} °C at the warmest.",
             *self._balancing(),
         ]

@@ -11,6 +11,7 @@ from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import KineticClass, OcvFamily
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
+from wise_cellar.core.units import format_mah
 
 
 class Part(Document):
@@ -177,8 +178,8 @@ class KnownFlight(Document):
             for title, charge in (("were used", self.charge_used_mah), ("stand with the volts", self.read_charge_mah)):
                 if charge is not None and charge > MOST_OF_BATTERY * self.battery_mah:
                     raise ValueError(
-                        f"{charge:.0f} mAh {title}, more than the {self.battery_mah:.0f} mAh of the battery it flew."
-                        " Correct one of them."
+                        f"{format_mah(charge)} {title}, more than the {format_mah(self.battery_mah)} of the battery it"
+                        " flew. Correct one of them."
                     )
         if self.battery_series is not None:
             most = FULLEST_CELL_V * self.battery_series

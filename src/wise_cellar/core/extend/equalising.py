@@ -19,7 +19,7 @@ from wise_cellar.core.flight.batch import of_pack
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.charging import COOL_C
-from wise_cellar.core.units import format_celsius
+from wise_cellar.core.units import format_celsius, format_mah
 from wise_cellar.core.words import lower_first
 
 WATCHED_S = 4 * 3600.0
@@ -102,7 +102,7 @@ def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
         f"They rest at {rest} a cell. On one bus, {-taker.current_a:.2f} A flow into the"
         f" {lower_first(taker.complete.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
         f" ({_rating_words(taker)}).",
-        f"The current {settled}; {flow.moved_mah:.0f} mAh move in all, and {_heat(flow.heat_j)} of heat stay in"
+        f"The current {settled}; {format_mah(flow.moved_mah)} move in all, and {_heat(flow.heat_j)} of heat stay in"
         f" cells and wires: {flow.warmest_c:.0f} °C at the most.",
     ]
 
@@ -133,7 +133,8 @@ def _full_words(start: BusStart) -> list[str]:
         lost = (100 - percent) / 100 * pack.complete.label_mah * pack.complete.state.capacity_percent / 100
         words.append(
             f"The {lower_first(pack.complete.name)} would be full at {pack.complete.cell.max_voltage_v:.2f} V a cell;"
-            f" on this bus it is charged to {lowest:.2f} V, {percent:.0f} % of its charge. {lost:.0f} mAh are given up."
+            f" on this bus it is charged to {lowest:.2f} V, {percent:.0f} % of its charge. {format_mah(lost)} are"
+            " given up."
         )
     if not words:
         words.append(f"All of them are full at {lowest:.2f} V a cell.")

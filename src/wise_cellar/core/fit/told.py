@@ -13,6 +13,7 @@ from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.fit.steps import FastSteps, of_two_currents
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
+from wise_cellar.core.units import format_mah
 
 MOST_OVER, JUST_OVER = 1.02, 1.005
 """How far the charge drawn may pass the capacity that is given; how far it is passed where it passes the sheet's."""
@@ -45,8 +46,8 @@ class Told:
     def __post_init__(self) -> None:
         if self.given_mah is not None and self._drawn_mah > self.given_mah * MOST_OVER:
             raise DocumentError(
-                f"{self.given_mah:.0f} mAh are given, but {self._deepest.name} drew {self._drawn_mah:.0f} mAh: give its"
-                " true capacity, or leave it to the discharges."
+                f"{format_mah(self.given_mah)} are given, but {self._deepest.name} drew {format_mah(self._drawn_mah)}:"
+                " give its true capacity, or leave it to the discharges."
             )
 
     @property
@@ -128,7 +129,7 @@ class Told:
         why = "the sheet's" if flown_mah == self.cell.capacity_mah else f"a little more than {self._deepest.name} drew"
         return (
             "No discharge is slow and complete enough to tell the capacity (four hours or more, to the cut-off):"
-            f" {flown_mah:.0f} mAh fly, {why}."
+            f" {format_mah(flown_mah)} fly, {why}."
         )
 
     def _resistance_words(self) -> list[str]:

@@ -10,7 +10,15 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.units import format_change, format_minutes, format_number, format_range, format_share
+from wise_cellar.core.units import (
+    format_change,
+    format_mah,
+    format_minutes,
+    format_number,
+    format_range,
+    format_share,
+    of_limit,
+)
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -55,7 +63,7 @@ class AnswerButton(QAbstractButton):
         self.setText(shown.value)
         self.setAccessibleName(shown.heading)
         self.setAccessibleDescription(said)
-        self.setToolTip(tip(" ".join(part for part in (shown.why, "Click to go to what governs this.") if part)))
+        self.setToolTip(tip(" ".join(part for part in (shown.why, "Click for why, and for what governs it.") if part)))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -133,7 +141,8 @@ class AnswerButton(QAbstractButton):
 class AnswerBand(QWidget):
     """Five answers in a row."""
 
-    field_requested = pyqtSignal(str)
+    why_requested = pyqtSignal(int)
+    """The place of an answer among the five."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -143,8 +152,8 @@ class AnswerBand(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         self.buttons = [AnswerButton(weight) for weight in (21, 17, 21, 23, 30)]
-        for button in self.buttons:
-            button.clicked.connect(lambda _checked=False, b=button: self._go(b))
+        for place, button in enumerate(self.buttons):
+            button.clicked.connect(lambda _checked=False, at=place: self.why_requested.emit(at))
             row.addWidget(button, button.weight)
         self.buttons[-1].last = True
         session.changed.connect(self.refresh)
@@ -162,10 +171,6 @@ class AnswerBand(QWidget):
         ):
             button.show_answer(shown)
 
-    def _go(self, button: AnswerButton) -> None:
-        if button.shown is not None:
-            self.field_requested.emit(button.shown.field)
-
 
 def _range_words(spread: Spread | None) -> str:
     return "" if spread is None else f"8 of 10 flights fall into this range, with {spread.doubts.words}."
@@ -176,7 +181,7 @@ def _afterwards(answer: Answer, hold: str) -> str:
     volts = f"{answer.soon_v:.2f}\u00a0V after 10\u00a0s, {answer.hour_v:.2f}\u00a0V after an hour"
     warmth = f"{answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside"
     if answer.on_bench:
-        gave = f"{format_number(answer.given_mah, 0)}\u00a0mAh, {answer.energy_used_wh:.1f}\u00a0Wh given"
+        gave = f"{format_mah(answer.given_mah)}, {answer.energy_used_wh:.1f}\u00a0Wh given"
         return f"{gave}; {volts}; {warmth}"
     left = f"{format_share(answer.charge_left)}, {format_minutes(answer.hover_left_s)} of {hold} left"
     return f"{left}; {volts}; {warmth}"
@@ -237,7 +242,7 @@ def answers_shown(
             answer.punch_field,
         ),
         ShownAnswer(
-            "Weakest link", weak.name.split(",")[0], f"{format_share(share)} of limit",
+            "Weakest link", weak.name.split(",")[0], of_limit(share, "limit"),
             f"mark: cruise   bar: {bar}", since(link), safer,
             "over" if share > 1 else "caution" if share > 0.85 else "fine", weak.field,
             bar=(weak.cruise_share, max(weak.punch_share, weak.flown_share)),

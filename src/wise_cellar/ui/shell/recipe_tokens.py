@@ -18,6 +18,7 @@ from wise_cellar.core.documents import (
     Strip,
 )
 from wise_cellar.core.pack import SCHOOLS
+from wise_cellar.core.units import format_mah
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import Token
@@ -94,7 +95,7 @@ def _open_own_battery(line: Line, token: Token) -> Popover:
     session = line.session
     own = session.complete.own_battery
     options = [
-        Option(cell.name, f"{cell.cells_in_series}S, {cell.capacity_mah:.0f} mAh, {cell.mass_g:g} g", cell.id)
+        Option(cell.name, f"{cell.cells_in_series}S, {format_mah(cell.capacity_mah)}, {cell.mass_g:g} g", cell.id)
         for cell in bus_edits.whole_packs(session)
     ]
     present = own.cell.id if own is not None else ""
@@ -251,7 +252,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         _document_list(
             CellType, "design.packs.0.cell_type_id", "Cell type",
             lambda d: (
-                f"{d.capacity_mah:.0f} mAh, {d.mass_g:g} g, {d.resistance_mohm:.3g} mΩ, {d.rated_current_a:.3g} A"
+                f"{format_mah(d.capacity_mah)}, {d.mass_g:g} g, {d.resistance_mohm:.3g} mΩ, {d.rated_current_a:.3g} A"
             ),
         ),
         _document_step(CellType, "design.packs.0.cell_type_id"),

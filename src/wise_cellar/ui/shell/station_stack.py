@@ -24,6 +24,7 @@ class StationStack(QStackedWidget):
     field_requested = pyqtSignal(str)
     page_requested = pyqtSignal(str, str)
     handbook_requested = pyqtSignal(str)
+    station_made = pyqtSignal(object)
 
     def __init__(self, session: Session, doorways: Sequence[Doorway]) -> None:
         super().__init__()
@@ -52,6 +53,7 @@ class StationStack(QStackedWidget):
             if empty is not None:
                 self.removeWidget(empty)
                 empty.deleteLater()
+            self.station_made.emit(station)
         return self._made[place]
 
     def import_when_idle(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize, pyqtSignal
+from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wise_cellar.core.documents import Design, DocumentError
-from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.units import format_minutes, of_limit
 from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.demo import FIRST_DESIGN_ID
 from wise_cellar.handbook import page_at
@@ -38,7 +38,9 @@ from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
+from wise_cellar.ui.shell.tab_order import next_of
 from wise_cellar.ui.shell.walk_bar import WalkBar
+from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window_commands import window_commands
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
@@ -47,6 +49,8 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
 from wise_cellar.ui.stations.walk import Moment
 from wise_cellar.ui.theme import Appearance, apply_appearance, dress
+from wise_cellar.ui.widgets.divided import Divided
+from wise_cellar.ui.widgets.panel import reveal
 from wise_cellar.ui.widgets.segments import Segments
 
 FIRST_STATION = "Flight"
@@ -102,6 +106,7 @@ class MainWindow(QMainWindow):
         self.band = AnswerBand(self.session)
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
+        self.stack.station_made.connect(self._restore_lines)
         self.stack.handbook_requested.connect(self.show_handbook)
         middle = QHBoxLayout()
         middle.setSpacing(0)
@@ -123,7 +128,7 @@ class MainWindow(QMainWindow):
         self.recipe.begin_requested.connect(self.begin)
         self.recipe.find_requested.connect(self.open_finder)
         self.recipe.refused.connect(lambda sentence: self.notice.say(sentence, error=True))
-        self.band.field_requested.connect(self.go_to_field)
+        self.band.why_requested.connect(self.show_why)
 
     def travel(self, go: Callable[[], Travelled | None], word: str) -> None:
         """Undo or redo: show what it changed, and say so."""
@@ -331,6 +336,15 @@ class MainWindow(QMainWindow):
             self._bring_up_to_date(place)
             yield findable_fields(self.session, station, self.go_to_field)
 
+    def focusNextPrevChild(self, forwards: bool) -> bool:
+        """Tab goes as one reads, and what it reaches is scrolled into view."""
+        wanted = next_of(self, self.focusWidget(), forwards=forwards)
+        if wanted is None:
+            return super().focusNextPrevChild(forwards)
+        wanted.setFocus(Qt.FocusReason.TabFocusReason if forwards else Qt.FocusReason.BacktabFocusReason)
+        reveal(wanted)
+        return True
+
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files."""
         data = event.mimeData() if event is not None else None
@@ -369,6 +383,16 @@ class MainWindow(QMainWindow):
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
             self.guarded(lambda: self.session.rename(root, name))()
+
+    def show_why(self, place: int) -> None:
+        """Why an answer of the band is as it is; while a craft is begun, the gap that it hangs on."""
+        button = self.band.buttons[place]
+        if button.shown is None:
+            return
+        if self.session.sentence is not None:
+            self.go_to_field(button.shown.field)
+            return
+        WhyPopover(self, self.session, place, button.shown.field, self.go_to_field).open_above(button)
 
     def start_walk(self) -> None:
         """Go on with the walk, here where the sample world is, else beside it."""
@@ -420,7 +444,7 @@ class MainWindow(QMainWindow):
             f"{upper_first(answer.where)}: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
             f"Late punch: {late.volts_words}, thrust {late.thrust_margin:.1f} times {complete.craft.margin_over}",
-            f"Weakest link: {weak.name}, {format_share(weak.worst_share)} of its limit",
+            f"Weakest link: {weak.name}, {of_limit(weak.worst_share)}",
             f"Ends because {answer.reason.words}",
             *(finding.sentence for finding in answer.findings),
         ]
@@ -448,6 +472,17 @@ class MainWindow(QMainWindow):
         return guarded
 
     # Remembering
+
+    def _restore_lines(self, station: QWidget) -> None:
+        """Put the lines between pictures and tables where they were left, and remember where they are dragged to."""
+        for divided in station.findChildren(Divided):
+            kept = self.settings.value(f"line/{divided.name}")
+            if isinstance(kept, QByteArray):
+                divided.restoreState(kept)
+            divided.splitterMoved.connect(partial(self._remember_line, divided))
+
+    def _remember_line(self, divided: Divided, _at: int, _which: int) -> None:
+        self.settings.setValue(f"line/{divided.name}", divided.saveState())
 
     def _restore(self) -> None:
         geometry = self.settings.value("geometry")

@@ -252,7 +252,9 @@ class TextField(Field):
         return self._line
 
     def _show_value(self) -> None:
-        self._line.show_text(str(self.session.value(self.path)))
+        text = str(self.session.value(self.path))
+        self._line.show_text(text)
+        self._line.setToolTip(tip(text))  # a long name is cut in its line
 
     def _typed(self, text: str) -> None:
         if not self.stands:

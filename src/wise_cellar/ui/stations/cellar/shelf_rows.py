@@ -10,7 +10,7 @@ from typing import Any
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission
 from wise_cellar.core.pack import PackLayout
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_mah, format_number
 from wise_cellar.store.library import Library, key_of
 
 
@@ -168,7 +168,7 @@ def _mission_words(library: Library, mission: Mission) -> tuple[str, str]:
 def _cell_words(_library: Library, cell: CellType) -> tuple[str, str]:
     kind = "Packs bought whole" if cell.whole_pack else f"{cell.form_factor} cells"
     return (
-        f"{format_number(cell.capacity_mah, 0)} mAh, {cell.resistance_mohm:.3g} mΩ, {cell.rated_current_a:.3g} A,"
+        f"{format_mah(cell.capacity_mah)}, {cell.resistance_mohm:.3g} mΩ, {cell.rated_current_a:.3g} A,"
         f" {cell.source}", kind,
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
+from wise_cellar.core.units import format_mah
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, rename_curve, set_in_fit
 from wise_cellar.ui.state.session import Session
@@ -231,6 +232,6 @@ def fit_words(model: FittedModel | None) -> str:
     resistance = "the sheet's resistance" if model.resistance_given else "resistance by steps of the current"
     return (
         f"Meets its discharges to {model.residual_mv:.1f} mV. Rests on up to {model.highest_current_a:.3g} A{burst} and"
-        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {model.capacity_mah:.0f} mAh, {capacity};"
+        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {format_mah(model.capacity_mah)}, {capacity};"
         f" {resistance}. Beyond that the answer says so, and its doubts grow with the distance."
     )

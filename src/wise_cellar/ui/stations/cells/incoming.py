@@ -8,6 +8,7 @@ from typing import Any
 
 from wise_cellar.core.curves import Assembled, Circumstances, RestingTable, Role
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.units import format_mah
 from wise_cellar.store.curve_files import CancelledError, TableFile, read_resting_table, read_table
 
 
@@ -75,5 +76,5 @@ def understood(state: FileState) -> str:
     )
     hours = curve.time_s[-1] / 3600
     lasts = f"{hours:.1f} h" if hours >= 2 else f"{60 * hours:.0f} min"
-    first = f"A discharge of {curve.charge_c[-1] / 3.6:.0f} mAh in {lasts} at {amps}, {len(curve.time_s)} points."
+    first = f"A discharge of {format_mah(curve.charge_c[-1] / 3.6)} in {lasts} at {amps}, {len(curve.time_s)} points."
     return " ".join((first, *state.result.remarks))

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QPushButton, QTableV
 
 from wise_cellar.core.cells import measured
 from wise_cellar.core.documents import BenchResult, CellType, DocumentError, SourceKind, ValueSource
-from wise_cellar.core.units import QuantityError, format_number, parse_quantity, unit_of_field
+from wise_cellar.core.units import QuantityError, format_mah, format_number, parse_quantity, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -224,7 +224,7 @@ def summary(cell: CellType) -> str:
         if found is not None:
             spread = f" ± {format_number(100 * found.spread, 1)} %" if found.count > 1 else ""
             parts.append(f"{format_number(found.median, decimals)} {unit}{spread} ({found.count})")
-    return f"Median and spread: {', '.join(parts)}. Label: {format_number(cell.capacity_mah, 0)} mAh."
+    return f"Median and spread: {', '.join(parts)}. Label: {format_mah(cell.capacity_mah)}."
 
 
 def _medians(cell: CellType) -> dict[str, float]:

@@ -43,6 +43,7 @@ from wise_cellar.ui.stations.cells.pictures import LOAD, CellPictures
 from wise_cellar.ui.stations.cells.sheet_panel import SheetPanel
 from wise_cellar.ui.stations.cells.shelf_bar import ShelfBar
 from wise_cellar.ui.stations.cells.shelf_table import ShelfTable
+from wise_cellar.ui.widgets.divided import Divided
 from wise_cellar.ui.widgets.panel import note, show_role
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -98,12 +99,18 @@ class CellsStation(Station):
         super().__init__(session)
         column, self.headline, side = self.lay_out(SIDE)
         self.pictures = CellPictures()
-        column.addWidget(self.pictures, 4)
         self.bar, self.table = ShelfBar(), ShelfTable()
-        column.addWidget(self.bar)
-        column.addWidget(self.table, 3)
+        lower = QWidget()
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.addWidget(self.bar)
+        under.addWidget(self.table, 1)
         self.hint = note(HINT)
-        column.addWidget(self.hint)
+        under.addWidget(self.hint)
+        self.divided = Divided("cells", self.pictures, lower)
+        self.divided.setStretchFactor(0, 4)
+        self.divided.setStretchFactor(1, 4)
+        column.addWidget(self.divided, 1)
         self._fill_side(side)
         self._worker = Worker(self)
         self._worker.finished.connect(self._take_flown)

@@ -28,6 +28,7 @@ from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.compare.cloud import Cloud, ShownCloud
 from wise_cellar.ui.widgets.column_table import ColumnTable
+from wise_cellar.ui.widgets.divided import Divided
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.search_line import SearchLine
@@ -57,14 +58,21 @@ class CloudPage(QWidget):
         self.picture = Cloud()
         self.picture.setMinimumHeight(190)
         column.addWidget(self.picture.key)
-        column.addWidget(self.picture, 9)
-        column.addLayout(self._table_bar())
+        lower = QWidget()
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(4)
+        under.addLayout(self._table_bar())
         self.under = note(role="error")
         self.under.hide()
-        column.addWidget(self.under)
+        under.addWidget(self.under)
         self.table = ColumnTable("Designs that were flown")
         self.table.setMinimumHeight(76)
-        column.addWidget(self.table, 4)
+        under.addWidget(self.table, 1)
+        self.divided = Divided("compare", self.picture, lower)
+        self.divided.setStretchFactor(0, 9)
+        self.divided.setStretchFactor(1, 5)
+        column.addWidget(self.divided, 1)
         self.picture.pointed.connect(self.point)
         self.picture.chosen.connect(self.choose)
         self.picture.taken.connect(self.taken)

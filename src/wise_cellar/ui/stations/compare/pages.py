@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap
-from wise_cellar.core.units import format_minutes, format_number, format_share
+from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -206,7 +206,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
             name = "Cells" if entry.field == "cell.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
     benched = any(answered.on_bench for answered in answers)
-    given = [f"{format_number(a.given_mah, 0)} mAh, {a.energy_used_wh:.1f} Wh" for a in answers]
+    given = [f"{format_mah(a.given_mah)}, {a.energy_used_wh:.1f} Wh" for a in answers]
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
         ("", [one.name for one in designs]),

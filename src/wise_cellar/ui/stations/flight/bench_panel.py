@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from wise_cellar.core.answer import measured_capacity_percent
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.units import format_minutes, format_number, parse_quantity, unit_of_field
+from wise_cellar.core.units import format_mah, format_minutes, format_number, parse_quantity, unit_of_field
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
@@ -53,7 +53,7 @@ class BenchPanel:
         answer = self._session.answer
         self.widget.setVisible(answer.on_bench)
         self.words.setText(
-            f"Predicted: {format_number(answer.given_mah, 0)} mAh in {format_minutes(answer.duration_s)}, with a pack"
+            f"Predicted: {format_mah(answer.given_mah)} in {format_minutes(answer.duration_s)}, with a pack"
             f" of {self._session.complete.pack.state.capacity_percent:g} % of its cells' capacity."
         )
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from wise_cellar.core.answer import Answer, PolicyOutcome, alarm_card, alarm_values, card_lines, card_values
 from wise_cellar.core.documents import AlarmNames, DocumentError, LandingBasis, LandingPolicy
-from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.units import format_mah, format_minutes, format_share
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
@@ -128,7 +128,7 @@ class LandingPanel(QWidget):
         complete = self._session.complete
         used = complete.landing_charge_mah
         if used is not None:
-            return f"Calls at {used:.0f} mAh."
+            return f"Calls at {format_mah(used)}."
         if complete.design.landing.basis is LandingBasis.BURSTS:
             return f"Calls when a burst shows {complete.design.landing.burst_voltage_v:.2f} V a cell."
         if complete.design.landing.basis is LandingBasis.RESTING:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import format_mah, format_minutes
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.flow_layout import FlowLayout
@@ -25,7 +25,7 @@ def values_at(answer: Answer, second: float) -> dict[str, str]:
         "At rest": f"{series.at(series.resting_v, second):.2f} V",
         EACH: f"{each:.1f} A",
         "Throttle": f"{series.at(series.throttle, second) * 100:.0f} %",
-        "Used": f"{format_number(series.at(series.charge_used_mah, second), 0)} mAh",
+        "Used": f"{format_mah(series.at(series.charge_used_mah, second))}",
         "Cells": f"{series.at(series.temperature_c, second):.0f}\u00a0°C",
         "Sags to": f"{series.at(series.punch_v, second):.2f} V",
         EACH_WOULD: f"{series.at(series.punch_a, second):.0f} A",

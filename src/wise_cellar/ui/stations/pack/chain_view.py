@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QToolTip
 
 from wise_cellar.core.pack import Link
-from wise_cellar.core.units import format_share
+from wise_cellar.core.units import format_share, of_limit
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import ROLE, State, draw_mark
 from wise_cellar.ui.widgets.rows import LEFT, RIGHT, Rows
@@ -34,7 +34,7 @@ def link_words(link: Link) -> str:
         return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
     if link.punch_limit_a <= 0:
         # Cruise alone is too much: no burst is allowed after it, and its share says more than that.
-        return f"{link.punch_a:.0f} A, {format_share(link.punch_share)} of limit"
+        return f"{link.punch_a:.0f} A, {of_limit(link.punch_share, 'limit')}"
     amps = f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
     lasting = link.allowed_s is not None and math.isfinite(link.allowed_s)
     return f"{amps}, {link.allowed_s:.0f} s" if lasting else amps
