@@ -205,7 +205,10 @@ class Monkey:
 
     def token(self) -> str:
         """Open a token of the recipe line, or step it."""
-        path = self.random.choice([p for p, token in self.window.recipe.tokens.items() if not token.isHidden()])
+        shown = [p for p, token in self.window.recipe.tokens.items() if not token.isHidden()]
+        if not shown:
+            return "none"  # a craft is being begun
+        path = self.random.choice(shown)
         if self.random.random() < 0.5:
             self.window.recipe.open_token(path)
         else:
@@ -274,7 +277,7 @@ def play(count: int, seed: int, folder: Path, log: Path) -> list[str]:
         QTest.qWait(300)
         assert sum(monkey.counts.values()) == count
         # What was made is still there, and whole.
-        name = session.complete.design.name
+        name = session.complete.design.name if session.sentence is None else ""
         for widget in QApplication.topLevelWidgets():
             if widget is not window:
                 widget.hide()
@@ -282,7 +285,7 @@ def play(count: int, seed: int, folder: Path, log: Path) -> list[str]:
         window.close()
         with Workspace.open(folder / "monkey.cellar") as again:
             assert not again.read().broken
-            assert name in {str(d.name) for held in again.read().documents.values() for d in held.values()}  # type: ignore[attr-defined]
+            assert not name or name in {str(d.name) for held in again.read().documents.values() for d in held.values()}  # type: ignore[attr-defined]
     finally:
         unforeseen.remove()
     window.deleteLater()

@@ -14,6 +14,7 @@ from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, c
 from wise_cellar.cli import main
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.documents import CellType, PackRecipe, export_text
+from wise_cellar.core.units import format_grams
 from wise_cellar.store import read_exchange_file
 
 DESIGN = complete(flown=mission(cruise(60), PUNCH, cruise(), LANDING))
@@ -188,7 +189,7 @@ def test_predict_puts_several_designs_into_one_table(
     assert f"{answer(DESIGN).duration_s / 60:.1f} min" in first
     assert (
         head.index("take-off")
-        == first.index(f"{answer(DESIGN).takeoff_mass_g:.0f} g")
+        == first.index(format_grams(answer(DESIGN).takeoff_mass_g))
         == second.index(next(part for part in second.split("  ") if part.endswith(" g")))
     )
     assert main(["predict", str(exported), str(extended), "--json"]) == 0

@@ -13,6 +13,7 @@ from tests.builders import cell_type, complete, fitted_model, whole_pack
 from wise_cellar.core.cells import sheet_verdict
 from wise_cellar.core.documents import BenchResult, CellType
 from wise_cellar.core.shelf import Claim, Sustained, Verdict, claims, sustained
+from wise_cellar.core.units import format_mah
 
 _TABLE = np.loadtxt(files("wise_cellar") / "data" / "ocv" / "liion_energy_nmc_siox.csv", delimiter=",", skiprows=1)
 RESTING_V = abs(float(np.trapezoid(_TABLE[:, 1], _TABLE[:, 0])))
@@ -136,7 +137,7 @@ def test_capacity_is_held_against_bench_and_curves(measured: float, verdict: Ver
     on_bench = judged(cell(bench_results=(BenchResult(label="a", capacity_mah=measured),)), modest())["Capacity"]
     by_curves = judged(cell(fitted=fitted_model(capacity_mah=measured)), modest())["Capacity"]
     assert on_bench.verdict is by_curves.verdict is verdict
-    assert f"{measured} mAh where 4500 are written" in on_bench.sentence
+    assert f"{format_mah(measured)} where 4\u202f500 are written" in on_bench.sentence
     assert by_curves.sentence.startswith("By its own discharge curves")
     assert "Capacity" not in judged(cell(fitted=fitted_model(capacity_mah=measured, capacity_given=True)), modest())
 

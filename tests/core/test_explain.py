@@ -20,7 +20,7 @@ def steps(asked: Asked) -> dict[str, str]:
 
 
 def numbers(sentence: str) -> list[float]:
-    return [float(text) for text in re.findall(r"\d+(?:\.\d+)?", sentence)]
+    return [float(text) for text in re.findall(r"\d+(?:\.\d+)?", sentence.replace("\u202f", ""))]
 
 
 def test_the_minutes_follow_from_mass_to_power_to_charge() -> None:

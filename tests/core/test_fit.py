@@ -18,6 +18,7 @@ from wise_cellar.core.fit import fit_cell, fitting
 from wise_cellar.core.fit.heat import fit_heat
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.units import format_mah
 from wise_cellar.store.curve_files import read_discharge_curve
 
 FOLDER = Path(__file__).parents[1] / "data" / "curves"
@@ -228,7 +229,7 @@ def test_one_curve_and_the_sheets_resistance_tell_the_rest() -> None:
     assert any("is held at the 35 mΩ of the sheet" in remark for remark in model.remarks)
     drawn_mah = curve("cell_a_c2_25c").charge_c[-1] / 3.6
     assert model.capacity_mah == pytest.approx(max(5000, 1.005 * drawn_mah))
-    assert any(f"{model.capacity_mah:.0f} mAh fly, a little more than" in remark for remark in model.remarks)
+    assert any(f"{format_mah(model.capacity_mah)} fly, a little more than" in remark for remark in model.remarks)
     assert model.capacity_given
     assert model.resistance_given
     assert model.lag_given
@@ -428,7 +429,7 @@ def test_the_order_of_files_changes_nothing() -> None:
 
 
 def test_a_given_capacity_that_a_discharge_contradicts_is_refused() -> None:
-    with pytest.raises(DocumentError, match="4\u202f000 mAh are given, but .* drew 5\u202f134 mAh"):
+    with pytest.raises(DocumentError, match=r"4\u202f000 mAh are given, but .* drew 5\u202f134 mAh"):
         fit_cell([curve("cell_a_c10_25c"), curve("cell_a_1c_25c")], CELL, capacity_mah=4000)
 
 

@@ -24,6 +24,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.motor import MOST_DUTY
+from wise_cellar.core.units import format_mah
 
 FLOWN = mission(TAKE_OFF, cruise(), LANDING)
 
@@ -50,7 +51,7 @@ def test_landing_by_charge_calls_when_it_is_used(percent: float) -> None:
     used = (1.0 - float(flown.late_state.soc[0, 0, 0])) * 13500
     assert used == pytest.approx(135 * percent, rel=1e-3)
     assert of.landing_charge_mah == pytest.approx(135 * percent)
-    assert f"has given {135 * percent:.0f} mAh" in answer(of).reason.sentence
+    assert f"has given {format_mah(135 * percent)}" in answer(of).reason.sentence
 
 
 def test_a_counter_that_believes_in_a_smaller_pack_comes_home_early() -> None:

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from tests.disk import SmallDisk
 from tests.ui.conftest import answers, close_popovers, field, popover, sample_at
 from wise_cellar.core.documents import Design, DocumentError
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_grams, format_minutes
 from wise_cellar.store import Workspace
 from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.why_popover import WhyPopover
@@ -203,7 +203,7 @@ def test_after_the_last_design_a_craft_is_begun(window: MainWindow) -> None:
 def test_the_answer_as_text(window: MainWindow) -> None:
     window.copy_answer()
     text = QApplication.clipboard().text()  # type: ignore[union-attr]
-    assert f"Take-off mass: {window.session.answer.takeoff_mass_g:.0f} g" in text
+    assert f"Take-off mass: {format_grams(window.session.answer.takeoff_mass_g)}" in text
     assert "Ends because the reserve is reached" in text
 
 

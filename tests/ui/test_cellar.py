@@ -247,6 +247,18 @@ def test_a_sentence_is_left_for_later_and_found_again(window: MainWindow) -> Non
     assert session.complete == before, "going elsewhere leaves it too"
 
 
+def test_what_was_refused_is_left_with_the_sentence(window: MainWindow) -> None:
+    window.begin()
+    begin = window.station(CellarStation).begin
+    filled(window, begin, mass_g="heavy")
+    window.show_station(4)
+    line = begin.line_of("mass_g") or next(one for one in begin.findChildren(GapLine) if one.gap.name == "mass_g")
+    assert isinstance(line, GapLine)
+    assert line.finish()
+    assert line.text() == ""
+    assert window.entries.all_taken()
+
+
 def test_a_cell_of_the_workspace_is_named_in_the_sentence(window: MainWindow) -> None:
     window.begin()
     begin = window.station(CellarStation).begin

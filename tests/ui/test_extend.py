@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 from tests.ui.conftest import field, settle, type_into, words
 from wise_cellar.core.answer import answer
 from wise_cellar.core.documents import CounterSees, Design, LandingBasis
+from wise_cellar.core.units import format_mah
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.stations.compare.station import CompareStation
@@ -142,7 +143,7 @@ def test_the_counter_s_ways_are_told_and_taken(window: MainWindow, extend: Exten
         LandingBasis.LOADED, LandingBasis.COUNTER, LandingBasis.COUNTER,
     ]  # fmt: skip
     everything = rows.outcomes[2]
-    assert f"Auxiliary {everything.packs[0].left_mah:.0f} mAh left" in rows.as_text()
+    assert f"Auxiliary {format_mah(everything.packs[0].left_mah)} left" in rows.as_text()
     rows.setFocus()
     for _ in range(3):
         qtbot.keyClick(rows, Qt.Key.Key_Down)

@@ -17,7 +17,7 @@ from tests.ui.conftest import answers, field, settle, type_into, write_into
 from wise_cellar.core.advice import step_up
 from wise_cellar.core.documents import Block, LandingBasis
 from wise_cellar.core.pack import stow
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import format_grams, format_minutes, format_number
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.flight.readout import values_at
@@ -591,7 +591,7 @@ def test_an_answer_is_explained_and_copied(flight: FlightStation, window: MainWi
     panel = flight.explanation
     flight.views.choose(4)
     words = [label.text() for label in panel.findChildren(QLabel)]
-    assert any(f"= {window.session.answer.takeoff_mass_g:.0f} g" in text for text in words)
+    assert any(f"= {format_grams(window.session.answer.takeoff_mass_g)}" in text for text in words)
     mass = panel.asked.findText("the take-off mass")
     panel.asked.setCurrentIndex(mass)
     panel.asked.activated.emit(mass)

@@ -15,6 +15,7 @@ from wise_cellar.core.pack import Link
 from wise_cellar.core.propulsion import handling
 from wise_cellar.core.propulsion.handling import AXES
 from wise_cellar.core.units import (
+    format_grams,
     format_mah,
     format_minutes,
     format_quantity,
@@ -242,7 +243,7 @@ def _as_table(reports: list[dict[str, Any]]) -> str:
         if report["where"] != "in the air":
             minutes = f"{minutes} {report['where']}"
         rows.append((
-            report["design"], minutes, f"{low:.1f} to {high:.1f}", f"{report['takeoff_mass_g']:.0f} g",
+            report["design"], minutes, f"{low:.1f} to {high:.1f}", f"{format_grams(report['takeoff_mass_g'])}",
             f"{report['late_punch']['volts_a_cell']:.2f} V", f"{weak['name']} {format_share(worst)}",
             str(severities.count("over a limit")), str(severities.count("caution")),
         ))  # fmt: skip

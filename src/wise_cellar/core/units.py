@@ -212,6 +212,11 @@ def format_mah(value: float) -> str:
     return f"{format_number(value, 0)} mAh"
 
 
+def format_grams(value: float) -> str:
+    """A mass as ``2 044 g``."""
+    return f"{format_number(value, 0)} g"
+
+
 def format_minutes(seconds: float) -> str:
     """Duration as ``36 min 10 s``, to the nearest second."""
     whole = round(abs(seconds))

@@ -15,7 +15,7 @@ from wise_cellar.core.lowering.designs import LoweredDesign, lower_one
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Bools
 from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.propulsion.carrier import RotorPropulsion, WingPropulsion
-from wise_cellar.core.units import format_celsius, format_minutes, format_share
+from wise_cellar.core.units import format_celsius, format_grams, format_minutes, format_share
 from wise_cellar.core.words import lower_first
 
 
@@ -109,11 +109,11 @@ def _energy_over_power(answer: Answer) -> str:
 
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
     payload = complete.design.conditions.payload_g
-    parts = [f"{complete.dry_mass_g:.0f} g of craft"]
-    parts += [f"{pack.build.mass_g:.0f} g of {lower_first(pack.complete.name)}" for pack in answer.packs]
-    parts += [f"{payload:.0f} g of payload"] if payload else []
+    parts = [f"{format_grams(complete.dry_mass_g)} of craft"]
+    parts += [f"{format_grams(pack.build.mass_g)} of {lower_first(pack.complete.name)}" for pack in answer.packs]
+    parts += [f"{format_grams(payload)} of payload"] if payload else []
     weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
-    return Step("Mass", f"{' + '.join(parts)} = {answer.takeoff_mass_g:.0f} g, a weight of {weight:.1f} N.")
+    return Step("Mass", f"{' + '.join(parts)} = {format_grams(answer.takeoff_mass_g)}, a weight of {weight:.1f} N.")
 
 
 def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -> tuple[Step, ...]:
@@ -193,16 +193,18 @@ def _wing_steps(carrier: WingPropulsion, weight: float, airspeed: float, label: 
 
 
 def _mass(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
-    parts = ", ".join(f"{part.name} {part.mass_g:.0f} g" for part in complete.craft.parts)
+    parts = ", ".join(f"{part.name} {format_grams(part.mass_g)}" for part in complete.craft.parts)
     limit = complete.craft.max_takeoff_mass_g
-    room = f"{limit - answer.takeoff_mass_g:.0f} g under" if limit and limit >= answer.takeoff_mass_g else "over"
-    off = ", ".join(f"{part.name} {part.mass_g:.0f} g" for part in complete.design.taken_off)
+    room = (
+        f"{format_grams(limit - answer.takeoff_mass_g)} under" if limit and limit >= answer.takeoff_mass_g else "over"
+    )
+    off = ", ".join(f"{part.name} {format_grams(part.mass_g)}" for part in complete.design.taken_off)
     steps = [Step("Craft", f"{parts}{f'; taken off: {off}' if off else ''}.")]
     for pack in answer.packs:
         entries = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in pack.build.masses)
         steps.append(Step(pack.complete.name, f"{entries}."))
     steps.append(_mass_step(complete, answer))
-    return (*steps, Step("Limit", f"{room} the {limit:.0f} g allowed.")) if limit else tuple(steps)
+    return (*steps, Step("Limit", f"{room} the {format_grams(limit)} allowed.")) if limit else tuple(steps)
 
 
 def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:

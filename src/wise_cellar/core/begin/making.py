@@ -49,6 +49,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.physics.ocv import ocv_curve
 from wise_cellar.core.propulsion import calibrate
 from wise_cellar.core.propulsion.calibration import PLAUSIBLE
+from wise_cellar.core.units import format_grams
 
 FreeId = Callable[[type[Any], str], str]
 """An identifier that no document of a kind has, made from a name."""
@@ -134,7 +135,8 @@ def _size(said: Beginning) -> _Size:
     if dry is not None and said.with_battery:
         if battery_g is not None and battery_g >= dry:
             raise DocumentError(
-                f"{dry:g} g with the battery in it cannot be: the battery alone weighs {battery_g:.0f} g. Correct one"
+                f"{dry:g} g with the battery in it cannot be: the battery alone weighs {format_grams(battery_g)}."
+                " Correct one"
                 " of them.",
                 "mass_g",
             )

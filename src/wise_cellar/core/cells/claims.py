@@ -10,7 +10,7 @@ from functools import lru_cache
 from wise_cellar.core.cells.model import mean_resting_v
 from wise_cellar.core.cells.specimens import measured
 from wise_cellar.core.documents import AC_SHARE_OF_DCIR, CellType, FormFactor, SourceKind
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import format_number, format_mah
 
 SHORT_OF_LABEL = 0.97
 LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2
@@ -129,8 +129,8 @@ def _against_label(cell: CellType, found_mah: float, source: str, field: str) ->
     return Claim(
         verdict,
         "Capacity",
-        f"{source}, it {ends}: {format_mah(found_mah)} where {cell.capacity_mah:.0f} are written.",
-        f"{found_mah:.0f} ÷ {format_mah(cell.capacity_mah)} = {100 * share:.0f} %",
+        f"{source}, it {ends}: {format_mah(found_mah)} where {format_number(cell.capacity_mah, 0)} are written.",
+        f"{format_number(found_mah, 0)} ÷ {format_mah(cell.capacity_mah)} = {100 * share:.0f} %",
         field,
     )
 

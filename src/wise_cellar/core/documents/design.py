@@ -18,6 +18,7 @@ from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name, Notes
+from wise_cellar.core.units import format_grams
 from wise_cellar.core.words import quoted, upper_first
 
 
@@ -115,7 +116,7 @@ def _check_weight(pack: CompletePack) -> None:
     if cells + recipe.fittings.mount_g + recipe.fittings.other_g <= 0:
         raise ValueError(
             f"Other grams of {recipe.fittings.other_g:g} g are more than the whole pack weighs: its cells weigh"
-            f" {cells:.0f} g."
+            f" {format_grams(cells)}."
         )
 
 
@@ -151,8 +152,8 @@ class CompleteDesign(Document):
             _check_weight(complete)
         if self.design.taken_off_g >= self.craft.dry_mass_g:
             raise ValueError(
-                f"{self.design.taken_off_g:.0f} g cannot be taken off {self.craft.name}, which weighs"
-                f" {self.craft.dry_mass_g:.0f} g without a battery."
+                f"{format_grams(self.design.taken_off_g)} cannot be taken off {self.craft.name}, which weighs"
+                f" {format_grams(self.craft.dry_mass_g)} without a battery."
             )
         return self
 

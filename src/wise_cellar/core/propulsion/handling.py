@@ -12,7 +12,7 @@ from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.inertia import Frame, arm_m, craft_inertia
 from wise_cellar.core.physics.rotor import disc_area_m2
 from wise_cellar.core.propulsion.drive_numbers import motor_mass_g
-from wise_cellar.core.units import format_change
+from wise_cellar.core.units import format_change, format_grams
 
 APART, WITH_PROPELLER = 1.15, 1.25
 """Between motors over the propellers' diameter where it is not told; a motor with its propeller over it alone."""
@@ -104,7 +104,7 @@ def battery_now(complete: CompleteDesign) -> tuple[Floats, Size, str]:
     mass = max([*flown, 0.0]) * 1e-3
     one = (mass / PACK_KG_M3 / float(np.prod(PACK_PROPORTIONS))) ** (1 / 3)
     along, across, up = (np.array([share * one]) for share in PACK_PROPORTIONS)
-    called = f"the {1000 * mass:.0f} g battery of its known flight" if mass > 0 else "no battery"
+    called = f"the {format_grams(1000 * mass)} battery of its known flight" if mass > 0 else "no battery"
     return np.array([mass]), (along, across, up), called
 
 

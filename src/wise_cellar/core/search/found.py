@@ -10,7 +10,7 @@ from wise_cellar.core.documents import Wishes
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged, judge
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import format_grams, format_minutes, format_number
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class Found:
         flown = self.flown
         price = "" if np.isnan(flown.price[place]) else f", cells for {flown.price[place]:.2f}"
         return (
-            f"{format_minutes(float(flown.duration_s[place]))}, {format_number(flown.takeoff_g[place], 0)} g,"
+            f"{format_minutes(float(flown.duration_s[place]))}, {format_grams(flown.takeoff_g[place])},"
             f" {flown.late_v[place]:.2f} V a cell and {flown.late_margin[place]:.1f} times"
             f" {self.space.complete.craft.margin_over} in a late punch{price}"
         )
@@ -57,5 +57,5 @@ class Found:
         best = int(np.argmax(np.where(passes, flown.duration_s, -np.inf)))
         return (
             f"{format_number(passing, 0)} of {total} designs keep to every limit; the longest flies"
-            f" {format_minutes(float(flown.duration_s[best]))} at {format_number(flown.takeoff_g[best], 0)} g"
+            f" {format_minutes(float(flown.duration_s[best]))} at {format_grams(flown.takeoff_g[best])}"
         )

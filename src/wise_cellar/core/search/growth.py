@@ -12,7 +12,7 @@ from wise_cellar.core.lowering.designs import lower, lower_one
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_grams, format_minutes
 from wise_cellar.core.words import all_of, lower_first
 
 SHOWN_PARALLEL = 12
@@ -77,7 +77,7 @@ class Growth:
             words.append(
                 f"From {self.parallel[at]}P to {self.parallel[at + 1]}P every added cell"
                 f" {'brings' if gain >= 0 else 'costs'} {abs(gain):.0f} s"
-                f" and weighs {self._cell_g(at):.0f} g with its share of the pack."
+                f" and weighs {format_grams(self._cell_g(at))} with its share of the pack."
             )
         words += self._without_words(at)
         handles = self.handles
@@ -107,7 +107,8 @@ class Growth:
         alone = float(self.alone.duration_s[0])
         gain = float(self.flown.duration_s[min(at, len(self.parallel) - 1)]) - alone
         return [
-            f"With its own battery alone it flies {format_minutes(alone)} at {self.alone.takeoff_g[0]:.0f} g: the"
+            f"With its own battery alone it flies {format_minutes(alone)} at {format_grams(self.alone.takeoff_g[0])}:"
+            " the"
             f" auxiliary {'brings' if gain >= 0 else 'costs'} {format_minutes(abs(gain))}."
         ]
 
@@ -117,10 +118,13 @@ class Growth:
             return []
         within = np.flatnonzero(self.takeoff_g <= self.class_g)
         if not len(within):
-            return [f"No count stays within {self.class_g:.0f} g."]
+            return [f"No count stays within {format_grams(self.class_g)}."]
         last = int(within[np.argmax(self.flown.duration_s[within])])
         longest = format_minutes(float(self.flown.duration_s[last]))
-        return [f"That is over the {self.class_g:.0f} g it may weigh; within them {self.parallel[last]}P: {longest}."]
+        return [
+            f"That is over the {format_grams(self.class_g)} it may weigh; within them {self.parallel[last]}P:"
+            f" {longest}."
+        ]
 
     def _cell_g(self, at: int) -> float:
         return float(self.takeoff_g[at + 1] - self.takeoff_g[at]) / self.series_count

@@ -17,7 +17,7 @@ from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
-from wise_cellar.core.units import format_celsius, format_minutes, format_number
+from wise_cellar.core.units import format_celsius, format_grams, format_minutes, format_number
 
 WORTH_S, WORTH_SHARE = 30.0, 0.02
 """What a relaxed limit must bring to be worth telling."""
@@ -257,7 +257,7 @@ def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:
 
 
 def _grams(value: float) -> str:
-    return f"{format_number(value, 0)} g"
+    return f"{format_grams(value)}"
 
 
 def _percent(share: float) -> str:

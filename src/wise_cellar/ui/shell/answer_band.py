@@ -12,9 +12,9 @@ from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import (
     format_change,
+    format_grams,
     format_mah,
     format_minutes,
-    format_number,
     format_range,
     format_share,
     of_limit,
@@ -201,7 +201,7 @@ def answers_shown(
     share = weak.worst_share
     limit = complete.craft.max_takeoff_mass_g
     heavy = limit is not None and answer.takeoff_mass_g > limit
-    room = f"of {format_number(limit, 0)} g allowed" if limit else f"pack {format_number(answer.build.mass_g, 0)} g"
+    room = f"of {format_grams(limit)} allowed" if limit else f"pack {format_grams(answer.build.mass_g)}"
     hold = "hover" if complete.craft.wing is None else "loiter"
     ended_well = answer.reason.ending.value <= 1
     because = "It lands because" if ended_well else "It comes down because"
@@ -232,7 +232,7 @@ def answers_shown(
             answer.duration_field, why=_range_words(spread),
         ),
         ShownAnswer(
-            "Take-off mass", f"{format_number(answer.takeoff_mass_g, 0)} g", "", room, since(mass), lighter,
+            "Take-off mass", f"{format_grams(answer.takeoff_mass_g)}", "", room, since(mass), lighter,
             "over" if heavy else "fine", answer.mass_field,
         ),
         ShownAnswer(

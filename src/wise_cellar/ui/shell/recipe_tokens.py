@@ -18,7 +18,7 @@ from wise_cellar.core.documents import (
     Strip,
 )
 from wise_cellar.core.pack import SCHOOLS
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import format_grams, format_mah
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import Token
@@ -217,7 +217,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         "Craft",
         "design.craft_id",
         lambda c: c.craft.name,
-        _document_list(Craft, "design.craft_id", "Craft", lambda d: f"{d.dry_mass_g:.0f} g without a battery"),
+        _document_list(Craft, "design.craft_id", "Craft", lambda d: f"{format_grams(d.dry_mass_g)} without a battery"),
         _document_step(Craft, "design.craft_id"),
     ),
     WordSpec(lambda c: "carries its own" if c.own_battery is not None else "carries"),

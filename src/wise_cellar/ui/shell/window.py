@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wise_cellar.core.documents import Design, DocumentError
-from wise_cellar.core.units import format_minutes, of_limit
+from wise_cellar.core.units import format_grams, format_minutes, of_limit
 from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.demo import FIRST_DESIGN_ID
 from wise_cellar.handbook import page_at
@@ -442,7 +442,7 @@ class MainWindow(QMainWindow):
         lines = [
             complete.design.name,
             f"{upper_first(answer.where)}: {format_minutes(answer.duration_s)}",
-            f"Take-off mass: {answer.takeoff_mass_g:.0f} g",
+            f"Take-off mass: {format_grams(answer.takeoff_mass_g)}",
             f"Late punch: {late.volts_words}, thrust {late.thrust_margin:.1f} times {complete.craft.margin_over}",
             f"Weakest link: {weak.name}, {of_limit(weak.worst_share)}",
             f"Ends because {answer.reason.words}",

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSplitter, QSplitterHandle, QWidget
 
 from wise_cellar.ui.theme import colours_of
 
-GRIP, STEP = 9, 24
+GRIP, STEP, SOME = 9, 24, 10
 
 
 class _Line(QSplitterHandle):
@@ -47,6 +47,12 @@ class Divided(QSplitter):
         self.setChildrenCollapsible(False)
         self.addWidget(above)
         self.addWidget(below)
+
+    def share(self, above: int, below: int) -> None:
+        """Part the room so at first, in per cent."""
+        for place, part in enumerate((above, below)):
+            self.setStretchFactor(place, part)
+        self.setSizes([SOME * above, SOME * below])
 
     def createHandle(self) -> QSplitterHandle:
         """Our line."""

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any, TypeVar
 
 import pyqtgraph as pg
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsItem, QSizePolicy
 
@@ -27,6 +29,19 @@ AnyPart = TypeVar("AnyPart", bound=Part)
 
 LEAST_APART_PX = 15.0
 """Between texts of an upright axis, middle to middle."""
+
+
+FROM_NOUGHT = 0.25
+"""Values that begin below so much of the highest are shown from nought."""
+BREAK = (5.0, 4.0)
+"""Width and height of a tooth of the mark that an axis does not begin at nought."""
+
+
+def from_where(lowest: float, highest: float) -> float:
+    """Where an upright axis begins: at nought, or a little under the lowest value where that would leave much empty."""
+    if lowest < FROM_NOUGHT * highest:
+        return 0.0
+    return max(lowest - 0.1 * max(highest - lowest, 0.05 * highest), 0.0)
 
 
 class NumberAxis(pg.AxisItem):  # type: ignore[misc]
@@ -56,6 +71,19 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
             return levels
         fewer = [place for place in places if round(place / spacing) % every == 0]
         return [(every * spacing, fewer or places[len(places) // 2 :][:1])]
+
+    def paint(self, painter: Any, option: Any, widget: Any) -> None:
+        """The axis; an upright one that does not begin at nought has a broken foot."""
+        super().paint(painter, option, widget)
+        low = min(self.range)
+        if self.orientation != "left" or low <= 0:
+            return
+        wide, tall = BREAK
+        x, y = self.size().width() - 1, self.size().height() - 1
+        painter.setPen(self.pen())
+        points = [(x, y), (x - wide, y - tall), (x + wide / 2, y - 2 * tall), (x, y - 3 * tall)]
+        for (x0, y0), (x1, y1) in pairwise(points):
+            painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""

@@ -10,6 +10,7 @@ from wise_cellar.core.cells import burst_s
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import Link, LinkKind, RunKind, balance_of, stow
 from wise_cellar.core.pack.joining import SPRING_BURST_S, joint_ohm
+from wise_cellar.core.units import format_grams
 from wise_cellar.core.words import lower_first
 
 NEAR_LIMIT = 0.85
@@ -26,16 +27,17 @@ def _mass(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     craft, limit = complete.craft, complete.craft.max_takeoff_mass_g
     if limit is not None and answer.takeoff_mass_g > limit:
         yield over(
-            f"Take-off mass {answer.takeoff_mass_g:.0f} g is {answer.takeoff_mass_g - limit:.0f} g over the"
-            f" {limit:.0f} g that {craft.name} may weigh.",
+            f"Take-off mass {format_grams(answer.takeoff_mass_g)} is {format_grams(answer.takeoff_mass_g - limit)}"
+            " over the"
+            f" {format_grams(limit)} that {craft.name} may weigh.",
             "craft.max_takeoff_mass_g",
         )
     for pack in answer.packs:
         weighed, grams = pack.complete.recipe.weighed_g, pack.build.parts_g
         if weighed is not None and abs(weighed - grams) > WEIGHED_APART * weighed:
             yield caution(
-                f"The {lower_first(pack.complete.name)} was weighed at {weighed:.0f} g; its parts add up to"
-                f" {grams:.0f} g. The flight uses what was weighed: check both.",
+                f"The {lower_first(pack.complete.name)} was weighed at {format_grams(weighed)}; its parts add up to"
+                f" {format_grams(grams)}. The flight uses what was weighed: check both.",
                 pack.complete.path("recipe.weighed_g"),
             )
 

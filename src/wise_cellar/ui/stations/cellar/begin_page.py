@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.begin import USUAL, Narrowed, narrowing
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.units import format_quantity, unit_of_field
+from wise_cellar.core.units import format_grams, format_quantity, unit_of_field
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.sentence import Sentence
@@ -256,6 +256,9 @@ class BeginPage(QWidget):
     # Filling
 
     def _typed(self, line: GapLine, text: str) -> None:
+        if self._session.sentence is None:
+            line.accept_shown("")  # it was refused, and the sentence is left or made since
+            return
         if text == line.gap.words(self._sentence.said, self._sentence.begun):
             self._say(line, "")
             return
@@ -348,7 +351,7 @@ def taken_words(sentence: Sentence) -> list[str]:
     if craft.wing is not None and said.span_mm is None:
         found.append(f"A span of {craft.wing.span_mm:.0f} mm")
     if said.mass_g is None:
-        found.append(f"{craft.dry_mass_g:.0f} g without a battery")
+        found.append(f"{format_grams(craft.dry_mass_g)} without a battery")
     if said.purpose is None:
         found.append(upper_first(str(begun.purpose)))
     if said.onto is None and not said.onto_cell_id and said.battery is None:

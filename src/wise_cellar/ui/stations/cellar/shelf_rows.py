@@ -10,7 +10,7 @@ from typing import Any
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission
 from wise_cellar.core.pack import PackLayout
-from wise_cellar.core.units import format_mah, format_number
+from wise_cellar.core.units import format_grams, format_mah
 from wise_cellar.store.library import Library, key_of
 
 
@@ -179,11 +179,11 @@ def _beside(library: Library, shelf: Shelf, document: Any, flown: Flown | None) 
             return "being flown"
         if flown.refusal:
             return "cannot be flown"
-        return f"{flown.seconds / 60:.1f} min, {format_number(flown.takeoff_g, 0)} g"
+        return f"{flown.seconds / 60:.1f} min, {format_grams(flown.takeoff_g)}"
     count = len(users(library, document))
     used = "unused" if not count else "1 design" if count == 1 else f"{count} designs"
     grams = {Shelf.CRAFTS: lambda: document.dry_mass_g, Shelf.CELLS: lambda: document.mass_g}.get(shelf)
-    return used if grams is None else f"{format_number(grams(), 0)} g, {used}"
+    return used if grams is None else f"{format_grams(grams())}, {used}"
 
 
 def _when(seconds: float | None) -> str:

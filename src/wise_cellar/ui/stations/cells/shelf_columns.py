@@ -9,9 +9,11 @@ from typing import Any
 from PyQt6.QtCore import Qt
 
 from wise_cellar.core.shelf import ShelfRow
-from wise_cellar.core.units import format_number, format_share
+from wise_cellar.core.units import format_grams, format_number, format_share
 
 SORT_ROLE = Qt.ItemDataRole.UserRole
+NEAR_LIMIT = 0.85
+"""Beyond so much of a limit a figure warns."""
 ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 NAME, LINE = 0, 1
 PACK = 11
@@ -58,7 +60,7 @@ COLUMNS = (
     _number("Wh/kg", "Usable energy over the mass of the pack", lambda r: r.usable_wh_kg, 0, 4),
     _number("Cost/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2, 3),
     ShelfColumn("Pack", "Cells in parallel, and what the pack weighs", lambda r: r.pack_mass_g,
-                lambda r: f"{r.parallel_count}P {format_number(r.pack_mass_g, 0)} g", 1),
+                lambda r: f"{r.parallel_count}P {format_grams(r.pack_mass_g)}", 1),
     ShelfColumn("Fit", "Beyond: the flight goes beyond the currents or the warmth that the cell's fit rests on",
                 lambda r: r.beyond_fit, lambda r: "beyond" if r.beyond_fit else "", 2),
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""The small discharge line in each row of the shelf, and the mark of its claims."""
+"""The small discharge line in each row of the shelf, and the mark of the worst that is to be said of it."""
 
 from __future__ import annotations
 
@@ -9,13 +9,20 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, Q
 
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.shelf import ShelfRow, Verdict
-from wise_cellar.ui.stations.cells.shelf_columns import ROW_ROLE
+from wise_cellar.ui.stations.cells.shelf_columns import NEAR_LIMIT, ROW_ROLE
 from wise_cellar.ui.theme import colours_of
 from wise_cellar.ui.widgets.marks import State, draw_mark
 
 LOWEST_V, HIGHEST_V = 2.4, 4.3
 MARK = 12.0
 MARK_OF = {Verdict.HOLDS: State.FINE, Verdict.DOUBTFUL: State.CAUTION, Verdict.CANNOT_BE: State.OVER}
+
+
+def state_of(row: ShelfRow) -> State:
+    """The worst that is to be said of a row: of its sheet, or of this load on it."""
+    limits = max(row.rating_share, row.hottest_c / row.cell.max_temperature_c)
+    load = State.OVER if limits > 1 else State.CAUTION if limits > NEAR_LIMIT else State.FINE
+    return max(MARK_OF[row.verdict], load, key=list(State).index)
 
 
 class RowDelegate(QStyledItemDelegate):
@@ -53,7 +60,7 @@ class LineDelegate(RowDelegate):
 
 
 class NameDelegate(RowDelegate):
-    """The name, with a mark of how the sheet's claims stand."""
+    """The name, with a mark for the worst of its sheet and of this load on it."""
 
     def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
         """Leave room for the mark."""
@@ -69,7 +76,7 @@ class NameDelegate(RowDelegate):
             return
         rect = QRectF(option.rect)
         box = QRectF(rect.left() + 3, rect.center().y() - MARK / 2, MARK, MARK)
-        draw_mark(painter, MARK_OF[row.verdict], box, colours_of(self._table))
+        draw_mark(painter, state_of(row), box, colours_of(self._table))
 
 
 def line_in(box: QRectF, across: Floats, volts: Floats) -> QPolygonF:

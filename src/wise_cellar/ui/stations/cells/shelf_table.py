@@ -10,12 +10,12 @@ from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QAbstractItemView
 
 from wise_cellar.core.shelf import ShelfRow, Verdict
-from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, PACK, ROW_ROLE, SORT_ROLE
+from wise_cellar.core.units import format_celsius, of_limit
+from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, NEAR_LIMIT, PACK, ROW_ROLE, SORT_ROLE
 from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate, RowDelegate
 from wise_cellar.ui.theme import LIMESTONE, colours_of, font
 from wise_cellar.ui.widgets.plain_table import PlainTable
 
-NEAR_LIMIT = 0.85
 ROW_HEIGHT = 26
 LEAST_COLUMN, LEAST_NAME, LEAST_PACK, HEAD_MARGIN = 48.0, 120.0, 74.0, 22.0
 
@@ -59,9 +59,9 @@ class ShelfModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.FontRole:
             return font(13, strong=row.cell.id == self.present_id)
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == NAME:
-            return f"Its sheet: {row.verdict.words}"
+            return row_words(row)
         if role == Qt.ItemDataRole.AccessibleTextRole and index.column() == NAME:
-            return f"{row.cell.name}, its sheet {row.verdict.words}"
+            return f"{row.cell.name}, {row_words(row)}"
         return None
 
     def _colour(self, row: ShelfRow, head: str) -> Any:
@@ -85,6 +85,13 @@ class ShelfModel(QAbstractTableModel):
             left = section <= LINE
             return int((Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight).value)
         return None
+
+
+def row_words(row: ShelfRow) -> str:
+    """What the mark of a row stands for: how its sheet stands, and what this load asks of it."""
+    load = f"{of_limit(row.rating_share)} at this load"
+    hot = "" if row.hottest_c <= row.cell.max_temperature_c else f", {format_celsius(row.hottest_c)} at the end"
+    return f"its sheet {row.verdict.words}; {load}{hot}"
 
 
 class ShelfFilter(QSortFilterProxyModel):

@@ -11,10 +11,11 @@ from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search import Flown, Growth
+from wise_cellar.core.units import format_grams
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import Label, formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plot import AXIS_WIDTH, OVER, Plot
+from wise_cellar.ui.widgets.plot import AXIS_WIDTH, OVER, Plot, from_where
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke, Words
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
@@ -146,7 +147,8 @@ class Cloud(ThemedPlots):
                 minutes = np.append(minutes, grown.alone.duration_s / 60)
         low, high, top = float(mass.min()), float(mass.max()), float(minutes.max())
         room = max(high - low, 0.05 * high) * 0.05
-        self.plot.box.setRange(xRange=(low - room, high + room), yRange=(0, max(top * 1.06, 1.0)), padding=0,
+        bottom = from_where(float(minutes.min()), top)
+        self.plot.box.setRange(xRange=(low - room, high + room), yRange=(bottom, max(top * 1.06, 1.0)), padding=0,
                            disableAutoRange=True)  # fmt: skip
 
     def _add_present(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
@@ -221,7 +223,7 @@ class Cloud(ThemedPlots):
             keys.append(Key("its own battery alone", colours.ink, mark="□"))
         if grown.class_g is not None:
             parts.append(Moment(grown.class_g, Stroke(colours.ochre, 1.2, DASHED)))
-            keys.append(Key(f"{grown.class_g:.0f} g, the most it may weigh", colours.ochre, DASHED))
+            keys.append(Key(f"{format_grams(grown.class_g)}, the most it may weigh", colours.ochre, DASHED))
         keys.append(Key("with more in parallel", colours.faint, DASHED))
         keys.append(Key("under the margin", colours.brick, DOTTED))
         keys.append(Key("its peak", colours.ochre, mark="★"))

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap
-from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share
+from wise_cellar.core.units import format_grams, format_mah, format_minutes, format_number, format_share
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -98,7 +98,7 @@ class SwapPage(QWidget):
         """Show the packs and what they change."""
         was = reference.flown
         self.words.setText(
-            f"{reference.name}: {was.pack_g[0]:.0f} g, {format_minutes(float(was.duration_s[0]))}, thrust"
+            f"{reference.name}: {format_grams(was.pack_g[0])}, {format_minutes(float(was.duration_s[0]))}, thrust"
             f" {was.early_margin[0]:.1f} times {space.complete.craft.margin_over} in a first punch and"
             f" {was.late_margin[0]:.1f} in a late one."
             + ("" if found else " None of the packs that are searched is as heavy and keeps to the limits.")
@@ -212,7 +212,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
         ("", [one.name for one in designs]),
         (_where(answers), [_minutes(a, answers) for a in answers]),
         *([("Given", given)] if benched else []),
-        ("Take-off mass", [f"{format_number(a.takeoff_mass_g, 0)} g" for a in answers]),
+        ("Take-off mass", [f"{format_grams(a.takeoff_mass_g)}" for a in answers]),
         ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
                         for a in answers]),
         ("Weakest link", [f"{a.weak_link.name}, {format_share(a.weak_link.worst_share)}" for a in answers]),
@@ -281,7 +281,7 @@ class SlopesPage(QWidget):
                 f"{count}P" + (", longest" if place == grown.peak else ""),
                 float(grown.minutes[place]) / longest,
                 (
-                    f"{format_number(float(grown.takeoff_g[place]), 0)} g",
+                    f"{format_grams(float(grown.takeoff_g[place]))}",
                     format_minutes(float(grown.flown.duration_s[place])), more,
                     f"{grown.flown.late_margin[place]:.1f} ×",
                 ),

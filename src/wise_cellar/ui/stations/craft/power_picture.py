@@ -13,7 +13,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plot import Plot
+from wise_cellar.ui.widgets.plot import Plot, from_where
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
@@ -60,7 +60,8 @@ class PowerPicture(ThemedPlots):
         if speed:
             parts.append(Curve(curve.mass_g, curve.cruise_w, Stroke(cruise)))
             keys.append(Key(f"cruise at {speed:g} m/s", cruise))
-        top = float(np.nanmax([curve.hover_w, curve.cruise_w]))
+        watts = np.array([curve.hover_w, curve.cruise_w])
+        least, top = float(np.nanmin(watts)), float(np.nanmax(watts))
         if craft.max_takeoff_mass_g:
             parts.append(Moment(craft.max_takeoff_mass_g, Stroke(colours.brick, 1.2, DOTTED)))
             keys.append(Key("heaviest allowed", colours.brick, DOTTED))
@@ -74,7 +75,7 @@ class PowerPicture(ThemedPlots):
         self.plot.show_parts(parts)
         self.plot.box.setRange(
             xRange=(craft.dry_mass_g * 0.98, heaviest),
-            yRange=(0, top * 1.05),
+            yRange=(from_where(least, top), top * 1.05),
             padding=0,
             disableAutoRange=True,
         )

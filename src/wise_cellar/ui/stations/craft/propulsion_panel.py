@@ -19,6 +19,7 @@ from wise_cellar.core.physics.rotor import default_drag_area_m2
 from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, fitted_craft, residual, stand_curves
 from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
 from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size, full_efficiency
+from wise_cellar.core.units import format_grams
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
 from wise_cellar.ui.state.session import Session
@@ -282,7 +283,8 @@ def _stand_words(craft: Craft, stand: ThrustStand) -> str:
 
 def _wing_words(figures: WingFigures) -> str:
     return (
-        f"{figures.loading_g_dm2:.0f} g/dm². Stalls at {figures.stall_m_s:.1f} m/s; where no speed is asked for it"
+        f"{format_grams(figures.loading_g_dm2)}/dm². Stalls at {figures.stall_m_s:.1f} m/s; where no speed is asked"
+        " for it"
         f" flies {figures.holding_m_s:.1f}. Launch: {figures.launch_a:.0f} A, a pull of"
         f" {100 * figures.launch_thrust_share:.0f} % of the weight. Late in the pack it still climbs"
         f" {figures.climb_m_s:.1f} m/s."

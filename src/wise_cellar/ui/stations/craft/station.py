@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import wing_figures
 from wise_cellar.core.documents import Balance, DocumentError, KeepOut, Load, Part
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_grams
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -105,10 +105,10 @@ class CraftStation(Station):
         """Show the present craft."""
         craft, answer = self.session.complete.craft, self.session.answer
         self.headline.setText(
-            f"{craft.name} weighs {format_number(craft.dry_mass_g, 0)} g without a battery and"
-            f" {format_number(answer.takeoff_mass_g, 0)} g with this one"
+            f"{craft.name} weighs {format_grams(craft.dry_mass_g)} without a battery and"
+            f" {format_grams(answer.takeoff_mass_g)} with this one"
         )
-        self._total.setText(f"{format_number(craft.dry_mass_g, 0)} g")
+        self._total.setText(f"{format_grams(craft.dry_mass_g)}")
         self.parts.refresh()
         self.flights.refresh()
         self.propulsion.refresh()

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType, CompletePack, Part
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -207,7 +207,7 @@ class WeightPanel(QWidget):
         if complete.design.conditions.payload_g:
             entries.append(("Payload", complete.design.conditions.payload_g, "design.conditions.payload_g"))
         self.ledger.show_rows(
-            f"{format_number(whole, 0)} g",
+            f"{format_grams(whole)}",
             [
                 LedgerRow(name, grams / whole, (f"{format_number(grams, 1)} g",), field)
                 for name, grams, field in entries
@@ -219,7 +219,8 @@ class WeightPanel(QWidget):
             apart = limit - whole
             side = "under" if apart >= 0 else "over"
             self.words.setText(
-                f"{abs(apart):.0f} g {side} the {limit:.0f} g that {complete.craft.name} may weigh. Mass classes and"
+                f"{format_grams(abs(apart))} {side} the {format_grams(limit)} that {complete.craft.name} may weigh."
+                " Mass classes and"
                 " what they ask of you are local rules: check yours."
             )
             show_role(self.words, "faint" if apart >= 0 else "error")

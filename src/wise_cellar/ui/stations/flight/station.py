@@ -22,7 +22,7 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_grams, format_minutes
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -288,7 +288,7 @@ class FlightStation(Station):
             gain = format_minutes(self._step_up.gain_s)
             sentences.insert(
                 min(1, len(sentences)),
-                f"A step-up in front of {self._step_up.load} (+{self._step_up.added_g:.0f} g) would give"
+                f"A step-up in front of {self._step_up.load} (+{format_grams(self._step_up.added_g)}) would give"
                 f" {'+' if self._step_up.gain_s >= 0 else ''}{gain}; it would then work down to"
                 f" {self._step_up.least_bus_v:.1f} V.",
             )

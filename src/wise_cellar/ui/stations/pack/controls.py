@@ -12,7 +12,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, CompleteDesign, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
 from wise_cellar.core.propulsion import Handling, disc_loading_g_dm2, handling
-from wise_cellar.core.units import format_change, format_number
+from wise_cellar.core.units import format_change, format_grams, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
@@ -273,9 +273,9 @@ class PackControls(QWidget):
             where = _ahead(balance.ballast_at_mm)
             saved = min(-ballast, balance.ballast_g)
             if ballast > 0 and not point.within:
-                words += f" {ballast:.0f} g of ballast {where} would bring it back."
+                words += f" {format_grams(ballast)} of ballast {where} would bring it back."
             elif saved >= 1:
-                words += f" {saved:.0f} g of the ballast {where} can go."
+                words += f" {format_grams(saved)} of the ballast {where} can go."
             elif not point.within:
                 words += " Ballast there cannot bring it back; move the pack."
         self.balance_words.setText(words)
@@ -284,7 +284,9 @@ class PackControls(QWidget):
 def _handling_words(complete: CompleteDesign, answer: Answer, turns: Handling) -> str:
     """How it turns, with its thrust margin and its disc loading."""
     loading = disc_loading_g_dm2(complete.craft, answer.takeoff_mass_g)
-    return f"{turns.words} Thrust {answer.late_punch.thrust_margin:.1f} × the weight, {loading:.0f} g/dm² of disc."
+    return (
+        f"{turns.words} Thrust {answer.late_punch.thrust_margin:.1f} × the weight, {format_grams(loading)}/dm² of disc."
+    )
 
 
 def _school_lines(chosen: Joint) -> list[Line]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wise_cellar.core.advice import CELLS, PackStudy
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.ui.widgets.ledger import LedgerRow
 
 MASS_COLUMNS = (("", 70.0), ("", 62.0))
@@ -17,7 +17,7 @@ def mass_rows(answer: Answer) -> tuple[str, list[LedgerRow]]:
     path = answer.packs[0].complete.path
     entries = sorted(answer.build.masses, key=lambda entry: -entry.mass_g)
     rest = total - sum(e.mass_g for e in entries if e.field == "cell.mass_g")
-    return f"{format_number(total, 0)} g, {format_number(rest, 0)} g beside the cells", [
+    return f"{format_grams(total)}, {format_grams(rest)} beside the cells", [
         LedgerRow(
             e.name, e.mass_g / total,
             (f"{format_number(e.mass_g, 1)} g", f"{format_number(100 * e.mass_g / total, 1)} %"), path(e.field),

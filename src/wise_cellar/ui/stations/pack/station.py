@@ -13,7 +13,7 @@ from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.pack import Alternative, stow
 from wise_cellar.core.pack.cautions import LABEL
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state import pack_edits
@@ -135,7 +135,7 @@ class PackStation(Station):
             self._pause.start()
         self.headline.setText(
             f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
-            f" {format_number(build.mass_g, 0)} g, {format_number(build.energy_wh, 0)} Wh"
+            f" {format_grams(build.mass_g)}, {format_number(build.energy_wh, 0)} Wh"
         )
         self.fit.setText(self._fit_words())
         self.fit.setVisible(bool(self.fit.text()))
