@@ -10,7 +10,7 @@ from functools import lru_cache
 from wise_cellar.core.cells.model import mean_resting_v
 from wise_cellar.core.cells.specimens import measured
 from wise_cellar.core.documents import AC_SHARE_OF_DCIR, CellType, FormFactor, SourceKind
-from wise_cellar.core.units import format_number, format_mah
+from wise_cellar.core.units import format_mah, format_number
 
 SHORT_OF_LABEL = 0.97
 LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from wise_cellar.ui.theme import font
@@ -113,6 +113,11 @@ class Finder(Popover):
                 self.list.setCurrentRow((self.list.currentRow() + step) % self.list.count())
                 return True
         return super().eventFilter(watched, event)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Gather nothing more."""
+        self._idle.stop()
+        super().closeEvent(event)
 
     def _gather(self) -> None:
         """One more part; what was chosen stays chosen."""

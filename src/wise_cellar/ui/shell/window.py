@@ -51,6 +51,7 @@ from wise_cellar.ui.stations.walk import Moment
 from wise_cellar.ui.theme import Appearance, apply_appearance, dress
 from wise_cellar.ui.widgets.divided import Divided
 from wise_cellar.ui.widgets.panel import reveal
+from wise_cellar.ui.widgets.popover import Popover
 from wise_cellar.ui.widgets.segments import Segments
 
 FIRST_STATION = "Flight"
@@ -503,6 +504,8 @@ class MainWindow(QMainWindow):
         if event is not None and not self.entries.all_taken():
             event.ignore()
             return
+        for popover in self.findChildren(Popover):
+            popover.close()  # Find would go on gathering
         self.settings.setValue("geometry", self.saveGeometry())
         for station in self.stack.made:
             station.close_work()
