@@ -23,12 +23,15 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from wise_cellar.core.answer import answer
+from wise_cellar.core.documents import Document
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance
+from wise_cellar.ui.widgets.popover import Popover
+from wise_cellar.ui.widgets.search_line import SearchLine
 
 STEPS = 24
 """Steps of the recipe line at every station, up and down in turn."""
@@ -118,7 +121,7 @@ def painted_windows(say: Say) -> None:
                 f"{painted:.0f} ms, {painted / alone:.1f} times the answer alone ({alone:.0f} ms)", "≤ 2.5 times",
             )  # fmt: skip
         window.session.open_design("whimbrel-transect")
-        window.show_station(3)
+        window.go_to_page("Flight", "Mission")
         settled(window)
         switches = []
         for appearance in (Appearance.LAMPLIGHT, Appearance.LIMESTONE) * 3:
@@ -133,6 +136,7 @@ def painted_windows(say: Say) -> None:
             window.finder.close()
         say("Find opened, after an edit", f"{median_ms(finding):.0f} ms", "< 100 ms")
         held_key(window, say)
+        long_lists(window, say)
 
 
 def held_key(window: MainWindow, say: Say) -> None:
@@ -159,6 +163,37 @@ def held_key(window: MainWindow, say: Say) -> None:
         f"{len(waits) / (answered[-1] - began):.0f} answers a second, the longest after {1e3 * max(waits):.0f} ms;"
         f" at rest {1e3 * behind:.0f} ms after the last repeat", "no delay",
     )  # fmt: skip
+
+
+def long_lists(window: MainWindow, say: Say) -> None:
+    """What hangs on how much there is, with 300 cells, 60 designs and 40 missions more."""
+    session = window.session
+    cell, design, mission = session.complete.pack.cell, session.complete.design, session.complete.mission
+    fresh: list[Document] = [cell.changed(id=f"cell-{n}", name=f"Plover 21-{n:03}") for n in range(300)]
+    fresh += [mission.changed(id=f"mission-{n}", name=f"Leg {n}") for n in range(40)]
+    fresh += [design.changed(id=f"design-{n}", name=f"Plover {n}", mission_id=f"mission-{n % 40}") for n in range(60)]
+    session.commit("Many", fresh)
+    settled(window)
+    opened, typed = seconds_of(window.open_finder), []
+    for letter in "plover 217":
+        typed.append(seconds_of(QTest.keyClicks, window.finder.line, letter))
+    window.finder.close()
+    say("300 cells, 60 designs, 40 missions: Find opened", f"{1e3 * opened:.0f} ms", "< 100 ms")
+    say("the same: a key in Find", f"{median_ms(typed):.0f} ms, at most {1e3 * max(typed):.0f}", "< 50 ms")
+    opened = seconds_of(window.recipe.open_token, "design.packs.0.cell_type_id")
+    chooser = next(one for one in QApplication.topLevelWidgets() if isinstance(one, Popover) and one.isVisible())
+    line = chooser.findChild(SearchLine)
+    typed = [seconds_of(QTest.keyClicks, line, letter) for letter in "plover 217"]
+    chooser.close()
+    say("the same: cells of the recipe opened", f"{1e3 * opened:.0f} ms", "< 100 ms")
+    say("the same: a key in them", f"{median_ms(typed):.0f} ms, at most {1e3 * max(typed):.0f}", "< 50 ms")
+    cellar = seconds_of(window.show_station, 0)
+    shelves = window.stations[0].shelves  # type: ignore[attr-defined]
+    settled(window)
+    typed = [seconds_of(QTest.keyClicks, shelves.search, letter) for letter in "plover 7"]
+    shelves.search.clear()
+    say("the same: the Cellar shown", f"{1e3 * cellar:.0f} ms", "< 150 ms")
+    say("the same: a key in its search", f"{median_ms(typed):.0f} ms, at most {1e3 * max(typed):.0f}", "< 50 ms")
 
 
 if __name__ == "__main__":

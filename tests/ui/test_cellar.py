@@ -125,6 +125,48 @@ def test_an_own_answer_by_keyboard_alone(own: MainWindow, begin: BeginPage) -> N
     assert "Wren is made" in own.notice.label.text()
 
 
+DOWN = Qt.Key.Key_Down
+THREE: dict[str, tuple[tuple[str, str | int], ...]] = {
+    "an indoor quad of 65 g on one cylinder": (
+        ("name", "Wren"), ("rotor_count", "4"), ("propeller_mm", "40 mm"), ("arranged", 2), ("mass_g", "65 g"),
+        ("with_battery", 1), ("flown_min", "7"), ("battery", "1S 1P of 18350 1100 mAh 10 A"), ("charge_mah", "900 mAh"),
+    ),
+    "a lifter of 5 kg on four coaxial pairs": (
+        ("name", "Crane"), ("rotor_count", "8"), ("propeller_mm", "18 in"), ("arranged", 1), ("mass_g", "5 kg"),
+        ("flown_min", "14 min"), ("battery", "6S 16 Ah polymer 2 kg"), ("charge_mah", "13 Ah"), ("purpose", 5),
+        ("onto", "21700 4200 mAh 70 g 45 A"),
+    ),
+    "a glider of 2.4 m": (
+        ("name", "Swift"), ("carried", 1), ("span_mm", "2.4 m"), ("mass_g", "1.9 kg"), ("flown_min", "70"),
+        ("battery", "3S 5000 mAh polymer"), ("charge_mah", "4100 mAh"), ("onto", "21700 5000 mAh energy"),
+    ),
+}  # fmt: skip
+"""Each gap with what is typed into it, or how often Down is pressed."""
+
+
+@pytest.mark.parametrize("craft", THREE)
+def test_three_crafts_are_told_by_keyboard_alone(own: MainWindow, craft: str) -> None:
+    keys = Keys(own)
+    keys.press(Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    for name, told in THREE[craft]:
+        keys.go_to(name)
+        if isinstance(told, str):
+            keys.type(told)
+        else:
+            for _ in range(told):
+                keys.press(DOWN)
+    keys.press(Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert own.session.sentence is None, own.station(CellarStation).begin.error.text()
+    assert keys.count <= 40
+    complete, answer = own.session.complete, own.session.answer
+    (flight,) = complete.craft.known_flights
+    assert not flight.charge_guessed
+    assert answer.calibration is not None
+    assert answer.calibration.plausible, "what was told goes together"
+    assert answer.reason.ending.value <= 1
+    assert complete.mission.craft_id == complete.craft.id
+
+
 def test_every_gap_shows_what_it_does_at_once(own: MainWindow, begin: BeginPage, qtbot: QtBot) -> None:
     open_one = own.session.answer.duration_s
     filled(own, begin, propeller_mm="10 in", mass_g="1.15 kg")
@@ -409,6 +451,30 @@ def test_single_samples_are_taken_over(own: MainWindow, qtbot: QtBot) -> None:
     assert "Fell 21-50E" in names(shelves)
     own.session.undo()
     assert "fell-21-50e" not in own.session.all(CellType)
+
+
+def test_a_cell_is_made_of_a_few_words(window: MainWindow, shelves: ShelvesPage, qtbot: QtBot) -> None:
+    shelves.which.choose(3)
+    sentence = shelves.cell_sentence
+    qtbot.keyClicks(sentence.line, "a 21700 of 9 200 mAh")
+    assert "more than one 21700 holds" in sentence.words.text()
+    assert not sentence.button.isEnabled()
+    sentence.line.clear()
+    sentence.line.insert("a 21700 of 4 200 mAh and 70 g, good for 45 A, 15 mΩ")
+    assert sentence.words.text().startswith("Understood: 21700, 4\u202f200 mAh, 70 g, good for 45 A, 15 mΩ")
+    qtbot.keyClick(sentence.line, Qt.Key.Key_Return)
+    (row,) = shelves.list.selected
+    cell = row.document
+    assert (cell.capacity_mah, cell.mass_g, cell.rated_current_a, cell.resistance_mohm) == (4200, 70, 45, 15)
+    assert cell.source_of("capacity_mah")[0] == "maker's sheet"
+    assert cell.source_of("max_temperature_c")[0] == "estimate"
+    qtbot.keyClicks(sentence.line, "6S 1300 mAh polymer 100C 210 g")
+    qtbot.keyClick(sentence.line, Qt.Key.Key_Return)
+    (row,) = shelves.list.selected
+    assert (row.document.cells_in_series, row.document.c_rating) == (6, 100)
+    window.session.undo()
+    assert row.document.id not in window.session.all(CellType)
+    shelves.which.choose(0)
 
 
 def test_the_pin_outlives_a_restart(open_window: Any) -> None:

@@ -238,7 +238,8 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     settle(qtbot, compare)
     assert compare.aside is not None
     assert [one.name for one in compare.aside.beside] == ["This design", "Pinned"]
-    (told,) = compare.beside.sentences
+    told, judged = compare.beside.sentences
+    assert judged.startswith("4S 3P of Fell 21-45P: ")
     assert told.startswith("Pinned: −")
     assert "mass +" in told
     compare.pages.choose(CLOUD)

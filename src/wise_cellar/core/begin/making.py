@@ -45,6 +45,7 @@ from wise_cellar.core.documents import (
     Part,
     Rotors,
     Wing,
+    pack_words,
 )
 from wise_cellar.core.physics.ocv import ocv_curve
 from wise_cellar.core.propulsion import calibrate
@@ -359,7 +360,7 @@ class _Maker:
 
     def _pack_of(self, said: Description, parallel: int) -> tuple[str, Pack, CellType]:
         series = said.series_count or self.size.series
-        name = _cell_name(said, series)
+        name = cell_name(said, series)
         cell = cell_type_of(said, self.free_id(CellType, name), name, series=series)
         return self._built_of(cell, series, parallel)
 
@@ -376,8 +377,7 @@ class _Maker:
             cell_type_id=cell.id, recipe=recipe_for(cell, series, parallel, lasting, length),
             cooling=Cooling.CLOSED if size.winged else Cooling.SLEEVED,
         )  # fmt: skip
-        words = cell.name if cell.whole_pack else f"{series}S {parallel}P of {cell.name}"
-        return words, pack, cell
+        return pack_words(pack.recipe, cell), pack, cell
 
     @cached_property
     def _known_flight(self) -> KnownFlight | None:
@@ -409,7 +409,7 @@ def _mean_emf_v(cell: CellType, used: float) -> float:
     return float(np.interp(np.linspace(1 - used, 1, 50), np.linspace(0, 1, len(values)), values).mean())
 
 
-def _cell_name(said: Description, series: int) -> str:
+def cell_name(said: Description, series: int) -> str:
     """What a cell type made of a few words is called."""
     kind = chemistry_of(said)
     held = "" if said.capacity_mah is None else f" {said.capacity_mah:.0f}"

@@ -52,6 +52,7 @@ from wise_cellar.core.documents.pack import (
     PackRole,
     PackState,
     UnlikeGroup,
+    pack_words,
 )
 from wise_cellar.core.documents.pack_recipe import (
     MOST_PARALLEL,
@@ -184,6 +185,7 @@ __all__ = [
     "field_info",
     "import_text",
     "json_schema",
+    "pack_words",
     "parse_counts",
     "replaced",
     "roles_for",

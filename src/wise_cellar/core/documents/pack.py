@@ -91,6 +91,12 @@ class Pack(Document):
     cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")
 
 
+def pack_words(recipe: PackRecipe, cell: CellType) -> str:
+    """What a pack is made of, in words."""
+    bought = cell.whole_pack and recipe.parallel_count == 1 and recipe.series_count <= cell.cells_in_series
+    return cell.name if bought else f"{recipe.series_count}S {recipe.parallel_count}P of {cell.name}"
+
+
 @dataclass(frozen=True)
 class CompletePack:
     """A pack of a complete design with its cell type, and where its fields stand."""
@@ -103,6 +109,11 @@ class CompletePack:
     cell_place: int
     """Of its cell type among those of the complete design."""
     air_temperature_c: float
+
+    @property
+    def words(self) -> str:
+        """What it is made of: "4S 3P of Fell 21-45P", or the name of a pack bought whole."""
+        return pack_words(self.of.recipe, self.cell)
 
     @property
     def role(self) -> PackRole:

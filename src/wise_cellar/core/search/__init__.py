@@ -1,7 +1,7 @@
 """Every buildable pack flown at once: what to search, what came of it, and which of it is worth building."""
 
 from wise_cellar.core.lowering.space import MOST_DESIGNS, Space
-from wise_cellar.core.search.beside import Difference, Share, difference
+from wise_cellar.core.search.beside import Difference, Share, difference, in_short
 from wise_cellar.core.search.flown import Flown, fly_rows, joined
 from wise_cellar.core.search.found import Found
 from wise_cellar.core.search.front import Aim, gains, pareto
@@ -38,6 +38,7 @@ __all__ = [
     "fly_rows",
     "gains",
     "growth",
+    "in_short",
     "joined",
     "judge",
     "matching",

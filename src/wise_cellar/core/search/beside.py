@@ -12,7 +12,8 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.batch import total
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import format_grams, format_minutes, format_number, of_limit
+from wise_cellar.core.words import lower_first
 
 _SMALL_S = 0.5
 _MASS = ("weight_n", "thrust_wanted_n", "block_w", "block_motor_v", "block_slip", "cruising_slip")
@@ -52,6 +53,26 @@ class Difference:
                 for share in causes
             )
         return f"{grams}; {minutes}."
+
+
+LIKE, ALIKE = 0.03, 0.07
+"""Minutes and grams so near each other are the same, and so are thrusts."""
+
+
+def in_short(first: Answer, other: Answer) -> str:
+    """What another design is worth against the first, in one sentence: thrust for minutes, grams, and what breaks."""
+    minutes = other.duration_s / max(first.duration_s, 1e-9)
+    thrust = other.late_punch.thrust_margin / max(first.late_punch.thrust_margin, 1e-9)
+    grams = other.takeoff_mass_g - first.takeoff_mass_g
+    worth = "the same thrust" if abs(thrust - 1) < ALIKE else f"{thrust:.1f} × the thrust"
+    times = "the same minutes" if abs(minutes - 1) < LIKE else f"{minutes:.2g} × the minutes"
+    parts = [f"{worth} and {times}" if worth.startswith("the") == times.startswith("the") else f"{worth} for {times}"]
+    if abs(grams) >= LIKE * first.takeoff_mass_g:
+        parts.append(f"{format_grams(abs(grams))} {'heavier' if grams > 0 else 'lighter'}")
+    weak = other.weak_link
+    if weak.worst_share > 1 and weak.name != (first.weak_link.name if first.weak_link.worst_share > 1 else ""):
+        parts.append(f"but {lower_first(weak.name.split(',')[0])} at {of_limit(weak.worst_share)}")
+    return f"{', '.join(parts)}."
 
 
 def _signed(amount: float, whole: float) -> str:

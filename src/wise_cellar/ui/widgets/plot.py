@@ -80,7 +80,7 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
             return
         wide, tall = BREAK
         x, y = self.size().width() - 1, self.size().height() - 1
-        painter.setPen(self.pen())
+        painter.setPen(self.textPen())
         points = [(x, y), (x - wide, y - tall), (x + wide / 2, y - 2 * tall), (x, y - 3 * tall)]
         for (x0, y0), (x1, y1) in pairwise(points):
             painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))

@@ -8,7 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission, pack_words
 from wise_cellar.core.pack import PackLayout
 from wise_cellar.core.units import format_grams, format_mah
 from wise_cellar.store.library import Library, key_of
@@ -134,15 +134,7 @@ def _fits(row: ShelfRow, wanted: Sequence[str], *, archived: bool) -> bool:
 def _design_words(library: Library, design: Design) -> tuple[str, str]:
     craft = library.known(Craft, design.craft_id)
     mission = library.known(Mission, design.mission_id)
-    packs = []
-    for pack in design.packs:
-        cell = library.known(CellType, pack.cell_type_id)
-        counts = (
-            ""
-            if cell.whole_pack and pack.recipe.parallel_count == 1
-            else (f"{pack.recipe.series_count}S {pack.recipe.parallel_count}P of ")
-        )
-        packs.append(counts + cell.name)
+    packs = [pack_words(pack.recipe, library.known(CellType, pack.cell_type_id)) for pack in design.packs]
     return f"{craft.name} carries {' with '.join(packs)}, flying {mission.name}", craft.name
 
 

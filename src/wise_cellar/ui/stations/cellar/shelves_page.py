@@ -14,6 +14,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state import cellar_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.stream import Stream
+from wise_cellar.ui.stations.cellar.cell_sentence import CellSentence
 from wise_cellar.ui.stations.cellar.chosen_panel import ChosenPanel
 from wise_cellar.ui.stations.cellar.shelf_list import ShelfList
 from wise_cellar.ui.stations.cellar.shelf_rows import Flown, Order, Shelf, arranged, refused, shelf_rows
@@ -52,6 +53,9 @@ class ShelvesPage(QWidget):
         area, side = scrolling_column(SIDE)
         self.chosen = ChosenPanel(session)
         side.addWidget(self.chosen)
+        self.cell_sentence = CellSentence(session)
+        self.cell_sentence.made.connect(lambda made: self.list.choose([made]))
+        side.addWidget(self.cell_sentence)
         side.addWidget(self._more())
         side.addStretch(1)
         row.addWidget(area)
@@ -121,6 +125,7 @@ class ShelvesPage(QWidget):
         self.order.setItemText(0, "by craft" if designs else "by kind")
         if not designs and self.order.currentIndex() in (1, 2):
             self.order.setCurrentIndex(0)
+        self.cell_sentence.setVisible(self.shelf is Shelf.CELLS)
         self._show()
         self._fly()
         self._show_samples()

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap
+from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap, in_short
 from wise_cellar.core.units import format_grams, format_mah, format_minutes, format_number, format_share
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
@@ -138,6 +138,8 @@ class Standing:
     name: str
     answer: Answer
     more: Difference | None
+    pack: str = ""
+    """What its first pack is made of."""
 
 
 class BesidePage(QWidget):
@@ -175,7 +177,12 @@ class BesidePage(QWidget):
             widget.setVisible(not alone)
         empty(self._grid)
         self.sentences = [f"{one.name}: {one.more.sentence()}" for one in designs if one.more is not None]
-        self._sentences.show_lines([Line(sentence, size=11.5) for sentence in self.sentences])
+        judged = [f"{one.pack or one.name}: {in_short(designs[0].answer, one.answer)}" for one in designs[1:]]
+        self.sentences += judged
+        self._sentences.show_lines([
+            *(Line(sentence, size=11.5) for sentence in self.sentences[: len(designs) - 1]),
+            *(Line(sentence, strong=True) for sentence in judged),
+        ])  # fmt: skip
         if alone:
             return
         for line, (name, values) in enumerate(_lines(designs)):
@@ -209,7 +216,7 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
     given = [f"{format_mah(a.given_mah)}, {a.energy_used_wh:.1f} Wh" for a in answers]
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
-        ("", [one.name for one in designs]),
+        ("", [f"{one.pack}\n{one.name}" if one.pack and one.pack not in one.name else one.name for one in designs]),
         (_where(answers), [_minutes(a, answers) for a in answers]),
         *([("Given", given)] if benched else []),
         ("Take-off mass", [f"{format_grams(a.takeoff_mass_g)}" for a in answers]),

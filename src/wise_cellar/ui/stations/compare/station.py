@@ -88,9 +88,9 @@ def fly_aside(
         reference,
         unfit,
         (
-            Standing("This design", answered, None),
+            Standing("This design", answered, None, complete.pack.words),
             *(
-                Standing(name, found := answer(other), difference(complete, answered, other, found))
+                Standing(name, found := answer(other), difference(complete, answered, other, found), other.pack.words)
                 for name, other in beside
             ),
         ),
