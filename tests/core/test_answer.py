@@ -264,7 +264,7 @@ def test_a_reading_of_amps_is_a_known_flight_too() -> None:
     assert by_charge is not None
     assert by_amps is not None
     assert by_amps.factor == pytest.approx(by_charge.factor)
-    with pytest.raises(DocumentError, match="either its mean current, or its charge and its length"):
+    with pytest.raises(DocumentError, match="either its mean current, or its charge and its duration"):
         KnownFlight.from_data({"takeoff_mass_g": 1900, "mean_voltage_v": 14.5, "charge_used_mah": 5000})
 
 

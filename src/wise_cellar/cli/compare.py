@@ -80,7 +80,7 @@ def run(arguments: Sequence[str]) -> int:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="wise-cellar compare",
-        description="Fly every combination of cells, counts, joints, leads and landing policies around an exported"
+        description="Fly every combination of cells, counts, joints, leads and landing rules around an exported"
         " design. What is not given stays as the design has it.",
     )
     parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")

@@ -108,7 +108,7 @@ class CellType(Document):
         description="Claimed continuous current over capacity, as on polymer labels.",
     )  # fmt: skip
     pulse_current_a: float | None = Field(None, gt=0, le=1000, title="pulse current")
-    pulse_s: float | None = Field(None, gt=0, le=300, title="pulse length",
+    pulse_s: float | None = Field(None, gt=0, le=300, title="pulse duration",
                                   description="How long the pulse current is allowed. Empty: 10 s.")  # fmt: skip
     trusted_current_a: float | None = Field(
         None, gt=0, le=500, title="current we trust",

@@ -70,7 +70,7 @@ class DaySet(Document):
 class FieldDay(Document):
     """A day in the field with one craft in the air at a time."""
 
-    length_h: float = Field(6, gt=0.1, le=24, title="length of the day")
+    length_h: float = Field(6, gt=0.1, le=24, title="duration of the day")
     turnaround_min: float = Field(
         5, ge=0, le=120, title="between two flights", description="Swapping packs, checks, a note in the log."
     )

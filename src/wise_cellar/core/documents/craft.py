@@ -135,9 +135,9 @@ class KnownFlight(Document):
     throttle_percent: float = Field(50, gt=0, le=100, title="throttle held on the bench")
     wind_m_s: float = Field(0, ge=0, le=30, title="wind of the known flight")
     gust_m_s: float = Field(0, ge=0, le=20, title="gusts of the known flight")
-    duration_min: float | None = Field(None, gt=0, le=100000, title="length of the known flight")
+    duration_min: float | None = Field(None, gt=0, le=100000, title="duration of the known flight")
     charge_used_mah: float | None = Field(
-        None, gt=0, le=10_000_000, title="charge used", description="Or returned by the charger. Needs the length."
+        None, gt=0, le=10_000_000, title="charge used", description="Or returned by the charger. Needs the duration."
     )
     charge_guessed: bool = Field(
         False, title="charge is a guess", description="Minutes alone were noted: it is taken as a usual share."
@@ -162,7 +162,7 @@ class KnownFlight(Document):
     @model_validator(mode="after")
     def _tells_a_current(self) -> Self:
         if self.mean_current_a is None and (self.charge_used_mah is None or self.duration_min is None):
-            raise ValueError("A known flight needs either its mean current, or its charge and its length.")
+            raise ValueError("A known flight needs either its mean current, or its charge and its duration.")
         if self.mean_voltage_v is None and self.read_voltage_v is None:
             raise ValueError("A known flight needs its mean volts under load, or volts read at a moment of it.")
         if self.mean_voltage_v is None and (self.battery_series is None or self.battery_mah is None):

@@ -69,7 +69,7 @@ class SearchChoice(Document):
     parallel: str = Field("1:6", max_length=80, title="cells in parallel", description=f"{RANGE_WORDS} Empty: as now.")
     gauges: str = Field("", max_length=80, title="lead gauges", description=f"In AWG. {RANGE_WORDS} Empty: as now.")
     every_joint: bool = Field(False, title="every way of joining")
-    every_policy: bool = Field(False, title="every landing policy")
+    every_policy: bool = Field(False, title="every landing rule")
     wishes: Wishes = Field(default_factory=Wishes)
     swap_pack_id: Identifier = Field(
         "", title="swapped pack", description="Bought whole. Empty: this design's own pack."

@@ -1,4 +1,4 @@
-"""What a search goes through: every combination of cell types, counts, joints, leads and landing policies."""
+"""What a search goes through: every combination of cell types, counts, joints, leads and landing rules."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ READY_POLICIES = (LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DE
 AXES = ("series", "parallel", "cells", "joints", "gauges", "policies")
 _WORDS = {
     "series": "cells in series", "parallel": "cells in parallel", "cells": "cell types", "joints": "ways of joining",
-    "gauges": "lead gauges", "policies": "landing policies",
+    "gauges": "lead gauges", "policies": "landing rules",
 }  # fmt: skip
 _SPARED_FIRST = ("gauges", "policies", "joints", "parallel", "series", "cells")
 

@@ -72,7 +72,7 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
                      named([str(j) for j in space.joints], place.joints), str, len(space.joints) > 1),
         number("lead_awg", "AWG", "Gauge of the leads", np.array(space.gauges, float)[place.gauges], 0,
                len(space.gauges) > 1),
-        DesignColumn("landing", "Landing", "Landing policy",
+        DesignColumn("landing", "Landing", "Landing rule",
                      named([str(p) for p in space.policies], place.policies), str, len(space.policies) > 1),
         DesignColumn("duration_s", "In the air", "Minutes in the air", flown.duration_s, format_minutes),
         number("takeoff_mass_g", "Take-off g", "Take-off mass, g", flown.takeoff_g, 0),

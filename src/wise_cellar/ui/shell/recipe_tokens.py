@@ -137,7 +137,7 @@ def _open_conditions(line: Line, token: Token) -> Popover:
         "packs.0.state.start_charge_percent",
         "packs.0.cooling",
     )
-    return FieldsChooser(token, line.session, "Conditions at take-off", _below("design", names))
+    return FieldsChooser(token, line.session, "Weather at take-off", _below("design", names))
 
 
 _LANDING_FIELDS = {
@@ -285,7 +285,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         _document_step(Mission, "design.mission_id"),
     ),
     "at",
-    TokenSpec("Conditions", "design.conditions", conditions_words, _open_conditions),
+    TokenSpec("Weather", "design.conditions", conditions_words, _open_conditions),
     "and landing",
     TokenSpec(
         "Landing rule",

@@ -17,7 +17,7 @@ from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
-MOST_NAMED = 6
+MOST_NAMED, MOST_BESIDE = 6, 4
 _OPEN = {Shelf.DESIGNS: "Open it", Shelf.CRAFTS: "Fly it in this design", Shelf.MISSIONS: "Fly it in this design",
          Shelf.CELLS: "Build this design of it"}  # fmt: skip
 
@@ -110,7 +110,7 @@ class ChosenPanel(QWidget):
         open_button.setText(_OPEN[shelf])
         archive.setText("Bring back" if rows and all(row.document.archived for row in rows) else "Archive")
         open_button.setVisible(one is not None)
-        self.buttons["beside"].setVisible(shelf is Shelf.DESIGNS and 2 <= len(rows) <= 4)
+        self.buttons["beside"].setVisible(shelf is Shelf.DESIGNS and 1 < len(rows) <= MOST_BESIDE)
         for key in ("copy", "archive", "delete"):
             self.buttons[key].setVisible(bool(rows))
 

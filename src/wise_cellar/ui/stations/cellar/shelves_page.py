@@ -25,7 +25,6 @@ from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.tick_box import TickBox
 
 SIDE = 300
-MOST_BESIDE = 4
 SHELVES = tuple(Shelf)
 
 

@@ -102,7 +102,7 @@ class CurvesPanel(QWidget):
         self.forget_button = QPushButton("Fly the sheet instead")
         self.forget_button.setProperty("role", "quiet")
         self.forget_button.clicked.connect(
-            lambda: self._attempt(lambda: self._session.edit("cells.0.fitted", None, "Forget the fit", FIT_GONE))
+            lambda: self._attempt(lambda: self._session.edit("cells.0.fitted", None, "Remove the fit", FIT_GONE))
         )
         row.addWidget(self.fit_button)
         row.addWidget(self.forget_button)

@@ -92,7 +92,7 @@ class SheetPanel(QWidget):
             for name in names:
                 inside.addWidget(self._row(name))
         inside.addSpacing(6)
-        self._own_table = QPushButton("Forget its own voltage table")
+        self._own_table = QPushButton("Remove its own voltage table")
         self._own_table.setProperty("role", "quiet")
         self._own_table.clicked.connect(lambda: attempt(lambda: session.edit("cells.0.own_ocv", None, "", TABLE_GONE)))
         inside.addWidget(self._own_table, 0, Qt.AlignmentFlag.AlignLeft)

@@ -109,7 +109,7 @@ class PropulsionPanel(QWidget):
         self.stand_words.setProperty("role", "")
         column.addWidget(self.stand_words)
         self._quiet(column, self.ask_stand, "Fit to a thrust-stand table…")
-        self.forget_button = self._quiet(column, self._forget_stand, "Forget the table")
+        self.forget_button = self._quiet(column, self._forget_stand, "Remove the table")
         self._hover = FieldGrid([self._hover_field(name) for name in HoverTest.model_fields])
         self._hover_title = heading("Hover test, in place of motor numbers")
         column.addWidget(self._hover_title)
@@ -249,7 +249,7 @@ class PropulsionPanel(QWidget):
                      "Fit to a thrust stand")  # fmt: skip
 
     def _forget_stand(self) -> None:
-        self._change({"stand": None}, "Forget the thrust stand", "Removed the table of the thrust stand.")
+        self._change({"stand": None}, "Remove the thrust stand", "Removed the table of the thrust stand.")
 
     def _change(self, values: dict[str, object], label: str, gone: str = "") -> None:
         try:

@@ -152,7 +152,7 @@ class FlightStation(Station):
 
     def _weather_panel(self) -> QWidget:
         panel, column = sheet()
-        column.addWidget(heading("Conditions at take-off"))
+        column.addWidget(heading("Weather at take-off"))
         self._conditions = FieldGrid([field_for(self.session, f"design.{name}") for name in CONDITIONS])
         column.addWidget(self._conditions)
         column.addWidget(note(UNLIKE))
