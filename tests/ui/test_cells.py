@@ -16,7 +16,16 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import answers, field, popover, type_into, write_into
-from wise_cellar.core.documents import CellType, DischargeRecord, SourceKind, TracedChart, export_text, import_text
+from wise_cellar.core.documents import (
+    CellType,
+    DischargeRecord,
+    FormFactor,
+    SourceKind,
+    TracedChart,
+    blank_cell_type,
+    export_text,
+    import_text,
+)
 from wise_cellar.core.shelf import Verdict
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.cell_edits import curves_of
@@ -831,3 +840,16 @@ def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: Main
     assert cells.cell_current_a() == pytest.approx(4.4 / 20)
     assert len(cells.pictures.load.curves) == 4
     assert {c.title: c.verdict for c in cells.claims.claims}["Heat at its rated 35 A"] is Verdict.CANNOT_BE
+
+
+def test_a_value_that_is_typed_over_an_estimate_is_none_any_more(window: MainWindow) -> None:
+    session = window.session
+    fresh = blank_cell_type("own", "Own", FormFactor.C21700)
+    session.commit("Add", [fresh, session.complete.design.with_first(cell_type_id="own")])
+    assert session.complete.pack.cell.source_of("mass_g")[0] is SourceKind.ESTIMATE
+    session.edit("cells.0.mass_g", 71.5)
+    cell = session.complete.pack.cell
+    assert cell.source_of("mass_g")[0] is SourceKind.MAKERS_SHEET
+    assert cell.source_of("capacity_mah")[0] is SourceKind.ESTIMATE
+    session.undo()
+    assert session.complete.pack.cell == fresh

@@ -13,6 +13,12 @@ from wise_cellar.core.documents.cell_model import FittedModel, OcvTable
 from wise_cellar.core.documents.provenance import BenchResult, Day, SourceKind, ValueSource
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 
+SOURCED = frozenset({
+    "mass_g", "capacity_mah", "dcir_mohm", "ac_resistance_mohm", "continuous_current_a", "c_rating", "pulse_current_a",
+    "pulse_s", "charge_current_a", "min_voltage_v", "max_voltage_v", "nominal_voltage_v", "min_temperature_c",
+    "max_temperature_c", "diameter_mm", "length_mm", "width_mm", "thickness_mm", "price",
+})  # fmt: skip
+"""Fields whose values come from somewhere."""
 AC_SHARE_OF_DCIR = 0.6
 """A 1 kHz reading is 0.5 to 0.7 of the 10 s DC resistance: an estimate, said wherever it is used."""
 
@@ -200,6 +206,13 @@ class CellType(Document):
             return math.pi * self.diameter_mm * (self.length_mm + self.diameter_mm / 2) * 1e-6
         width, thick = self.width_mm or 0.0, self.thickness_mm or 0.0
         return 2e-6 * (self.length_mm * width + self.length_mm * thick + width * thick)
+
+    def told(self, field: str) -> CellType:
+        """The same, once somebody has typed a value where an estimate stood: it is taken from a sheet or a label."""
+        if self.source_of(field)[0] is not SourceKind.ESTIMATE or field not in SOURCED:
+            return self
+        others = tuple(one for one in self.sources if one.field != field)
+        return self.changed(sources=(*others, ValueSource(field=field, kind=SourceKind.MAKERS_SHEET)))
 
     def source_of(self, field: str) -> tuple[SourceKind, Day | None]:
         """Source and date of one value."""

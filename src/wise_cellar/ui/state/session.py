@@ -208,7 +208,7 @@ class Session(QObject):
         present, inside = value_at(self.complete, ".".join(parts[:depth])), ".".join(parts[depth:])
         if inside:
             changed = replaced(present, inside, value)
-            return changed.told(inside) if isinstance(changed, Craft) else changed
+            return changed.told(inside) if isinstance(changed, Craft | CellType) else changed
         return value if isinstance(value, Document) else type(present).from_data(value)
 
     def step(self, path: str, by: int) -> bool:

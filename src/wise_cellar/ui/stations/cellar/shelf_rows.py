@@ -8,7 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission, pack_words
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, pack_words
 from wise_cellar.core.pack import PackLayout
 from wise_cellar.core.units import format_grams, format_mah
 from wise_cellar.store.library import Library, key_of
@@ -42,7 +42,8 @@ class Order(StrEnum):
 class Flown:
     """What one design was found to do; a sentence where it cannot be flown."""
 
-    complete: CompleteDesign
+    parts: tuple[Any, ...]
+    """The design, its craft, its mission and its cell types."""
     seconds: float = 0.0
     takeoff_g: float = 0.0
     layout: PackLayout | None = None
@@ -186,8 +187,3 @@ def _when(seconds: float | None) -> str:
     if then.date() == now.date():
         return f"today {then:%H:%M}"
     return f"{then.day} {then:%B}" + ("" if then.year == now.year else f" {then.year}")
-
-
-def refused(complete: CompleteDesign, error: DocumentError) -> Flown:
-    """A design that cannot be flown, with why."""
-    return Flown(complete, refusal=str(error))

@@ -4,20 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Generator, Sequence
 from functools import partial
+from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import answer
-from wise_cellar.core.documents import CompleteDesign, Design, DocumentError
+from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, DocumentError, Mission
 from wise_cellar.store import WorkspaceError
+from wise_cellar.store.library import Library
 from wise_cellar.ui.state import cellar_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.stream import Stream
 from wise_cellar.ui.stations.cellar.cell_sentence import CellSentence
 from wise_cellar.ui.stations.cellar.chosen_panel import ChosenPanel
 from wise_cellar.ui.stations.cellar.shelf_list import ShelfList
-from wise_cellar.ui.stations.cellar.shelf_rows import Flown, Order, Shelf, arranged, refused, shelf_rows
+from wise_cellar.ui.stations.cellar.shelf_rows import Flown, Order, Shelf, arranged, shelf_rows
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
 from wise_cellar.ui.widgets.search_line import SearchLine
@@ -151,22 +153,19 @@ class ShelvesPage(QWidget):
 
     def _fly(self) -> None:
         """Answer the designs that are not known as they are now, beside the window."""
-        library = self._session.library
-        wanted: list[CompleteDesign] = []
-        for key, design in library.all(Design).items():
-            try:
-                complete = library.assembled(design)
-            except DocumentError:
-                continue
-            known = self._flown.get(key)
-            if known is None or known.complete != complete:
-                wanted.append(complete)
-        self._flown = {key: one for key, one in self._flown.items() if key in library.all(Design)}
+        designs = self._session.all(Design)
+        wanted = []
+        for key, design in designs.items():
+            parts, known = _parts(self._session.library, design), self._flown.get(key)
+            # Documents are values, and an edit puts another one: the same ones have the same answer.
+            if known is None or any(part is not was for part, was in zip(parts, known.parts, strict=False)):
+                wanted.append(parts)
+        self._flown = {key: one for key, one in self._flown.items() if key in designs}
         if wanted:
             self._flying.run(partial(_answers, wanted))
 
     def _take(self, one: Flown) -> None:
-        self._flown[one.complete.design.id] = one
+        self._flown[one.parts[0].id] = one
         if self.shelf is Shelf.DESIGNS and self.isVisible():
             self._show()
 
@@ -251,12 +250,20 @@ class ShelvesPage(QWidget):
             self.list.choose([offered[place].id])
 
 
-def _answers(designs: Sequence[CompleteDesign]) -> Generator[Flown]:
+def _parts(library: Library, design: Design) -> tuple[Any, ...]:
+    """A design and the documents that it names: its craft, mission and cell types."""
+    cells = dict.fromkeys(pack.cell_type_id for pack in design.packs)
+    named = library.known(Craft, design.craft_id), library.known(Mission, design.mission_id)
+    return (design, *named, *(library.known(CellType, cell) for cell in cells))
+
+
+def _answers(designs: Sequence[tuple[Any, ...]]) -> Generator[Flown]:
     """Each design's minutes, mass and plan."""
-    for complete in designs:
+    for parts in designs:
+        design, craft, mission, *cells = parts
         try:
-            answered = answer(complete)
-        except DocumentError as error:
-            yield refused(complete, error)
+            answered = answer(CompleteDesign(design=design, craft=craft, mission=mission, cells=tuple(cells)))
+        except (DocumentError, ValueError) as error:
+            yield Flown(parts, refusal=str(error))
             continue
-        yield Flown(complete, answered.duration_s, answered.takeoff_mass_g, answered.packs[0].build.layout)
+        yield Flown(parts, answered.duration_s, answered.takeoff_mass_g, answered.packs[0].build.layout)

@@ -59,12 +59,14 @@ class _Legend(QWidget):
         """Marks with their words."""
         painter, colours = QPainter(self), colours_of(self)
         painter.setFont(font(11.5))
-        x = 0.0
-        for kind in SourceKind:
-            draw_source(painter, kind, QRectF(x + 1, 5, 10, 10), colours)
+        words, x = "After a value:", 0.0
+        for kind in (None, *SourceKind):
+            if kind is not None:
+                draw_source(painter, kind, QRectF(x + 1, 7, 7, 7), colours)
+                words, x = str(kind), x + 12
             painter.setPen(colours.colour("faint"))
-            painter.drawText(QRectF(x + 16, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, str(kind))
-            x += 26 + painter.fontMetrics().horizontalAdvance(str(kind))
+            painter.drawText(QRectF(x, 0, 110, 20), Qt.AlignmentFlag.AlignVCenter, words)
+            x += 9 + painter.fontMetrics().horizontalAdvance(words)
 
 
 class SheetPanel(QWidget):
