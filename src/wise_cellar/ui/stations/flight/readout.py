@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
@@ -11,6 +12,8 @@ from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.flow_layout import FlowLayout
 from wise_cellar.ui.widgets.labels import Label
 
+ROOMY = 680
+"""In so much width both lines stay lines."""
 EACH, EACH_WOULD = "Each cell gives", "Each cell would give"
 NOW = ("Under load", "At rest", EACH, "Throttle", "Used", "Cells")
 PUNCH = ("Sags to", EACH_WOULD, "Thrust margin")
@@ -47,6 +50,7 @@ class Readout(QWidget):
         for label in (self._when, punch):
             label.setFont(font(13, strong=True))
         self.margin.setProperty("role", "faint")
+        self.margin.setFont(font(11.5))
         column.addWidget(self._line(self._when, NOW))
         column.addWidget(self._line(punch, PUNCH, self.margin))
 
@@ -56,15 +60,16 @@ class Readout(QWidget):
         policy = holder.sizePolicy()
         policy.setHeightForWidth(True)
         holder.setSizePolicy(policy)
-        flow = FlowLayout(holder, gap=14, line_gap=1)
+        flow = FlowLayout(holder, gap=11, line_gap=1)
         flow.addWidget(head)
         for name in names:
             pair = QWidget()
             row = QHBoxLayout(pair)
             row.setContentsMargins(0, 0, 0, 0)
-            row.setSpacing(5)
+            row.setSpacing(4)
             told, value = Label(name), Label()
             told.setProperty("role", "faint")
+            told.setFont(font(11.5))
             value.setAccessibleName(name)
             row.addWidget(told)
             row.addWidget(value)
@@ -73,6 +78,11 @@ class Readout(QWidget):
         for label in after:
             flow.addWidget(label)
         return holder
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where there is little room the traces have it: what is told of the whole flight gives way."""
+        self.margin.setVisible(self.width() >= ROOMY)
+        super().resizeEvent(event)
 
     def show_margin(self, wanted: float, until_s: float, end_s: float) -> None:
         """Until when the thrust margin that is wanted is there."""
