@@ -14,7 +14,7 @@ from wise_cellar.core.units import format_minutes, format_share
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
 
-BLOCK, CRAFT, GAP, EDGE, HIGH = 316.0, 160.0, 8.0, 6.0, 70
+BLOCK, CRAFT, GAP, EDGE, HIGH = 316.0, 160.0, 8.0, 6.0, 84
 LEAST_STREAM, WIDEST_SHARE = 2.0, 0.62
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
