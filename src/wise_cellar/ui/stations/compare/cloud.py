@@ -71,6 +71,7 @@ class Cloud(ThemedPlots):
         self.setToolTip("Left and right walk the edge, Enter takes a design; the wheel zooms, Home shows all")
         self.key = formatted(note())
         self.plot = Plot("g")
+        self.plot.left.show_unit("min")
         self.addItem(self.plot, 0, 0)
         self.plot.box.setMouseEnabled(x=True, y=True)
         self.plot.box.setDefaultPadding(0.0)
