@@ -238,6 +238,22 @@ def test_making_is_one_edit_and_undo_brings_the_sentence_back(own: MainWindow, b
     assert session.sentence is None
 
 
+def test_undo_takes_gaps_back_one_by_one(own: MainWindow, begin: BeginPage) -> None:
+    filled(own, begin, propeller_mm="127 mm", mass_g="330 g")
+    undo = own.commands.actions["Undo"]
+    assert undo.text() == "Undo: Fill a gap"
+    undo.trigger()
+    assert (sentence_of(own).propeller_mm, sentence_of(own).mass_g) == (127, None)
+    undo.trigger()
+    assert sentence_of(own) == Beginning()
+    assert not undo.isEnabled()
+    filled(own, begin, mass_g="330 g")
+    begin.open_button.click()
+    assert sentence_of(own) == Beginning()
+    undo.trigger()
+    assert sentence_of(own).mass_g == 330, "also when every gap was opened"
+
+
 def test_nothing_of_a_sentence_is_changed_elsewhere(own: MainWindow, begin: BeginPage, qtbot: QtBot) -> None:
     for place in (1, 4):
         own.show_station(place)

@@ -247,7 +247,7 @@ class MainWindow(QMainWindow):
         for button, (state, sentence) in zip(self.rail.buttons, found, strict=True):
             button.show_state(state, sentence)
         workspace = self.session.workspace
-        for text, label in (("Undo", workspace.undo_label()), ("Redo", workspace.redo_label())):
+        for text, label in (("Undo", self.session.undo_label), ("Redo", workspace.redo_label())):
             action = self.commands.actions[text]
             action.setEnabled(label is not None)
             # An ampersand would be taken for the mark of an access key.

@@ -37,6 +37,7 @@ from wise_cellar.ui.state.work import Worker
 
 MOST_SEEN = 50
 PIN = "pin"
+FILLED = "Fill a gap"
 SEEN_OF_ONE_CRAFT: dict[str, Any] = {
     "known_flights": (), "hover_test": None, "balance": None, "max_takeoff_mass_g": None
 }  # fmt: skip
@@ -84,6 +85,8 @@ class Session(QObject):
         self.flown = Memory()
         self._finished: Beginning | None = None
         """The sentence that was finished last, should that be taken back."""
+        self._earlier: list[Beginning] = []
+        """What was told before each gap that was filled in the present sentence, the last one last."""
         self._begin(opened(workspace, self._answer_of))
 
     def go_on_in(self, workspace: Workspace) -> None:
@@ -107,6 +110,7 @@ class Session(QObject):
         """Designs that were put beside the present one, each under its name."""
         self._shown: list[str] = []
         self.sentence: Sentence | None = None
+        self._earlier.clear()
         if isinstance(opening.shown, Sentence):
             self._draft(opening.shown)
         else:
@@ -124,6 +128,11 @@ class Session(QObject):
         return not self._ranging.busy
 
     # Reading
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back; ``None`` when nothing is left."""
+        return FILLED if self.sentence is not None and self._earlier else self.workspace.undo_label()
 
     def all(self, model: type[Any]) -> dict[str, Any]:
         """Every document of a kind, by identifier, in order of name."""
@@ -149,7 +158,12 @@ class Session(QObject):
         """Fill some gaps of the sentence, or open them with ``None``; kept at once."""
         if self.sentence is None:
             return
-        said = self.sentence.said.changed(**gaps)
+        before = self.sentence.said
+        if before != (said := before.changed(**gaps)):
+            self._tell(said)
+            self._earlier.append(before)
+
+    def _tell(self, said: Beginning) -> None:
         sentence = sentence_of(said, self.library, self._answer_of)
         keep(self.workspace, said)
         self._draft(sentence)
@@ -225,7 +239,10 @@ class Session(QObject):
         return True
 
     def undo(self) -> Travelled | None:
-        """Take the last edit back; none where there is none."""
+        """Take the last edit back, or the last gap of a sentence; none where there is none."""
+        if self.sentence is not None and self._earlier:
+            self._tell(self._earlier.pop())
+            return Travelled(FILLED, "", "")
         return self._travel(self.workspace.way_back(), self.workspace.undo)
 
     def redo(self) -> Travelled | None:
@@ -456,6 +473,7 @@ class Session(QObject):
         """Show a design of the workspace, and remember that it was."""
         if self.sentence is not None:
             self._finished, self.sentence = self.sentence.said, None
+            self._earlier.clear()
         self.workspace.remember("design", complete.design.id)
         self._become(complete, answered)
 
