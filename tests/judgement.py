@@ -66,6 +66,11 @@ def sentences(module: ModuleType) -> Iterator[tuple[str, str, str]]:
 
 
 KNOWN = ("over", "caution")
+UNITS = {
+    "format_volts": "V", "format_amps": "A", "format_watts": "W", "format_grams": "g", "format_mm": "mm",
+    "format_celsius": "°C", "format_speed": "m/s", "format_metres": "m", "format_rise": "K", "format_mah": "mAh",
+}  # fmt: skip
+"""What a function puts behind its number, where units are shown as they are kept."""
 
 
 def _told(module: ModuleType, node: ast.expr) -> str:
@@ -88,7 +93,8 @@ def _words(node: ast.expr) -> str:
     if isinstance(node, ast.BinOp):
         return _words(node.left) + _words(node.right)
     if isinstance(node, ast.FormattedValue):
-        return "{…}"
+        called = node.value.func if isinstance(node.value, ast.Call) else None
+        return " ".join(["{…}", *([UNITS[called.id]] if isinstance(called, ast.Name) and called.id in UNITS else [])])
     if isinstance(node, ast.IfExp):
         return f"{_words(node.body)} / {_words(node.orelse)}"
     return "{…}"

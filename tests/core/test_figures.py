@@ -46,7 +46,7 @@ STILL = Conditions()
 def test_a_pack_cannot_weigh_less_than_nothing() -> None:
     light = complete(cell=cell_type(mass_g=10))
     assert replaced(light, "design.packs.0.recipe.fittings.other_g", -119)
-    with pytest.raises(DocumentError, match="Other grams of -120 g are more than the whole pack weighs: its cells"):
+    with pytest.raises(DocumentError, match="Other grams of −120 g are more than the whole pack weighs: its cells"):
         replaced(light, "design.packs.0.recipe.fittings.other_g", -120)
     mounted = replaced(light, "design.packs.0.recipe.fittings.mount_g", 50)
     assert replaced(mounted, "design.packs.0.recipe.fittings.other_g", -160)
@@ -54,7 +54,7 @@ def test_a_pack_cannot_weigh_less_than_nothing() -> None:
 
 def test_neither_can_one_beside_it_nor_a_craft() -> None:
     two = beside(complete(series_count=2, parallel_count=1), (whole_pack(), {}))
-    with pytest.raises(DocumentError, match="Other grams of -400 g are more than the whole pack weighs"):
+    with pytest.raises(DocumentError, match="Other grams of −400 g are more than the whole pack weighs"):
         replaced(two, "design.packs.1.recipe.fittings.other_g", -400)
     with pytest.raises(DocumentError, match="Whimbrel weighs nothing: give its parts their grams"):
         replaced(complete(), "craft.parts", (Part(name="frame", mass_g=0),))

@@ -70,7 +70,7 @@ def test_a_switch_on_that_takes_another_load_down_is_told() -> None:
     found = answer(carrying(Load(name="controller", power_w=4, min_input_v=14.5), hungry))
     said = [f for f in found.findings if f.field == "craft.loads.1.startup_w"]
     assert said
-    assert "heater draws 1600 W at switch-on" in said[0].sentence
+    assert "heater draws 1\u202f600 W at switch-on" in said[0].sentence
     assert "controller (min 14.5 V) restarts" in said[0].sentence
     meek = answer(
         carrying(Load(name="controller", power_w=4, min_input_v=14.5), hungry.model_copy(update={"startup_w": 12}))

@@ -23,6 +23,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.fit import fit_stand
 from wise_cellar.core.propulsion import drive_numbers, fitted_craft, power_against_mass, residual, stand_curves
 from wise_cellar.core.propulsion.carrier import propulsion
+from wise_cellar.core.units import format_number
 
 CT, CP, OHM, IDLE, KV, D = 0.118, 0.051, 0.078, 0.72, 920 / 60, 0.254
 DENSITY = 101325 / (287.05 * 293.15)
@@ -90,7 +91,7 @@ def test_the_fitted_numbers_fly() -> None:
 def test_a_table_that_no_motor_explains_is_refused(kv: float) -> None:
     """At 600 rpm/V it would have to outrun its volts, at 3000 its controller to burn them."""
     wrong = stood(motor=craft().motor.model_copy(update={"kv_rpm_per_v": kv}))
-    with pytest.raises(DocumentError, match=rf"No motor of {kv:.0f} rpm/V .* explains bench"):
+    with pytest.raises(DocumentError, match=rf"No motor of {format_number(kv, 0)} rpm/V .* explains bench"):
         fit_stand(wrong, stand())
 
 

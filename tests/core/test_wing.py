@@ -175,7 +175,7 @@ def test_a_known_cruise_gives_the_drag() -> None:
     scaled = answer(complete(carrier=winged(known_flights=(cruise,)), flown=cruising(12)))
     assert scaled.factor == pytest.approx(2.242097 / 1.882097, rel=1e-5)
     starved = cruise.model_copy(update={"mean_current_a": 0.2})
-    with pytest.raises(DocumentError, match=r"drag coefficient of -?0\.0\d\d without lift"):
+    with pytest.raises(DocumentError, match=r"drag coefficient of −?0\.0\d\d without lift"):
         answer(complete(carrier=winged(wing=unknown, known_flights=(starved,)), flown=cruising(12)))
 
 

@@ -60,7 +60,7 @@ def test_units_separators_and_pulses(tmp_path: Path, head: str, row: str, thrust
         ("\n".join([HEAD.replace("Thrust (g)", "Torque"), *ROWS]), "no column of thrust"),
         ("\n".join([HEAD, *ROWS[:3], "60,,8.1,15.8,7300", *ROWS[3:]]), "line 5: thrust is missing, it is empty"),
         ("\n".join([HEAD, *ROWS, "90,1100,n/a,15.2,9300"]), "line 7: current is missing, “n/a” is no number"),
-        ("\n".join([HEAD, *ROWS, "90,1100,-3,15.2,9300"]), "line 7: current is -3; it must be 0 or more"),
+        ("\n".join([HEAD, *ROWS, "90,1100,-3,15.2,9300"]), "line 7: current is −3; it must be 0 or more"),
         ("\n".join([HEAD, *ROWS[:3]]), "2 rows with thrust"),
         ("\n".join([HEAD, *ROWS * 1000]), "stand.csv is too long; one row for each step"),
         ("throttle thrust\nnone at all", "no rows of figures"),

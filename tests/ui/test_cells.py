@@ -755,7 +755,7 @@ def test_bench_results_are_typed_into_the_table_and_widen_or_narrow_the_range(
     assert "is no date" in cells.bench.error.text()
     assert not put(0, 4, "heavy")
     assert window.session.complete.pack.cell.bench_results[0].dcir_mohm == 16.5
-    assert "4 400 mAh ± 23.3 % (3)" in cells.bench.said.text().replace("\u202f", " ")
+    assert "4 400 mAh ± 23.3 % (3)" in cells.bench.said.text().replace("\u202f", " ").replace("\u00a0", " ")
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20_000)
     assert window.session.spread is not None
     assert window.session.spread.doubts.cell.capacity_because == "3 specimens measured"

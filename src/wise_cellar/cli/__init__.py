@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from importlib import import_module
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
 COMMANDS = ("predict", "compare", "charge", "fit", "schema", "screenshots")
@@ -28,7 +29,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     named = bool(given) and given[0] in COMMANDS
     command = import_module(f"wise_cellar.cli.{given[0] if named else 'window'}")
     try:
-        status = int(command.run(given[named:]))
+        with shown_in(units()):
+            status = int(command.run(given[named:]))
         sys.stdout.flush()
         return status
     except BrokenPipeError:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from wise_cellar.cli.given import read_design, whole
+from wise_cellar.cli.given import add_units, read_design, whole
 from wise_cellar.core.answer import answer
 from wise_cellar.core.charge import charge_plan
 from wise_cellar.core.documents import ChargeGoal, DocumentError
@@ -19,6 +19,7 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
     parser.add_argument("--pack", type=whole, help="which of its packs: 1 is the recipe's; as the design asks, else")
     parser.add_argument("--storage", action="store_true", help="for storage, not for the next flight")
+    add_units(parser)
     options = parser.parse_args(arguments)
     complete = read_design(options.file, "charge")
     packs = complete.packs

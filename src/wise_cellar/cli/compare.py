@@ -11,7 +11,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from wise_cellar.cli.given import finite, read_design, read_told
+from wise_cellar.cli.given import add_units, finite, read_design, read_told
 from wise_cellar.core.documents import (
     MOST_PARALLEL,
     MOST_SERIES,
@@ -98,6 +98,7 @@ def _parser() -> argparse.ArgumentParser:
         parser.add_argument(f"--{name.replace('_', '-')}", type=finite, metavar="N", help=title)
     parser.add_argument("--any-bay", action="store_true", help="keep packs that do not go into the battery bay")
     parser.add_argument("--csv", type=Path, metavar="OUT", help="write the designs that keep to every limit")
+    add_units(parser)
     parser.add_argument("--excluded", action="store_true", help="write the others too, with what excludes them")
     return parser
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from wise_cellar.cli.given import finite, read_told
+from wise_cellar.cli.given import add_units, finite, read_told
 from wise_cellar.core.documents import CellType, DocumentError, replaced
 from wise_cellar.core.fit import fit_cell
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import TOLD, bare_number, format_amps, format_celsius, format_mah, format_number
 from wise_cellar.store import write_exchange_file
 from wise_cellar.store.curve_files import read_discharge_curve
 
@@ -24,6 +24,7 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("--out", type=Path, required=True, help="where to write the cell type with its fitted model")
     parser.add_argument("--capacity-mah", type=finite, help="capacity, where no curve takes four hours or more")
     parser.add_argument("--current-a", type=finite, help="held current, where the logs are pairs of charge and volts")
+    add_units(parser)
     options = parser.parse_args(arguments)
     found = read_told(options.cell)
     cell = found.document
@@ -35,11 +36,12 @@ def run(arguments: list[str]) -> int:
     fit = fit_cell(curves, cell, capacity_mah=options.capacity_mah)
     write_exchange_file(options.out, replaced(cell, "fitted", fit.model))
     for name, residual in fit.residual_v:
-        print(f"{name}: {1000 * residual:.1f} mV root mean square")
+        print(f"{name}: {format_number(1000 * residual, 1)} mV root mean square")
     model = fit.model
     print(
-        f"Rests on up to {model.highest_current_a:g} A and {model.coldest_c:.0f} to {model.warmest_c:.0f} °C;"
-        f" capacity {format_mah(model.capacity_mah)}. Written to {options.out}."
+        f"Rests on up to {format_amps(model.highest_current_a, TOLD)} and {bare_number(model.coldest_c, '°C')}"
+        f" to {format_celsius(model.warmest_c)}; capacity {format_mah(model.capacity_mah)}. Written to"
+        f" {options.out}."
     )
     for remark in model.remarks:
         print(remark)

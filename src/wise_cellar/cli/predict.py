@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.cli.given import read_design
+from wise_cellar.cli.given import add_units, read_design
 from wise_cellar.core.answer import Answer, PackAnswer, PunchAnswer, Spread, answer, spread
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
@@ -15,11 +15,16 @@ from wise_cellar.core.pack import Link
 from wise_cellar.core.propulsion import handling
 from wise_cellar.core.propulsion.handling import AXES
 from wise_cellar.core.units import (
+    bare_number,
+    format_amps,
+    format_celsius,
     format_grams,
     format_mah,
     format_minutes,
+    format_number,
     format_quantity,
     format_share,
+    format_volts,
     of_limit,
     unit_of_field,
 )
@@ -35,6 +40,7 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("files", type=Path, nargs="+", metavar="file", help="a design exported from Wise Cellar")
     parser.add_argument("--json", action="store_true", help="print the answer as JSON, of several files a list")
     parser.add_argument("--traces", type=Path, metavar="CSV", help="write the traces of one design as a table")
+    add_units(parser)
     options = parser.parse_args(arguments)
     if options.traces is not None and len(options.files) > 1:
         parser.error("--traces holds the traces of one design: name one file.")
@@ -199,16 +205,21 @@ def _as_text(report: dict[str, Any]) -> str:
         f" {format_minutes(report['duration_8_of_10_from_s'])} to {format_minutes(report['duration_8_of_10_to_s'])}",
         f"  Take-off mass  {format_quantity(round(report['takeoff_mass_g']), grams)}"
         f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
-        f"  First punch    {report['early_punch']['volts_a_cell']:.2f} V a cell",
-        f"  Late punch     {late['volts_a_cell']:.2f} V a cell, thrust margin {late['thrust_margin']:.1f}",
+        f"  First punch    {format_volts(report['early_punch']['volts_a_cell'])} a cell",
+        (
+            f"  Late punch     {format_volts(late['volts_a_cell'])} a cell, thrust margin"
+            f" {format_number(late['thrust_margin'], 1)}"
+        ),
         f"  Weakest link   {weak['name']}: {of_limit(weak['cruise_share'])} at cruise,"
         f" {format_share(weak['punch_share'])} at punch",
         f"  Ends because   {report['ends_sentence']}",
-        f"  Given          {format_mah(report['given_mah'])}, {report['given_wh']:.1f} Wh",
-        f"  After landing  {format_share(report['charge_left'])} of the charge left,"
-        f" {report['volts_a_cell_after_10_s']:.2f} V a cell 10 s after,"
-        f" {report['volts_a_cell_after_an_hour']:.2f} V an hour after, hottest cell {report['hottest_c']:.0f} °C,"
-        f" {report['inside_c']:.0f} inside",
+        f"  Given          {format_mah(report['given_mah'])}, {format_number(report['given_wh'], 1)} Wh",
+        (
+            f"  After landing  {format_share(report['charge_left'])} of the charge left,"
+            f" {format_volts(report['volts_a_cell_after_10_s'])} a cell 10 s after,"
+            f" {format_volts(report['volts_a_cell_after_an_hour'])} an hour after, hottest cell"
+            f" {format_celsius(report['hottest_c'])}, {bare_number(report['inside_c'], '°C')} inside"
+        ),
     ]
     if report["other_end_words"]:
         lines.insert(2, f"                 {report['other_end_words']}")
@@ -217,7 +228,7 @@ def _as_text(report: dict[str, Any]) -> str:
     if len(report["packs"]) > 1:
         lines += [
             f"  {pack['name']}: {format_mah(pack['given_mah'])}, {format_share(pack['charge_left'])} left, up to"
-            f" {pack['cruise_a']:.1f} A at cruise"
+            f" {format_amps(pack['cruise_a'])} at cruise"
             for pack in report["packs"]
         ]
     lines += [
@@ -239,12 +250,13 @@ def _as_table(reports: list[dict[str, Any]]) -> str:
         worst = max(weak[name] for name in ("cruise_share", "punch_share", "flight_share"))
         severities = [one["severity"] for one in report["findings"]]
         low, high = (report[f"duration_8_of_10_{end}_s"] / 60 for end in ("from", "to"))
-        minutes = f"{report['duration_s'] / 60:.1f} min"
+        minutes = f"{format_number(report['duration_s'] / 60, 1)} min"
         if report["where"] != "in the air":
             minutes = f"{minutes} {report['where']}"
         rows.append((
-            report["design"], minutes, f"{low:.1f} to {high:.1f}", f"{format_grams(report['takeoff_mass_g'])}",
-            f"{report['late_punch']['volts_a_cell']:.2f} V", f"{weak['name']} {format_share(worst)}",
+            report["design"], minutes, f"{format_number(low, 1)} to {format_number(high, 1)}",
+            format_grams(report["takeoff_mass_g"]),
+            format_volts(report["late_punch"]["volts_a_cell"]), f"{weak['name']} {format_share(worst)}",
             str(severities.count("over a limit")), str(severities.count("caution")),
         ))  # fmt: skip
     widths = [max(len(row[column]) for row in rows) for column in range(len(heads))]

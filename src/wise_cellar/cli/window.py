@@ -7,6 +7,7 @@ from pathlib import Path
 
 from wise_cellar import __version__
 from wise_cellar.cli import COMMANDS
+from wise_cellar.cli.given import add_units
 from wise_cellar.ui.application import run as run_application
 
 
@@ -19,6 +20,7 @@ def run(arguments: list[str]) -> int:
     )
     parser.add_argument("workspace", nargs="?", type=Path, help="the workspace file to open")
     parser.add_argument("--demo", action="store_true", help="open the sample workspace")
+    add_units(parser)
     parser.add_argument("--version", action="version", version=__version__)
     options = parser.parse_args(arguments)
-    return run_application(options.workspace, demo=options.demo)
+    return run_application(options.workspace, demo=options.demo, shown_in=options.units)

@@ -1,7 +1,8 @@
 """Numbers with units, as people type and read them.
 
 Field names of documents end in their unit (``mass_g``, ``dcir_mohm``); :func:`unit_of_field` reads that suffix.
-:func:`parse_quantity` takes what somebody typed ("1.2kg", "85F", "14 awg", "2:30") into that unit.
+:func:`parse_typed` takes what somebody typed ("1.2kg", "85F", "14 awg", "2:30") into that unit, and what is shown is in
+the units that a person thinks in (:mod:`wise_cellar.core.shown`).
 """
 
 from __future__ import annotations
@@ -13,11 +14,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
+from wise_cellar.core.shown import shown, units, with_mark
 from wise_cellar.core.words import quoted
 
 MINUS = "−"
 LONGEST_TYPED = 200
 MANY_TIMES, UNKNOWN_OVER = 3.0, 6.0
+MOST_DECIMALS, TOLD_DIGITS = 6, 3
+TOLD = None
+"""In place of decimals: as finely as it was told, without needless zeros."""
 WIDE_MIN = 2.0
 """A range so wide is told in whole minutes."""
 
@@ -28,9 +33,9 @@ class QuantityError(ValueError):
 
 @dataclass(frozen=True)
 class Unit:
-    """A unit a document keeps its values in.
+    """A unit a document keeps its values in; :func:`shown` of its ``symbol`` tells what they are shown in.
 
-    ``symbol`` is shown; ``accepts`` maps every spelling (lower case) to a function into this unit;
+    ``accepts`` maps every spelling (lower case) to a function into this unit;
     ``example`` is quoted when the input cannot be read.
     """
 
@@ -47,6 +52,13 @@ def _scaled(**factors: float) -> dict[str, Callable[[float], float]]:
 
 _MASS_G = {"g": 1.0, "gram": 1.0, "grams": 1.0, "kg": 1000.0, "mg": 1e-3, "oz": 28.349523125, "lb": 453.59237}
 _LENGTH_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "inch": 25.4, '"': 25.4, "ft": 304.8}
+_AREA_M2 = {
+    **{f"m{two}": 1.0 for two in "2²"},
+    **{f"dm{two}": 1e-2 for two in "2²"},
+    **{f"cm{two}": 1e-4 for two in "2²"},
+    **{f"in{two}": 0.0254**2 for two in "2²"},
+    **{f"ft{two}": 0.3048**2 for two in "2²"},
+}
 _TIME_S = {"s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0}
 _SPEED = {
     "m/s": 1.0,
@@ -54,8 +66,8 @@ _SPEED = {
     "km/h": 1 / 3.6,
     "kmh": 1 / 3.6,
     "mph": 0.44704,
-    "kn": 0.514444,
-    "kt": 0.514444,
+    "kn": 1.852 / 3.6,
+    "kt": 1.852 / 3.6,
 }
 
 _UNITS: dict[str, Unit] = {
@@ -97,12 +109,12 @@ _UNITS: dict[str, Unit] = {
     "a": Unit("current", "A", 1, _scaled(a=1.0, ma=1e-3, amp=1.0, amps=1.0), "30 A or 500 mA"),
     "v": Unit("voltage", "V", 2, _scaled(v=1.0, mv=1e-3, volt=1.0, volts=1.0), "3.3 V or 3300 mV"),
     "w": Unit("power", "W", 1, _scaled(w=1.0, mw=1e-3, kw=1000.0), "4.5 W"),
-    "m2": Unit("area", "m²", 4, _scaled(**{"m2": 1.0, "m²": 1.0, "cm2": 1e-4, "cm²": 1e-4}), "0.03 m² or 300 cm²"),
+    "m2": Unit("area", "m²", 4, _scaled(**_AREA_M2), "0.03 m² or 300 cm²"),
     "dm2": Unit(
         "area",
         "dm²",
         2,
-        _scaled(**{"dm2": 1.0, "dm²": 1.0, "m2": 100.0, "m²": 100.0, "cm2": 0.01, "cm²": 0.01}),
+        _scaled(**{name: 100.0 * factor for name, factor in _AREA_M2.items()}),
         "42 dm² or 0.42 m²",
     ),
     "rpm": Unit("speed", "rpm", 0, _scaled(rpm=1.0), "6500 rpm"),
@@ -113,9 +125,14 @@ _UNITS: dict[str, Unit] = {
     "": Unit("number", "", 3, {}, "a plain number such as 4"),
 }
 
+_BY_SYMBOL = {unit.symbol: unit for unit in _UNITS.values()}
 _NUMBER = re.compile(r"^([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[+-]?\d+)?)\s*(.*)$", re.IGNORECASE)
 _CLOCK = re.compile(r"^(\d{1,6}):([0-5]\d)$")
-_THOUSANDS = re.compile(r"^([+-]?[1-9]\d{0,2}(?:,\d{3})+)(\.\d+)?(?![\d.,])")
+_THOUSANDS = {
+    mark: re.compile(rf"^([+-]?[1-9]\d{{0,2}}(?:{re.escape(mark)}\d{{3}})+)({re.escape(point)}\d+)?(?![\d.,])")
+    for mark, point in ((",", "."), (".", ","))
+}
+"""By the mark of thousands, numbers that hold it."""
 _SPACES = ("\u00a0", "\u2009", "\u202f")
 
 
@@ -129,11 +146,21 @@ def unit_of_field(field_name: str) -> Unit:
     return _UNITS[""]
 
 
-def parse_quantity(text: str, unit: Unit, *, decimal_comma: bool = False) -> float:
-    """Value in ``unit`` of what was typed; a bare number is already in ``unit``.
+def parse_typed(text: str, unit: Unit) -> float:
+    """Value in ``unit`` of what a person typed: a bare number is in what that unit is shown in, with its decimal mark.
 
-    A comma before three digits is refused with both of its readings, unless it is known to be a ``decimal_comma``.
-    Raises :class:`QuantityError` with a sentence when it is no number, or a unit of another kind.
+    Raises :class:`QuantityError` as :func:`parse_quantity` does.
+    """
+    return parse_quantity(text, unit, decimal_comma=units().decimal_comma, bare=shown(unit.symbol).kept)
+
+
+def parse_quantity(
+    text: str, unit: Unit, *, decimal_comma: bool = False, bare: Callable[[float], float] | None = None
+) -> float:
+    """Value in ``unit`` of what was written; a bare number is already in ``unit``, or is taken there by ``bare``.
+
+    A comma before three digits is refused with both of its readings, or a point where decimals stand behind a
+    ``decimal_comma``. Raises :class:`QuantityError` with a sentence when it is no number, or a unit of another kind.
     """
     if len(text) > LONGEST_TYPED:
         raise QuantityError(f"{quoted(text)} is not a number; write {unit.example}.")
@@ -145,7 +172,7 @@ def parse_quantity(text: str, unit: Unit, *, decimal_comma: bool = False) -> flo
     if clock and unit.kind == "time":
         seconds = int(clock[1]) * 60.0 + int(clock[2])
         return seconds if unit.symbol == "s" else seconds / 60.0
-    match = _NUMBER.match(cleaned if decimal_comma else _without_thousands(cleaned))
+    match = _NUMBER.match(_without_thousands(cleaned, "." if decimal_comma else ","))
     if not match:
         raise QuantityError(f"{quoted(text.strip())} is not a number; write {unit.example}.")
     value = float(match[1].replace(",", "."))
@@ -153,46 +180,164 @@ def parse_quantity(text: str, unit: Unit, *, decimal_comma: bool = False) -> flo
     if spelled:
         convert = unit.accepts.get(spelled)
         if convert is None:
-            wanted = f"a {unit.kind}" if unit.kind != "number" else "a number without a unit"
+            article = "an" if unit.kind[0] in "aeiou" else "a"
+            wanted = f"{article} {unit.kind}" if unit.kind != "number" else "a number without a unit"
             raise QuantityError(f"{quoted(match[2].strip())} is not a unit of {wanted} here; write {unit.example}.")
         value = convert(value)
+    elif bare is not None:
+        value = bare(value)
     if not math.isfinite(value):
         raise QuantityError(f"{quoted(text.strip())} is larger than any number here; write {unit.example}.")
     return value
 
 
-def _without_thousands(text: str) -> str:
-    """ "1,234.5" and "1,234,567" without their commas; "1,200" alone could be either number."""
-    match = _THOUSANDS.match(text)
+def _without_thousands(text: str, mark: str) -> str:
+    """ "1,234.5" and "1,234,567" without their commas; "1,200" alone could be either number. Likewise of points."""
+    match = _THOUSANDS[mark].match(text)
     if match is None:
         return text
     whole, rest = match[1], match[2] or ""
-    if whole.count(",") == 1 and not rest:
-        small, large = f"{float(whole.replace(',', '.')):g}", whole.replace(",", "")
+    if whole.count(mark) == 1 and not rest:
+        small, large = f"{float(whole.replace(',', '.')):g}", whole.replace(mark, "")
+        if mark == ".":
+            small = small.replace(".", ",")
+        name = "comma" if mark == "," else "point"
         raise QuantityError(
-            f"{quoted(whole)} may be {small} or {large}; write it without the comma: {small} or {large}."
+            f"{quoted(whole)} may be {small} or {large}; write it without the {name}: {small} or {large}."
         )
-    return whole.replace(",", "") + rest + text[match.end() :]
+    return whole.replace(mark, "") + rest + text[match.end() :]
 
 
-def format_number(value: float, decimals: int) -> str:
-    """Number with a true minus sign and thin-spaced thousands: ``−1 250.5``."""
+def format_number(value: float, decimals: int, *, signed: bool = False) -> str:
+    """Number with a true minus sign and thin-spaced thousands: ``−1 250.5``; ``signed`` marks what is over nought."""
     text = f"{abs(value):,.{decimals}f}".replace(",", "\u202f")
-    negative = value < 0 and any(digit in "123456789" for digit in text)
-    return (MINUS if negative else "") + text
+    more = any(digit in "123456789" for digit in text)
+    return (MINUS if value < 0 and more else "+" if signed and more else "") + with_mark(text)
 
 
-def format_celsius(value: float) -> str:
-    """A temperature in whole degrees: ``−15 °C``."""
-    return f"{format_number(value, 0)} °C"
+def format_significant(value: float, digits: int = 6) -> str:
+    """Number with so many digits that mean something and no needless zeros: ``0.15``, ``4``."""
+    text = f"{value:.{digits}g}"
+    return with_mark(text.replace("-", MINUS) if "e" not in text else text)
+
+
+def _significant(value: float, digits: int) -> str:
+    """With so many digits that mean something, whole ones all, and no needless zeros."""
+    first = math.floor(math.log10(abs(value))) if value else 0
+    return _trimmed(value, min(max(digits - 1 - first, 0), MOST_DECIMALS))
+
+
+def _trimmed(value: float, decimals: int) -> str:
+    """Without needless zeros."""
+    if not math.isfinite(value):
+        return f"{value:g}"
+    rounded = round(float(value), max(decimals, 0))
+    short = f"{rounded:.{decimals}f}".rstrip("0").rstrip(".") if decimals > 0 else f"{rounded:.0f}"
+    return format_number(rounded, len(short.partition(".")[2]))
 
 
 def format_quantity(value: float, unit: Unit) -> str:
-    """Value with its unit, without needless zeros: ``18.5 mΩ``, ``80 %``."""
-    text = format_number(value, unit.decimals)
-    if "." in text:
-        text = text.rstrip("0").rstrip(".")
-    return f"{text}\u00a0{unit.symbol}" if unit.symbol else text
+    """Value with its unit as it is shown, without needless zeros: ``18.5 mΩ``, ``80 %``, ``6.3 in``."""
+    into = shown(unit.symbol)
+    text = _trimmed(into.of(value), max(unit.decimals + into.finer, 0))
+    return f"{text}\u00a0{into.symbol}" if into.symbol else text
+
+
+def entry_text(value: float, unit: Unit, *, whole: bool = False) -> str:
+    """What a field for ``unit`` shows of a value: the number alone, with three digits at least that mean something."""
+    into = shown(unit.symbol)
+    number = float(into.of(value))
+    first = math.floor(math.log10(abs(number))) if number and math.isfinite(number) else 0
+    return _trimmed(number, 0 if whole else max(unit.decimals + into.finer, min(2 - first, MOST_DECIMALS), 2))
+
+
+def _in(value: float, symbol: str, decimals: int | None, *, signed: bool = False) -> str:
+    """A value kept in a unit, in what that is shown in, as finely as ``decimals`` of the kept one are."""
+    into = shown(symbol)
+    if decimals is TOLD:
+        if into.symbol == symbol:
+            return f"{entry_text(value, _BY_SYMBOL[symbol])} {symbol}"
+        # In another unit than it was told in, the digits behind the third were never meant.
+        return f"{_significant(into.of(value), TOLD_DIGITS)} {into.symbol}"
+    return f"{format_number(into.of(value), max(decimals + into.finer, 0), signed=signed)} {into.symbol}"
+
+
+def format_grams(value: float, decimals: int | None = 0, *, signed: bool = False) -> str:
+    """A mass: ``2 044 g``, ``72.1 oz``."""
+    return _in(value, "g", decimals, signed=signed)
+
+
+def format_mm(value: float, decimals: int | None = 0, *, signed: bool = False) -> str:
+    """A length: ``160 mm``, ``6.3 in``."""
+    return _in(value, "mm", decimals, signed=signed)
+
+
+def format_size(*sides_mm: float) -> str:
+    """The sides of a box: ``140 × 65 × 22 mm``."""
+    *first, last = (format_mm(side) for side in sides_mm)
+    return " × ".join([*(side.partition(" ")[0] for side in first), last])
+
+
+def format_section(width_mm: float, thickness_mm: float) -> str:
+    """The section of a strip: ``8 × 0.2 mm``."""
+    return f"{format_mm(width_mm, TOLD).partition(' ')[0]} × {format_mm(thickness_mm, TOLD)}"
+
+
+def format_span(value_mm: float) -> str:
+    """The span of a wing: ``2.4 m``, ``94 in``."""
+    into = shown("mm")
+    return format_mm(value_mm, -1) if into.per != 1.0 else f"{format_significant(value_mm / 1000, 2)} m"
+
+
+def format_metres(value: float, decimals: int | None = 0) -> str:
+    """A height, or a way over ground: ``40 m``, ``131 ft``."""
+    return _in(value, "m", decimals)
+
+
+def format_km(value: float, decimals: int = 1) -> str:
+    """A long way: ``12.3 km``, ``7.6 mi``."""
+    return _in(value, "km", decimals)
+
+
+def format_speed(value_m_s: float, decimals: int | None = 1) -> str:
+    """A speed: ``11.2 m/s``, ``40.3 km/h``."""
+    return _in(value_m_s, "m/s", decimals)
+
+
+def format_celsius(value: float, decimals: int | None = 0) -> str:
+    """A temperature: ``−15 °C``, ``5 °F``."""
+    return _in(value, "°C", decimals)
+
+
+def format_volts(value: float, decimals: int | None = 2) -> str:
+    """A voltage: ``3.31 V``."""
+    return _in(value, "V", decimals)
+
+
+def format_amps(value: float, decimals: int | None = 1) -> str:
+    """A current: ``21.8 A``."""
+    return _in(value, "A", decimals)
+
+
+def format_watts(value: float, decimals: int | None = 0) -> str:
+    """A power: ``213 W``."""
+    return _in(value, "W", decimals)
+
+
+def format_rise(kelvin: float, decimals: int = 0) -> str:
+    """A difference of temperatures: ``12 K``, ``22 °F``."""
+    return _in(kelvin, "K", decimals)
+
+
+def format_loading(value_g_dm2: float) -> str:
+    """A mass on an area: ``54 g/dm²``."""
+    return _in(value_g_dm2, "g/dm²", 0)
+
+
+def bare_number(value: float, symbol: str, decimals: int = 0) -> str:
+    """A value as it is shown, without its unit, where that stands beside it already."""
+    into = shown(symbol)
+    return format_number(into.of(value), max(decimals + into.finer, 0))
 
 
 def format_share(value: float) -> str:
@@ -210,11 +355,6 @@ def of_limit(value: float, limit: str = "its limit") -> str:
 def format_mah(value: float) -> str:
     """A charge as ``9 283 mAh``."""
     return f"{format_number(value, 0)} mAh"
-
-
-def format_grams(value: float) -> str:
-    """A mass as ``2 044 g``."""
-    return f"{format_number(value, 0)} g"
 
 
 def format_minutes(seconds: float) -> str:
@@ -237,7 +377,6 @@ def format_range(low_s: float, high_s: float) -> str:
 
 def format_change(value: float, decimals: int, unit: str) -> str:
     """Signed change with its unit: ``+140 g``, ``−0.06 V``; ``no change`` when it rounds to nothing."""
-    text = format_number(value, decimals)
-    if not any(digit in "123456789" for digit in text):
-        return "no change"
-    return f"{'+' if value > 0 else ''}{text} {unit}"
+    into = shown(unit)
+    text = format_number(into.change(value), max(decimals + into.finer, 0), signed=True)
+    return f"{text} {into.symbol}" if any(digit in "123456789" for digit in text) else "no change"

@@ -24,6 +24,7 @@ from wise_cellar.core.curves import (
 )
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import format_number
 from wise_cellar.core.words import one_line, quoted, split_lines
 from wise_cellar.store.reading import check_name, readable, told
 from wise_cellar.store.text_tables import NUMBER, figure_fields, look_at_text, split_line
@@ -74,8 +75,9 @@ def look_at_table(path: Path) -> TableFile:
         size = path.stat().st_size
     if size > LARGEST_BYTES:
         raise DocumentError(
-            f"{told(path.name)} has {size / 1e6:.0f} MB; logs up to {LARGEST_BYTES / 1e6:.0f} MB are read. Log at a"
-            " lower rate, or cut out the discharge."
+            f"{told(path.name)} has {format_number(size / 1e6, 0)} MB; logs up to"
+            f" {format_number(LARGEST_BYTES / 1e6, 0)} MB are read. Log at a lower rate, or cut out the"
+            " discharge."
         )
     text = look_at_text(path, "the log", _NEEDS)
     columns = guess_columns(text.names, text.rows[:400], text.decimal)

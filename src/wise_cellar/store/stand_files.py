@@ -7,6 +7,7 @@ from pathlib import Path
 
 from wise_cellar.core.documents import DocumentError, StandPoint, ThrustStand
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
+from wise_cellar.core.units import format_significant
 from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
 from wise_cellar.store.reading import told
 from wise_cellar.store.text_tables import look_at_text
@@ -104,8 +105,8 @@ def _figure(path: Path, line: int, row: tuple[str, ...], place: int, field: str,
         ) from None
     if not 0 <= value < 1e9:
         raise DocumentError(
-            f"{told(path.name)}, line {line}: {_COLUMNS[field][0]} is {value:g}; it must be 0 or more, and a number"
-            " that a stand can show."
+            f"{told(path.name)}, line {line}: {_COLUMNS[field][0]} is {format_significant(value)}; it must be 0"
+            " or more, and a number that a stand can show."
         )
     return value
 

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.shown import METRIC, Units, read_units, show_units
 from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.workspace_file import explained
@@ -44,9 +45,11 @@ def make_application(appearance: Appearance = Appearance.DESKTOP) -> QApplicatio
     return application
 
 
-def run(workspace: Path | None, *, demo: bool = False) -> int:
-    """Show the window until it is closed; 2 and a sentence when the workspace cannot be opened."""
+def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = None) -> int:
+    """Show the window until it is closed; 2 and a sentence when the workspace cannot be opened. ``shown_in`` takes the
+    place of the units that were chosen last."""
     settings = QSettings("wise-cellar", "wise-cellar")
+    show_units(shown_in or _chosen_units(settings))
     application = make_application(Appearance(settings.value("appearance", Appearance.DESKTOP.value)))
     path = workspace or _default_workspace(settings, demo=demo)
     unforeseen = Unforeseen()
@@ -116,6 +119,13 @@ def delete_windows() -> None:
     """
     for window in [widget for widget in QApplication.topLevelWidgets() if isinstance(widget, MainWindow)]:
         sip.delete(window)
+
+
+def _chosen_units(settings: QSettings) -> Units:
+    """The units that were chosen last."""
+    with suppress(ValueError):
+        return read_units(str(settings.value("units", METRIC)))
+    return Units()
 
 
 def _default_workspace(settings: QSettings, *, demo: bool) -> Path:

@@ -20,6 +20,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.pack import Link, LinkKind
 from wise_cellar.core.pack.ledger import FUSES_A
+from wise_cellar.core.units import TOLD, format_amps, format_mm, format_section
 
 CLEAR = 0.85
 """A link under this share of its limit needs no change."""
@@ -121,7 +122,7 @@ def _copper(recipe: PackRecipe) -> Iterator[Proposal]:
     if strip.underlay is not Underlay.NONE or strip.metal is StripMetal.COPPER or recipe.joint is Joint.SPRING_HOLDER:
         return
     for thickness in (0.1, 0.2, 0.3):
-        words = f"Copper strip of {strip.width_mm:g} × {thickness:g} mm under the {strip.metal}"
+        words = f"Copper strip of {format_section(strip.width_mm, thickness)} under the {strip.metal}"
         under = _changed(recipe, "strip", underlay=Underlay.STRIP, underlay_width_mm=strip.width_mm,
                          underlay_thickness_mm=thickness)  # fmt: skip
         yield Proposal(words, under, Target.MINUTES)
@@ -159,7 +160,9 @@ def _for_joints(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
 def _for_fuse(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
     for amps in FUSES_A:
         if recipe.leads.fuse_a is not None and amps > recipe.leads.fuse_a:
-            yield Proposal(f"Fuse of {amps:g} A", _changed(recipe, "leads", fuse_a=amps), Target.LINK, link.name)
+            yield Proposal(
+                f"Fuse of {format_amps(amps, TOLD)}", _changed(recipe, "leads", fuse_a=amps), Target.LINK, link.name
+            )
 
 
 def _more_cells(recipe: PackRecipe, link: Link) -> Iterator[Proposal]:
@@ -186,7 +189,7 @@ def _improving(recipe: PackRecipe, answer: Answer) -> Iterator[Proposal]:
     if leads.length_mm > 60:
         half = max(round(leads.length_mm / 2, -1), 40)
         for shorter in (half, leads.length_mm - 40) if half < leads.length_mm - 80 else (half,):
-            words = f"Leads of {shorter:.0f} mm, if they still reach"
+            words = f"Leads of {format_mm(shorter)}, if they still reach"
             yield Proposal(words, _changed(recipe, "leads", length_mm=shorter), Target.GRAMS)
     if leads.adaptors:
         yield Proposal("No adaptor in line", _changed(recipe, "leads", adaptors=0), Target.GRAMS)

@@ -17,6 +17,7 @@ from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.lowering.designs import LoweredDesign, punch_seconds
 from wise_cellar.core.pack import Alternative, Link, LinkKind, PackCurrents, alternatives, as_parts, largest_that_fits
+from wise_cellar.core.units import format_amps, format_number, format_significant
 from wise_cellar.core.words import any_of
 
 CELLS = "Cells"
@@ -178,13 +179,17 @@ def _would(complete: CompleteDesign, answer: Answer) -> str:
         count = answer.build.recipe.parallel_count
         more = next((n for n in range(count + 1, count + 4) if weak.worst_share * count <= n), None)
         if weak.kind is LinkKind.CELL:
-            amps, when = (weak.punch_a, f" for {answer.punch_s:g} s") if weak.cruise_share <= 1 else (weak.cruise_a, "")
-            ways.append(f"a power cell that gives {amps:.0f} A{when}")
+            amps, when = (
+                (weak.punch_a, f" for {format_significant(answer.punch_s)} s")
+                if weak.cruise_share <= 1
+                else (weak.cruise_a, "")
+            )
+            ways.append(f"a power cell that gives {format_amps(amps, 0)}{when}")
         if more is not None:
             ways.append(f"{more - count} more in parallel" if more > count + 1 else "one more in parallel")
     if weak.cruise_share <= 1 < weak.punch_share and weak.punch_limit_a > weak.cruise_a:
         held = _throttle(complete, answer, weak.punch_limit_a / weak.punch_a)
-        ways.append(f"throttle held to {100 * held:.0f} % in bursts")
+        ways.append(f"throttle held to {format_number(100 * held, 0)} % in bursts")
     return f"{any_of(ways)} would." if ways else ""
 
 

@@ -6,7 +6,7 @@ from wise_cellar.core.answer.answering import answer
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.documents import CompleteDesign, DocumentError, replaced
 from wise_cellar.core.flight.batch import Ending
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import format_mah, format_number
 
 LEAST_PERCENT, MOST_PERCENT = 40.0, 110.0
 PASSES = 3
@@ -30,9 +30,9 @@ def measured_capacity_percent(complete: CompleteDesign, predicted: Answer, given
         percent = percent * given_mah / told.given_mah
         if not LEAST_PERCENT <= percent <= MOST_PERCENT:
             raise DocumentError(
-                f"{format_mah(given_mah)} would make this pack {percent:.0f} % of what its cells held when new; between"
-                f" {LEAST_PERCENT:.0f} and {MOST_PERCENT:.0f} % is one that can be. Check the charge, and that the run"
-                " was this one.",
+                f"{format_mah(given_mah)} would make this pack {format_number(percent, 0)} % of what its cells"
+                f" held when new; between {format_number(LEAST_PERCENT, 0)} and {format_number(MOST_PERCENT, 0)}"
+                " % is one that can be. Check the charge, and that the run was this one.",
                 FIELD,
             )
         told = answer(replaced(complete, FIELD, percent))

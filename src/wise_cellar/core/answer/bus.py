@@ -21,7 +21,7 @@ from wise_cellar.core.flight.batch import FlightBatch, of_pack
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, FloatOrArray, Floats
 from wise_cellar.core.physics.cell import resistance_ohm
 from wise_cellar.core.physics.charging import COOL_C
-from wise_cellar.core.units import format_celsius
+from wise_cellar.core.units import format_amps, format_celsius
 
 SAME_V = 0.005
 """Volts a cell: full voltages nearer to each other than this are one."""
@@ -73,7 +73,7 @@ def may_words(limit_a: float, celsius: float) -> str:
     """What a pack may take at its warmth: "it may take 1.9 A"."""
     if limit_a == 0.0:
         return f"at {format_celsius(celsius)} it may take nothing"
-    return f"it may take {limit_a:.1f} A" + (f" at {format_celsius(celsius)}" if celsius < COOL_C else "")
+    return f"it may take {format_amps(limit_a)}" + (f" at {format_celsius(celsius)}" if celsius < COOL_C else "")
 
 
 @dataclass(frozen=True)

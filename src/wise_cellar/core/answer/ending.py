@@ -10,7 +10,7 @@ import numpy as np
 from wise_cellar.core.documents import CompleteDesign, CompletePack, LandingBasis, LandingPolicy, Load
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, total
 from wise_cellar.core.lowering.packs import LoweredPack, group_words
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import format_mah, format_number, format_significant, format_volts
 from wise_cellar.core.words import lower_first
 
 SOC_WITHIN = 2e-3
@@ -41,22 +41,25 @@ def _called(complete: CompleteDesign, batch: FlightBatch, flown: FlightTraces) -
     rule, used = complete.design.landing, complete.landing_charge_mah
     calls = "ends the run" if complete.mission.on_bench else "calls the craft home"
     if rule.basis is LandingBasis.BURSTS:
-        return f"A burst shows {rule.burst_voltage_v:.2f} V a cell, and the landing rule {calls}."
+        return f"A burst shows {format_volts(rule.burst_voltage_v)} a cell, and the landing rule {calls}."
     if rule.basis is LandingBasis.RESTING:
-        return f"Cells would rest at {rule.resting_voltage_v:.2f} V, and the landing rule {calls}."
+        return f"Cells would rest at {format_volts(rule.resting_voltage_v)}, and the landing rule {calls}."
     if used is not None:
         whose = "The craft has counted" if rule.basis is LandingBasis.COUNTER else "The pack has given"
-        return f"{whose} {format_mah(used)}, {rule.charge_percent:.0f} % of what it goes by, and is called home."
+        return (
+            f"{whose} {format_mah(used)}, {format_number(rule.charge_percent, 0)} % of what it goes by, and is"
+            " called home."
+        )
     left = float(total(batch.counted * flown.late_state.soc)[0])
     if rule.reserve is not None and left <= rule.reserve + SOC_WITHIN:
         return (
-            f"{100 * rule.reserve:.0f} % of the charge is left, the reserve of the {rule.policy} landing rule, which"
-            f" {calls}."
+            f"{format_number(100 * rule.reserve, 0)} % of the charge is left, the reserve of the {rule.policy}"
+            f" landing rule, which {calls}."
         )
     whose = "your own" if rule.policy is LandingPolicy.OWN else f"the {rule.policy}"
     return (
-        f"Cells stay at {complete.landing_voltage_v:.2f} V under load for {rule.hold_s:g} s, and {whose} landing rule"
-        f" {calls}."
+        f"Cells stay at {format_volts(complete.landing_voltage_v)} under load for"
+        f" {format_significant(rule.hold_s)} s, and {whose} landing rule {calls}."
     )
 
 
@@ -86,7 +89,7 @@ def end_reason(
     if ending is Ending.RESERVE_REACHED:
         words = {
             LandingBasis.COUNTER: "its own counter says empty",
-            LandingBasis.BURSTS: f"a burst shows {rule.burst_voltage_v:.2f} V",
+            LandingBasis.BURSTS: f"a burst shows {format_volts(rule.burst_voltage_v)}",
         }.get(rule.basis, "the reserve is reached")
         return EndReason(ending, words, _called(complete, batch, flown), _FIELD_OF[rule.basis])
     if ending is Ending.CELL_CUT_OFF:
@@ -98,7 +101,10 @@ def end_reason(
         return EndReason(
             ending,
             "cells sag to their minimum",
-            f"{whose} sag to {pack.cell.min_voltage_v:.2f} V under load, the least {pack.cell.name} allows, {when}.",
+            (
+                f"{whose} sag to {format_volts(pack.cell.min_voltage_v)} under load, the least"
+                f" {pack.cell.name} allows, {when}."
+            ),
             _FIELD_OF[rule.basis] if called else pack.path("cell.min_voltage_v"),
         )
     if ending is Ending.BROWN_OUT:
@@ -108,7 +114,7 @@ def end_reason(
         return EndReason(
             ending,
             f"{load.name} browns out",
-            f"The pack sags to {load.least_bus_v:.1f} V, and {load.name} stops below that.",
+            f"The pack sags to {format_volts(load.least_bus_v, 1)}, and {load.name} stops below that.",
             f"craft.loads.{place}.min_input_v",
         )
     if ending is Ending.OUT_OF_THRUST:

@@ -15,7 +15,20 @@ from wise_cellar.core.lowering.designs import LoweredDesign, lower_one
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, Bools
 from wise_cellar.core.physics.wing import drag_n
 from wise_cellar.core.propulsion.carrier import RotorPropulsion, WingPropulsion
-from wise_cellar.core.units import format_celsius, format_grams, format_minutes, format_share
+from wise_cellar.core.units import (
+    format_amps,
+    format_celsius,
+    format_grams,
+    format_metres,
+    format_minutes,
+    format_number,
+    format_rise,
+    format_share,
+    format_significant,
+    format_speed,
+    format_volts,
+    format_watts,
+)
 from wise_cellar.core.words import lower_first
 
 
@@ -62,12 +75,13 @@ def _minutes(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         Step("Amps", _amps(answer, there)),
         Step(
             "Volts",
-            f"Cells that would rest at {rest:.2f} V give {volts:.2f} V: {1000 * (rest - volts):.0f} mV a cell are lost"
-            f"{_of_wiring(answer, amps)}.",
+            f"Cells that would rest at {format_volts(rest)} give {format_volts(volts)}:"
+            f" {format_number(1000 * (rest - volts), 0)} mV a cell are lost{_of_wiring(answer, amps)}.",
         ),
         Step(
             "Charge",
-            f"Of {label:.1f} Ah on the label {used:.2f} Ah are used before the end: {answer.energy_used_wh:.0f} Wh.",
+            f"Of {format_number(label, 1)} Ah on the label {format_number(used, 2)} Ah are used before the end:"
+            f" {format_number(answer.energy_used_wh, 0)} Wh.",
         ),
         Step("Minutes", _energy_over_power(answer)),
         Step("End", answer.reason.sentence),
@@ -79,13 +93,13 @@ def _amps(answer: Answer, there: Bools) -> str:
     amps = float(np.mean(answer.series.pack_a[there]))
     if len(answer.packs) == 1:
         each = amps / answer.build.recipe.parallel_count
-        return f"On the mean of this block {amps:.1f} A from the pack, {each:.1f} A from each cell."
+        return f"On the mean of this block {format_amps(amps)} from the pack, {format_amps(each)} from each cell."
     shares = [float(np.mean(pack.series.amps[there])) for pack in answer.packs]
     told = ", ".join(
-        f"{share:.1f} A from the {lower_first(pack.complete.name)}"
+        f"{format_amps(share)} from the {lower_first(pack.complete.name)}"
         for share, pack in zip(shares, answer.packs, strict=True)
     )
-    return f"On the mean of this block {amps:.1f} A from all packs: {told}."
+    return f"On the mean of this block {format_amps(amps)} from all packs: {told}."
 
 
 def _of_wiring(answer: Answer, amps: float) -> str:
@@ -93,18 +107,21 @@ def _of_wiring(answer: Answer, amps: float) -> str:
     if len(answer.packs) > 1:
         return ", as the packs share the load by their own volts and resistances"
     ohm, series = answer.build.wiring_ohm, answer.build.recipe.series_count
-    return f", of which {1000 * amps * ohm / series:.0f} in {1e3 * ohm:.1f} mΩ of wiring"
+    return f", of which {format_number(1000 * amps * ohm / series, 0)} in {format_number(1e3 * ohm, 1)} mΩ of wiring"
 
 
 def _energy_over_power(answer: Answer) -> str:
     energy, power = answer.energy_used_wh, answer.mean_power_w
     if answer.duration_s <= 0 or power <= 0:
         return "Nothing is flown: no time is spent in the air."
-    flown = f"{energy:.1f} Wh"
+    flown = f"{format_number(energy, 1)} Wh"
     if answer.ground_wh > 0.05:
-        flown = f"({flown} − {answer.ground_wh:.1f} Wh on the ground)"
+        flown = f"({flown} − {format_number(answer.ground_wh, 1)} Wh on the ground)"
     minutes = 60 * (energy - answer.ground_wh) / power
-    return f"{flown} ÷ {power:.0f} W on the mean of all that is flown = {minutes:.1f} min in the air."
+    return (
+        f"{flown} ÷ {format_watts(power)} on the mean of all that is flown = {format_number(minutes, 1)} min"
+        " in the air."
+    )
 
 
 def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
@@ -113,7 +130,10 @@ def _mass_step(complete: CompleteDesign, answer: Answer) -> Step:
     parts += [f"{format_grams(pack.build.mass_g)} of {lower_first(pack.complete.name)}" for pack in answer.packs]
     parts += [f"{format_grams(payload)} of payload"] if payload else []
     weight = answer.takeoff_mass_g * 1e-3 * GRAVITY_M_S2
-    return Step("Mass", f"{' + '.join(parts)} = {format_grams(answer.takeoff_mass_g)}, a weight of {weight:.1f} N.")
+    return Step(
+        "Mass",
+        f"{' + '.join(parts)} = {format_grams(answer.takeoff_mass_g)}, a weight of {format_number(weight, 1)} N.",
+    )
 
 
 def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -> tuple[Step, ...]:
@@ -122,20 +142,23 @@ def _power_steps(complete: CompleteDesign, lowered: LoweredDesign, block: int) -
     carrier, steps, weight = lowered.propulsion, lowered.steps, np.array([lowered.weight_n])
     airspeed = float(carrier.airspeed_m_s(weight, steps)[step])
     motors = float(carrier.step_power(weight, steps)[0][step])
-    label = f"{complete.mission.blocks[block].label}, the longest block, flies at {airspeed:.1f} m/s"
-    factor = f", times {carrier.factor:.2f} from the known flight" if abs(carrier.factor - 1.0) > 0.005 else ""
+    label = f"{complete.mission.blocks[block].label}, the longest block, flies at {format_speed(airspeed)}"
+    factor = (
+        f", times {format_number(carrier.factor, 2)} from the known flight" if abs(carrier.factor - 1.0) > 0.005 else ""
+    )
     conditions = complete.design.conditions
     told = _rotor_steps if isinstance(carrier, RotorPropulsion) else _wing_steps
     return (
         Step(
             "Air",
-            f"{carrier.density:.3f} kg/m³ at {conditions.altitude_m:.0f} m and"
+            f"{format_number(carrier.density, 3)} kg/m³ at {format_metres(conditions.altitude_m)} and"
             f" {format_celsius(conditions.air_temperature_c)}.",
         ),
         *told(carrier, lowered.weight_n, airspeed, label, factor),  # type: ignore[arg-type]
         Step(
             "Motors",
-            f"This block takes {motors:.0f} W at the battery, and {complete.craft.load_w:.1f} W go to everything else.",
+            f"This block takes {format_watts(motors)} at the battery, and"
+            f" {format_watts(complete.craft.load_w, 1)} go to everything else.",
         ),
     )
 
@@ -146,8 +169,17 @@ def _bench_steps(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     block = complete.mission.blocks[series.longest_block]
     there = series.block == series.longest_block
     watts = float(np.mean(series.pack_a[there] * series.loaded_v[there])) * complete.pack.recipe.series_count
-    held = f" with {block.throttle_percent:g} % throttle held" if block.kind is BlockKind.THROTTLE else ""
-    return (Step("Bench", f"{block.label}, the longest block, stays on the ground{held}: {watts:.0f} W on its mean."),)
+    held = (
+        f" with {format_significant(block.throttle_percent)} % throttle held"
+        if block.kind is BlockKind.THROTTLE
+        else ""
+    )
+    return (
+        Step(
+            "Bench",
+            f"{block.label}, the longest block, stays on the ground{held}: {format_watts(watts)} on its mean.",
+        ),
+    )
 
 
 def _rotor_steps(carrier: RotorPropulsion, weight: float, airspeed: float, label: str, factor: str) -> tuple[Step, ...]:
@@ -157,13 +189,14 @@ def _rotor_steps(carrier: RotorPropulsion, weight: float, airspeed: float, label
     return (
         Step(
             "Thrust",
-            f"{label}: {drag:.1f} N of drag, {math.hypot(weight, drag):.1f} N of thrust"
-            f" on {carrier.area_m2:.3f} m² of discs.",
+            f"{label}: {format_number(drag, 1)} N of drag, {format_number(math.hypot(weight, drag), 1)} N of thrust"
+            f" on {format_number(carrier.area_m2, 3)} m² of discs.",
         ),
         Step(
             "Power",
-            f"A hover would take {weight:.1f} N × {induced:.2f} m/s ÷ {carrier.figure_of_merit:.2f} (figure of merit) ="
-            f" {hover:.0f} W at the shafts{factor}.",
+            f"A hover would take {format_number(weight, 1)} N × {format_number(induced, 2)} m/s ÷"
+            f" {format_number(carrier.figure_of_merit, 2)} (figure of merit) = {format_watts(hover)} at"
+            f" the shafts{factor}.",
         ),
     )
 
@@ -176,18 +209,22 @@ def _wing_steps(carrier: WingPropulsion, weight: float, airspeed: float, label: 
     return (
         Step(
             "Wing",
-            f"{label}, {airspeed / stall:.2f} times its stall of {stall:.1f} m/s: {weight:.1f} N on"
-            f" {100 * polar.area_m2:.0f} dm² take a lift coefficient of {lift:.2f}.",
+            f"{label}, {format_number(airspeed / stall, 2)} times its stall of {format_speed(stall)}:"
+            f" {format_number(weight, 1)} N on {format_number(100 * polar.area_m2, 0)} dm² take a lift"
+            f" coefficient of {format_number(lift, 2)}.",
         ),
         Step(
             "Drag",
-            f"{polar.zero_lift_drag:.3f} + {polar.induced_factor:.3f} × {lift:.2f}² ="
-            f" {polar.zero_lift_drag + polar.induced_factor * lift**2:.4f}: {drag:.2f} N.",
+            f"{format_number(polar.zero_lift_drag, 3)} + {format_number(polar.induced_factor, 3)} ×"
+            f" {format_number(lift, 2)}² ="
+            f" {format_number(polar.zero_lift_drag + polar.induced_factor * lift**2, 4)}:"
+            f" {format_number(drag, 2)} N.",
         ),
         Step(
             "Power",
-            f"Level, {drag:.2f} N × {airspeed:.1f} m/s ÷ {carrier.efficiency:.2f} (efficiency of the drive) ="
-            f" {drag * airspeed / carrier.efficiency:.0f} W at the battery{factor}.",
+            f"Level, {format_number(drag, 2)} N × {format_number(airspeed, 1)} m/s ÷"
+            f" {format_number(carrier.efficiency, 2)} (efficiency of the drive) ="
+            f" {format_watts(drag * airspeed / carrier.efficiency)} at the battery{factor}.",
         ),
     )
 
@@ -201,7 +238,7 @@ def _mass(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     off = ", ".join(f"{part.name} {format_grams(part.mass_g)}" for part in complete.design.taken_off)
     steps = [Step("Craft", f"{parts}{f'; taken off: {off}' if off else ''}.")]
     for pack in answer.packs:
-        entries = ", ".join(f"{entry.name.lower()} {entry.mass_g:.1f} g" for entry in pack.build.masses)
+        entries = ", ".join(f"{entry.name.lower()} {format_grams(entry.mass_g, 1)}" for entry in pack.build.masses)
         steps.append(Step(pack.complete.name, f"{entries}."))
     steps.append(_mass_step(complete, answer))
     return (*steps, Step("Limit", f"{room} the {format_grams(limit)} allowed.")) if limit else tuple(steps)
@@ -213,23 +250,31 @@ def _punch(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     over = complete.craft.margin_over
     lost = called - late.volts_a_cell
     return (
-        Step("When", f"Full throttle for {answer.punch_s:g} s when the landing rule calls, at {_clock(answer)}."),
+        Step(
+            "When",
+            f"Full throttle for {format_significant(answer.punch_s)} s when the landing rule calls, at"
+            f" {_clock(answer)}.",
+        ),
         Step(
             "Amps",
-            f"Motors at full throttle draw {late.bus_a:.0f} A, {late.amps_a_cell:.0f} A from each cell"
-            f"{_whose(answer)}.",
+            f"Motors at full throttle draw {format_amps(late.bus_a, 0)},"
+            f" {format_amps(late.amps_a_cell, 0)} from each cell{_whose(answer)}.",
         ),
         Step(
             "Volts",
             "Motors and loads ask for more than these cells can supply at any current: the volts collapse."
             if late.collapsed
-            else f"Cells that would rest at {called:.2f} V sag by {lost:.2f} V to {late.volts_a_cell:.2f} V as the"
-            f" craft sees them: {late.bus_v:.1f} V on the bus.",
+            else (
+                f"Cells that would rest at {format_volts(called)} sag by {format_volts(lost)} to"
+                f" {format_volts(late.volts_a_cell)} as the craft sees them: {format_volts(late.bus_v, 1)}"
+                " on the bus."
+            ),
         ),
         Step(
             "Thrust",
-            f"On {late.bus_v:.1f} V the propellers give {late.thrust_n:.1f} N, {late.thrust_margin:.1f} times {over}"
-            f" of {late.thrust_n / max(late.thrust_margin, 1e-9):.1f} N.",
+            f"On {format_volts(late.bus_v, 1)} the propellers give {format_number(late.thrust_n, 1)} N,"
+            f" {format_number(late.thrust_margin, 1)} times {over} of"
+            f" {format_number(late.thrust_n / max(late.thrust_margin, 1e-9), 1)} N.",
         ),
     )
 
@@ -246,25 +291,35 @@ def _link(_complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
     link = answer.weak_link
     currents = answer.bus_currents if link.pack is None else answer.packs[link.pack].currents
     steps = [
-        Step("Pack", f"{currents.cruise_a:.1f} A at the most of cruise, {currents.punch_a:.0f} A in a punch."),
-        Step("Link", f"{link.name} carries {link.cruise_a:.1f} A and {link.punch_a:.1f} A of it."),
+        Step(
+            "Pack",
+            (f"{format_amps(currents.cruise_a)} at the most of cruise, {format_amps(currents.punch_a, 0)} in a punch."),
+        ),
+        Step(
+            "Link",
+            f"{link.name} carries {format_amps(link.cruise_a)} and {format_amps(link.punch_a)} of it.",
+        ),
         Step(
             "Limit",
-            f"{link.cruise_limit_a:.1f} A for good, {link.punch_limit_a:.1f} A for the {currents.punch_s:g} s of a"
-            f" punch: {format_share(link.cruise_share)} at cruise, {format_share(link.punch_share)} in the punch.",
+            f"{format_amps(link.cruise_limit_a)} for good, {format_amps(link.punch_limit_a)} for"
+            f" the {format_significant(currents.punch_s)} s of a punch: {format_share(link.cruise_share)} at"
+            f" cruise, {format_share(link.punch_share)} in the punch.",
         ),
     ]
     if link.rises_k is not None:
         cruise, punch = link.rises_k
         steps.append(
-            Step("Heat", f"It warms by {cruise:.0f} K at cruise and by {punch:.0f} K at the end of the punch.")
+            Step(
+                "Heat",
+                f"It warms by {format_rise(cruise)} at cruise and by {format_rise(punch)} at the end of the punch.",
+            )
         )
     if link.by_flight:
         share = format_share(link.flown_share)
         words = (
-            f"The bursts of the flight, one after another, warm it by {link.flown_rise_k:.0f} K: {share}."
+            f"The bursts of the flight, one after another, warm it by {format_rise(link.flown_rise_k)}: {share}."
             if link.flown_rise_k is not None
-            else f"{link.held_a:.1f} A last longer than a burst may: {share} of what it gives for good."
+            else f"{format_amps(link.held_a)} last longer than a burst may: {share} of what it gives for good."
             if link.held_a
             else f"The bursts of the flight, one after another, come to {share} of what it bears."
         )
@@ -278,7 +333,8 @@ def _end(complete: CompleteDesign, answer: Answer) -> tuple[Step, ...]:
         Step(
             "Then",
             f"{format_share(answer.charge_left)} of the charge is left; the cells come to rest at"
-            f" {answer.resting_v:.2f} V, where they gave {answer.series.loaded_v[-1]:.2f} V under load.",
+            f" {format_volts(answer.resting_v)}, where they gave"
+            f" {format_volts(answer.series.loaded_v[-1])} under load.",
         ),
     )
 

@@ -14,7 +14,14 @@ from wise_cellar.core.documents import AlarmNames, CompleteDesign, LandingBasis,
 from wise_cellar.core.flight.batch import Ending, least, total
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import lower, lower_one
-from wise_cellar.core.units import format_mah, format_minutes, format_number
+from wise_cellar.core.units import (
+    format_amps,
+    format_mah,
+    format_minutes,
+    format_number,
+    format_significant,
+    format_volts,
+)
 
 WARNING_S = 120.0
 """How long before the landing rule calls the pilot is warned."""
@@ -161,24 +168,32 @@ def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
     lines.append(f"Lock the cell count at {card.cells}.")
     if card.miscount_below is not None:
         lines[-1] = (
-            f"Lock the cell count at {card.cells}: below {100 * card.miscount_below:.0f} % of charge a count by voltage"
-            f" takes it for {card.miscount_cells} cells, and every alarm is wrong."
+            f"Lock the cell count at {card.cells}: below {format_number(100 * card.miscount_below, 0)} % of"
+            f" charge a count by voltage takes it for {card.miscount_cells} cells, and every alarm is wrong."
         )
     how = "in a burst" if card.in_bursts else "under load"
     delay = (
-        f"Set the alarm's delay shorter than your punch of {card.punch_s:g} s, so that a burst sets it off."
+        (
+            f"Set the alarm's delay shorter than your punch of {format_significant(card.punch_s)} s, so that a burst"
+            " sets it off."
+        )
         if card.in_bursts
-        else f"Set the alarm's delay longer than your punch of {card.punch_s:g} s, or punches set it off."
+        else (
+            f"Set the alarm's delay longer than your punch of {format_significant(card.punch_s)} s, or punches set"
+            " it off."
+        )
     )
     lines += [
-        f"Warning at {card.warning_v:.2f} V a cell {how}, {warn:.1f} V in all:"
+        f"Warning at {format_volts(card.warning_v)} a cell {how}, {format_volts(warn, 1)} in all:"
         f" {format_minutes(card.warning_s)} are left.",
-        f"Land now at {card.land_v:.2f} V a cell {how}, {land:.1f} V in all.",
+        f"Land now at {format_volts(card.land_v)} a cell {how}, {format_volts(land, 1)} in all.",
         f"Warning at {format_mah(card.warning_mah)} used, land at {format_number(card.land_mah, 0)} of"
         f" {format_mah(card.capacity_mah)}.",
         delay,
-        f"At cruise the current sensor should read {card.cruise_a:.1f} A; one that is {100 * SENSOR_DOUBT:.0f} % off is"
-        " set wrong, and so is its count of charge.",
+        (
+            f"At cruise the current sensor should read {format_amps(card.cruise_a)}; one that is"
+            f" {format_number(100 * SENSOR_DOUBT, 0)} % off is set wrong, and so is its count of charge."
+        ),
     ]
     return lines
 

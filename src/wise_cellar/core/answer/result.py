@@ -21,7 +21,7 @@ from wise_cellar.core.lowering.packs import group_words
 from wise_cellar.core.pack import Link, LinkKind, PackBuild, PackCurrents
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.propulsion.calibration import CalibrationResult
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_minutes, format_volts
 from wise_cellar.core.words import lower_first
 
 
@@ -76,7 +76,7 @@ class PunchAnswer:
     @property
     def volts_words(self) -> str:
         """Volts a cell, in words."""
-        return "cannot supply" if self.collapsed else f"{self.volts_a_cell:.2f} V a cell"
+        return "cannot supply" if self.collapsed else f"{format_volts(self.volts_a_cell)} a cell"
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from wise_cellar.core.lowering.designs import LoweredDesign, lower, lower_one, p
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size
 from wise_cellar.core.propulsion.steps import StepArrays
+from wise_cellar.core.units import format_number, format_significant, format_speed
 
 SAMPLES = 200
 SEED = 20260314
@@ -63,15 +64,16 @@ class Doubts:
     @property
     def words(self) -> str:
         """Every doubt and what it rests on, in a sentence."""
-        wind = f", wind ± {self.wind_m_s:.1f} m/s" if self.wind_m_s else ""
-        style = f", how it is flown ± {100 * self.style:.0f} %" if self.style else ""
+        wind = f", wind ± {format_speed(self.wind_m_s)}" if self.wind_m_s else ""
+        style = f", how it is flown ± {format_number(100 * self.style, 0)} %" if self.style else ""
         cell = self.cell
-        burst = "" if cell.burst == cell.resistance else f", ± {100 * cell.burst:.0f} % in bursts"
+        burst = "" if cell.burst == cell.resistance else f", ± {format_number(100 * cell.burst, 0)} % in bursts"
         return (
-            f"capacity ± {100 * cell.capacity:.1f} % ({cell.capacity_because}), resistance ±"
-            f" {100 * cell.resistance:.0f} %{burst} ({cell.resistance_because}), surface lag ±"
-            f" {100 * cell.lag:.0f} %, resting volts ± {1000 * cell.volts:.0f} mV, drive ± {100 * self.drive:.0f} %,"
-            f" mass ± {100 * self.mass:.2g} %, cooling ± {100 * self.cooling:.0f} %{wind}{style}"
+            f"capacity ± {format_number(100 * cell.capacity, 1)} % ({cell.capacity_because}), resistance ±"
+            f" {format_number(100 * cell.resistance, 0)} %{burst} ({cell.resistance_because}), surface lag ±"
+            f" {format_number(100 * cell.lag, 0)} %, resting volts ± {format_number(1000 * cell.volts, 0)} mV,"
+            f" drive ± {format_number(100 * self.drive, 0)} %, mass ± {format_significant(100 * self.mass, 2)}"
+            f" %, cooling ± {format_number(100 * self.cooling, 0)} %{wind}{style}"
         )
 
 
@@ -268,8 +270,8 @@ def _drive_rests_on(craft: Craft, answer: Answer) -> str:
 
 def _told(name: str, half: float) -> str:
     if name == "wind_m_s":
-        return f"± {half:.1f} m/s"
-    return f"± {1000 * half:.0f} mV" if name == "volts" else f"± {100 * half:.2g} %"
+        return f"± {format_speed(half)}"
+    return f"± {format_number(1000 * half, 0)} mV" if name == "volts" else f"± {format_significant(100 * half, 2)} %"
 
 
 _MEASURES: dict[str, tuple[str, float | None, str, str]] = {

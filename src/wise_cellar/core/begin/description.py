@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from wise_cellar.core.documents import MOST_PARALLEL, MOST_SERIES
 from wise_cellar.core.documents.base import Document
-from wise_cellar.core.units import format_mah, format_number
+from wise_cellar.core.units import TOLD, format_amps, format_grams, format_mah, format_number, format_significant
 
 
 class Chemistry(StrEnum):
@@ -83,12 +83,12 @@ class Description(Document):
             f"{count}{letter} " for count, letter in ((self.series_count, "S"), (self.parallel_count, "P")) if count
         )
         parts = [
-            "" if self.capacity_mah is None else f"{format_mah(self.capacity_mah)}",
+            "" if self.capacity_mah is None else format_mah(self.capacity_mah),
             "" if self.chemistry is None else str(self.chemistry),
-            "" if self.mass_g is None else f"{self.mass_g:g} g",
-            "" if self.current_a is None else f"good for {self.current_a:g} A",
-            "" if self.c_rating is None else f"{self.c_rating:g} C",
-            "" if self.resistance_mohm is None else f"{self.resistance_mohm:g} mΩ",
+            "" if self.mass_g is None else format_grams(self.mass_g, TOLD),
+            "" if self.current_a is None else f"good for {format_amps(self.current_a, TOLD)}",
+            "" if self.c_rating is None else f"{format_significant(self.c_rating)} C",
+            "" if self.resistance_mohm is None else f"{format_significant(self.resistance_mohm)} mΩ",
         ]
         told = ", ".join(part for part in parts if part)
         if self.size:

@@ -50,7 +50,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.physics.ocv import ocv_curve
 from wise_cellar.core.propulsion import calibrate
 from wise_cellar.core.propulsion.calibration import PLAUSIBLE
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import TOLD, format_grams, format_mm, format_span
 
 FreeId = Callable[[type[Any], str], str]
 """An identifier that no document of a kind has, made from a name."""
@@ -136,9 +136,8 @@ def _size(said: Beginning) -> _Size:
     if dry is not None and said.with_battery:
         if battery_g is not None and battery_g >= dry:
             raise DocumentError(
-                f"{dry:g} g with the battery in it cannot be: the battery alone weighs {format_grams(battery_g)}."
-                " Correct one"
-                " of them.",
+                f"{format_grams(dry, TOLD)} with the battery in it cannot be: the battery alone weighs"
+                f" {format_grams(battery_g)}. Correct one of them.",
                 "mass_g",
             )
         dry -= BATTERY_OF_WHOLE * dry if battery_g is None else battery_g
@@ -249,9 +248,9 @@ class _Maker:
         if said.name:
             return said.name
         if size.span_mm is not None:
-            return f"Wing of {size.span_mm / 1000:.2g} m"
+            return f"Wing of {format_span(size.span_mm)}"
         kinds = {1: "Rotor", 2: "Bicopter", 3: "Tricopter", 4: "Quad", 6: "Hexa", 8: "Octo"}
-        return f"{kinds.get(size.count, f'{size.count} rotors')} of {size.propeller_mm:.0f} mm"
+        return f"{kinds.get(size.count, f'{size.count} rotors')} of {format_mm(size.propeller_mm)}"
 
     @property
     def _thrust_over_weight(self) -> float:

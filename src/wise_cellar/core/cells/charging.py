@@ -5,6 +5,7 @@ from __future__ import annotations
 from wise_cellar.core.cells.specimens import measured
 from wise_cellar.core.documents import CellType, KineticClass, OcvFamily
 from wise_cellar.core.physics.charging import chargeable_a
+from wise_cellar.core.units import format_volts
 
 FULL_V = {OcvFamily.LFP: 3.65, OcvFamily.HIGH_VOLTAGE_POLYMER: 4.35}
 FULL_V_ELSE = 4.20
@@ -59,8 +60,8 @@ def charge_limit_a(cell: CellType, celsius: float) -> float:
 def overfull_words(cell: CellType, family_v: float) -> str:
     """What becomes of a cell that is charged above its family's full voltage."""
     return (
-        f"Full at {cell.max_voltage_v:.2f} V, but {cell.ocv_family.words} is full at {family_v:.2f} V: charged so, it"
-        " vents. Correct the full voltage or the family."
+        f"Full at {format_volts(cell.max_voltage_v)}, but {cell.ocv_family.words} is full at"
+        f" {format_volts(family_v)}: charged so, it vents. Correct the full voltage or the family."
     )
 
 

@@ -10,7 +10,14 @@ from functools import lru_cache
 from wise_cellar.core.cells.model import mean_resting_v
 from wise_cellar.core.cells.specimens import measured
 from wise_cellar.core.documents import AC_SHARE_OF_DCIR, CellType, FormFactor, SourceKind
-from wise_cellar.core.units import format_mah, format_number
+from wise_cellar.core.units import (
+    TOLD,
+    format_amps,
+    format_mah,
+    format_number,
+    format_significant,
+    format_volts,
+)
 
 SHORT_OF_LABEL = 0.97
 LARGE_SAG_V, IMPOSSIBLE_SAG_V = 0.6, 1.2
@@ -81,33 +88,42 @@ def _mass_claims(cell: CellType) -> Iterator[Claim]:
     energy_wh = count * cell.capacity_mah / 1000 * resting
     by_mass, by_size = 1000 * energy_wh / cell.mass_g, energy_wh / cell.volume_l
     cells = f"{count} × " if count > 1 else ""
-    reckoned = f"{cells}{cell.capacity_mah / 1000:.2f} Ah × {resting:.2f} V at rest = {energy_wh:.1f} Wh"
+    reckoned = (
+        f"{cells}{format_number(cell.capacity_mah / 1000, 2)} Ah × {format_volts(resting)} at rest ="
+        f" {format_number(energy_wh, 1)} Wh"
+    )
     yield Claim(
         _over(by_mass, bound.seen_wh_kg, bound.ever_wh_kg),
         "Energy for its mass",
-        f"{by_mass:.0f} Wh/kg; {_held_words(by_mass, bound.seen_wh_kg, bound.ever_wh_kg, cell, 'Wh/kg')}",
-        f"{reckoned}; ÷ {cell.mass_g:g} g = {by_mass:.0f} Wh/kg",
+        f"{format_number(by_mass, 0)} Wh/kg; {_held_words(by_mass, bound.seen_wh_kg, bound.ever_wh_kg, cell, 'Wh/kg')}",
+        f"{reckoned}; ÷ {format_significant(cell.mass_g)} g = {format_number(by_mass, 0)} Wh/kg",
         "cell.capacity_mah",
     )
     yield Claim(
         _over(by_size, bound.seen_wh_l, bound.ever_wh_l),
         "Energy for its size",
-        f"{by_size:.0f} Wh a litre; {_held_words(by_size, bound.seen_wh_l, bound.ever_wh_l, cell, 'Wh a litre')}",
-        f"{reckoned}; ÷ {1000 * cell.volume_l:.1f} ml = {by_size:.0f} Wh/l",
+        (
+            f"{format_number(by_size, 0)} Wh a litre;"
+            f" {_held_words(by_size, bound.seen_wh_l, bound.ever_wh_l, cell, 'Wh a litre')}"
+        ),
+        f"{reckoned}; ÷ {format_number(1000 * cell.volume_l, 1)} ml = {format_number(by_size, 0)} Wh/l",
         "cell.length_mm",
     )
     heavy = cell.mass_g / (1000 * cell.volume_l)
     fits = bound.least_g_ml <= heavy <= bound.most_g_ml
     far = heavy < 0.85 * bound.least_g_ml or heavy > 1.15 * bound.most_g_ml
     side = "light" if heavy < bound.least_g_ml else "heavy"
-    usual = f"({bound.least_g_ml:g} to {bound.most_g_ml:g})"
+    usual = f"({format_significant(bound.least_g_ml)} to {format_significant(bound.most_g_ml)})"
     yield Claim(
         Verdict.HOLDS if fits else Verdict.CANNOT_BE if far else Verdict.DOUBTFUL,
         "Mass against size",
-        f"{heavy:.2f} g a millilitre is usual for its form {usual}."
+        f"{format_number(heavy, 2)} g a millilitre is usual for its form {usual}."
         if fits
-        else f"{heavy:.2f} g a millilitre is too {side} for its form {usual}: weigh and measure it.",
-        f"{cell.mass_g:g} g ÷ {1000 * cell.volume_l:.1f} ml = {heavy:.2f} g/ml",
+        else f"{format_number(heavy, 2)} g a millilitre is too {side} for its form {usual}: weigh and measure it.",
+        (
+            f"{format_significant(cell.mass_g)} g ÷ {format_number(1000 * cell.volume_l, 1)} ml ="
+            f" {format_number(heavy, 2)} g/ml"
+        ),
         "cell.mass_g",
     )
 
@@ -125,12 +141,16 @@ def _against_label(cell: CellType, found_mah: float, source: str, field: str) ->
     share = found_mah / cell.capacity_mah
     label = "measured value" if cell.source_of("capacity_mah")[0] is SourceKind.MEASURED else "label"
     verdict = Verdict.HOLDS if share >= SHORT_OF_LABEL else Verdict.DOUBTFUL if share >= 0.85 else Verdict.CANNOT_BE
-    ends = "holds its label" if verdict is Verdict.HOLDS else f"is {100 * (1 - share):.0f} % short of its {label}"
+    ends = (
+        "holds its label"
+        if verdict is Verdict.HOLDS
+        else f"is {format_number(100 * (1 - share), 0)} % short of its {label}"
+    )
     return Claim(
         verdict,
         "Capacity",
         f"{source}, it {ends}: {format_mah(found_mah)} where {format_number(cell.capacity_mah, 0)} are written.",
-        f"{format_number(found_mah, 0)} ÷ {format_mah(cell.capacity_mah)} = {100 * share:.0f} %",
+        f"{format_number(found_mah, 0)} ÷ {format_mah(cell.capacity_mah)} = {format_number(100 * share, 0)} %",
         field,
     )
 
@@ -141,20 +161,29 @@ def _resistance_claims(cell: CellType) -> Iterator[Claim]:
     verdict = _over(sag, LARGE_SAG_V, IMPOSSIBLE_SAG_V)
     rate = amps / (cell.capacity_mah / 1000)
     held_rate = LARGE_SAG_V / ohm / (cell.capacity_mah / 1000)
-    claimed = f"{cell.c_rating:g}C" if cell.c_rating is not None else f"{amps:g} A ({rate:.1f}C)"
+    claimed = (
+        f"{format_significant(cell.c_rating)}C"
+        if cell.c_rating is not None
+        else f"{format_amps(amps, TOLD)} ({format_number(rate, 1)}C)"
+    )
+    lost = f"{format_volts(sag)} to its own resistance"
+    lets = f"about {format_number(held_rate, 0)}C is what that resistance lets through."
     said = {
-        Verdict.HOLDS: f"At {claimed} each cell loses {sag:.2f} V to its own resistance, which it can afford.",
-        Verdict.DOUBTFUL: f"At {claimed} each cell loses {sag:.2f} V to its own resistance; about {held_rate:.0f}C is"
-                          " what that resistance lets through.",
-        Verdict.CANNOT_BE: f"At {claimed} each cell would lose {sag:.2f} V to its own resistance and be under its"
-                           f" minimum at once; about {held_rate:.0f}C is what that resistance lets through.",
-    }[verdict]  # fmt: skip
-    estimated = f" (from {cell.ac_resistance_mohm:g} mΩ AC ÷ {AC_SHARE_OF_DCIR:g})" if cell.dcir_mohm is None else ""
+        Verdict.HOLDS: f"At {claimed} each cell loses {lost}, which it can afford.",
+        Verdict.DOUBTFUL: f"At {claimed} each cell loses {lost}; {lets}",
+        Verdict.CANNOT_BE: f"At {claimed} each cell would lose {lost} and be under its minimum at once; {lets}",
+    }[verdict]
+    estimated = ""
+    if cell.dcir_mohm is None and cell.ac_resistance_mohm is not None:
+        estimated = (
+            f" (from {format_significant(cell.ac_resistance_mohm)} mΩ AC ÷ {format_significant(AC_SHARE_OF_DCIR)})"
+        )
     yield Claim(
         verdict,
         "C-rating against resistance" if cell.c_rating is not None else "Rated current against resistance",
         said,
-        f"{amps:.3g} A × {cell.resistance_mohm:.3g} mΩ{estimated} = {sag:.2f} V",
+        f"{format_significant(amps, 3)} A × {format_significant(cell.resistance_mohm, 3)} mΩ{estimated}"
+        f" = {format_volts(sag)}",
         "cell.c_rating" if cell.c_rating is not None else "cell.continuous_current_a",
     )
 
@@ -167,7 +196,7 @@ def _held_words(value: float, seen: float, ever: float, cell: CellType, unit: st
     kinds = {FormFactor.POUCH: "pouches", FormFactor.WHOLE_PACK: "polymer packs"}
     kind = kinds.get(cell.form_factor, f"{cell.form_factor} cells")
     if value > ever:
-        return f"no {kind} have held more than {ever:g}. Weigh it, and measure its capacity."
+        return f"no {kind} have held more than {format_significant(ever)}. Weigh it, and measure its capacity."
     if value > seen:
-        return f"beyond the {seen:g} {unit} that {kind} commonly hold."
-    return f"{kind} commonly hold up to {seen:g}."
+        return f"beyond the {format_significant(seen)} {unit} that {kind} commonly hold."
+    return f"{kind} commonly hold up to {format_significant(seen)}."

@@ -17,7 +17,7 @@ from wise_cellar.core.lowering.packs import COOLING_W_M2_K, LoweredPack, PackCol
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
 from wise_cellar.core.physics.cell import CellParameters
 from wise_cellar.core.physics.charging import COLD_PLACE_C, COOL_C, COOL_RATE, FROST_C, HOT_C
-from wise_cellar.core.units import format_celsius
+from wise_cellar.core.units import format_celsius, format_number, format_volts
 from wise_cellar.core.words import lower_first
 
 COOLED_C = 40.0
@@ -77,15 +77,15 @@ def refusal(pack: CompletePack, wish: ChargeWish, coldest_c: float, warmest_c: f
         return overfull_words(pack.cell, family)
     if wish.start is ChargeFrom.FOUND and wish.found_v < (never := never_v(pack.cell)):
         return (
-            f"Found at {wish.found_v:.2f} V a cell, under {never:.1f} V, it is not charged again: insulate its plugs"
-            " and hand it in where batteries are taken back."
+            f"Found at {format_volts(wish.found_v)} a cell, under {format_volts(never, 1)}, it is not"
+            " charged again: insulate its plugs and hand it in where batteries are taken back."
         )
     if coldest_c < FROST_C:
         return (
             f"At {format_celsius(coldest_c)} nothing is charged: lithium plates out inside the cells and stays there."
         )
     if warmest_c > HOT_C:
-        return f"At {warmest_c:.0f} °C nothing is charged; {HOT_C:.0f} °C is the most."
+        return f"At {format_celsius(warmest_c)} nothing is charged; {format_celsius(HOT_C)} is the most."
     return ""
 
 
@@ -109,7 +109,7 @@ def current_limits(
         yield CurrentLimit("a twentieth of 1C, as it was found so low", RAISING_RATE * label, "design.charge.found_v")
     if celsius < COOL_C:
         yield CurrentLimit(
-            f"the cold: a fifth of 1C under {COOL_C:.0f} °C", COOL_RATE * label, "design.charge.temperature_c"
+            f"the cold: a fifth of 1C under {format_celsius(COOL_C)}", COOL_RATE * label, "design.charge.temperature_c"
         )
     for link in pack_links(build, PackCurrents(1.0, 1.0, 1.0)):
         if link.kind not in (LinkKind.CELL, LinkKind.GROUP):
@@ -167,8 +167,8 @@ def _of_warmth(wish: ChargeWish, warm_c: float) -> Iterator[Finding]:
     temperature = "design.charge.temperature_c"
     if warm_c < COLD_PLACE_C:
         yield over(
-            f"It is at {format_celsius(warm_c)}. Never charge a cell under {FROST_C:.0f} °C: bring it indoors until its"
-            f" middle is over {COOL_C:.0f} °C, an hour or more.",
+            f"It is at {format_celsius(warm_c)}. Never charge a cell under {format_celsius(FROST_C)}: bring it"
+            f" indoors until its middle is over {format_celsius(COOL_C)}, an hour or more.",
             temperature,
         )
     if wish.temperature_c < COLD_PLACE_C:
@@ -178,10 +178,12 @@ def _of_warmth(wish: ChargeWish, warm_c: float) -> Iterator[Finding]:
             temperature,
         )
     elif wish.temperature_c > HOT_C:
-        yield over(f"At {format_celsius(wish.temperature_c)} do not charge; {HOT_C:.0f} °C is the most.", temperature)
+        yield over(
+            f"At {format_celsius(wish.temperature_c)} do not charge; {format_celsius(HOT_C)} is the most.", temperature
+        )
     elif warm_c > HOT_C:
         yield caution(
-            f"It lands at {format_celsius(warm_c)}: let it cool to {COOLED_C:.0f} °C before you charge it.",
+            f"It lands at {format_celsius(warm_c)}: let it cool to {format_celsius(COOLED_C)} before you charge it.",
             temperature,
         )
 
@@ -190,8 +192,9 @@ def _of_emptiness(cell: CellType, wish: ChargeWish, soc: float) -> Iterator[Find
     """A pack under its minimum."""
     if found_low(cell, wish):
         yield over(
-            f"It was found under its minimum: a twentieth of 1C to {RAISED_V:.1f} V, under watch, then plan it again"
-            " from there. If it warms, or falls back overnight, it is not used again: hand it in.",
+            f"It was found under its minimum: a twentieth of 1C to {format_volts(RAISED_V, 1)}, under watch,"
+            " then plan it again from there. If it warms, or falls back overnight, it is not used again: hand"
+            " it in.",
             "design.charge.found_v",
         )
     elif soc < 0 and wish.start is not ChargeFrom.FOUND:
@@ -210,8 +213,9 @@ def _of_pack(pack: CompletePack, full_v: float, packs: int) -> Iterator[Finding]
         )
     if full_v < cell.max_voltage_v - 0.005:
         yield caution(
-            f"{cell.name} would take {cell.max_voltage_v:.2f} V a cell; what it shares the bus with may only have"
-            f" {full_v:.2f} V, {charge_percent_at(pack, full_v):.0f} % of its charge.",
+            f"{cell.name} would take {format_volts(cell.max_voltage_v)} a cell; what it shares the bus"
+            f" with may only have {format_volts(full_v)},"
+            f" {format_number(charge_percent_at(pack, full_v), 0)} % of its charge.",
             pack.path("cell.max_voltage_v"),
         )
     if packs > 1:

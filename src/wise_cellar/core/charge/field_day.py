@@ -21,6 +21,7 @@ from wise_cellar.core.charge.allowed import cooling_s
 from wise_cellar.core.charge.plan import about, planned
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
+from wise_cellar.core.units import format_number, format_significant
 from wise_cellar.core.words import lower_first
 
 MOST_PERMUTED = 4
@@ -123,10 +124,15 @@ class Timetable:
 
     def sentences(self) -> list[str]:
         """The day in words."""
-        words = [f"{self.flights_words} and {about(self.air_s)} in the air in {self.day_s / 3600:.3g} h."]
+        words = [
+            f"{self.flights_words} and {about(self.air_s)} in the air in {format_significant(self.day_s / 3600, 3)} h."
+        ]
         if len(self.fly_first) > 1:
             words.append(f"Where several are ready, fly {', then '.join(self.fly_first)}.")
-        words.append(f"On a free charger goes {self.charge_first}; {self.supply_wh:.0f} Wh are drawn from the supply.")
+        words.append(
+            f"On a free charger goes {self.charge_first}; {format_number(self.supply_wh, 0)} Wh are drawn from"
+            " the supply."
+        )
         return [*words, self.short] if self.short else words
 
 
@@ -303,8 +309,8 @@ class _Day:
         """Whether the supply has enough for it; else the day goes on without it, and says so."""
         if self.charger.supply_wh is not None and self.supply_wh + job.turn.supply_wh > self.charger.supply_wh:
             self.short = (
-                f"The supply's {self.charger.supply_wh:.0f} Wh are used up: {job.owner.name} wants"
-                f" {job.turn.supply_wh:.0f} Wh more than is left of them."
+                f"The supply's {format_number(self.charger.supply_wh, 0)} Wh are used up: {job.owner.name} wants"
+                f" {format_number(job.turn.supply_wh, 0)} Wh more than is left of them."
             )
             return False
         return True

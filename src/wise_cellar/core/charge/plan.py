@@ -37,7 +37,16 @@ from wise_cellar.core.lowering.packs import LoweredPack, PackColumns, pack_array
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.core.physics.cell import CellParameters
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import (
+    TOLD,
+    format_amps,
+    format_celsius,
+    format_mah,
+    format_number,
+    format_significant,
+    format_volts,
+    format_watts,
+)
 
 TAPER_RATE = 1 / 20
 STORAGE_SOC = {KineticClass.POLYMER_POUCH: 0.50}
@@ -108,8 +117,8 @@ class ChargePlan:
         weak = next((phase for phase in self.charged.phases if phase.held is Held.POWER), None)
         if weak is not None and self.charged.power_from_s <= 1.0:
             current = (
-                f"{_amps(self.current_a)}; the charger's {self.power_w:g} W give {weak.start_a:.1f} to"
-                f" {weak.end_a:.1f} A"
+                f"{_amps(self.current_a)}; the charger's {format_watts(self.power_w, TOLD)} give"
+                f" {format_number(weak.start_a, 1)} to {format_amps(weak.end_a)}"
             )
         doing = "Discharge" if self.drains else "Charge with balancing"
         if self.raised:
@@ -119,7 +128,10 @@ class ChargePlan:
             ("Do", f"{doing}, for storage" if self.goal is ChargeGoal.STORAGE and not self.raised else doing),
             ("Cells", f"{self.cells}, set by hand"),
             ("Current", "as the charger discharges" if self.drains else current),
-            ("Ends at", f"{self.end_v:.2f} V a cell, {self.cells * self.end_v:.2f} V in all"),
+            (
+                "Ends at",
+                f"{format_volts(self.end_v)} a cell, {format_volts(self.cells * self.end_v)} in all",
+            ),
         ]
 
     @property
@@ -129,12 +141,15 @@ class ChargePlan:
 
     def _phase_words(self, phase: Phase) -> str:
         """A stretch of the charge, and what limits it."""
-        took, fall = about(phase.seconds), f"{phase.start_a:.1f} falling to {phase.end_a:.1f} A"
+        took, fall = (
+            about(phase.seconds),
+            f"{format_number(phase.start_a, 1)} falling to {format_amps(phase.end_a)}",
+        )
         if phase.held is Held.CURRENT:
             return f"{took} with the current held at {_amps(phase.start_a)}, {self.governed}"
         if phase.held is Held.POWER:
-            return f"{took} at the charger's {self.power_w:g} W, {fall}"
-        return f"{took} with the voltage held at {self.full_v:.2f} V a cell, {fall}"
+            return f"{took} at the charger's {format_watts(self.power_w, TOLD)}, {fall}"
+        return f"{took} with the voltage held at {format_volts(self.full_v)} a cell, {fall}"
 
     def sentences(self) -> list[str]:
         """What it takes."""
@@ -147,13 +162,19 @@ class ChargePlan:
             return [f"{wait}It does not come to its end within two days: the current is too small for this pack."]
         took = about(charged.seconds)
         if self.drains:
-            given = f"{format_mah(-charged.charge_c / 3.6)} and {-charged.energy_j / 3600:.1f} Wh are taken out"
-            return [f"{wait}{took}: {given}, down to {100 * charged.soc[-1]:.0f} % of charge."]
+            given = (
+                f"{format_mah(-charged.charge_c / 3.6)} and {format_number(-charged.energy_j / 3600, 1)} Wh are"
+                " taken out"
+            )
+            return [f"{wait}{took}: {given}, down to {format_number(100 * charged.soc[-1], 0)} % of charge."]
         phases = [self._phase_words(phase) for phase in charged.phases]
         return [
             f"{wait}{took}: {', then '.join(phases)}." if phases else f"{wait}{took}.",
-            f"{format_mah(charged.charge_c / 3.6)} go in, {charged.energy_j / 3600:.1f} Wh at the plug,"
-            f" {self.supply_wh:.1f} Wh from the supply; {charged.temperature_c.max():.0f} °C at the warmest.",
+            (
+                f"{format_mah(charged.charge_c / 3.6)} go in, {format_number(charged.energy_j / 3600, 1)} Wh at the"
+                f" plug, {format_number(self.supply_wh, 1)} Wh from the supply;"
+                f" {format_celsius(charged.temperature_c.max())} at the warmest."
+            ),
             *self._balancing(),
         ]
 
@@ -216,7 +237,7 @@ def planned(
     return ChargePlan(
         pack=pack,
         goal=wish.goal,
-        mode=mode_words(cell.ocv_family, full_v) + ("" if low else f", {full_v:.2f} V a cell"),
+        mode=mode_words(cell.ocv_family, full_v) + ("" if low else f", {format_volts(full_v)} a cell"),
         cells=pack.recipe.series_count,
         limits=limits,
         full_v=full_v,
@@ -235,13 +256,13 @@ def planned(
 
 
 def _amps(value: float) -> str:
-    return f"{value:.2g} A" if value < 1 else f"{value:.1f} A"
+    return f"{format_significant(value, 2)} A" if value < 1 else format_amps(value)
 
 
 def about(seconds: float) -> str:
     """A time as one plans with it: "48 s", "62 min", "3 h 10 min"."""
     if seconds < 90:
-        return f"{seconds:.0f} s"
+        return f"{format_number(seconds, 0)} s"
     minutes = round(seconds / 60)
     return f"{minutes} min" if minutes < 120 else f"{minutes // 60} h {minutes % 60:02d} min"
 

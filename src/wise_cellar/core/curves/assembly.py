@@ -11,7 +11,7 @@ from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, meas
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
-from wise_cellar.core.units import format_celsius, format_number
+from wise_cellar.core.units import TOLD, format_amps, format_celsius, format_number, format_significant, format_volts
 
 REST_SHARE = 0.02
 """Currents below this share of the greatest are taken for rest."""
@@ -65,7 +65,8 @@ def assemble(
         raise DocumentError(f"{given.name} has no rows of figures; a discharge needs some.")
     if given.current_a is not None and not 0 < given.current_a <= MOST_A:
         raise DocumentError(
-            f"{given.current_a:g} A is no current that a cell is discharged with; type one of up to {MOST_A:g} A."
+            f"{format_amps(given.current_a, TOLD)} is no current that a cell is discharged with; type one of"
+            f" up to {format_amps(MOST_A, TOLD)}."
         )
     remarks: list[str] = []
     volts = values[Role.VOLTAGE] / given.cells_in_series
@@ -76,14 +77,14 @@ def assemble(
     beyond = np.flatnonzero(np.abs(current) > MOST_A)
     if beyond.size:
         raise DocumentError(
-            f"{given.name}, row {int(beyond[0]) + 1} of the data: {current[beyond[0]]:.3g} A is no current of one cell;"
-            " correct the unit or the column."
+            f"{given.name}, row {int(beyond[0]) + 1} of the data: {format_significant(current[beyond[0]], 3)} A"
+            " is no current of one cell; correct the unit or the column."
         )
     time = _time(values, current, given, remarks)
     if not 0 < time[-1] <= LONGEST_S:
         raise DocumentError(
-            f"{given.name}: time goes on by {time[-1]:.3g} s from the first row to the last, so it holds no discharge;"
-            " correct the column or the unit of time."
+            f"{given.name}: time goes on by {format_significant(time[-1], 3)} s from the first row to the last,"
+            " so it holds no discharge; correct the column or the unit of time."
         )
     start, stop, sign = _discharge_span(volts, current, given.name)
     if sign < 0:
@@ -98,7 +99,9 @@ def assemble(
         kelvin = values[Role.TEMPERATURE][span] + ZERO_CELSIUS_K
     else:
         kelvin = np.full(len(time), given.air_temperature_c + ZERO_CELSIUS_K)
-        remarks.append(f"No temperature is logged: the cell is taken to stay at {given.air_temperature_c:g} °C.")
+        remarks.append(
+            f"No temperature is logged: the cell is taken to stay at {format_celsius(given.air_temperature_c, TOLD)}."
+        )
     curve = DischargeCurve(given.name, time, volts, current, kelvin)
     if len(time) > KEPT_POINTS:
         curve = curve.thinned(KEPT_POINTS)
@@ -106,8 +109,8 @@ def assemble(
         remarks.append(f"{found} points; {kept} of them are kept, every switch among them.")
     if float(volts[current > 0].min()) > cut_off_v + 0.05:
         remarks.append(
-            f"It ends at {float(volts[current > 0].min()):.2f} V, above the cut-off of {cut_off_v:.2f} V, so it does"
-            " not tell the capacity."
+            f"It ends at {format_volts(float(volts[current > 0].min()))}, above the cut-off of"
+            f" {format_volts(cut_off_v)}, so it does not tell the capacity."
         )
     return Assembled(curve, tuple(remarks))
 
@@ -124,8 +127,8 @@ def assemble_resting_table(columns: Sequence[LogColumn], figures: Mapping[Role, 
         raise DocumentError(f"{name} has {len(soc)} states of charge; a resting table must have 5 or more.")
     if soc[0] > 0.005 or soc[-1] < 0.995 or soc[0] < -0.005 or soc[-1] > 1.005:
         raise DocumentError(
-            f"{name} covers states of charge {soc[0]:.2f} to {soc[-1]:.2f} in {len(soc)} points; a resting table must"
-            " go from 0 to 1 in 5 points or more."
+            f"{name} covers states of charge {format_number(soc[0], 2)} to {format_number(soc[-1], 2)} in"
+            f" {len(soc)} points; a resting table must go from 0 to 1 in 5 points or more."
         )
     soc = np.clip(soc, 0.0, 1.0)
     if np.any(np.diff(soc) <= 0):
@@ -133,8 +136,8 @@ def assemble_resting_table(columns: Sequence[LogColumn], figures: Mapping[Role, 
     if np.any(np.diff(volts) < 0):
         place = int(np.argmax(np.diff(volts) < 0))
         raise DocumentError(
-            f"{name}: the resting voltage falls from {volts[place]:.3f} to {volts[place + 1]:.3f} V where charge"
-            " rises; it must rise with the charge."
+            f"{name}: the resting voltage falls from {format_number(volts[place], 3)} to"
+            f" {format_volts(volts[place + 1], 3)} where charge rises; it must rise with the charge."
         )
     soc[0], soc[-1] = 0.0, 1.0
     kept = np.unique(np.linspace(0, len(soc) - 1, min(len(soc), 501)).round().astype(int))
@@ -170,8 +173,9 @@ def _check_volts(volts: Floats, given: Circumstances) -> None:
     wrong = np.flatnonzero((volts < LEAST_CELL_V) | (volts > MOST_CELL_V))
     if wrong.size:
         raise DocumentError(
-            f"{given.name}, row {int(wrong[0]) + 1} of the data: {volts[wrong[0]]:.3g} V is no voltage of one cell;"
-            " correct the unit, the column, or the number of cells in series that were logged."
+            f"{given.name}, row {int(wrong[0]) + 1} of the data: {format_significant(volts[wrong[0]], 3)} V is"
+            " no voltage of one cell; correct the unit, the column, or the number of cells in series that were"
+            " logged."
         )
 
 
@@ -180,7 +184,7 @@ def _current(values: Mapping[Role, Floats], given: Circumstances, remarks: list[
     if Role.CURRENT in values:
         return values[Role.CURRENT]
     if given.current_a is not None:
-        remarks.append(f"The current is taken to be {given.current_a:g} A throughout.")
+        remarks.append(f"The current is taken to be {format_amps(given.current_a, TOLD)} throughout.")
         return np.full(count, given.current_a)
     if Role.TIME in values and Role.CAPACITY in values:
         _check_rising(values[Role.TIME], given.name)
@@ -216,8 +220,8 @@ def _check_rising(time: Floats, name: str) -> None:
     if backwards.size:
         at = int(backwards[0])
         raise DocumentError(
-            f"{name}: time runs backwards at row {at + 2} of the data, from {time[at]:g} to {time[at + 1]:g} s; it must"
-            " rise."
+            f"{name}: time runs backwards at row {at + 2} of the data, from {format_significant(time[at])} to"
+            f" {format_significant(time[at + 1])} s; it must rise."
         )
 
 
@@ -243,8 +247,8 @@ def _discharge_span(volts: Floats, current: Floats, name: str) -> tuple[int, int
     first, last = float(volts[active[0]]), float(volts[active[-1]])
     if last >= first:
         raise DocumentError(
-            f"{name} is a charge, not a discharge: its voltage goes from {first:.2f} to {last:.2f} V. Import the"
-            " discharge."
+            f"{name} is a charge, not a discharge: its voltage goes from {format_number(first, 2)} to"
+            f" {format_volts(last)}. Import the discharge."
         )
     return start, stop, sign
 

@@ -8,6 +8,7 @@ from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import ChartAxis, DocumentError, TracedChart, TracedCurve
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.curve_bank import monotone_cubic
+from wise_cellar.core.units import format_number, format_significant, format_volts
 
 LEAST_TRACED = 5
 DENSE_POINTS = 240
@@ -44,15 +45,21 @@ def traced_discharge(chart: TracedChart, curve: TracedCurve) -> DischargeCurve:
         raise DocumentError(f"{curve.name}: too few of its points lie at different charges; click along the curve.")
     wrong = np.flatnonzero((volts < 0.3) | (volts > 5.0))
     if wrong.size:
-        raise DocumentError(f"{curve.name}: a point lies at {volts[wrong[0]]:.2f} V; check the marks of the y axis.")
+        raise DocumentError(
+            f"{curve.name}: a point lies at {format_volts(volts[wrong[0]])}; check the marks of the y axis."
+        )
     if volts[-1] >= volts[0]:
-        raise DocumentError(f"{curve.name} rises from {volts[0]:.2f} to {volts[-1]:.2f} V; a discharge must fall.")
+        raise DocumentError(
+            f"{curve.name} rises from {format_number(volts[0], 2)} to {format_volts(volts[-1])}; a discharge must fall."
+        )
     if charge_ah[0] < -0.05 * charge_ah[-1]:
         raise DocumentError(f"{curve.name}: a point lies left of zero charge; check the marks of the x axis.")
     charge_ah = np.maximum(charge_ah, 0.0) if charge_ah[0] < 0 else charge_ah
     charge_ah[0] = 0.0 if charge_ah[0] < 0.03 * charge_ah[-1] else charge_ah[0]
     if charge_ah[0] > 0:
-        raise DocumentError(f"{curve.name} begins at {charge_ah[0]:.2f} Ah; trace it from the full cell on.")
+        raise DocumentError(
+            f"{curve.name} begins at {format_number(charge_ah[0], 2)} Ah; trace it from the full cell on."
+        )
     dense = np.unique(np.concatenate([np.linspace(0.0, charge_ah[-1], DENSE_POINTS), charge_ah]))
     time = dense * 3600 / curve.current_a
     count = len(dense)
@@ -66,7 +73,9 @@ def _checked(axis: ChartAxis, name: str) -> tuple[tuple[float, float], float, tu
     if axis.first_px is None or axis.second_px is None:
         raise DocumentError(f"Mark two points on the {name} axis first.")
     if axis.first_value == axis.second_value:
-        raise DocumentError(f"Both marks of the {name} axis have the value {axis.first_value:g}; they must differ.")
+        raise DocumentError(
+            f"Both marks of the {name} axis have the value {format_significant(axis.first_value)}; they must differ."
+        )
     if np.hypot(*np.subtract(axis.first_px, axis.second_px)) < 3:
         raise DocumentError(f"Both marks of the {name} axis lie on one spot; set them far apart.")
     return axis.first_px, axis.first_value, axis.second_px, axis.second_value

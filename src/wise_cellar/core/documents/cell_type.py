@@ -12,6 +12,7 @@ from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_model import FittedModel, OcvTable
 from wise_cellar.core.documents.provenance import BenchResult, Day, SourceKind, ValueSource
 from wise_cellar.core.documents.text import Identifier, Name, Notes
+from wise_cellar.core.units import TOLD, format_amps
 
 SOURCED = frozenset({
     "mass_g", "capacity_mah", "dcir_mohm", "ac_resistance_mohm", "continuous_current_a", "c_rating", "pulse_current_a",
@@ -160,8 +161,8 @@ class CellType(Document):
             raise ValueError(f"{self.name} needs a continuous current or a C-rating.")
         if self.pulse_current_a is not None and self.pulse_current_a < self.rated_current_a:
             raise ValueError(
-                f"Pulse current ({self.pulse_current_a:g} A) of {self.name} must be at least its continuous"
-                f" current ({self.rated_current_a:g} A)."
+                f"Pulse current ({format_amps(self.pulse_current_a, TOLD)}) of {self.name} must be at least"
+                f" its continuous current ({format_amps(self.rated_current_a, TOLD)})."
             )
         if self.min_voltage_v >= self.max_voltage_v:
             raise ValueError(f"Minimum voltage of {self.name} must be less than its full voltage.")

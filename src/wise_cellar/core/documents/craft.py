@@ -11,7 +11,7 @@ from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import KineticClass, OcvFamily
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import TOLD, format_mah, format_volts
 
 
 class Part(Document):
@@ -186,8 +186,9 @@ class KnownFlight(Document):
             for volts in (self.mean_voltage_v, self.read_voltage_v):
                 if volts is not None and volts > most:
                     raise ValueError(
-                        f"{volts:g} V under load is more than {self.battery_series} cells in series can have"
-                        f" ({most:.1f} V). Correct the volts or the cells in series."
+                        f"{format_volts(volts, TOLD)} under load is more than {self.battery_series} cells in"
+                        f" series can have ({format_volts(most, 1)}). Correct the volts or the cells in"
+                        " series."
                     )
         return self
 

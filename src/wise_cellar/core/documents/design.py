@@ -18,7 +18,7 @@ from wise_cellar.core.documents.mission import LandingRule, Mission
 from wise_cellar.core.documents.pack import MOST_PACKS, CompletePack, Pack, PackRole
 from wise_cellar.core.documents.search import SearchChoice
 from wise_cellar.core.documents.text import Identifier, Name, Notes
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import TOLD, format_grams
 from wise_cellar.core.words import quoted, upper_first
 
 
@@ -115,8 +115,8 @@ def _check_weight(pack: CompletePack) -> None:
     cells = recipe.series_count * recipe.parallel_count / cell.cells_in_series * cell.mass_g
     if cells + recipe.fittings.mount_g + recipe.fittings.other_g <= 0:
         raise ValueError(
-            f"Other grams of {recipe.fittings.other_g:g} g are more than the whole pack weighs: its cells weigh"
-            f" {format_grams(cells)}."
+            f"Other grams of {format_grams(recipe.fittings.other_g, TOLD)} are more than the whole pack weighs:"
+            f" its cells weigh {format_grams(cells)}."
         )
 
 

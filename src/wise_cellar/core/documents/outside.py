@@ -6,6 +6,7 @@ import json
 import math
 from typing import Any, NoReturn
 
+from wise_cellar.core.units import format_number
 from wise_cellar.core.words import lower_first, quoted
 
 LARGEST_LETTERS = 20_000_000
@@ -29,7 +30,9 @@ def plain_data(text: str) -> Any:
     or text that nothing could be done with.
     """
     if len(text) > LARGEST_LETTERS:
-        raise DocumentError(f"This JSON has {len(text) / 1e6:.0f} million letters; at most 20 million are read.")
+        raise DocumentError(
+            f"This JSON has {format_number(len(text) / 1e6, 0)} million letters; at most 20 million are read."
+        )
     too_deep = DocumentError(f"This JSON is nested more than {DEEPEST} deep, which no document of ours is.")
     try:
         data = json.loads(text, parse_int=_whole, parse_float=_finite, parse_constant=_no_number)

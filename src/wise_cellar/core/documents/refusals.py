@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from wise_cellar.core.documents.outside import DocumentError
-from wise_cellar.core.units import format_quantity
+from wise_cellar.core.units import format_quantity, format_significant
 from wise_cellar.core.words import one_line, quoted, upper_first
 
 _BOUNDS = {
@@ -66,7 +66,7 @@ def _sentence(model: type[BaseModel], first: Any, places: list[str], field_info:
         return f"{where} is missing from {_holder(model, places[:-1], field_info)}."
     if kind in _BOUNDS:
         limit = next(iter(context.values()))
-        told = format_quantity(float(limit), info.unit) if info else f"{limit:g}"
+        told = format_quantity(float(limit), info.unit) if info else format_significant(limit)
         return f"{where} must be {_BOUNDS[kind]} {told}; {_number(given, info)} is not."
     if kind in ("enum", "literal_error"):
         return f"{where} must be {one_line(str(context['expected']), 160)}; {quoted(given)} is not."
@@ -84,7 +84,7 @@ def _number(given: Any, info: Any) -> str:
         value = float(given)
     except (TypeError, ValueError, OverflowError):
         return quoted(given)
-    return format_quantity(value, info.unit) if info and abs(value) < 1e12 else f"{value:g}"
+    return format_quantity(value, info.unit) if info and abs(value) < 1e12 else format_significant(value)
 
 
 def _of_row(model: type[BaseModel], places: list[str], field_info: Callable[..., Any]) -> str:

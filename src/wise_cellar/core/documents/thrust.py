@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.text import Name
+from wise_cellar.core.units import TOLD, format_mm, format_number, format_significant
 
 
 class Around(StrEnum):
@@ -132,8 +133,8 @@ class Wing(Document):
     def _shape(self) -> Self:
         if not 2 <= self.aspect_ratio <= 40:
             raise ValueError(
-                f"A span of {self.span_mm:g} mm over {self.area_dm2:g} dm² makes an aspect ratio of"
-                f" {self.aspect_ratio:.1f}; wings have 2 to 40. Check both."
+                f"A span of {format_mm(self.span_mm, TOLD)} over {format_significant(self.area_dm2)} dm² makes"
+                f" an aspect ratio of {format_number(self.aspect_ratio, 1)}; wings have 2 to 40. Check both."
             )
         return self
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from wise_cellar.core.documents import CompleteDesign, CounterSees, LandingBasis, LandingRule
 from wise_cellar.core.flight import Ending, fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.units import format_number, format_volts
 
 
 @dataclass(frozen=True)
@@ -44,11 +45,12 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
     """
     present = complete.design.landing
     options = (
-        (f"Volts under load, {complete_with(complete, LandingBasis.LOADED).landing_voltage_v:.2f} V a cell",
+        ((f"Volts under load, {format_volts(complete_with(complete, LandingBasis.LOADED).landing_voltage_v)}"
+" a cell"),
          {"basis": LandingBasis.LOADED}),
-        (f"{present.charge_percent:.0f} % counted from its own battery",
+        (f"{format_number(present.charge_percent, 0)} % counted from its own battery",
          {"basis": LandingBasis.COUNTER, "counter_sees": CounterSees.OWN}),
-        (f"{present.charge_percent:.0f} % of all charge, taken for its own",
+        (f"{format_number(present.charge_percent, 0)} % of all charge, taken for its own",
          {"basis": LandingBasis.COUNTER, "counter_sees": CounterSees.ALL}),
     )  # fmt: skip
     rules = [present.changed(**changes) for _, changes in options]

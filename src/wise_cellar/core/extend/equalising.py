@@ -19,7 +19,7 @@ from wise_cellar.core.flight.batch import of_pack
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.charging import COOL_C
-from wise_cellar.core.units import format_celsius, format_mah
+from wise_cellar.core.units import format_amps, format_celsius, format_mah, format_number, format_volts
 from wise_cellar.core.words import lower_first
 
 WATCHED_S = 4 * 3600.0
@@ -90,7 +90,7 @@ def bus_sentences(start: BusStart, flow: Equalising) -> tuple[str, ...]:
 
 
 def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
-    rest = ", ".join(f"{lower_first(pack.complete.name)} {pack.rest_v:.2f} V" for pack in start.packs)
+    rest = ", ".join(f"{lower_first(pack.complete.name)} {format_volts(pack.rest_v)}" for pack in start.packs)
     if flow.first_a < SMALL_A:
         return [f"They rest at the same volts a cell ({rest}): nothing flows on one bus."]
     taker = start.taker
@@ -99,11 +99,13 @@ def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
     )
     may = "more than" if taker.too_much else "within"
     return [
-        f"They rest at {rest} a cell. On one bus, {-taker.current_a:.2f} A flow into the"
-        f" {lower_first(taker.complete.name)} at once, {may} the {taker.limit_a:.1f} A it may be charged with"
-        f" ({_rating_words(taker)}).",
+        (
+            f"They rest at {rest} a cell. On one bus, {format_amps(-taker.current_a, 2)} flow into the"
+            f" {lower_first(taker.complete.name)} at once, {may} the {format_amps(taker.limit_a)} it may be"
+            f" charged with ({_rating_words(taker)})."
+        ),
         f"The current {settled}; {format_mah(flow.moved_mah)} move in all, and {_heat(flow.heat_j)} of heat stay in"
-        f" cells and wires: {flow.warmest_c:.0f} °C at the most.",
+        f" cells and wires: {format_celsius(flow.warmest_c)} at the most.",
     ]
 
 
@@ -120,9 +122,12 @@ def _window_words(start: BusStart) -> list[str]:
     first = start.packs[0]
     below, above = 1000 * first.below_v, 1000 * first.above_v
     return [
-        f"Put the {lower_first(first.complete.name)} on the bus only where it rests between {below:.0f} mV under and"
-        f" {above:.0f} mV over the other, a cell: {below * start.series_count:.0f} and"
-        f" {above * start.series_count:.0f} mV at the plug. Measure both before you plug in, every time."
+        (
+            f"Put the {lower_first(first.complete.name)} on the bus only where it rests between"
+            f" {format_number(below, 0)} mV under and {format_number(above, 0)} mV over the other, a cell:"
+            f" {format_number(below * start.series_count, 0)} and {format_number(above * start.series_count, 0)} mV"
+            " at the plug. Measure both before you plug in, every time."
+        )
     ]
 
 
@@ -132,18 +137,19 @@ def _full_words(start: BusStart) -> list[str]:
         percent = charge_percent_at(pack.complete, lowest)
         lost = (100 - percent) / 100 * pack.complete.label_mah * pack.complete.state.capacity_percent / 100
         words.append(
-            f"The {lower_first(pack.complete.name)} would be full at {pack.complete.cell.max_voltage_v:.2f} V a cell;"
-            f" on this bus it is charged to {lowest:.2f} V, {percent:.0f} % of its charge. {format_mah(lost)} are"
+            f"The {lower_first(pack.complete.name)} would be full at"
+            f" {format_volts(pack.complete.cell.max_voltage_v)} a cell; on this bus it is charged to"
+            f" {format_volts(lowest)}, {format_number(percent, 0)} % of its charge. {format_mah(lost)} are"
             " given up."
         )
     if not words:
-        words.append(f"All of them are full at {lowest:.2f} V a cell.")
+        words.append(f"All of them are full at {format_volts(lowest)} a cell.")
     return words
 
 
 def _time(seconds: float) -> str:
-    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
+    return f"{format_number(seconds, 0)} s" if seconds < 100 else f"{format_number(seconds / 60, 0)} min"
 
 
 def _heat(joules: float) -> str:
-    return f"{joules:.0f} J" if joules >= 10 else f"{joules:.1f} J"
+    return f"{format_number(joules, 0)} J" if joules >= 10 else f"{format_number(joules, 1)} J"

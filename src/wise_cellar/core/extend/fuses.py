@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.pack.rating import fuse_for
+from wise_cellar.core.units import TOLD, format_amps
 from wise_cellar.core.words import lower_first, upper_first
 
 OPENS_AT = 6.0
@@ -23,15 +24,17 @@ def fuse_sentences(answer: Answer) -> list[str]:
         name, there = lower_first(pack.complete.name), pack.complete.recipe.leads.fuse_a
         wanted, short = fuse_for(pack.currents.carried), pack.build.short_circuit_a
         if there is not None:
-            chosen = f"{upper_first(name)} has a fuse of {there:g} A"
+            chosen = f"{upper_first(name)} has a fuse of {format_amps(there, TOLD)}"
             if wanted is not None and there > wanted:
-                chosen += f"; {wanted:g} A are enough for this flight"
+                chosen += f"; {format_amps(wanted, TOLD)} are enough for this flight"
         elif wanted is None:
             found.append(f"No fuse is large enough for what the {name} gives; part it, or share the load.")
             continue
         else:
-            chosen = f"Give the {name} a fuse of its own at its positive end: {wanted:g} A for this flight"
+            chosen = (
+                f"Give the {name} a fuse of its own at its positive end: {format_amps(wanted, TOLD)} for this flight"
+            )
         rated = there or wanted or 0.0
         opens = "at once" if short >= OPENS_AT * rated else "only after a while"
-        found.append(f"{chosen}. A short circuit of {short:.0f} A opens it {opens}.")
+        found.append(f"{chosen}. A short circuit of {format_amps(short, 0)} opens it {opens}.")
     return found

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.answer.bus import SAME_V, TRACE_A, PackOnBus
 from wise_cellar.core.cells import NO_RATING_RATE, one_hour_a
+from wise_cellar.core.units import format_amps, format_volts
 from wise_cellar.core.words import lower_first
 
 
@@ -30,16 +31,18 @@ class ThroughCraft:
         name, own = lower_first(self.other.complete.name), lower_first(self.own.complete.name)
         full = self.own.complete.cell.max_voltage_v
         end = (
-            f"It ends at {full:.2f} V a cell, {self.over_v:.2f} V over what {self.other.complete.cell.name} may have:"
-            " overcharged, it can vent and burn."
+            (
+                f"It ends at {format_volts(full)} a cell, {format_volts(self.over_v)} over what"
+                f" {self.other.complete.cell.name} may have: overcharged, it can vent and burn."
+            )
             if self.over_v > SAME_V
-            else f"It ends at {full:.2f} V a cell, which the {name} may have."
+            else f"It ends at {format_volts(full)} a cell, which the {name} may have."
         )
         return (
-            f"A charger on the craft's port, set for the {own} at {self.charger_a:.1f} A, would put"
-            f" {self.into_other_a:.1f} A of it into the {name}, which may take {self.other.limit_a:.1f} A. {end}"
-            f" Nothing there balances the {name}'s cells. Take it off before you charge in the craft, and charge"
-            " each by itself."
+            f"A charger on the craft's port, set for the {own} at {format_amps(self.charger_a)}, would"
+            f" put {format_amps(self.into_other_a)} of it into the {name}, which may take"
+            f" {format_amps(self.other.limit_a)}. {end} Nothing there balances the {name}'s cells. Take"
+            " it off before you charge in the craft, and charge each by itself."
         )
 
 

@@ -43,6 +43,7 @@ from wise_cellar.core.physics.cell import (
     lagging_current,
     step_ohm,
 )
+from wise_cellar.core.units import TOLD, format_number, format_significant, format_volts
 
 OCV_KNOTS = np.array([0, 0.01, 0.02, 0.035, 0.05, 0.075, 0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0])
 RESISTANCE_KNOTS = np.array([0.0, 0.1, 0.25, 0.5, 1.0])
@@ -103,8 +104,9 @@ def fit_cell(curves: Sequence[DischargeCurve], cell: CellType, *, capacity_mah: 
         first = float(curve.voltage_v[0] + curve.current_a[0] * lift)
         if first < cell.max_voltage_v - FULL_WITHIN_V:
             raise DocumentError(
-                f"{curve.name} begins at {curve.voltage_v[0]:.2f} V under {curve.current_a[0]:.2g} A, not full"
-                f" ({cell.max_voltage_v:g} V); a fit needs discharges from a full cell."
+                f"{curve.name} begins at {format_volts(curve.voltage_v[0])} under"
+                f" {format_significant(curve.current_a[0], 2)} A, not full"
+                f" ({format_volts(cell.max_voltage_v, TOLD)}); a fit needs discharges from a full cell."
             )
     given = {curve.name: place for place, curve in enumerate(curves)}
     ready = [curve.clean.running.steadied for curve in curves]
@@ -260,8 +262,9 @@ class _Problem:
         beyond = []
         if self.told.warmth and held.any():
             beyond.append(
-                "The runs at other temperatures ask for an activation energy outside of what cells have (5 to 60"
-                f" kJ/mol): {x[-2:][held][0] / 1000:.0f} is flown. Expect more doubt away from their temperatures."
+                "The runs at other temperatures ask for an activation energy outside of what cells have (5 to"
+                f" 60 kJ/mol): {format_number(x[-2:][held][0] / 1000, 0)} is flown. Expect more doubt away from"
+                " their temperatures."
             )
         return self._result(x, beyond)
 
@@ -323,8 +326,9 @@ def _heat_words(heat: HeatFit | None) -> str:
     if heat is None:
         return "The logged temperatures do not tell the heat capacity: it is taken from the mass."
     return (
-        f"Heat capacity {heat.heat_capacity_j_k:.0f} J/K, from the temperatures of {', '.join(heat.names)}; that bench"
-        f" took {1e3 * heat.cooling_w_k:.0f} mW for each kelvin above the air."
+        f"Heat capacity {format_number(heat.heat_capacity_j_k, 0)} J/K, from the temperatures of"
+        f" {', '.join(heat.names)}; that bench took {format_number(1e3 * heat.cooling_w_k, 0)} mW for each"
+        " kelvin above the air."
     )
 
 

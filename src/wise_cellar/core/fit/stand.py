@@ -11,6 +11,7 @@ from wise_cellar.core.documents import Craft, DocumentError, ThrustStand
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.propulsion.drive_numbers import DriveNumbers, drive_numbers
 from wise_cellar.core.propulsion.stand import StandFit, predicted, residual, stand_controller
+from wise_cellar.core.units import format_mm, format_number
 
 WORST = 0.25
 
@@ -51,9 +52,10 @@ def fit_stand(craft: Craft, stand: ThrustStand) -> StandFit:
     at_bound = bool(np.any(np.abs(found.x[:3] - bounds[0][:3]) < 0.01) or np.any(np.abs(found.x - bounds[1]) < 0.01))
     if at_bound or max(left.thrust, left.current) > WORST:
         raise DocumentError(
-            f"No motor of {craft.motor.kv_rpm_per_v:.0f} rpm/V with a propeller of {craft.rotors.diameter_mm:.0f} mm"
-            f" explains {stand.name}: thrust is off by {100 * left.thrust:.0f} %, current by"
-            f" {100 * left.current:.0f} %. Check speed constant, diameter and the table's units.",
+            f"No motor of {format_number(craft.motor.kv_rpm_per_v, 0)} rpm/V with a propeller of"
+            f" {format_mm(craft.rotors.diameter_mm)} explains {stand.name}: thrust is off by"
+            f" {format_number(100 * left.thrust, 0)} %, current by {format_number(100 * left.current, 0)} %."
+            " Check speed constant, diameter and the table's units.",
             "motor.kv_rpm_per_v",
         )
     return StandFit(thrust, power, 1e3 * ohm, idle, left)

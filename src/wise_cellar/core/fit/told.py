@@ -13,7 +13,7 @@ from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.fit.steps import FastSteps, of_two_currents
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import bare_number, format_celsius, format_mah, format_number, format_significant
 
 MOST_OVER, JUST_OVER = 1.02, 1.005
 """How far the charge drawn may pass the capacity that is given; how far it is passed where it passes the sheet's."""
@@ -138,7 +138,8 @@ class Told:
             whose = "the specimens on the bench" if believed(self.cell, "dcir_mohm") is not None else "the sheet"
             words.append(
                 "No log holds a fast step of the current, which alone tells R₀ from the lag: ten seconds'"
-                f" resistance is held at the {resistance_mohm(self.cell):.3g} mΩ of {whose}, and as doubtful."
+                f" resistance is held at the {format_significant(resistance_mohm(self.cell), 3)} mΩ of {whose},"
+                " and as doubtful."
             )
         elif not self.saturates:
             words.append(
@@ -152,8 +153,8 @@ class Told:
             )
         if self.lowest_soc > FEW_PERCENT:
             words.append(
-                f"No discharge goes below {100 * self.lowest_soc:.0f} % of the charge: there the family's voltage table"
-                " stands."
+                f"No discharge goes below {format_number(100 * self.lowest_soc, 0)} % of the charge: there the"
+                " family's voltage table stands."
             )
         return words
 
@@ -163,10 +164,10 @@ class Told:
         began = [_start_c(curve) for curve in self.curves]
         estimate = "How the cell behaves in the cold is an estimate for its class."
         if max(began) - min(began) < TEMPERATURE_SPREAD_K:
-            return f"All discharges began near {min(began):.0f} °C. {estimate}"
+            return f"All discharges began near {format_celsius(min(began))}. {estimate}"
         return (
-            f"Discharges began at {min(began):.0f} to {max(began):.0f} °C, but none of like currents, so rate and cold"
-            f" are not told apart. {estimate}"
+            f"Discharges began at {bare_number(min(began), '°C')} to {format_celsius(max(began))}, but none of"
+            f" like currents, so rate and cold are not told apart. {estimate}"
         )
 
     def _to_the_cut_off(self, curve: DischargeCurve) -> bool:

@@ -8,6 +8,7 @@ from wise_cellar.core.cells import electrical
 from wise_cellar.core.documents import FormFactor, Joint, StripMetal, Underlay
 from wise_cellar.core.pack.joining import SCHOOLS, THICK_STRIP_MM
 from wise_cellar.core.pack.ledger import PackBuild
+from wise_cellar.core.units import TOLD, format_amps, format_volts
 
 WITHIN_MV, APART_V = 20, 0.6
 """How alike cells of one group rest when they are joined, and an example of cells that do not."""
@@ -42,8 +43,9 @@ def joining_advice(build: PackBuild) -> tuple[Advice, ...]:
         amps = APART_V / (2 * electrical(cell)["r0_ohm"])
         found.append(
             Advice(
-                f"Only cells of one kind, age and use, within {WITHIN_MV} mV of each other: two of these {APART_V:g} V"
-                f" apart drive {amps:.0f} A through each other when you join them."
+                f"Only cells of one kind, age and use, within {WITHIN_MV} mV of each other: two of these"
+                f" {format_volts(APART_V, TOLD)} apart drive {format_amps(amps, 0)} through each other"
+                " when you join them."
             )
         )
     found.append(Advice(SCHOOLS[recipe.joint].caution, care=True))

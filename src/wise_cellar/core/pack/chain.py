@@ -16,6 +16,7 @@ from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.pack.ledger import PackBuild, fuse_heating
 from wise_cellar.core.pack.rating import Carrier, hottest, leads_are_judged, strip_sorts
 from wise_cellar.core.physics.conductor import LEAD_RISE_K, Heating, strip_rise_k
+from wise_cellar.core.units import TOLD, format_amps
 
 FLIGHT_MATTERS = 1.02
 """How many times a punch's share a flight's must be to be told in its place."""
@@ -240,7 +241,7 @@ def _outwards(build: PackBuild, currents: _Currents) -> list[Link]:
         )  # fmt: skip
     if leads.fuse_a is not None:
         heating, most_a = fuse_heating(leads.fuse_a)
-        links.append(currents.metal(f"Fuse, {leads.fuse_a:g} A", LinkKind.FUSE, Carrier.FUSE, heating,
+        links.append(currents.metal(f"Fuse, {format_amps(leads.fuse_a, TOLD)}", LinkKind.FUSE, Carrier.FUSE, heating,
                                     "recipe.leads.fuse_a", most_a=most_a))  # fmt: skip
     return [
         *links,

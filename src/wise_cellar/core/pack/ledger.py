@@ -21,6 +21,7 @@ from wise_cellar.core.physics.conductor import (
     lead_mass_kg,
     stranded_lead,
 )
+from wise_cellar.core.units import format_significant
 
 HOLDER_G_PER_MM = 0.18
 """Spring holder, grams for each millimetre of cell length: an estimate."""
@@ -233,10 +234,16 @@ def cell_masses(cell: CellType, count: float, joint: Joint | None) -> list[MassE
     bench = believed(cell, "mass_g")
     each_g = cell.mass_g if bench is None else bench.median
     if joint is None:
-        return [MassEntry(f"{count:g} packs" if count != 1 else "1 pack, with leads", count * each_g, "cell.mass_g")]
+        return [
+            MassEntry(
+                f"{format_significant(count)} packs" if count != 1 else "1 pack, with leads",
+                count * each_g,
+                "cell.mass_g",
+            )
+        ]
     holder = HOLDER_G_PER_MM * cell.length_mm if joint is Joint.SPRING_HOLDER else 0.0
     return [
-        MassEntry(f"{count:g} cells" if count > 1 else "1 cell", count * each_g, "cell.mass_g"),
+        MassEntry(f"{format_significant(count)} cells" if count > 1 else "1 cell", count * each_g, "cell.mass_g"),
         MassEntry("Solder", 2 * count * SCHOOLS[joint].joint_g, "recipe.joint"),
         MassEntry("Spring holder", count * holder, "recipe.joint"),
     ]

@@ -12,6 +12,7 @@ import numpy as np
 from wise_cellar.core.documents import Craft, DocumentError, KnownFlight
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.propulsion.known import FlownBefore
+from wise_cellar.core.units import format_watts
 
 PLAUSIBLE = (0.6, 1.6)
 LEAST_FACTOR, MOST_FACTOR = 1e-3, 100.0
@@ -97,8 +98,9 @@ def _factor(craft: Craft, flight: KnownFlight, place: int) -> tuple[float, float
     if over(least) >= 0:
         field = "mean_current_a" if flight.mean_current_a is not None else "charge_used_mah"
         raise DocumentError(
-            f"The known flight drew {known.measured_w:.0f} W on average, but {craft.name}'s idling motors and other"
-            f" loads alone draw {known.mean_w(LEAST_FACTOR):.0f} W. Check its charge, current, voltage and minutes.",
+            f"The known flight drew {format_watts(known.measured_w)} on average, but {craft.name}'s idling"
+            f" motors and other loads alone draw {format_watts(known.mean_w(LEAST_FACTOR))}. Check its"
+            " charge, current, voltage and minutes.",
             f"known_flights.{place}.{field}",
         )
     factor = MOST_FACTOR if over(most) <= 0 else math.exp(root(over, least, most))

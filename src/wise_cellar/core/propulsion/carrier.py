@@ -28,6 +28,7 @@ from wise_cellar.core.propulsion.drive_numbers import (
     full_efficiency,
 )
 from wise_cellar.core.propulsion.steps import GUST_WEIGHTS, StepArrays
+from wise_cellar.core.units import format_number
 
 
 class Propulsion(Protocol):
@@ -300,8 +301,9 @@ def zero_lift_drag(craft: Craft, wing: Wing) -> float:
     middle = float(np.median([drag for _, drag in found]))
     if not 0.005 <= middle <= 0.3:
         raise DocumentError(
-            f"The known cruises ask for a drag coefficient of {middle:.3f} without lift; aircraft have 0.005 to 0.3."
-            " Check mass, airspeed, volts and amps, or the wing's area and its drive's efficiency.",
+            f"The known cruises ask for a drag coefficient of {format_number(middle, 3)} without lift; aircraft"
+            " have 0.005 to 0.3. Check mass, airspeed, volts and amps, or the wing's area and its drive's"
+            " efficiency.",
             f"known_flights.{found[0][0]}.airspeed_m_s",
         )
     return middle

@@ -21,7 +21,7 @@ from wise_cellar.core.physics.rotor import (
     power_coefficient,
     static_figure_of_merit,
 )
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import format_grams, format_mm, format_watts
 
 HOVER_MOTOR_EFFICIENCY, COPPER_SHARE = 0.80, 2 / 3
 """Of a motor in a hover, and what of its losses is in the winding: estimates, where a hover is all that is known."""
@@ -160,9 +160,9 @@ def from_hover(craft: Craft, test: HoverTest) -> DriveNumbers:
     if motors_w * HOVER_MOTOR_EFFICIENCY * BEST_MERIT < ideal:
         least = ideal / HOVER_MOTOR_EFFICIENCY / BEST_MERIT / kept + craft.load_w
         raise DocumentError(
-            f"The hover test drew {test.voltage_v * test.current_a:.0f} W; {format_grams(test.takeoff_mass_g)} on"
-            " propellers of"
-            f" {rotors.diameter_mm:.0f} mm cannot hover on less than {least:.0f} W. Check its mass, volts and amps.",
+            f"The hover test drew {format_watts(test.voltage_v * test.current_a)};"
+            f" {format_grams(test.takeoff_mass_g)} on propellers of {format_mm(rotors.diameter_mm)} cannot hover"
+            f" on less than {format_watts(least)}. Check its mass, volts and amps.",
             "hover_test.current_a",
         )
     merit = ideal / (motors_w * HOVER_MOTOR_EFFICIENCY)

@@ -12,7 +12,7 @@ from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.inertia import Frame, arm_m, craft_inertia
 from wise_cellar.core.physics.rotor import disc_area_m2
 from wise_cellar.core.propulsion.drive_numbers import motor_mass_g
-from wise_cellar.core.units import format_change, format_grams
+from wise_cellar.core.units import format_change, format_grams, format_number
 
 APART, WITH_PROPELLER = 1.15, 1.25
 """Between motors over the propellers' diameter where it is not told; a motor with its propeller over it alone."""
@@ -50,7 +50,9 @@ class Handling:
     @property
     def figures(self) -> str:
         """The inertia itself, an estimate."""
-        told = ", ".join(f"{axis} {1e3 * value:.1f}" for axis, value in zip(AXES, self.inertia_kg_m2, strict=True))
+        told = ", ".join(
+            f"{axis} {format_number(1e3 * value, 1)}" for axis, value in zip(AXES, self.inertia_kg_m2, strict=True)
+        )
         return f"Inertia, estimated: {told} g·m² (1 g·m² is 1/1000 kg·m²)."
 
     @property
@@ -61,10 +63,10 @@ class Handling:
         sentence = f"Quickness against {self.against}: {told} (± {doubt})."
         gain = min(self.turned[:2]) - self.slowest
         if gain >= 0.01:
-            sentence += f" Laid the other way, its slower axis would be {100 * gain:.0f} points quicker."
+            sentence += f" Laid the other way, its slower axis would be {format_number(100 * gain, 0)} points quicker."
         gain = min(self.level[:2]) - self.slowest
         if gain >= 0.01:
-            sentence += f" In the plane of the propellers it would be {100 * gain:.0f} points quicker."
+            sentence += f" In the plane of the propellers it would be {format_number(100 * gain, 0)} points quicker."
         return sentence
 
 

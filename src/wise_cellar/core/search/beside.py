@@ -12,7 +12,7 @@ from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.batch import total
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.units import format_grams, format_minutes, format_number, of_limit
+from wise_cellar.core.units import format_grams, format_minutes, format_number, format_significant, of_limit
 from wise_cellar.core.words import lower_first
 
 _SMALL_S = 0.5
@@ -40,10 +40,10 @@ class Difference:
 
     def sentence(self) -> str:
         """ "+58 g, of which cells 44 g; +4 min 20 s, of which capacity 5 min 10 s, mass −50 s." """
-        grams = f"{self.grams:+.0f} g".replace("-", "−")
+        grams = format_grams(self.grams, signed=True)
         parts = [share for share in self.grams_of if abs(share.amount) >= max(0.15 * abs(self.grams), 0.5)]
         if parts and not (len(parts) == 1 and abs(parts[0].amount - self.grams) < 0.5):
-            listed = ", ".join(f"{share.name.lower()} {_signed(share.amount, self.grams)} g" for share in parts[:3])
+            listed = ", ".join(f"{share.name.lower()} {_signed(share.amount, self.grams)}" for share in parts[:3])
             grams += f", of which {listed}"
         minutes = ("+" if self.seconds >= 0 else "−") + format_minutes(abs(self.seconds))
         causes = [share for share in self.seconds_of if abs(share.amount) >= _SMALL_S]
@@ -64,8 +64,8 @@ def in_short(first: Answer, other: Answer) -> str:
     minutes = other.duration_s / max(first.duration_s, 1e-9)
     thrust = other.late_punch.thrust_margin / max(first.late_punch.thrust_margin, 1e-9)
     grams = other.takeoff_mass_g - first.takeoff_mass_g
-    worth = "the same thrust" if abs(thrust - 1) < ALIKE else f"{thrust:.1f} × the thrust"
-    times = "the same minutes" if abs(minutes - 1) < LIKE else f"{minutes:.2g} × the minutes"
+    worth = "the same thrust" if abs(thrust - 1) < ALIKE else f"{format_number(thrust, 1)} × the thrust"
+    times = "the same minutes" if abs(minutes - 1) < LIKE else f"{format_significant(minutes, 2)} × the minutes"
     parts = [f"{worth} and {times}" if worth.startswith("the") == times.startswith("the") else f"{worth} for {times}"]
     if abs(grams) >= LIKE * first.takeoff_mass_g:
         parts.append(f"{format_grams(abs(grams))} {'heavier' if grams > 0 else 'lighter'}")
@@ -78,7 +78,7 @@ def in_short(first: Answer, other: Answer) -> str:
 def _signed(amount: float, whole: float) -> str:
     """A part, with its sign where it goes against the whole."""
     against = amount * whole < 0
-    return format_number(amount, 0) if against else format_number(abs(amount), 0)
+    return format_grams(amount if against else abs(amount))
 
 
 def difference(base: CompleteDesign, its: Answer, other: CompleteDesign, others: Answer) -> Difference:

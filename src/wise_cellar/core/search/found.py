@@ -10,7 +10,7 @@ from wise_cellar.core.documents import Wishes
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged, judge
-from wise_cellar.core.units import format_grams, format_minutes, format_number
+from wise_cellar.core.units import format_grams, format_minutes, format_number, format_volts
 
 
 @dataclass(frozen=True)
@@ -41,10 +41,10 @@ class Found:
     def figures(self, place: int) -> str:
         """Minutes, mass, a late punch and the price."""
         flown = self.flown
-        price = "" if np.isnan(flown.price[place]) else f", cells for {flown.price[place]:.2f}"
+        price = "" if np.isnan(flown.price[place]) else f", cells for {format_number(flown.price[place], 2)}"
         return (
             f"{format_minutes(float(flown.duration_s[place]))}, {format_grams(flown.takeoff_g[place])},"
-            f" {flown.late_v[place]:.2f} V a cell and {flown.late_margin[place]:.1f} times"
+            f" {format_volts(flown.late_v[place])} a cell and {format_number(flown.late_margin[place], 1)} times"
             f" {self.space.complete.craft.margin_over} in a late punch{price}"
         )
 

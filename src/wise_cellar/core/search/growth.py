@@ -12,7 +12,7 @@ from wise_cellar.core.lowering.designs import lower, lower_one
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.search.flown import Flown, fly_rows
-from wise_cellar.core.units import format_grams, format_minutes
+from wise_cellar.core.units import format_grams, format_minutes, format_number, format_significant, format_volts
 from wise_cellar.core.words import all_of, lower_first
 
 SHOWN_PARALLEL = 12
@@ -76,17 +76,19 @@ class Growth:
             gain = float(self.marginal_s[at])
             words.append(
                 f"From {self.parallel[at]}P to {self.parallel[at + 1]}P every added cell"
-                f" {'brings' if gain >= 0 else 'costs'} {abs(gain):.0f} s"
+                f" {'brings' if gain >= 0 else 'costs'} {format_number(abs(gain), 0)} s"
                 f" and weighs {format_grams(self._cell_g(at))} with its share of the pack."
             )
         words += self._without_words(at)
         handles = self.handles
         if handles is None:
-            words.append(f"No count keeps {self.least_margin:g} times {self.margin_over} late in the pack.")
+            words.append(
+                f"No count keeps {format_significant(self.least_margin)} times {self.margin_over} late in the pack."
+            )
         elif handles < len(self.parallel) - 1:
             words.append(
-                f"Beyond {self.parallel[handles]}P late full throttle is under {self.least_margin:g} times"
-                f" {self.margin_over}."
+                f"Beyond {self.parallel[handles]}P late full throttle is under"
+                f" {format_significant(self.least_margin)} times {self.margin_over}."
             )
         return tuple(words)
 
@@ -94,7 +96,7 @@ class Growth:
         """What the landing rule leaves in which pack, at the peak."""
         if not self.peak_left:
             return []
-        shares = [(lower_first(name), f"{100 * max(share, 0):.0f} %") for name, share in self.peak_left]
+        shares = [(lower_first(name), f"{format_number(100 * max(share, 0), 0)} %") for name, share in self.peak_left]
         if len(shares) == 1:
             return [f"There it is landed {self.rule}, with {shares[0][1]} of the charge left."]
         left = all_of([f"{share} in the {name}" for name, share in shares])
@@ -151,7 +153,7 @@ def _rule(complete: CompleteDesign) -> str:
     rule = complete.design.landing
     if rule.basis is not LandingBasis.LOADED:
         return f"by {rule.basis}"
-    return f"by the {rule.policy} rule" if rule.reserve is not None else f"at {rule.own_voltage_v:.2f} V a cell"
+    return f"by the {rule.policy} rule" if rule.reserve is not None else f"at {format_volts(rule.own_voltage_v)} a cell"
 
 
 def _left(complete: CompleteDesign, factor: float) -> tuple[tuple[str, float], ...]:

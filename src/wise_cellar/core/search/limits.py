@@ -17,7 +17,14 @@ from wise_cellar.core.lowering.designs import brown_out_v
 from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.search.flown import Flown
-from wise_cellar.core.units import format_celsius, format_grams, format_minutes, format_number
+from wise_cellar.core.units import (
+    format_celsius,
+    format_grams,
+    format_minutes,
+    format_number,
+    format_significant,
+    format_volts,
+)
 
 WORTH_S, WORTH_SHARE = 30.0, 0.02
 """What a relaxed limit must bring to be worth telling."""
@@ -83,15 +90,16 @@ def _built(rows: _Rows) -> Sequence[Limit | None]:
         rows.least("Strip", "design.packs.0.recipe.strip.width_mm", flown.strip_fits, 1.0,
                    lambda _v, _b: "The strip is too wide for these cells, or too short."),
         rows.most("Take-off mass", "craft.max_takeoff_mass_g", flown.takeoff_g, craft.max_takeoff_mass_g,
-                  lambda v, b: f"{_grams(v - b)} over the {_grams(b)} that {craft.name} may weigh.",
-                  lambda b: f"at a take-off mass of {_grams(b)}")
+                  lambda v, b: f"{format_grams(v - b)} over the {format_grams(b)} that {craft.name} may weigh.",
+                  lambda b: f"at a take-off mass of {format_grams(b)}")
         if craft.max_takeoff_mass_g is not None else None,
         rows.most("ESC voltage", "craft.esc.max_voltage_v", flown.full_v, craft.esc.max_voltage_v,
-                  lambda v, b: f"{v:.1f} V when full; the ESC may see {b:.1f} V.",
-                  lambda b: f"with an ESC for {b:.1f} V"),
+                  lambda v, b: f"{format_volts(v, 1)} when full; the ESC may see {format_volts(b, 1)}.",
+                  lambda b: f"with an ESC for {format_volts(b, 1)}"),
         rows.most("Motor voltage", "craft.motor.max_voltage_v", flown.full_v, craft.motor.max_voltage_v,
-                  lambda v, b: f"{v:.1f} V when full; the motors may see {b:.1f} V.",
-                  lambda b: f"with motors for {b:.1f} V") if craft.motor.max_voltage_v is not None else None,
+                  lambda v, b: f"{format_volts(v, 1)} when full; the motors may see {format_volts(b, 1)}.",
+                  lambda b: f"with motors for {format_volts(b, 1)}")
+        if craft.motor.max_voltage_v is not None else None,
     )  # fmt: skip
 
 
@@ -100,8 +108,12 @@ def _loaded(rows: _Rows) -> Sequence[Limit | None]:
     flown = rows.flown
 
     def share(name: str, field: str, values: Floats, what: str) -> Limit:
-        return rows.most(name, field, values, 1.0, lambda v, _b: f"{what} {_percent(v)} of what is allowed.",
-                         lambda b: f"with {what.split(' carr')[0].lower()} good for {b:.2f} times as much")  # fmt: skip
+        carrier = what.split(" carr")[0].lower()
+        return rows.most(
+            name, field, values, 1.0,
+            lambda v, _b: f"{what} {_percent(v)} of what is allowed.",
+            lambda b: f"with {carrier} good for {format_number(b, 2)} times as much",
+        )  # fmt: skip
 
     return (
         share("Cell current", "cells.0.continuous_current_a", flown.cell_share, "Cells carry"),
@@ -126,12 +138,14 @@ def _flying(rows: _Rows) -> Sequence[Limit | None]:
         rows.least("A flight that ends as planned", "design.landing.policy", good, 1.0,
                    lambda _v, _b: "The flight does not end by its landing rule."),
         rows.least("Loads stay on", "craft.loads", flown.least_bus_v, stops,
-                   lambda v, b: f"{v:.1f} V in a punch or at switch-on; a load stops below {b:.1f} V.",
-                   lambda b: f"with loads that stay on at {b:.1f} V") if np.isfinite(stops) else None,
+                   lambda v, b: f"{format_volts(v, 1)} in a punch or at switch-on; a load stops below"
+                                f" {format_volts(b, 1)}.",
+                   lambda b: f"with loads that stay on at {format_volts(b, 1)}") if np.isfinite(stops) else None,
         rows.most("Warmest cell", "cells.0.max_temperature_c", flown.hottest_c, rows.cells("max_temperature_c"),
-                  lambda v, b: f"Cells reach {v:.0f} °C; {b:.0f} °C are allowed.", lambda b: f"at up to {b:.0f} °C"),
+                  lambda v, b: f"Cells reach {format_celsius(v)}; {format_celsius(b)} are allowed.",
+                  lambda b: f"at up to {format_celsius(b)}"),
         rows.most("Inside of the warmest cell", "design.packs.0.cooling", flown.inside_c, VENTING_C,
-                  lambda v, b: f"Inside, cells reach about {v:.0f} °C; near {b:.0f} °C they vent."),
+                  lambda v, b: f"Inside, cells reach about {format_celsius(v)}; near {format_celsius(b)} they vent."),
         rows.least("Other packs, warmth", "design.packs", flown.others_within, 1.0,
                    lambda _v, _b: "Another pack gets too warm or too cold.") if others else None,
         rows.least("One bus", "design.packs", flown.fits_bus, 1.0,
@@ -158,30 +172,35 @@ def _wished(rows: _Rows, wishes: Wishes) -> Sequence[Limit | None]:
             lambda b: f"with {format_minutes(b)} as the least")),
         asked(wishes.least_margin, lambda bound: rows.least(
             "Thrust margin", "design.search.wishes.least_margin", flown.late_margin, bound,
-            lambda v, b: f"Late thrust {v:.2f} times {craft.margin_over}, less than {b:g}.",
-            lambda b: f"at a thrust margin of {b:.2f}")),
+            lambda v, b: f"Late thrust {format_number(v, 2)} times {craft.margin_over}, less than"
+                         f" {format_significant(b)}.",
+            lambda b: f"at a thrust margin of {format_number(b, 2)}")),
         asked(wishes.least_quickness_percent, lambda bound: rows.least(
             "Quickness", "design.search.wishes.least_quickness_percent", 100 * flown.quickness, bound,
-            lambda v, b: f"It turns {v:.0f} % as quickly as with the battery it flies now, less than {b:.0f} %.",
-            lambda b: f"at {b:.0f} % of its quickness")),
+            lambda v, b: f"It turns {format_number(v, 0)} % as quickly as with the battery it flies now, less than"
+                         f" {format_number(b, 0)} %.",
+            lambda b: f"at {format_number(b, 0)} % of its quickness")),
         asked(wishes.most_hover_percent, lambda bound: rows.most(
             "Throttle in hover", "design.search.wishes.most_hover_percent", 100 * flown.hover_throttle, bound,
-            lambda v, b: f"{v:.0f} % throttle in a hover, more than {b:.0f} %.",
-            lambda b: f"at {b:.0f} % throttle in hover")),
+            lambda v, b: f"{format_number(v, 0)} % throttle in a hover, more than {format_number(b, 0)} %.",
+            lambda b: f"at {format_number(b, 0)} % throttle in hover")),
         asked(wishes.most_takeoff_mass_g, lambda bound: rows.most(
             "Mass class", "design.search.wishes.most_takeoff_mass_g", flown.takeoff_g, bound,
-            lambda v, b: f"{_grams(v - b)} over the class of {_grams(b)}.", lambda b: f"in a class of {_grams(b)}")),
+            lambda v, b: f"{format_grams(v - b)} over the class of {format_grams(b)}.",
+            lambda b: f"in a class of {format_grams(b)}")),
         asked(wishes.most_price, lambda bound: rows.most(
             "Price", "design.search.wishes.most_price", flown.price, bound,
-            lambda v, b: f"Cells for {v:.2f}, more than {b:.2f}." if v == v else "Cells without a price.",
-            lambda b: f"at a price of {b:.2f}")),
+            lambda v, b: f"Cells for {format_number(v, 2)}, more than {format_number(b, 2)}."
+            if v == v else "Cells without a price.",
+            lambda b: f"at a price of {format_number(b, 2)}")),
         asked(wishes.least_late_v, lambda bound: rows.least(
             "Late punch", "design.search.wishes.least_late_v", flown.late_v, bound,
-            lambda v, b: f"{v:.2f} V a cell in a late punch, less than {b:.2f} V.",
-            lambda b: f"at {b:.2f} V in a late punch")),
+            lambda v, b: f"{format_volts(v)} a cell in a late punch, less than {format_volts(b)}.",
+            lambda b: f"at {format_volts(b)} in a late punch")),
         asked(wishes.most_temperature_c, lambda bound: rows.most(
             "Warmth wished for", "design.search.wishes.most_temperature_c", flown.hottest_c, bound,
-            lambda v, b: f"Cells reach {v:.0f} °C, more than {b:.0f} °C.", lambda b: f"at up to {b:.0f} °C")),
+            lambda v, b: f"Cells reach {format_celsius(v)}, more than {format_celsius(b)}.",
+            lambda b: f"at up to {format_celsius(b)}")),
     )  # fmt: skip
 
 
@@ -256,9 +275,5 @@ def worst_exclusion(judged: Judged, flown: Flown) -> Exclusion | None:
     return Exclusion(limit, int(limit.fails.sum()), int(alone.sum()), nearest, more)
 
 
-def _grams(value: float) -> str:
-    return f"{format_grams(value)}"
-
-
 def _percent(share: float) -> str:
-    return f"{100 * share:.0f} %"
+    return f"{format_number(100 * share, 0)} %"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,6 +18,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.shown import shown
 
 
 @dataclass(frozen=True)
@@ -25,22 +27,22 @@ class Slope:
 
     name: str
     unit: str
-    """The step that is told: "1 g"."""
+    """The step that is told: "1 g more"."""
     seconds: float
     field: str
 
 
 _WIRING_OHM = 1e-3
 AIR_TEMPERATURE = "design.conditions.air_temperature_c"
-_STEPS: tuple[tuple[str, str, str, float, float], ...] = (
-    ("Take-off mass", "1 g more", "design.conditions.payload_g", 10.0, 1.0),
-    ("Air and pack", "1 °C warmer", AIR_TEMPERATURE, 2.0, 1.0),
-    ("Wind", "1 m/s more", "design.conditions.wind_m_s", 0.5, 1.0),
-    ("Altitude", "100 m higher", "design.conditions.altitude_m", 100.0, 100.0),
-    ("Capacity", "1 % less", "design.packs.0.state.capacity_percent", -2.0, -1.0),
-    ("Cell resistance", "1 % more", "design.packs.0.state.resistance_percent", 5.0, 1.0),
+_STEPS: tuple[tuple[str, str, str, str, float, float], ...] = (
+    ("Take-off mass", "more", "g", "design.conditions.payload_g", 10.0, 1.0),
+    ("Air and pack", "warmer", "°C", AIR_TEMPERATURE, 2.0, 1.0),
+    ("Wind", "more", "m/s", "design.conditions.wind_m_s", 0.5, 1.0),
+    ("Altitude", "higher", "m", "design.conditions.altitude_m", 100.0, 100.0),
+    ("Capacity", "less", "%", "design.packs.0.state.capacity_percent", -2.0, 1.0),
+    ("Cell resistance", "more", "%", "design.packs.0.state.resistance_percent", 5.0, 1.0),
 )
-"""Name, what is told, path of the field, half the step that is flown, the step that is told."""
+"""Name, which way, unit, path of the field, half the step that is flown, and how many units as shown are told."""
 _GO_TO = {"design.conditions.payload_g": "design.packs.0.recipe.fittings.other_g"}
 """Where a field is changed, if elsewhere."""
 
@@ -51,7 +53,7 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
     A field that stands at its bound is stepped to one side only.
     """
     designs, spans = [complete], []
-    for _, _, path, half, _ in _STEPS:
+    for _, _, _, path, half, _ in _STEPS:
         low, high = (_stepped(complete, path, side * half) for side in (-1, 1))
         designs += [low, high]
         spans.append(float(value_at(high, path)) - float(value_at(low, path)))
@@ -63,9 +65,12 @@ def sensitivity(complete: CompleteDesign, factor: float) -> tuple[Slope, ...]:
     seconds = fly(replace(wide, wiring_ohm=wiring)).lasted_s
     more = float(seconds[-1] - seconds[0])
     found = [Slope("Leads and joints", "1 mΩ more", more, "design.packs.0.recipe.leads.gauge_awg")]
-    for number, (name, unit, path, _, told) in enumerate(_STEPS):
+    for number, (name, way, symbol, path, half, told) in enumerate(_STEPS):
         change = float(seconds[2 + 2 * number] - seconds[1 + 2 * number])
-        found.append(Slope(name, unit, change / spans[number] * told, _GO_TO.get(path, path)))
+        into = shown(symbol)
+        step = math.copysign(told / into.per, half)
+        words = f"{told:.0f} {into.symbol} {way}"
+        found.append(Slope(name, words, change / spans[number] * step, _GO_TO.get(path, path)))
     return tuple(sorted(found, key=lambda slope: -abs(slope.seconds)))
 
 

@@ -17,7 +17,8 @@ from wise_cellar.core.lowering.space import Space
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import QuantityError, bare_number, format_minutes, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 
 ENDINGS = {
@@ -54,8 +55,14 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
     def named(values: Sequence[str], places: Ints) -> Any:
         return np.array(values, dtype=object)[places]
 
-    def number(key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True) -> DesignColumn:
-        return DesignColumn(key, head, meaning, values, lambda value: _number(value, decimals), usual)
+    def number(
+        key: str, head: str, meaning: str, values: Floats, decimals: int, usual: bool = True, unit: str = ""
+    ) -> DesignColumn:
+        into = f" {shown(unit).symbol}" if unit else ""
+        told = f",{into}" if unit else ""
+        return DesignColumn(
+            key, head + into, meaning + told, values, lambda value: _number(value, decimals, unit), usual
+        )
 
     worst = np.max(
         [flown.cell_share, flown.strip_share, flown.lead_share, flown.joint_share, flown.craft_share], axis=0
@@ -75,8 +82,8 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
         DesignColumn("landing", "Landing", "Landing rule",
                      named([str(p) for p in space.policies], place.policies), str, len(space.policies) > 1),
         DesignColumn("duration_s", "In the air", "Minutes in the air", flown.duration_s, format_minutes),
-        number("takeoff_mass_g", "Take-off g", "Take-off mass, g", flown.takeoff_g, 0),
-        number("pack_mass_g", "Pack g", "Mass of the pack, g", flown.pack_g, 0, False),
+        number("takeoff_mass_g", "Take-off", "Take-off mass", flown.takeoff_g, 0, unit="g"),
+        number("pack_mass_g", "Pack", "Mass of the pack", flown.pack_g, 0, False, "g"),
         number("late_punch_v", "Late V", "Volts a cell in a late punch, as the craft sees them", flown.late_v, 2),
         number("late_margin", "Margin", f"Late full-throttle thrust over {space.complete.craft.margin_over}",
                flown.late_margin, 2),
@@ -85,7 +92,7 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
                " now, %", 100 * flown.quickness, 0, False),
         number("hover_throttle_percent", "Hover %", "Throttle in a hover on a full pack, %",
                100 * flown.hover_throttle, 0, False),
-        number("hottest_c", "Hottest °C", "The cell that carries most, at its warmest", flown.hottest_c, 0, False),
+        number("hottest_c", "Hottest", "The cell that carries most, at its warmest", flown.hottest_c, 0, False, "°C"),
         number("weakest_link_percent", "Of limit %", "The weakest link over its limit, %", 100 * worst, 0),
         number("energy_wh", "Wh used", "Energy given until landing, Wh", flown.usable_wh, 0, False),
         number("charge_left_percent", "Left %", "Charge left at the end, %", 100 * flown.charge_left, 0, False),
@@ -97,14 +104,14 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
 
 
 _FILTERS = {
-    "minutes": ("duration_s", 60.0), "mass": ("takeoff_mass_g", 1.0), "pack": ("pack_mass_g", 1.0),
-    "margin": ("late_margin", 1.0), "late": ("late_punch_v", 1.0), "hover": ("hover_throttle_percent", 1.0),
-    "turns": ("quickness_percent", 1.0),
-    "price": ("price", 1.0), "limit": ("weakest_link_percent", 1.0), "s": ("series", 1.0), "p": ("parallel", 1.0),
+    "minutes": "duration_s", "mass": "takeoff_mass_g", "pack": "pack_mass_g", "margin": "late_margin",
+    "late": "late_punch_v", "hover": "hover_throttle_percent", "turns": "quickness_percent", "price": "price",
+    "limit": "weakest_link_percent", "s": "series", "p": "parallel",
 }  # fmt: skip
-_COMPARED = re.compile(r"([a-z]+)(<=|>=|<|>|=)(-?\d+(?:[.,]\d+)?)")
+"""What is compared, and the column that holds it."""
+_COMPARED = re.compile(r"([a-z]+)(<=|>=|<|>|=)(-?\d.*)")
 _SIGNS = re.compile(r"\s*(<=|>=|<|>|=)\s*")
-FILTER_EXAMPLE = "fell 4s margin>1.5 mass<2300"
+FILTER_EXAMPLE = "fell 4s margin>1.5 mass<2300g"
 
 
 def matching(every: Sequence[DesignColumn], text: str) -> Bools:
@@ -139,13 +146,22 @@ def _compared(by_key: dict[str, DesignColumn], word: str) -> Bools:
             f"{quoted(word)} compares nothing that is known: write {', '.join(_FILTERS)} with <, > or = and a number,"
             f" such as {FILTER_EXAMPLE}."
         )
-    key, scale = _FILTERS[parts[1]]
+    key = _FILTERS[parts[1]]
+    try:
+        # Seconds are typed as minutes here.
+        bound = (
+            60 * parse_typed(parts[3], unit_of_field("duration_min"))
+            if key == "duration_s"
+            else (parse_typed(parts[3], unit_of_field(key)))
+        )
+    except QuantityError as error:
+        raise DocumentError(f"{quoted(word)} compares with no number: {error}") from error
     compare = {"<": np.less, ">": np.greater, "<=": np.less_equal, ">=": np.greater_equal, "=": np.equal}[parts[2]]
-    return np.asarray(compare(by_key[key].values, float(parts[3].replace(",", ".")) * scale))
+    return np.asarray(compare(by_key[key].values, bound))
 
 
-def _number(value: float, decimals: int) -> str:
-    return "–" if math.isnan(value) else format_number(value, decimals)
+def _number(value: float, decimals: int, unit: str) -> str:
+    return "–" if math.isnan(value) else bare_number(value, unit, decimals)
 
 
 def as_csv(shown: Sequence[DesignColumn], places: Ints) -> str:

@@ -13,6 +13,15 @@ from wise_cellar.core.flight import fly
 from wise_cellar.core.flight.batch import FlightBatch
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.units import (
+    TOLD,
+    format_amps,
+    format_celsius,
+    format_number,
+    format_significant,
+    format_volts,
+    format_watts,
+)
 
 MOVING_AIR_W_M2_K = 20.0
 ROOM_C = 25.0
@@ -51,27 +60,35 @@ def _heat_claims(cell: CellType, held: Sustained) -> Iterator[Claim]:
     claim = held.at_claim
     limit = cell.max_temperature_c
     whole = held.trusted_a >= 0.98 * cell.rated_current_a
-    hot = f"reaches {claim.hottest_c:.0f} °C" if claim.hottest_c < 200 else "passes 200 °C"
-    soon = "" if claim.to_60_c_s is None else f" {SAFE_CELL_C:.0f} °C are passed after {_clock(claim.to_60_c_s)}."
+    hot = f"reaches {format_celsius(claim.hottest_c)}" if claim.hottest_c < 200 else f"passes {format_celsius(200)}"
+    soon = (
+        "" if claim.to_60_c_s is None else f" {format_celsius(SAFE_CELL_C)} are passed after {_clock(claim.to_60_c_s)}."
+    )
     if claim.lasted_s < 1.0:
-        said = f"{cell.rated_current_a:.3g} A pull a full cell under {cell.min_voltage_v:g} V at once."
+        said = (
+            f"{format_significant(cell.rated_current_a, 3)} A pull a full cell under"
+            f" {format_volts(cell.min_voltage_v, TOLD)} at once."
+        )
         verdict = Verdict.CANNOT_BE
     elif whole:
-        said = f"Held to the end, bare in moving air, it {hot} (limit {limit:g})."
+        said = f"Held to the end, bare in moving air, it {hot} (limit {format_celsius(limit)})."
         verdict = Verdict.HOLDS
     else:
         said = (
-            f"Held to the end, bare in moving air, it {hot} (limit {limit:g}).{soon}"
-            f" Up to {held.trusted_a:.0f} A can be held."
+            f"Held to the end, bare in moving air, it {hot} (limit {format_celsius(limit)}).{soon}"
+            f" Up to {format_amps(held.trusted_a, 0)} can be held."
         )
         verdict = Verdict.CANNOT_BE if held.trusted_a < 0.5 * cell.rated_current_a else Verdict.DOUBTFUL
     yield Claim(
         verdict,
-        f"Heat at its rated {cell.rated_current_a:.3g} A",
+        f"Heat at its rated {format_significant(cell.rated_current_a, 3)} A",
         said,
-        f"({cell.rated_current_a:.3g} A)² × {cell.resistance_mohm:.3g} mΩ = {claim.start_heat_w:.1f} W a cell at first;"
-        f" {MOVING_AIR_W_M2_K:g} W/(m² K) × {1e4 * cell.surface_m2:.0f} cm² in {ROOM_C:.0f} °C air, flown to"
-        f" {cell.min_voltage_v:g} V",
+        (
+            f"({format_significant(cell.rated_current_a, 3)} A)² × {format_significant(cell.resistance_mohm, 3)} mΩ"
+            f" = {format_watts(claim.start_heat_w, 1)} a cell at first; {format_significant(MOVING_AIR_W_M2_K)}"
+            f" W/(m² K) × {format_number(1e4 * cell.surface_m2, 0)} cm² in {format_celsius(ROOM_C)} air, flown to"
+            f" {format_volts(cell.min_voltage_v, TOLD)}"
+        ),
         "cell.trusted_current_a",
     )
 
@@ -84,13 +101,19 @@ def _energy_claims(cell: CellType) -> Iterator[Claim]:
     rest = capacity_mah(cell) / 1000 * resting
     share = rest / label
     verdict = Verdict.HOLDS if share >= 1 - NOMINAL_OFF else Verdict.DOUBTFUL if share >= 0.85 else Verdict.CANNOT_BE
-    ends = "which it has at rest" if verdict is Verdict.HOLDS else f"but it has {rest:.1f} Wh at rest"
+    ends = "which it has at rest" if verdict is Verdict.HOLDS else f"but it has {format_number(rest, 1)} Wh at rest"
     yield Claim(
         verdict,
         "Nominal voltage as energy",
-        f"{label:.1f} Wh are promised, {ends}; under load it gives less still. Plan with usable Wh, not with this.",
-        f"{cell.capacity_mah / 1000:.2f} Ah × {cell.nominal_voltage_v:g} V = {label:.1f} Wh;"
-        f" {capacity_mah(cell) / 1000:.2f} Ah × {resting:.2f} V mean at rest = {rest:.1f} Wh",
+        (
+            f"{format_number(label, 1)} Wh are promised, {ends}; under load it gives less still. Plan with usable"
+            " Wh, not with this."
+        ),
+        (
+            f"{format_number(cell.capacity_mah / 1000, 2)} Ah × {format_volts(cell.nominal_voltage_v, TOLD)} ="
+            f" {format_number(label, 1)} Wh; {format_number(capacity_mah(cell) / 1000, 2)} Ah ×"
+            f" {format_volts(resting)} mean at rest = {format_number(rest, 1)} Wh"
+        ),
         "cell.nominal_voltage_v",
     )
 
@@ -147,4 +170,4 @@ def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:
 
 
 def _clock(seconds: float) -> str:
-    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
+    return f"{format_number(seconds, 0)} s" if seconds < 100 else f"{format_number(seconds / 60, 0)} min"

@@ -11,12 +11,17 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 from wise_cellar.core.answer import Answer, Spread
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import (
+    bare_number,
+    format_celsius,
     format_change,
     format_grams,
     format_mah,
     format_minutes,
+    format_number,
     format_range,
     format_share,
+    format_significant,
+    format_volts,
     of_limit,
 )
 from wise_cellar.core.words import upper_first
@@ -178,10 +183,10 @@ def _range_words(spread: Spread | None) -> str:
 
 def _afterwards(answer: Answer, hold: str) -> str:
     """What is left and what a pilot reads after it, or what a run on the bench gave."""
-    volts = f"{answer.soon_v:.2f}\u00a0V after 10\u00a0s, {answer.hour_v:.2f}\u00a0V after an hour"
-    warmth = f"{answer.hottest_c:.0f}\u00a0°C, {answer.inside_c:.0f} inside"
+    volts = f"{format_volts(answer.soon_v)} after 10\u00a0s, {format_volts(answer.hour_v)} after an hour"
+    warmth = f"{format_celsius(answer.hottest_c)}, {bare_number(answer.inside_c, '°C')} inside"
     if answer.on_bench:
-        gave = f"{format_mah(answer.given_mah)}, {answer.energy_used_wh:.1f}\u00a0Wh given"
+        gave = f"{format_mah(answer.given_mah)}, {format_number(answer.energy_used_wh, 1)}\u00a0Wh given"
         return f"{gave}; {volts}; {warmth}"
     left = f"{format_share(answer.charge_left)}, {format_minutes(answer.hover_left_s)} of {hold} left"
     return f"{left}; {volts}; {warmth}"
@@ -197,7 +202,7 @@ def answers_shown(
 ) -> tuple[ShownAnswer, ...]:
     """The five answers in words and numbers."""
     late, weak = answer.late_punch, answer.weak_link
-    bar = "the flight" if weak.by_flight else f"punch, {answer.punch_s:g} s"
+    bar = "the flight" if weak.by_flight else f"punch, {format_significant(answer.punch_s)} s"
     share = weak.worst_share
     limit = complete.craft.max_takeoff_mass_g
     heavy = limit is not None and answer.takeoff_mass_g > limit
@@ -232,12 +237,12 @@ def answers_shown(
             answer.duration_field, why=_range_words(spread),
         ),
         ShownAnswer(
-            "Take-off mass", f"{format_grams(answer.takeoff_mass_g)}", "", room, since(mass), lighter,
+            "Take-off mass", format_grams(answer.takeoff_mass_g), "", room, since(mass), lighter,
             "over" if heavy else "fine", answer.mass_field,
         ),
         ShownAnswer(
             "Late punch", late.volts_words.removesuffix(" a cell"), "" if late.collapsed else "a cell",
-            f"thrust {late.thrust_margin:.1f} × {complete.craft.margin_over}", since(volts), stronger,
+            f"thrust {format_number(late.thrust_margin, 1)} × {complete.craft.margin_over}", since(volts), stronger,
             "over" if late.collapsed else "fine",
             answer.punch_field,
         ),

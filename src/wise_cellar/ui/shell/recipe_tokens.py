@@ -18,7 +18,7 @@ from wise_cellar.core.documents import (
     Strip,
 )
 from wise_cellar.core.pack import SCHOOLS
-from wise_cellar.core.units import format_grams, format_mah
+from wise_cellar.core.units import TOLD, format_grams, format_mah, format_mm, format_significant
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import Token
@@ -95,7 +95,11 @@ def _open_own_battery(line: Line, token: Token) -> Popover:
     session = line.session
     own = session.complete.own_battery
     options = [
-        Option(cell.name, f"{cell.cells_in_series}S, {format_mah(cell.capacity_mah)}, {cell.mass_g:g} g", cell.id)
+        Option(
+            cell.name,
+            f"{cell.cells_in_series}S, {format_mah(cell.capacity_mah)}, {format_grams(cell.mass_g, TOLD)}",
+            cell.id,
+        )
         for cell in bus_edits.whole_packs(session)
     ]
     present = own.cell.id if own is not None else ""
@@ -252,7 +256,8 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         _document_list(
             CellType, "design.packs.0.cell_type_id", "Cell type",
             lambda d: (
-                f"{format_mah(d.capacity_mah)}, {d.mass_g:g} g, {d.resistance_mohm:.3g} mΩ, {d.rated_current_a:.3g} A"
+                f"{format_mah(d.capacity_mah)}, {format_grams(d.mass_g, TOLD)},"
+f" {format_significant(d.resistance_mohm, 3)} mΩ, {format_significant(d.rated_current_a, 3)} A"
             ),
         ),
         _document_step(CellType, "design.packs.0.cell_type_id"),
@@ -271,7 +276,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         "design.packs.0.recipe.leads",
         lambda c: (
             "its own" if _own_leads(c)
-            else f"{c.pack.recipe.leads.gauge_awg} AWG, {c.pack.recipe.leads.length_mm:g} mm"
+            else f"{c.pack.recipe.leads.gauge_awg} AWG, {format_mm(c.pack.recipe.leads.length_mm, TOLD)}"
         ),
         _open_leads,
         _stepper("design.packs.0.recipe.leads.gauge_awg", -1),

@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 from wise_cellar.core.documents import CompleteDesign, Joint, LandingBasis, LandingPolicy, PackRecipe, Underlay
-from wise_cellar.core.units import format_quantity, unit_of_field
+from wise_cellar.core.units import (
+    TOLD,
+    format_quantity,
+    format_section,
+    format_significant,
+    format_volts,
+    unit_of_field,
+)
 
 _LAYERS = {1: "one layer", 2: "two layers", 3: "three layers"}
 _JOINED = {Joint.SPOT_WELD: "", Joint.SOLDERED: "soldered ", Joint.SPRING_HOLDER: "springs on "}
@@ -14,7 +21,8 @@ def strip_words(recipe: PackRecipe) -> str:
     strip = recipe.strip
     layers = _LAYERS.get(strip.layers, f"{strip.layers} layers")
     copper = "" if strip.underlay is Underlay.NONE else f" over {strip.underlay}"
-    return f"{_JOINED[recipe.joint]}{strip.metal} {strip.width_mm:g} × {strip.thickness_mm:g} mm, {layers}{copper}"
+    section = format_section(strip.width_mm, strip.thickness_mm)
+    return f"{_JOINED[recipe.joint]}{strip.metal} {section}, {layers}{copper}"
 
 
 def conditions_words(complete: CompleteDesign) -> str:
@@ -35,14 +43,14 @@ def landing_words(complete: CompleteDesign) -> str:
     """The landing rule as the sentence says it, by what it goes by."""
     rule = complete.design.landing
     if rule.basis is LandingBasis.BURSTS:
-        return f"at {rule.burst_voltage_v:.2f} V in a burst"
+        return f"at {format_volts(rule.burst_voltage_v)} in a burst"
     if rule.basis is LandingBasis.RESTING:
-        return f"at {rule.resting_voltage_v:.2f} V at rest"
+        return f"at {format_volts(rule.resting_voltage_v)} at rest"
     if rule.basis is LandingBasis.CHARGE:
-        return f"after {rule.charge_percent:g} % of charge"
+        return f"after {format_significant(rule.charge_percent)} % of charge"
     if rule.basis is LandingBasis.COUNTER:
-        return f"by its counter, {rule.charge_percent:g} %"
-    return f"at {rule.own_voltage_v:g} V" if rule.policy is LandingPolicy.OWN else str(rule.policy)
+        return f"by its counter, {format_significant(rule.charge_percent)} %"
+    return f"at {format_volts(rule.own_voltage_v, TOLD)}" if rule.policy is LandingPolicy.OWN else str(rule.policy)
 
 
 def own_battery_name(complete: CompleteDesign) -> str:

@@ -56,6 +56,20 @@ class StationStack(QStackedWidget):
             self.station_made.emit(station)
         return self._made[place]
 
+    def remake(self) -> None:
+        """Forget what was made, and make the station in view anew; the others wait until they are asked for."""
+        place = self.currentIndex()
+        for at, station in self._made.items():
+            station.close_work()
+            self.insertWidget(at, QWidget())
+            self.removeWidget(station)
+            station.setParent(None)
+            station.deleteLater()
+        self._made.clear()
+        self._undressed.clear()
+        self.at(place)
+        self.setCurrentIndex(place)
+
     def import_when_idle(self) -> None:
         """Import what is not shown yet, one station at a time, whenever nothing else is to be done."""
         waiting, timer = list(self.doorways), QTimer(self)

@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from wise_cellar.core.documents import Design, DocumentError
-from wise_cellar.core.units import format_grams, format_minutes, of_limit
+from wise_cellar.core.shown import Units, show_units
+from wise_cellar.core.units import format_grams, format_minutes, format_number, of_limit
 from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.demo import FIRST_DESIGN_ID
 from wise_cellar.handbook import page_at
@@ -39,6 +40,7 @@ from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
 from wise_cellar.ui.shell.tab_order import next_of
+from wise_cellar.ui.shell.units_sheet import UnitsSheet
 from wise_cellar.ui.shell.walk_bar import WalkBar
 from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window_commands import window_commands
@@ -427,6 +429,32 @@ class MainWindow(QMainWindow):
         """A sheet of the keys that are really bound."""
         shortcuts_sheet(self, self.commands.bindings())
 
+    def choose_units(self) -> None:
+        """A sheet to choose what everything is shown in."""
+        self.units_sheet = UnitsSheet(self, self.show_in)
+        self.units_sheet.open()
+
+    def show_in(self, wanted: Units) -> bool:
+        """Show other units in every window, and remember them; not before what is being typed is taken."""
+        self.recipe.held.take()
+        if not self.entries.all_taken():
+            return False
+        self.settings.setValue("units", wanted.written())
+        show_units(wanted)
+        for window in QApplication.topLevelWidgets():
+            if isinstance(window, MainWindow) and not window.session.closed:
+                window.say_again()
+        return True
+
+    def say_again(self) -> None:
+        """Show and say everything anew: what it is shown in has changed."""
+        present = self.stack.currentWidget()
+        pages = [each.word for each in present.findChildren(Segments)] if isinstance(present, Station) else []
+        self.stack.remake()
+        self.session.say_again()
+        for page in pages:
+            self.stations[self.stack.currentIndex()].show_page(page)
+
     def show_about(self) -> None:
         """A sheet on the program."""
         about_sheet(self)
@@ -444,7 +472,10 @@ class MainWindow(QMainWindow):
             complete.design.name,
             f"{upper_first(answer.where)}: {format_minutes(answer.duration_s)}",
             f"Take-off mass: {format_grams(answer.takeoff_mass_g)}",
-            f"Late punch: {late.volts_words}, thrust {late.thrust_margin:.1f} times {complete.craft.margin_over}",
+            (
+                f"Late punch: {late.volts_words}, thrust {format_number(late.thrust_margin, 1)} times"
+                f" {complete.craft.margin_over}"
+            ),
             f"Weakest link: {weak.name}, {of_limit(weak.worst_share)}",
             f"Ends because {answer.reason.words}",
             *(finding.sentence for finding in answer.findings),

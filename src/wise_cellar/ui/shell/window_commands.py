@@ -18,6 +18,7 @@ from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
+UNIT_WORDS = "ounces inches feet fahrenheit knots mph km/h metric imperial decimal comma settings preferences"
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
 
@@ -37,6 +38,7 @@ class Commanded(Protocol):
     def rename(self, root: str, /) -> None: ...
     def show_broken(self) -> None: ...
     def show_trust(self) -> None: ...
+    def choose_units(self) -> None: ...
     def begin(self) -> None: ...
     def open_sample_world(self) -> None: ...
     def start_walk(self) -> None: ...
@@ -102,6 +104,7 @@ def window_commands(window: Commanded) -> list[Command]:
         *_of_stations(window, "&Design"),
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
+        Command("&View", "Units…", window.choose_units, also=UNIT_WORDS, changes=False),
         Command("&Help", "Handbook", window.open_handbook, "F1", also="help manual explain why", changes=False),
         Command("&Help", "Shortcuts", window.show_shortcuts, also="keys F1", changes=False),
         Command("&Help", "Walk through the sample world", window.start_walk, also="tour learn start", changes=False),

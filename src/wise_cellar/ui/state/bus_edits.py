@@ -15,6 +15,7 @@ from wise_cellar.core.documents import (
     PackState,
     Strip,
 )
+from wise_cellar.core.units import format_volts
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state.session import Session
 
@@ -98,7 +99,7 @@ def charge_all_to(session: Session, volts: float) -> None:
         pack.of.changed(state=pack.state.changed(start_charge_percent=_percent(charge_percent_at(pack, volts))))
         for pack in session.complete.packs
     ]
-    session.edit("design", session.complete.design.changed(packs=packs), f"Charge all packs to {volts:.2f} V")
+    session.edit("design", session.complete.design.changed(packs=packs), f"Charge all packs to {format_volts(volts)}")
 
 
 def _percent(value: float) -> float:

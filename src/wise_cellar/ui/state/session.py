@@ -83,6 +83,7 @@ class Session(QObject):
         self._ranging = Worker(self)
         self._ranging.finished.connect(self._take_spread)
         self.flown = Memory()
+        self.closed = False
         self._finished: Beginning | None = None
         """The sentence that was finished last, should that be taken back."""
         self._earlier: list[Beginning] = []
@@ -118,9 +119,20 @@ class Session(QObject):
 
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""
+        self.closed = True
         self._quiet.stop()
         self._ranging.close()
         self.workspace.close()
+
+    def say_again(self) -> None:
+        """Word everything anew: what it is shown in has changed."""
+        self.flown = Memory()
+        if self.pinned is not None:
+            self.pinned = self.pinned[0], self._answer_of(self.pinned[0])
+        if self.sentence is not None:
+            self._draft(sentence_of(self.sentence.said, self.library, self._answer_of))
+        else:
+            self._become(self.complete, self._answer_of(self.complete))
 
     @property
     def settled(self) -> bool:

@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEd
 
 from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
-from wise_cellar.core.units import QuantityError, format_number, parse_quantity
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import QuantityError, entry_text, parse_typed
 from wise_cellar.core.words import upper_first
 from wise_cellar.handbook import meaning_of
 from wise_cellar.store import WorkspaceError
@@ -112,7 +113,7 @@ class Field(QWidget):
 
     def _bind(self, widget: QWidget) -> None:
         widget.setAccessibleName(self.title)
-        widget.setAccessibleDescription(self.info.description or self.info.unit.symbol)
+        widget.setAccessibleDescription(self.info.description or shown(self.info.unit.symbol).symbol)
         self._label.setBuddy(widget)
 
     def _say(self, sentence: str) -> None:
@@ -168,7 +169,7 @@ class QuantityField(Field):
         self._line.setMinimumWidth(64)
         self._line.setMaximumWidth(ENTRY_WIDTH)
         self._line.submitted.connect(self._typed)
-        self._unit = Label(self.info.unit.symbol)
+        self._unit = Label(shown(self.info.unit.symbol).symbol)
         self._unit.setProperty("role", "faint")
         self._unit.setMinimumWidth(34)
         self._row.addStretch(1)
@@ -206,11 +207,7 @@ class QuantityField(Field):
 
     def _text(self) -> str:
         value = self.session.value(self.path)
-        if value is None:
-            return ""
-        decimals = 0 if self.info.whole else max(self.info.unit.decimals, 3 if abs(value) < 1 else 2)
-        text = format_number(float(value), decimals)
-        return text.rstrip("0").rstrip(".") if "." in text else text
+        return "" if value is None else entry_text(value, self.info.unit, whole=self.info.whole)
 
     def _typed(self, text: str) -> None:
         if not self.stands:
@@ -227,7 +224,7 @@ class QuantityField(Field):
             self._say("")
             return
         try:
-            value = parse_quantity(text, self.info.unit)
+            value = parse_typed(text, self.info.unit)
         except QuantityError as error:
             self._say(f"{self.title}: {error}")
             return

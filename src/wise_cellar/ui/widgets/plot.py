@@ -13,6 +13,7 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsItem, QSizePolicy
 
+from wise_cellar.core.shown import shown
 from wise_cellar.core.units import format_number
 from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.plot_parts import ITEMS, RANGED, Part, Stroke
@@ -45,23 +46,28 @@ def from_where(lowest: float, highest: float) -> float:
 
 
 class NumberAxis(pg.AxisItem):  # type: ignore[misc]
-    """Axis with true minus signs and spaced thousands; ``unit`` follows each number."""
+    """Axis with true minus signs and spaced thousands. What is drawn stays in the ``unit`` that it is kept in; the
+    numbers are in the one that it is shown in, which follows each of them unless it is ``told`` elsewhere."""
 
     def __init__(self, orientation: str, unit: str = "") -> None:
         super().__init__(orientation)
-        self._unit = ""
-        self.show_unit(unit)
+        self._unit, self._told = unit, False
 
-    def show_unit(self, unit: str) -> None:
-        """Put another unit after each number."""
-        words = f"\u00a0{unit}" if unit else ""
-        if words != self._unit:
-            self._unit = words
+    def show_unit(self, unit: str, *, told: bool = False) -> None:
+        """Numbers of another unit."""
+        if (unit, told) != (self._unit, self._told):
+            self._unit, self._told = unit, told
             self.picture = None
             self.update()
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Spacings and places of the ticks; of an upright axis so low that their texts would touch, fewer."""
+        into = shown(self._unit)
+        levels = self._tick_levels(float(into.of(low)), float(into.of(high)), size)
+        return [(spacing / into.per, [float(into.kept(at)) for at in places]) for spacing, places in levels]
+
+    def _tick_levels(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
+        """The same, in the unit that is shown."""
         levels: list[tuple[float, list[float]]] = super().tickValues(low, high, size)
         if self.orientation != "left" or not levels or high <= low:
             return levels
@@ -87,8 +93,11 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""
-        decimals = 0 if spacing * scale >= 1 else 1 if spacing * scale >= 0.1 else 2
-        return [format_number(value * scale, decimals) + self._unit for value in values]
+        into = shown(self._unit)
+        apart = round(spacing * scale * into.per, 6)
+        decimals = 0 if apart >= 1 else 1 if apart >= 0.1 else 2
+        words = f"\u00a0{into.symbol}" if into.symbol and not self._told else ""
+        return [format_number(into.of(value * scale), decimals) + words for value in values]
 
 
 class _Kept:

@@ -20,6 +20,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.lowering.packs import groups_of
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.pack.joining import THICK_COPPER_MM, THICK_STRIP_MM
+from wise_cellar.core.units import TOLD, format_mm, format_number
 from wise_cellar.core.words import all_of, upper_first
 
 UNLIKE_CAPACITY, UNLIKE_CHARGE = 0.05, 0.02
@@ -56,8 +57,8 @@ def _strip(build: PackBuild) -> Iterator[Finding]:
     room = positive_end_mm(cell)
     if build.layout.strips and cell.form_factor.cylindrical and width > room:
         yield caution(
-            f"A strip {width:g} mm wide reaches over the insulating ring of a positive end, whose rim is negative:"
-            f" {room:.1f} mm is the most on this cell.",
+            f"A strip {format_mm(width, TOLD)} wide reaches over the insulating ring of a positive end, whose"
+            f" rim is negative: {format_mm(room, 1)} is the most on this cell.",
             "recipe.strip.width_mm",
         )
 
@@ -90,8 +91,8 @@ def _joint(recipe: PackRecipe) -> Iterator[Finding]:
         )
     elif recipe.joint is Joint.SPOT_WELD and small and strip.thickness_mm > THICK_STRIP_MM:
         yield caution(
-            f"A small welder does not weld {strip.metal} of {strip.thickness_mm:g} mm through: layers of"
-            f" {THICK_STRIP_MM:g} mm, welded one by one, hold; pull one test joint until the strip"
+            f"A small welder does not weld {strip.metal} of {format_mm(strip.thickness_mm, TOLD)} through: layers of"
+            f" {format_mm(THICK_STRIP_MM, TOLD)}, welded one by one, hold; pull one test joint until the strip"
             " tears, not the weld.",
             "recipe.strip.thickness_mm",
         )
@@ -101,8 +102,8 @@ def _joint(recipe: PackRecipe) -> Iterator[Finding]:
     )
     if recipe.joint is Joint.SOLDERED and thick >= THICK_COPPER_MM:
         yield caution(
-            f"Copper of {thick:g} mm draws the heat of the iron away, so that the cell is heated long before solder"
-            " flows: thinner tabs to the cells, the copper along them.",
+            f"Copper of {format_mm(thick, TOLD)} draws the heat of the iron away, so that the cell is heated"
+            " long before solder flows: thinner tabs to the cells, the copper along them.",
             "recipe.strip.thickness_mm" if copper else "recipe.strip.underlay_thickness_mm",
         )
 
@@ -139,8 +140,8 @@ def _groups(pack: CompletePack) -> Iterator[Finding]:
     charge = [pack.state.start_charge_percent / 100 if group.soc is None else group.soc for group in groups]
     if max(charge) - min(charge) > UNLIKE_CHARGE:
         yield caution(
-            f"Groups start between {100 * min(charge):.0f} and {100 * max(charge):.0f} % of charge: balance them before"
-            " they fly.",
+            f"Groups start between {format_number(100 * min(charge), 0)} and"
+            f" {format_number(100 * max(charge), 0)} % of charge: balance them before they fly.",
             "state.groups",
         )
 

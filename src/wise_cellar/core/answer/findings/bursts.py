@@ -10,7 +10,7 @@ from wise_cellar.core.answer.limits import stopped
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.answer.switch_on import switch_on_v
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_minutes, format_number, format_significant, format_volts, format_watts
 from wise_cellar.core.words import upper_first
 
 
@@ -28,8 +28,9 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
         for place in np.flatnonzero(stopped(complete.craft, np.array([punch.bus_v]))[:, 0]).tolist():
             load = complete.craft.loads[place]
             yield over(
-                f"Cells sag to {punch.volts_a_cell:.2f} V in {word}: the pack gives {punch.bus_v:.1f} V and"
-                f" {load.name} (min {load.least_bus_v:.1f} V) restarts.",
+                f"Cells sag to {format_volts(punch.volts_a_cell)} in {word}: the pack gives"
+                f" {format_volts(punch.bus_v, 1)} and {load.name} (min {format_number(load.least_bus_v, 1)}"
+                " V) restarts.",
                 f"craft.loads.{place}.min_input_v",
             )
     yield from _switch_on(complete, answer)
@@ -37,8 +38,9 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
         least = pack.complete.cell.min_voltage_v
         if pack.dip_s > 0:
             yield caution(
-                f"Bursts pull the {pack.cells} under their minimum of {least:.2f} V for {max(pack.dip_s, 0.1):.1f} s in"
-                f" all, down to {pack.dip_v:.2f} V: it is flown through, and costs them some of their life.",
+                f"Bursts pull the {pack.cells} under their minimum of {format_volts(least)} for"
+                f" {format_number(max(pack.dip_s, 0.1), 1)} s in all, down to {format_volts(pack.dip_v)}:"
+                " it is flown through, and costs them some of their life.",
                 "design.landing.strict_minimum",
             )
         bursts = ((first, pack.early_cell_v, "design.packs.0.cell_type_id"),
@@ -46,18 +48,18 @@ def burst_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding
         for word, volts, field in bursts:
             if volts < least:
                 yield caution(
-                    f"{upper_first(word)} pulls the {pack.cells} to {volts:.2f} V, under their minimum of"
-                    f" {least:.2f} V.",
+                    f"{upper_first(word)} pulls the {pack.cells} to {format_volts(volts)}, under their minimum of"
+                    f" {format_volts(least)}.",
                     field,
                 )
     margin, wanted = answer.late_punch.thrust_margin, complete.design.landing.least_margin
     if margin < wanted:
-        told = f"{margin:.1f}" if float(f"{margin:.1f}") < wanted else f"{margin:.2f}"
+        told = format_number(margin, 1 if round(margin, 1) < wanted else 2)
         harm = "a dive is pulled out too low" if complete.craft.wing is None else "it hardly climbs any more"
         until = f"until {format_minutes(answer.margin_until_s)}" if answer.margin_until_s > 0 else "at no time"
         yield caution(
-            f"Late in the pack full throttle gives {told} times {complete.craft.margin_over}, less than the {wanted:g}"
-            f" wanted: {harm}. It gives as much {until}.",
+            f"Late in the pack full throttle gives {told} times {complete.craft.margin_over}, less than the"
+            f" {format_significant(wanted)} wanted: {harm}. It gives as much {until}.",
             "design.packs.0.recipe.series_count",
         )
 
@@ -70,7 +72,8 @@ def _switch_on(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         if len(down):
             first = complete.craft.loads[int(down[0])]
             yield over(
-                f"{load.name} draws {load.startup_w:.0f} W at switch-on: the pack gives {volts:.1f} V then, and"
-                f" {first.name} (min {first.least_bus_v:.1f} V) restarts.",
+                f"{load.name} draws {format_watts(load.startup_w)} at switch-on: the pack gives"
+                f" {format_volts(volts, 1)} then, and {first.name} (min {format_number(first.least_bus_v, 1)}"
+                " V) restarts.",
                 f"craft.loads.{place}.startup_w",
             )

@@ -20,6 +20,7 @@ from wise_cellar.core.answer.bus import (
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution, over
 from wise_cellar.core.cells import NO_RATING_RATE, charge_limit_a, one_hour_a
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.units import format_amps, format_number, format_volts
 from wise_cellar.core.words import lower_first
 
 
@@ -41,15 +42,22 @@ def _put_together(start: BusStart) -> Iterator[Finding]:
     name, window = lower_first(taker.complete.name), 1000 * min(taker.below_v, taker.above_v)
     if not taker.too_much:
         yield over(
-            f"They rest {1000 * start.apart_v:.0f} mV a cell apart; {window:.0f} mV is the most that packs may be apart"
-            " when they are put on one bus. Charge them to the same volts first.",
+            f"They rest {format_number(1000 * start.apart_v, 0)} mV a cell apart; {format_number(window, 0)} mV"
+            " is the most that packs may be apart when they are put on one bus. Charge them to the same volts"
+            " first.",
             place,
         )
         return
     yield over(
-        f"On one bus as they rest, {start.apart_v:.2f} V a cell apart, the {name} takes {-taker.current_a:.1f} A at"
-        f" once; {taker.may_words}."
-        + (f" Bring them within {window:.0f} mV a cell of each other first." if window >= 1 else " Warm them first."),
+        (
+            f"On one bus as they rest, {format_volts(start.apart_v)} a cell apart, the {name} takes"
+            f" {format_amps(-taker.current_a)} at once; {taker.may_words}."
+        )
+        + (
+            f" Bring them within {format_number(window, 0)} mV a cell of each other first."
+            if window >= 1
+            else " Warm them first."
+        ),
         place,
     )
 
@@ -57,7 +65,7 @@ def _put_together(start: BusStart) -> Iterator[Finding]:
 def _full_volts(start: BusStart) -> Iterator[Finding]:
     lowest = start.lower_full_v
     if no_match(start.full_v):
-        full = " and ".join(f"{pack.complete.cell.max_voltage_v:.2f}" for pack in start.packs)
+        full = " and ".join(format_number(pack.complete.cell.max_voltage_v, 2) for pack in start.packs)
         yield over(
             f"Full at {full} V a cell, these packs are no match for one bus: at the lower voltage the others are far"
             " from full, at the higher it is overcharged.",
@@ -67,8 +75,9 @@ def _full_volts(start: BusStart) -> Iterator[Finding]:
     for pack, too_high in zip(start.packs, rests_too_high(start.rest_v, start.full_v).tolist(), strict=True):
         if too_high:
             yield over(
-                f"The {lower_first(pack.complete.name)} rests at {pack.rest_v:.2f} V a cell; another pack on the bus"
-                f" is full at {lowest:.2f} V. Charge all of them to {lowest:.2f} V.",
+                f"The {lower_first(pack.complete.name)} rests at {format_volts(pack.rest_v)} a cell;"
+                f" another pack on the bus is full at {format_volts(lowest)}. Charge all of them to"
+                f" {format_volts(lowest)}.",
                 pack.complete.path("state.start_charge_percent"),
             )
 
@@ -90,14 +99,15 @@ def _charged(pack: PackAnswer) -> Iterator[Finding]:
     limit = charge_limit_a(cell, pack.coldest_c) * parallel
     if takes_too_much(np.array(pack.taken_a), np.array(limit)):
         yield over(
-            f"In flight the {name} is charged by the others with up to {pack.taken_a:.1f} A;"
+            f"In flight the {name} is charged by the others with up to {format_amps(pack.taken_a)};"
             f" {may_words(limit, pack.coldest_c)}.",
             pack.complete.path("state.start_charge_percent"),
         )
     if cell.charge_current_a is None:
         yield caution(
-            f"{cell.name} tells no charge current; half of 1C, {NO_RATING_RATE * one_hour_a(cell) * parallel:.1f} A for"
-            f" the {name}, is taken as the most it may be charged with.",
+            f"{cell.name} tells no charge current; half of 1C,"
+            f" {format_amps(NO_RATING_RATE * one_hour_a(cell) * parallel)} for the {name}, is taken as"
+            " the most it may be charged with.",
             pack.complete.path("cell.charge_current_a"),
         )
 
@@ -126,16 +136,18 @@ class LandedFlow:
     @property
     def sentence(self) -> str:
         """In words."""
-        rest = " and ".join(f"{volts:.2f} V" for volts in self.rest_v)
+        rest = " and ".join(format_volts(volts) for volts in self.rest_v)
         name = lower_first(self.name)
         if self.too_much:
             return (
-                f"Still on one bus after landing, {self.amps:.1f} A go on flowing into the {name}, which may take"
-                f" {self.limit_a:.1f}: part them before you throttle down for good. They would rest at {rest} a cell."
+                f"Still on one bus after landing, {format_amps(self.amps)} go on flowing into the {name},"
+                f" which may take {format_number(self.limit_a, 1)}: part them before you throttle down for good."
+                f" They would rest at {rest} a cell."
             )
         return (
-            f"After landing the packs would rest at {rest} a cell. Left on one bus, {self.amps:.1f} A go on flowing"
-            f" into the {name}, within the {self.limit_a:.1f} A it may take: part them after landing."
+            f"After landing the packs would rest at {rest} a cell. Left on one bus,"
+            f" {format_amps(self.amps)} go on flowing into the {name}, within the"
+            f" {format_amps(self.limit_a)} it may take: part them after landing."
         )
 
 

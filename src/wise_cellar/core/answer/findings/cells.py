@@ -10,6 +10,7 @@ from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.cells import Verdict, believed, capacity_mah, overfull_v, resistance_mohm, sheet_claims
 from wise_cellar.core.cells.charging import overfull_words
 from wise_cellar.core.documents import CellType, CompleteDesign
+from wise_cellar.core.units import format_number, format_significant
 
 
 def cell_findings(complete: CompleteDesign, _answer: Answer) -> Iterator[Finding]:
@@ -33,8 +34,9 @@ def _by_the_bench(cell: CellType) -> Iterator[Finding]:
             continue
         side = "under" if bench.median < label else "over"
         yield caution(
-            f"{bench.count} specimens of {cell.name} measured {100 * abs(bench.median / label - 1):.0f} % {side} the"
-            f" {words} of its label: this flight uses what was measured.",
+            f"{bench.count} specimens of {cell.name} measured"
+            f" {format_number(100 * abs(bench.median / label - 1), 0)} % {side} the {words} of its label: this"
+            " flight uses what was measured.",
             "cell.bench_results",
         )
 
@@ -57,9 +59,10 @@ def _of_cell(cell: CellType, series: int) -> Iterator[Finding]:
         if claim.verdict is not Verdict.HOLDS:
             told = over if claim.verdict is Verdict.CANNOT_BE else caution
             yield told(f"{cell.name}, {claim.title.lower()}: {claim.sentence}", claim.field)
-    if cell.dcir_mohm is None and cell.fitted is None:
+    if cell.dcir_mohm is None and cell.fitted is None and cell.ac_resistance_mohm is not None:
         yield caution(
-            f"{cell.name} has only an AC resistance, {cell.ac_resistance_mohm:g} mΩ. A DC resistance of"
-            f" {cell.resistance_mohm:.0f} mΩ is estimated from it (AC is 0.5 to 0.7 of DC): measure a 10 s pulse.",
+            f"{cell.name} has only an AC resistance, {format_significant(cell.ac_resistance_mohm)} mΩ. A DC"
+            f" resistance of {format_number(cell.resistance_mohm, 0)} mΩ is estimated from it (AC is 0.5 to 0.7"
+            " of DC): measure a 10 s pulse.",
             "cell.dcir_mohm",
         )

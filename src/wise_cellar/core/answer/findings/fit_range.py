@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, caution
 from wise_cellar.core.cells import Use, beyond, most_burst_a
 from wise_cellar.core.documents import CompleteDesign
-from wise_cellar.core.units import format_celsius, format_number
+from wise_cellar.core.units import bare_number, format_amps, format_celsius, format_number, format_significant
 
 
 def use_of(pack: PackAnswer) -> Use:
@@ -27,21 +27,22 @@ def fit_range_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Fi
         out = beyond(cell, use)
         if out.current:
             yield caution(
-                f"Each cell gives {use.lasting_a:.1f} A; the fit of {cell.name} rests on at most"
-                f" {fitted.highest_current_a:.1f} A. Expect more doubt, or add a faster discharge.",
+                f"Each cell gives {format_amps(use.lasting_a)}; the fit of {cell.name} rests on at most"
+                f" {format_amps(fitted.highest_current_a)}. Expect more doubt, or add a faster discharge.",
                 pack.complete.path("cell.fitted"),
             )
         if out.burst and use.burst_a > use.lasting_a:
             yield caution(
-                f"A burst of {pack.currents.punch_s:g} s asks {use.burst_a:.1f} A of a cell; the fit of {cell.name} saw"
-                f" {most_burst_a(fitted):.1f} A at the most, for some seconds. Expect more doubt in the volts of a"
-                " punch, or add a log with such bursts.",
+                f"A burst of {format_significant(pack.currents.punch_s)} s asks {format_number(use.burst_a, 1)}"
+                f" A of a cell; the fit of {cell.name} saw {format_amps(most_burst_a(fitted))} at the"
+                " most, for some seconds. Expect more doubt in the volts of a punch, or add a log with such"
+                " bursts.",
                 pack.complete.path("cell.fitted"),
             )
         if out.warmth_per_k:
             yield caution(
-                f"Cells are between {format_number(pack.coldest_c, 0)} and {format_celsius(pack.hottest_c)}; the fit of"
-                f" {cell.name} rests on {format_number(fitted.coldest_c, 0)} to {format_celsius(fitted.warmest_c)}."
+                f"Cells are between {bare_number(pack.coldest_c, '°C')} and {format_celsius(pack.hottest_c)}; the fit"
+                f" of {cell.name} rests on {bare_number(fitted.coldest_c, '°C')} to {format_celsius(fitted.warmest_c)}."
                 " Expect more doubt, or add a discharge at that temperature.",
                 pack.complete.path("cell.fitted"),
             )

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from wise_cellar.core.answer.result import Answer, Finding, caution
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.units import format_number, format_volts
 from wise_cellar.core.words import lower_first, upper_first
 
 APART_V = 0.03
@@ -24,7 +25,8 @@ def group_findings(_complete: CompleteDesign, answer: Answer) -> Iterator[Findin
         whose = "" if pack.complete.alone else f" of the {lower_first(pack.complete.name)}"
         yield caution(
             f"{upper_first(weak.words)}{whose} is the weakest: at the end a cell there has"
-            f" {weak.end_cell_v:.2f} V under load and {100 * max(weak.charge_left, 0):.0f} % of its charge, others have"
-            f" {best.end_cell_v:.2f} V and {100 * max(best.charge_left, 0):.0f} %.",
+            f" {format_volts(weak.end_cell_v)} under load and"
+            f" {format_number(100 * max(weak.charge_left, 0), 0)} % of its charge, others have"
+            f" {format_volts(best.end_cell_v)} and {format_number(100 * max(best.charge_left, 0), 0)} %.",
             pack.complete.path("state.groups"),
         )

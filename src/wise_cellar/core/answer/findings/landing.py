@@ -9,7 +9,7 @@ from wise_cellar.core.answer.limits import ends_as_planned
 from wise_cellar.core.answer.result import Answer, Finding, caution, over
 from wise_cellar.core.documents import BlockKind, CompleteDesign, LandingBasis, LandingPolicy
 from wise_cellar.core.flight.batch import Ending
-from wise_cellar.core.units import format_share
+from wise_cellar.core.units import format_number, format_share, format_speed
 from wise_cellar.core.words import upper_first
 
 MUCH_LEFT = 1 / 3
@@ -41,7 +41,8 @@ def _go_around(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     if left < LEAST_S:
         way = "hover" if complete.craft.wing is None else "loiter"
         yield caution(
-            f"After this landing {left:.0f} s of {way} are left: nothing to go round with.", "design.landing.policy"
+            f"After this landing {format_number(left, 0)} s of {way} are left: nothing to go round with.",
+            "design.landing.policy",
         )
     if rule.basis is LandingBasis.LOADED and rule.policy is LandingPolicy.DEEP:
         yield caution("Deep landings cost cycles, and leave little to go round with.", "design.landing.policy")
@@ -54,14 +55,14 @@ def _mission(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         path = f"mission.blocks.{place}.airspeed_m_s"
         if block.kind is BlockKind.CRUISE and block.ground_speed_m_s is None and block.airspeed_m_s < wind:
             yield caution(
-                f"{block.label} flies {block.airspeed_m_s:.0f} m/s through the air against {wind:.0f} m/s of wind and"
-                " goes backwards.",
+                f"{block.label} flies {format_speed(block.airspeed_m_s, 0)} through the air against"
+                f" {format_speed(wind, 0)} of wind and goes backwards.",
                 path,
             )
         if block.kind is BlockKind.MANUAL and block.airspeed_m_s < wind:
             yield caution(
-                f"{upper_first(block.label)} asks for {block.airspeed_m_s:.0f} m/s, less than the wind's"
-                f" {wind:.0f} m/s: it is computed at the wind's speed, which only holds its place.",
+                f"{upper_first(block.label)} asks for {format_speed(block.airspeed_m_s, 0)}, less than the wind's"
+                f" {format_speed(wind, 0)}: it is computed at the wind's speed, which only holds its place.",
                 path,
             )
     flown = set(answer.series.block.tolist())

@@ -10,7 +10,16 @@ from wise_cellar.core.cells import burst_s
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.pack import Link, LinkKind, RunKind, balance_of, stow
 from wise_cellar.core.pack.joining import SPRING_BURST_S, joint_ohm
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import (
+    TOLD,
+    format_amps,
+    format_grams,
+    format_mm,
+    format_number,
+    format_rise,
+    format_significant,
+    format_size,
+)
 from wise_cellar.core.words import lower_first
 
 NEAR_LIMIT = 0.85
@@ -48,8 +57,8 @@ def _room(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     layout = next((pack.build.layout for pack in answer.packs if pack.complete.own), answer.build.layout)
     if craft.bay is None or stow(layout, craft.bay) is not None:
         return
-    size = f"The pack, {layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
-    bay = f"{craft.bay.length_mm:.0f} × {craft.bay.width_mm:.0f} × {craft.bay.height_mm:.0f} mm"
+    size = f"The pack, {format_size(layout.length_mm, layout.width_mm, layout.height_mm)},"
+    bay = format_size(craft.bay.length_mm, craft.bay.width_mm, craft.bay.height_mm)
     open_bay = craft.bay.changed(keep_outs=())
     if craft.bay.keep_outs and stow(layout, open_bay) is not None:
         names = ", ".join(kept.name for kept in craft.bay.keep_outs)
@@ -67,9 +76,9 @@ def _balance(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
     if point is None or balance is None or point.within:
         return
     yield caution(
-        f"With this pack the craft balances {abs(point.after_mm - balance.wanted_mm):.0f} mm"
+        f"With this pack the craft balances {format_mm(abs(point.after_mm - balance.wanted_mm))}"
         f" {'ahead of' if point.after_mm > balance.wanted_mm else 'behind'} where it should;"
-        f" {balance.tolerance_mm:.0f} mm are allowed. Move the pack, or the balance and the tune change.",
+        f" {format_mm(balance.tolerance_mm)} are allowed. Move the pack, or the balance and the tune change.",
         "design.packs.0.recipe.fittings.shift_mm",
     )
 
@@ -89,8 +98,8 @@ def _placement(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
             who = f"group {groups[0]}" if len(groups) == 1 else f"groups {groups[0]} and {groups[1]}"
             yield over(
                 f"Link {run.node}: no strip reaches between cells {run.start.cell + 1} and {run.end.cell + 1} of"
-                f" {who}; they would need a wire of {run.length_mm:.0f} mm. Put them side by side with these ends on"
-                " one face.",
+                f" {who}; they would need a wire of {format_mm(run.length_mm)}. Put them side by side with these"
+                " ends on one face.",
                 field,
             )
 
@@ -103,14 +112,16 @@ def _strips(_complete: CompleteDesign, answer: Answer) -> Iterator[Finding]:
         room = strip_room_mm(cell)
         if strip_too_wide(strip.width_mm, room):
             yield over(
-                f"A strip {strip.width_mm:g} mm wide covers a cell end of {room:g} mm and reaches the cells beside it,"
-                f" a short circuit; {WIDEST_STRIP * room:.0f} mm is the most here.",
+                f"A strip {format_mm(strip.width_mm, TOLD)} wide covers a cell end of {format_mm(room, TOLD)}"
+                f" and reaches the cells beside it, a short circuit; {format_mm(WIDEST_STRIP * room)} is the"
+                " most here.",
                 pack.complete.path("recipe.strip.width_mm"),
             )
         longest = layout.longest_piece_mm(strip.width_mm)
-        if strip_too_short(longest, strip.piece_mm):
+        if strip.piece_mm is not None and strip_too_short(longest, strip.piece_mm):
             yield over(
-                f"The longest piece of strip is {longest:.0f} mm; yours are {strip.piece_mm:.0f} mm and do not reach.",
+                f"The longest piece of strip is {format_mm(longest)}; yours are {format_mm(strip.piece_mm)} and"
+                " do not reach.",
                 pack.complete.path("recipe.strip.piece_mm"),
             )
 
@@ -128,20 +139,22 @@ def _current(answer: Answer, link: Link) -> str:
     if pack is not None and link.springs:
         amps, ohm = max(link.cruise_a, link.punch_a), joint_ohm(pack.build.recipe)
         return (
-            f"{link.name}: {amps:.1f} A heats each contact with {amps**2 * ohm:.1f} W. They are good for"
-            f" {link.cruise_limit_a:g} A, and for {2 * link.cruise_limit_a:g} A for {SPRING_BURST_S:g} s."
+            f"{link.name}: {format_amps(amps)} heats each contact with {format_number(amps**2 * ohm, 1)}"
+            f" W. They are good for {format_amps(link.cruise_limit_a, TOLD)}, and for"
+            f" {format_amps(2 * link.cruise_limit_a, TOLD)} for {format_significant(SPRING_BURST_S)} s."
         )
     if pack is not None and link.by_flight:
         if link.flown_rise_k is not None and link.rise_allowed_k is not None:
             return (
-                f"{link.name}: the bursts of this flight, one after another, warm it by {link.flown_rise_k:.0f} K;"
-                f" {link.rise_allowed_k:.0f} K are allowed."
+                f"{link.name}: the bursts of this flight, one after another, warm it by"
+                f" {format_rise(link.flown_rise_k)}; {format_rise(link.rise_allowed_k)} are allowed."
             )
         return (
-            f"{link.name}: {link.held_a:.1f} A in bursts of more than {burst_s(pack.complete.cell):g} s in all, against"
-            f" {link.cruise_limit_a:.1f} A for good."
+            f"{link.name}: {format_amps(link.held_a)} in bursts of more than"
+            f" {format_significant(burst_s(pack.complete.cell))} s in all, against"
+            f" {format_amps(link.cruise_limit_a)} for good."
         )
     at_punch = link.cruise_share <= 1 and link.punch_share >= link.cruise_share
     amps, limit = (link.punch_a, link.punch_limit_a) if at_punch else (link.cruise_a, link.cruise_limit_a)
-    when = f"in a {answer.punch_s:g} s punch" if at_punch else "at cruise"
-    return f"{link.name}: {amps:.1f} A {when} against {limit:.1f} A allowed."
+    when = f"in a {format_significant(answer.punch_s)} s punch" if at_punch else "at cruise"
+    return f"{link.name}: {format_amps(amps)} {when} against {format_amps(limit)} allowed."

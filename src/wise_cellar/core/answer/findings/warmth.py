@@ -20,15 +20,16 @@ def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findin
         cooling = pack.complete.path("cooling")
         if pack.hottest_c > cell.max_temperature_c:
             yield over(
-                f"{cells} reach {pack.hottest_c:.0f} °C; {cell.name} may reach {cell.max_temperature_c:.0f} °C.",
+                f"{cells} reach {format_celsius(pack.hottest_c)}; {cell.name} may reach"
+                f" {format_celsius(cell.max_temperature_c)}.",
                 cooling,
             )
         elif pack.hottest_c > WARM_C:
-            yield caution(f"{cells} reach {pack.hottest_c:.0f} °C, warm for lithium-ion.", cooling)
+            yield caution(f"{cells} reach {format_celsius(pack.hottest_c)}, warm for lithium-ion.", cooling)
         if pack.inside_c > VENTING_C:
             yield over(
-                f"{cells} reach {pack.hottest_c:.0f} °C on the mean and about {pack.inside_c:.0f} °C inside: venting is"
-                " near.",
+                f"{cells} reach {format_celsius(pack.hottest_c)} on the mean and about"
+                f" {format_celsius(pack.inside_c)} inside: venting is near.",
                 cooling,
             )
         if pack.coldest_c < cell.min_temperature_c:

@@ -11,6 +11,7 @@ from wise_cellar.core.answer.wing import WingFigures, wing_carrier, wing_figures
 from wise_cellar.core.documents import Block, BlockKind, CompleteDesign, Craft
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
 from wise_cellar.core.physics.wing import SAFE_OVER_STALL
+from wise_cellar.core.units import format_metres, format_number, format_speed
 
 LEAST_LAUNCH = 0.35
 """Static thrust over weight under which a launch by hand is hard: an estimate."""
@@ -28,8 +29,8 @@ def wing_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Finding]
         yield from _block(craft, block, f"mission.blocks.{place}", figures, tightest)
     if figures.launch_thrust_share < LEAST_LAUNCH:
         yield caution(
-            f"At the launch full throttle pulls with {100 * figures.launch_thrust_share:.0f} % of the weight; by hand"
-            f" it takes {100 * LEAST_LAUNCH:.0f} % or a catapult.",
+            f"At the launch full throttle pulls with {format_number(100 * figures.launch_thrust_share, 0)} % of"
+            f" the weight; by hand it takes {format_number(100 * LEAST_LAUNCH, 0)} % or a catapult.",
             "craft.rotors.pitch_mm",
         )
 
@@ -40,13 +41,13 @@ def _block(craft: Craft, block: Block, path: str, figures: WingFigures, tightest
     if block.kind is BlockKind.HOVER:
         yield caution(
             f"{craft.name} flies on a wing and cannot hover: {block.label} is flown as a loiter at"
-            f" {figures.holding_m_s:.1f} m/s.",
+            f" {format_speed(figures.holding_m_s)}.",
             f"{path}.kind",
         )
     if block.kind is BlockKind.LOITER and block.radius_m is not None and block.radius_m < tightest_m:
         yield over(
-            f"{block.label} circles at {block.radius_m:.0f} m; {craft.name} at this mass stalls in any circle tighter"
-            f" than {tightest_m:.0f} m, which is flown instead.",
+            f"{block.label} circles at {format_metres(block.radius_m)}; {craft.name} at this mass stalls in any"
+            f" circle tighter than {format_metres(tightest_m)}, which is flown instead.",
             f"{path}.radius_m",
         )
     by_air = block.kind in (BlockKind.CRUISE, BlockKind.MANUAL) and block.ground_speed_m_s is None
@@ -54,13 +55,15 @@ def _block(craft: Craft, block: Block, path: str, figures: WingFigures, tightest
         return
     if asked < stall:
         yield over(
-            f"{block.label} asks for {asked:.1f} m/s; {craft.name} at this mass stalls at {stall:.1f} m/s. It is"
-            f" computed at the stall: ask for {SAFE_OVER_STALL * stall:.1f} m/s or more.",
+            f"{block.label} asks for {format_speed(asked)}; {craft.name} at this mass stalls at"
+            f" {format_speed(stall)}. It is computed at the stall: ask for"
+            f" {format_speed(SAFE_OVER_STALL * stall)} or more.",
             f"{path}.airspeed_m_s",
         )
     elif asked < SAFE_OVER_STALL * stall:
         yield caution(
-            f"{block.label} flies only {100 * (asked / stall - 1):.0f} % over the stall of {stall:.1f} m/s: a gust or a"
-            f" turn stalls it. {SAFE_OVER_STALL * stall:.1f} m/s leave the usual margin.",
+            f"{block.label} flies only {format_number(100 * (asked / stall - 1), 0)} % over the stall of"
+            f" {format_speed(stall)}: a gust or a turn stalls it. {format_speed(SAFE_OVER_STALL * stall)} leave"
+            " the usual margin.",
             f"{path}.airspeed_m_s",
         )

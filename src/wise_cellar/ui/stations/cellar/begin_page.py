@@ -12,7 +12,16 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.begin import USUAL, Narrowed, narrowing
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.units import format_grams, format_quantity, unit_of_field
+from wise_cellar.core.units import (
+    TOLD,
+    format_amps,
+    format_grams,
+    format_mm,
+    format_number,
+    format_quantity,
+    format_watts,
+    unit_of_field,
+)
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.sentence import Sentence
@@ -347,9 +356,9 @@ def taken_words(sentence: Sentence) -> list[str]:
     craft, pack = begun.craft, begun.complete.pack
     found = []
     if said.propeller_mm is None:
-        found.append(f"Propellers of {craft.rotors.diameter_mm:.0f} mm")
+        found.append(f"Propellers of {format_mm(craft.rotors.diameter_mm)}")
     if craft.wing is not None and said.span_mm is None:
-        found.append(f"A span of {craft.wing.span_mm:.0f} mm")
+        found.append(f"A span of {format_mm(craft.wing.span_mm)}")
     if said.mass_g is None:
         found.append(f"{format_grams(craft.dry_mass_g)} without a battery")
     if said.purpose is None:
@@ -357,12 +366,15 @@ def taken_words(sentence: Sentence) -> list[str]:
     if said.onto is None and not said.onto_cell_id and said.battery is None:
         recipe = pack.recipe
         found.append(f"{recipe.series_count}S {recipe.parallel_count}P of {pack.cell.name}")
-    found.append(f"Motors of {craft.motor.kv_rpm_per_v:.0f} rpm/V, good for {craft.motor.max_current_a:g} A")
-    found.append(f"{craft.load_w:g} W for electronics")
+    found.append(
+        f"Motors of {format_number(craft.motor.kv_rpm_per_v, 0)} rpm/V, good for"
+        f" {format_amps(craft.motor.max_current_a, TOLD)}"
+    )
+    found.append(f"{format_watts(craft.load_w, TOLD)} for electronics")
     if said.battery is not None and said.battery.mass_g is None:
         battery = next((cell for cell in begun.cells if cell.whole_pack), None)
         if battery is not None:
-            found.append(f"{battery.mass_g:g} g for the battery flown now")
+            found.append(f"{format_grams(battery.mass_g, TOLD)} for the battery flown now")
     if said.flown_min is not None and said.charge_mah is None and craft.known_flights:
         found.append("Four fifths of the battery used in that flight")
     return found

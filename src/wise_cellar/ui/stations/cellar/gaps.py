@@ -8,7 +8,7 @@ from typing import Any
 
 from wise_cellar.core.begin import Arranged, Beginning, Begun, Carried, offered, read_description
 from wise_cellar.core.documents import CellType, DocumentError
-from wise_cellar.core.units import QuantityError, format_grams, format_quantity, parse_quantity, unit_of_field
+from wise_cellar.core.units import QuantityError, format_grams, format_quantity, parse_typed, unit_of_field
 
 Read = Callable[[str, Mapping[str, CellType]], dict[str, Any]]
 
@@ -44,7 +44,7 @@ def _quantity(name: str, *, whole: bool = False) -> Read:
         if not text.strip():
             return {name: None}
         try:
-            value = parse_quantity(text, unit)
+            value = parse_typed(text, unit)
         except QuantityError as error:
             raise DocumentError(str(error), name) from error
         return {name: int(value) if whole and value == int(value) else value}
@@ -107,7 +107,7 @@ PROPELLER = TypedGap(
 SPAN = TypedGap("span_mm", "Wing span", _quantity("span_mm"), _told("span_mm"), _span, "Any unit: 2.4 m or 95 in.")
 MASS = TypedGap(
     "mass_g", "Mass of the craft", _quantity("mass_g"), _told("mass_g"),
-    lambda begun: f"{format_grams(begun.craft.dry_mass_g)}", "Any unit: 330 g, 5 kg or 12 oz.",
+    lambda begun: format_grams(begun.craft.dry_mass_g), "Any unit: 330 g, 5 kg or 12 oz.",
 )  # fmt: skip
 BATTERY = TypedGap(
     "battery", "Battery flown now", _battery, lambda said, _: "" if said.battery is None else said.battery.words,

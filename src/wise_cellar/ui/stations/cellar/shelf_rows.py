@@ -10,7 +10,7 @@ from typing import Any
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, pack_words
 from wise_cellar.core.pack import PackLayout
-from wise_cellar.core.units import format_grams, format_mah
+from wise_cellar.core.units import format_grams, format_mah, format_mm, format_number, format_significant, format_span
 from wise_cellar.store.library import Library, key_of
 
 
@@ -142,9 +142,9 @@ def _design_words(library: Library, design: Design) -> tuple[str, str]:
 def _craft_words(_library: Library, craft: Craft) -> tuple[str, str]:
     rotors = craft.rotors
     carried = (
-        f"{rotors.count} × {rotors.diameter_mm:.0f} mm"
+        f"{rotors.count} × {format_mm(rotors.diameter_mm)}"
         if craft.wing is None
-        else f"wing of {craft.wing.span_mm / 1000:.2g} m"
+        else f"wing of {format_span(craft.wing.span_mm)}"
     )
     flights = len(craft.known_flights)
     seen = "" if not flights else ", 1 known flight" if flights == 1 else f", {flights} known flights"
@@ -161,8 +161,8 @@ def _mission_words(library: Library, mission: Mission) -> tuple[str, str]:
 def _cell_words(_library: Library, cell: CellType) -> tuple[str, str]:
     kind = "Packs bought whole" if cell.whole_pack else f"{cell.form_factor} cells"
     return (
-        f"{format_mah(cell.capacity_mah)}, {cell.resistance_mohm:.3g} mΩ, {cell.rated_current_a:.3g} A,"
-        f" {cell.source}", kind,
+        (f"{format_mah(cell.capacity_mah)}, {format_significant(cell.resistance_mohm, 3)} mΩ,"
+f" {format_significant(cell.rated_current_a, 3)} A, {cell.source}"), kind,
     )  # fmt: skip
 
 
@@ -172,7 +172,7 @@ def _beside(library: Library, shelf: Shelf, document: Any, flown: Flown | None) 
             return "being flown"
         if flown.refusal:
             return "cannot be flown"
-        return f"{flown.seconds / 60:.1f} min, {format_grams(flown.takeoff_g)}"
+        return f"{format_number(flown.seconds / 60, 1)} min, {format_grams(flown.takeoff_g)}"
     count = len(users(library, document))
     used = "unused" if not count else "1 design" if count == 1 else f"{count} designs"
     grams = {Shelf.CRAFTS: lambda: document.dry_mass_g, Shelf.CELLS: lambda: document.mass_g}.get(shelf)

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.shelf import Claim, Verdict
+from wise_cellar.core.units import TOLD, format_amps, format_significant
 from wise_cellar.ui.stations.cells.shelf_line import MARK_OF
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.labels import Label, tip
@@ -73,10 +74,12 @@ class ClaimsPanel(QWidget):
         self.trust.setVisible(trusted_a is not None or held_a < 0.98 * rated_a)
         if trusted_a is None:
             self._offer = round(held_a, 1)
-            self.trust.setText(f"Use {self._offer:g} A as its limit")
+            self.trust.setText(f"Use {format_amps(self._offer, TOLD)} as its limit")
         else:
             self._offer = None
-            self.trust.setText(f"Back to the claimed {rated_a:.3g} A (now {trusted_a:g} A)")
+            self.trust.setText(
+                f"Back to the claimed {format_significant(rated_a, 3)} A (now {format_amps(trusted_a, TOLD)})"
+            )
 
 
 def _entry(claim: Claim) -> QWidget:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import CellType, DocumentError, FittedModel
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import bare_number, format_celsius, format_mah, format_number, format_significant
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.cell_edits import CurveEntry, curves_of, load_curve, remove_curve, rename_curve, set_in_fit
 from wise_cellar.ui.state.session import Session
@@ -227,11 +227,13 @@ def fit_words(model: FittedModel | None) -> str:
     if model is None:
         return "Flights use the sheet. A fit to this cell's own discharges takes its place, and can be undone."
     capacity = "capacity of the sheet" if model.capacity_given else "capacity as drawn"
-    more = model.burst_a is not None and model.burst_a > model.highest_current_a
-    burst = f", {model.burst_a:.3g} A in bursts," if more else ""
+    burst = ""
+    if model.burst_a is not None and model.burst_a > model.highest_current_a:
+        burst = f", {format_significant(model.burst_a, 3)} A in bursts,"
     resistance = "the sheet's resistance" if model.resistance_given else "resistance by steps of the current"
     return (
-        f"Meets its discharges to {model.residual_mv:.1f} mV. Rests on up to {model.highest_current_a:.3g} A{burst} and"
-        f" {model.coldest_c:.0f} to {model.warmest_c:.0f}\u00a0°C; {format_mah(model.capacity_mah)}, {capacity};"
-        f" {resistance}. Beyond that the answer says so, and its doubts grow with the distance."
+        f"Meets its discharges to {format_number(model.residual_mv, 1)} mV. Rests on up to"
+        f" {format_significant(model.highest_current_a, 3)} A{burst} and {bare_number(model.coldest_c, '°C')} to"
+        f" {format_celsius(model.warmest_c)}; {format_mah(model.capacity_mah)}, {capacity}; {resistance}. Beyond"
+        " that the answer says so, and its doubts grow with the distance."
     )

@@ -12,7 +12,7 @@ from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.units import format_celsius, format_number
+from wise_cellar.core.units import bare_number, format_celsius, format_number, format_significant
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Stroke
@@ -50,9 +50,13 @@ def hold_against(cell: CellType, curves: Sequence[tuple[DischargeCurve, bool]]) 
 def load_words(curve: DischargeCurve) -> str:
     """Current and temperatures of a discharge in few words."""
     low, high = (float(value) - ZERO_CELSIUS_K for value in (curve.temperature_k.min(), curve.temperature_k.max()))
-    warm = format_celsius(low) if high - low < 1.5 else f"{format_number(low, 0)} to {format_celsius(high)}"
+    warm = format_celsius(low) if high - low < 1.5 else f"{bare_number(low, '°C')} to {format_celsius(high)}"
     amps = float(curve.current_a.max())
-    return f"{amps:.3g} A, {warm}" if curve.constant else f"up to {amps:.3g} A, {warm}"
+    return (
+        f"{format_significant(amps, 3)} A, {warm}"
+        if curve.constant
+        else f"up to {format_significant(amps, 3)} A, {warm}"
+    )
 
 
 class FitPicture(SavedPlots):
@@ -125,16 +129,19 @@ class FitPicture(SavedPlots):
 
     def _show_key(self) -> None:
         self.key.setText(self.key_words())
-        self.setAccessibleDescription("; ".join(f"{one.name} {one.rms_mv:.1f} millivolts" for one in self.shown))
+        self.setAccessibleDescription(
+            "; ".join(f"{one.name} {format_number(one.rms_mv, 1)} millivolts" for one in self.shown)
+        )
 
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""
         colours = colours_of(self)
         keys = [Key("measured", colours.ink, DOTTED)]
         for place, one in enumerate(self.shown):
-            text = f"{one.name}{', held out' if one.held_out else ''}: {one.rms_mv:.1f} mV"
+            text = f"{one.name}{', held out' if one.held_out else ''}: {format_number(one.rms_mv, 1)} mV"
             if self._read is not None and 0 <= self._read <= one.charge_ah[-1]:
-                text += f" ({np.interp(self._read, one.charge_ah, 1e3 * (one.model_v - one.measured_v)):+.0f} here)"
+                apart = np.interp(self._read, one.charge_ah, 1e3 * (one.model_v - one.measured_v))
+                text += f" ({format_number(float(apart), 0, signed=True)} here)"
             keys.append(Key(text, colours.series[place % len(colours.series)], _dash(one)))
         return key_text(keys, colours)
 

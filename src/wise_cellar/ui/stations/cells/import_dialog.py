@@ -26,7 +26,14 @@ from PyQt6.QtWidgets import (
 
 from wise_cellar.core.curves import Assembled, Circumstances, RestingTable, Role, units_of
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
+from wise_cellar.core.units import (
+    TOLD,
+    QuantityError,
+    format_amps,
+    format_celsius,
+    parse_typed,
+    unit_of_field,
+)
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.curve_files import CancelledError, TableFile, look_at_table
@@ -219,8 +226,8 @@ class ImportDialog(QDialog):
     def _show(self, _row: int = 0) -> None:
         state = self.present
         self.name.setText(state.given.name)
-        self.current.setText("" if state.given.current_a is None else f"{state.given.current_a:g} A")
-        self.air.setText(f"{state.given.air_temperature_c:g} °C")
+        self.current.setText("" if state.given.current_a is None else format_amps(state.given.current_a, TOLD))
+        self.air.setText(format_celsius(state.given.air_temperature_c, TOLD))
         self.series.setText(str(state.given.cells_in_series))
         self._show_grid(state)
         self._show_result()
@@ -367,7 +374,7 @@ def _chooser(words: Sequence[str], at: int, name: str) -> Chooser:
 
 
 def _quantity(text: str, field: str) -> float:
-    return parse_quantity(text, unit_of_field(field))
+    return parse_typed(text, unit_of_field(field))
 
 
 def _count(text: str) -> int:

@@ -8,7 +8,7 @@ from typing import Any
 
 from wise_cellar.core.curves import Assembled, Circumstances, RestingTable, Role
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.units import format_mah
+from wise_cellar.core.units import format_mah, format_number, format_significant, format_volts
 from wise_cellar.store.curve_files import CancelledError, TableFile, read_resting_table, read_table
 
 
@@ -68,13 +68,15 @@ def understood(state: FileState) -> str:
         return ""
     if isinstance(state.result, RestingTable):
         volts = state.result.table.ocv_v
-        first = f"A table of resting voltage, {volts[0]:.2f} to {volts[-1]:.2f} V."
+        first = f"A table of resting voltage, {format_number(volts[0], 2)} to {format_volts(volts[-1])}."
         return " ".join((first, *state.result.remarks))
     curve = state.result.curve
     amps = (
-        f"{curve.current_a.max():.3g} A" if curve.constant else f"changing currents up to {curve.current_a.max():.3g} A"
+        f"{format_significant(curve.current_a.max(), 3)} A"
+        if curve.constant
+        else f"changing currents up to {format_significant(curve.current_a.max(), 3)} A"
     )
     hours = curve.time_s[-1] / 3600
-    lasts = f"{hours:.1f} h" if hours >= 2 else f"{60 * hours:.0f} min"
+    lasts = f"{format_number(hours, 1)} h" if hours >= 2 else f"{format_number(60 * hours, 0)} min"
     first = f"A discharge of {format_mah(curve.charge_c[-1] / 3.6)} in {lasts} at {amps}, {len(curve.time_s)} points."
     return " ".join((first, *state.result.remarks))

@@ -13,7 +13,17 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QPushButton, QTableV
 
 from wise_cellar.core.cells import measured
 from wise_cellar.core.documents import BenchResult, CellType, DocumentError, SourceKind, ValueSource
-from wise_cellar.core.units import QuantityError, format_mah, format_number, parse_quantity, unit_of_field
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import (
+    QuantityError,
+    Unit,
+    entry_text,
+    format_mah,
+    format_number,
+    format_quantity,
+    parse_typed,
+    unit_of_field,
+)
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -22,23 +32,28 @@ from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 ROW_HEIGHT = 26
 TEST_CAUTION = "A discharge test heats a cell: stay within its limits, on a surface that cannot burn, and stay with it."
-QUANTITIES = (("capacity_mah", "mAh", 0), ("dcir_mohm", "mΩ", 1), ("mass_g", "g", 1))
+QUANTITIES = ("capacity_mah", "dcir_mohm", "mass_g")
 
 
 @dataclass(frozen=True)
 class _Column:
     field: str
     head: str
+    """Empty where it is the unit."""
     width: int
-    decimals: int = 0
+
+    @property
+    def words(self) -> str:
+        """What stands over it."""
+        return self.head or shown(unit_of_field(self.field).symbol).symbol
 
 
 COLUMNS = (
     _Column("label", "Specimen", 78),
-    _Column("capacity_mah", "mAh", 50, 0),
-    _Column("load_a", "at A", 40, 2),
-    _Column("dcir_mohm", "mΩ", 44, 1),
-    _Column("mass_g", "g", 42, 1),
+    _Column("capacity_mah", "", 50),
+    _Column("load_a", "at A", 40),
+    _Column("dcir_mohm", "", 44),
+    _Column("mass_g", "", 42),
     _Column("day", "Date", 68),
 )
 
@@ -74,7 +89,7 @@ class BenchModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Heads."""
         if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section].head
+            return COLUMNS[section].words
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -83,7 +98,7 @@ class BenchModel(QAbstractTableModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.row() == len(self.results):
                 return "another" if column.field == "label" and role == Qt.ItemDataRole.DisplayRole else ""
-            return _shown(getattr(self.results[index.row()], column.field), column.decimals)
+            return _shown(getattr(self.results[index.row()], column.field), unit_of_field(column.field))
         if role == Qt.ItemDataRole.FontRole:
             return font(11.5)
         if role == Qt.ItemDataRole.TextAlignmentRole and column.field not in ("label", "day"):
@@ -111,7 +126,7 @@ class BenchModel(QAbstractTableModel):
             except ValueError:
                 raise DocumentError(f"{quoted(text)} is no date; write one such as 2026-03-14.") from None
         elif column.field not in ("label", "day") and text:
-            value = parse_quantity(text, unit_of_field(column.field))
+            value = parse_typed(text, unit_of_field(column.field))
         if row == len(results):
             label = f"specimen {row + 1}"
             if column.field in ("label", "day", "load_a"):
@@ -219,28 +234,27 @@ def summary(cell: CellType) -> str:
     if not cell.bench_results:
         return "Nothing was measured yet: type a capacity, resistance or mass into the last row."
     parts = []
-    for quantity, unit, decimals in QUANTITIES:
+    for quantity in QUANTITIES:
         found = measured(cell.bench_results, quantity)
         if found is not None:
             spread = f" ± {format_number(100 * found.spread, 1)} %" if found.count > 1 else ""
-            parts.append(f"{format_number(found.median, decimals)} {unit}{spread} ({found.count})")
+            parts.append(f"{format_quantity(found.median, unit_of_field(quantity))}{spread} ({found.count})")
     return f"Median and spread: {', '.join(parts)}. Label: {format_mah(cell.capacity_mah)}."
 
 
 def _medians(cell: CellType) -> dict[str, float]:
     """What the cell's values would become, where that is another value."""
     found = {}
-    for quantity, _, _ in QUANTITIES:
+    for quantity in QUANTITIES:
         known = measured(cell.bench_results, quantity)
         if known is not None and abs(known.median - (getattr(cell, quantity) or 0.0)) > 1e-9:
             found[quantity] = known.median
     return found
 
 
-def _shown(value: Any, decimals: int) -> str:
+def _shown(value: Any, unit: Unit) -> str:
     if value is None:
         return ""
     if isinstance(value, float):
-        text = f"{value:.{decimals}f}"
-        return text.rstrip("0").rstrip(".") if "." in text else text
+        return entry_text(value, unit)
     return value.isoformat() if isinstance(value, date) else str(value)

@@ -8,6 +8,7 @@ from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CellType, FittedModel
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import format_number, format_significant
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Stroke
@@ -31,17 +32,19 @@ def parameter_words(model: FittedModel) -> list[tuple[str, str]]:
     half = float(np.interp(0.5, model.resistance_soc, model.resistance_mohm))
     low = float(np.interp(0.1, model.resistance_soc, model.resistance_mohm))
     lag = 100 * model.lag_gain_s / 3600 * model.lag_reference_a / (model.capacity_mah / 1000)
-    heat = "by mass" if model.heat_capacity_j_k is None else f"{model.heat_capacity_j_k:.0f} J/K"
+    heat = "by mass" if model.heat_capacity_j_k is None else f"{format_number(model.heat_capacity_j_k, 0)} J/K"
     transfer = [
-        ("Charge transfer at 1C, exchange", f"{100 * model.transfer_share:.0f} % of R₀, {model.exchange_a:.2g} A")
+        ("Charge transfer at 1C, exchange",
+         f"{format_number(100 * model.transfer_share, 0)} % of R₀, {format_significant(model.exchange_a, 2)} A")
     ] if model.transfer_share > 0 else []  # fmt: skip
     return [
-        ("R₀ at half charge, at 10 %", f"{half:.1f}, {low:.1f} mΩ"),
-        ("R₁, time constant", f"{model.r1_mohm:.1f} mΩ, {model.tau1_s:.0f} s"),
+        ("R₀ at half charge, at 10 %", f"{format_number(half, 1)}, {format_number(low, 1)} mΩ"),
+        ("R₁, time constant", f"{format_number(model.r1_mohm, 1)} mΩ, {format_number(model.tau1_s, 0)} s"),
         *transfer,
-        (f"Surface lag at {model.lag_reference_a:.3g} A", f"{lag:.1f} % of charge, {model.lag_tau_s:.0f} s"),
-        ("Activation, R and lag", f"{model.resistance_activation_j_mol / 1000:.0f}, "
-                                  f"{model.lag_activation_j_mol / 1000:.0f} kJ/mol"),
+        (f"Surface lag at {format_significant(model.lag_reference_a, 3)} A",
+         f"{format_number(lag, 1)} % of charge, {format_number(model.lag_tau_s, 0)} s"),
+        ("Activation, R and lag", f"{format_number(model.resistance_activation_j_mol / 1000, 0)}, "
+                                  f"{format_number(model.lag_activation_j_mol / 1000, 0)} kJ/mol"),
         ("Heat capacity", heat),
     ]  # fmt: skip
 

@@ -9,7 +9,8 @@ from typing import Any
 from PyQt6.QtCore import Qt
 
 from wise_cellar.core.shelf import ShelfRow
-from wise_cellar.core.units import format_grams, format_number, format_share
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import bare_number, format_grams, format_share
 
 SORT_ROLE = Qt.ItemDataRole.UserRole
 NEAR_LIMIT = 0.85
@@ -21,27 +22,39 @@ PACK = 11
 
 @dataclass(frozen=True)
 class ShelfColumn:
-    """A column: its head, what it means, the value to sort by, the text to show; ``yields`` first where 1."""
+    """A column: its name, what it means, the value to sort by, the text to show; ``yields`` first where 1; the
+    ``unit`` that its values are kept in stands in its head as it is shown."""
 
-    head: str
+    name: str
     meaning: str
     value: Callable[[ShelfRow], Any]
     text: Callable[[ShelfRow], str]
     yields: int = 0
+    unit: str = ""
+
+    @property
+    def head(self) -> str:
+        """What stands over it."""
+        return f"{self.name} {shown(self.unit).symbol}" if self.unit else self.name
 
 
 def _number(
-    head: str, meaning: str, value: Callable[[ShelfRow], float | None], decimals: int, yields: int = 0
+    name: str,
+    meaning: str,
+    value: Callable[[ShelfRow], float | None],
+    decimals: int,
+    yields: int = 0,
+    unit: str = "",
 ) -> ShelfColumn:
     def text(row: ShelfRow) -> str:
         found = value(row)
-        return "" if found is None else format_number(found, decimals)
+        return "" if found is None else bare_number(found, unit, decimals)
 
     def sortable(row: ShelfRow) -> float:
         found = value(row)
         return float("inf") if found is None else found
 
-    return ShelfColumn(head, meaning, sortable, text, yields)
+    return ShelfColumn(name, meaning, sortable, text, yields, unit)
 
 
 COLUMNS = (
@@ -56,7 +69,7 @@ COLUMNS = (
     _number("Late V", "Volts a cell in a burst when the landing rule calls", lambda r: r.late_punch_v, 2, 7),
     ShelfColumn("Of limit", "Current over the cell's limit, at cruise or in a first punch", lambda r: r.rating_share,
                 lambda r: format_share(r.rating_share), 8),
-    _number("End °C", "Hottest cell of the flight", lambda r: r.hottest_c, 0, 5),
+    _number("End", "Hottest cell of the flight", lambda r: r.hottest_c, 0, 5, "°C"),
     _number("Wh/kg", "Usable energy over the mass of the pack", lambda r: r.usable_wh_kg, 0, 4),
     _number("Cost/min", "Price of all cells over the minutes of one flight", lambda r: r.price_per_minute, 2, 3),
     ShelfColumn("Pack", "Cells in parallel, and what the pack weighs", lambda r: r.pack_mass_g,

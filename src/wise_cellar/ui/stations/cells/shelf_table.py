@@ -55,7 +55,7 @@ class ShelfModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() > LINE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.ForegroundRole:
-            return self._colour(row, column.head)
+            return self._colour(row, column.name)
         if role == Qt.ItemDataRole.FontRole:
             return font(13, strong=row.cell.id == self.present_id)
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == NAME:
@@ -69,7 +69,7 @@ class ShelfModel(QAbstractTableModel):
             return self.colours.colour("faint")
         if head == "Of limit" and row.rating_share > NEAR_LIMIT:
             return self.colours.colour("brick" if row.rating_share > 1 else "ochre")
-        if head == "End °C" and row.hottest_c > row.cell.max_temperature_c:
+        if head == "End" and row.hottest_c > row.cell.max_temperature_c:
             return self.colours.colour("brick")
         return None
 

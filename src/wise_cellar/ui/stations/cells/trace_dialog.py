@@ -16,7 +16,16 @@ from wise_cellar.core.documents import (
     TracedChart,
     TracedCurve,
 )
-from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
+from wise_cellar.core.units import (
+    TOLD,
+    QuantityError,
+    format_amps,
+    format_celsius,
+    format_number,
+    format_significant,
+    parse_typed,
+    unit_of_field,
+)
 from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import series_key
@@ -187,7 +196,10 @@ class TraceDialog(QDialog):
         sentence = ""
         try:
             if path.stat().st_size > LARGEST_PICTURE:
-                sentence = f"{path.name} has {path.stat().st_size / 1e6:.0f} MB; pictures up to 40 MB can be traced."
+                sentence = (
+                    f"{path.name} has {format_number(path.stat().st_size / 1e6, 0)} MB; pictures up to 40 MB can be"
+                    " traced."
+                )
             else:
                 self._picture = path.read_bytes()
         except OSError as error:
@@ -317,8 +329,8 @@ class TraceDialog(QDialog):
 
     def _curve_changed(self) -> None:
         try:
-            current = parse_quantity(self.current.text(), unit_of_field("current_a"))
-            air = parse_quantity(self.air.text(), unit_of_field("air_temperature_c"))
+            current = parse_typed(self.current.text(), unit_of_field("current_a"))
+            air = parse_typed(self.air.text(), unit_of_field("air_temperature_c"))
         except QuantityError as error:
             self.error.setText(str(error))
             return
@@ -338,12 +350,12 @@ class TraceDialog(QDialog):
         self.step.setText(STEPS[self.tools.current])
         curve = chart.curves[at]
         self.name.setText(curve.name)
-        self.current.setText(f"{curve.current_a:g} A")
-        self.air.setText(f"{curve.air_temperature_c:g} °C")
+        self.current.setText(format_amps(curve.current_a, TOLD))
+        self.air.setText(format_celsius(curve.air_temperature_c, TOLD))
         x, y = chart.x_axis, chart.y_axis
         values = (x.first_value, x.second_value, y.first_value, y.second_value)
         for line, value in zip(self.values, values, strict=True):
-            line.setText(f"{value:g}")
+            line.setText(format_significant(value))
         self.unit.choose(list(ChargeUnit).index(chart.x_unit))
         self.view.show_chart(chart, at)
         good, faults = [], []
@@ -384,4 +396,4 @@ def _plain(update: dict[str, object]) -> dict[str, object]:
 
 
 def _value(text: str) -> float:
-    return parse_quantity(text, unit_of_field("value"))
+    return parse_typed(text, unit_of_field("value"))

@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 from wise_cellar.core.charge import ChargePlan, Held
+from wise_cellar.core.units import format_volts
 from wise_cellar.ui.theme import Colours
-from wise_cellar.ui.widgets.plot_grid import PlotGrid
+from wise_cellar.ui.widgets.plot_grid import PlotGrid, Quantity
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Level, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, key_text
 
-TITLES = ("Amps into the pack", "Volts a cell at the plug", "Charge inside, %", "Cells, °C")
+QUANTITIES = (
+    Quantity("Amps into the pack"),
+    Quantity("Volts a cell at the plug"),
+    Quantity("Charge inside", "%"),
+    Quantity("Cells", "°C"),
+)
 VOLTS = 1
 
 
@@ -16,7 +22,7 @@ class ChargePicture(PlotGrid):
     """Four plots on one time axis, with the moment at which the voltage is held."""
 
     def __init__(self) -> None:
-        super().__init__("Current, volts, charge and warmth while charging", TITLES, "min")
+        super().__init__("Current, volts, charge and warmth while charging", QUANTITIES, "min")
         self._plan: ChargePlan | None = None
 
     def show_plan(self, plan: ChargePlan) -> None:
@@ -44,7 +50,11 @@ class ChargePicture(PlotGrid):
             plot.show_parts(parts)
             plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
         self.plots[2].box.setYRange(0, 100, padding=0.02)
-        reached = f"{plan.end_v:.2f} V a cell, the end" if plan.raised else f"{plan.full_v:.2f} V a cell, held"
+        reached = (
+            f"{format_volts(plan.end_v)} a cell, the end"
+            if plan.raised
+            else f"{format_volts(plan.full_v)} a cell, held"
+        )
         keys = [Key(reached, colours.brick, DASHED)]
         if begins:
             keys.append(Key(_limits_words(plan), colours.ink, DOTTED))

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
 from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
+from wise_cellar.core.units import format_significant, format_volts
 from wise_cellar.core.words import quoted
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -183,14 +184,18 @@ class ChargeStation(Station):
             self.headline.setText("Planning…")
         elif self.pages.current == DAY and planned.day is not None:
             day = planned.day
-            self.headline.setText(f"{day.flights_words}, {about(day.air_s)} in the air in {day.day_s / 3600:.3g} h")
+            self.headline.setText(
+                f"{day.flights_words}, {about(day.air_s)} in the air in {format_significant(day.day_s / 3600, 3)} h"
+            )
         else:
             plan = planned.plan
             if plan.refused:
                 self.headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: do not charge it")
                 return
             time = about(plan.charged.seconds) if plan.charged.done else "more than two days"
-            self.headline.setText(f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {plan.end_v:.2f} V a cell")
+            self.headline.setText(
+                f"{plan.pack.name}, {plan.pack.cell.name}: {time} to {format_volts(plan.end_v)} a cell"
+            )
 
     def focus_field(self, path: str) -> bool:
         """Bring the page with the field into view first."""

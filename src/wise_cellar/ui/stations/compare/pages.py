@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap, in_short
-from wise_cellar.core.units import format_grams, format_mah, format_minutes, format_number, format_share
+from wise_cellar.core.units import format_grams, format_mah, format_minutes, format_number, format_share, format_volts
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -99,8 +99,8 @@ class SwapPage(QWidget):
         was = reference.flown
         self.words.setText(
             f"{reference.name}: {format_grams(was.pack_g[0])}, {format_minutes(float(was.duration_s[0]))}, thrust"
-            f" {was.early_margin[0]:.1f} times {space.complete.craft.margin_over} in a first punch and"
-            f" {was.late_margin[0]:.1f} in a late one."
+            f" {format_number(was.early_margin[0], 1)} times {space.complete.craft.margin_over} in a first punch and"
+            f" {format_number(was.late_margin[0], 1)} in a late one."
             + ("" if found else " None of the packs that are searched is as heavy and keeps to the limits.")
         )
         places = [swap.place for swap in found]
@@ -213,20 +213,20 @@ def _lines(designs: Sequence[Standing]) -> list[tuple[str, list[str]]]:
             name = "Cells" if entry.field == "cell.mass_g" else entry.name
             masses.setdefault(name, [0.0] * len(answers))[place] += entry.mass_g
     benched = any(answered.on_bench for answered in answers)
-    given = [f"{format_mah(a.given_mah)}, {a.energy_used_wh:.1f} Wh" for a in answers]
+    given = [f"{format_mah(a.given_mah)}, {format_number(a.energy_used_wh, 1)} Wh" for a in answers]
     few = sorted(masses.items(), key=lambda item: -max(item[1]))[:4]
     return [
         ("", [f"{one.pack}\n{one.name}" if one.pack and one.pack not in one.name else one.name for one in designs]),
         (_where(answers), [_minutes(a, answers) for a in answers]),
         *([("Given", given)] if benched else []),
-        ("Take-off mass", [f"{format_grams(a.takeoff_mass_g)}" for a in answers]),
-        ("Late punch", [f"{a.late_punch.volts_a_cell:.2f} V, thrust {a.late_punch.thrust_margin:.1f} ×"
-                        for a in answers]),
+        ("Take-off mass", [format_grams(a.takeoff_mass_g) for a in answers]),
+        ("Late punch", [f"{format_volts(a.late_punch.volts_a_cell)}, thrust"
+                        f" {format_number(a.late_punch.thrust_margin, 1)} ×" for a in answers]),
         ("Weakest link", [f"{a.weak_link.name}, {format_share(a.weak_link.worst_share)}" for a in answers]),
         ("Ends because", [a.reason.words for a in answers]),
-        *((name, [f"{format_number(value, 1)} g" for value in values]) for name, values in few),
-        ("Wiring", [f"{1e3 * a.build.wiring_ohm:.1f} mΩ" for a in answers]),
-        ("Cells resist", [f"{1e3 * _cells_ohm(a):.1f} mΩ" for a in answers]),
+        *((name, [format_grams(value, 1) for value in values]) for name, values in few),
+        ("Wiring", [f"{format_number(1e3 * a.build.wiring_ohm, 1)} mΩ" for a in answers]),
+        ("Cells resist", [f"{format_number(1e3 * _cells_ohm(a), 1)} mΩ" for a in answers]),
     ]  # fmt: skip
 
 
@@ -288,9 +288,9 @@ class SlopesPage(QWidget):
                 f"{count}P" + (", longest" if place == grown.peak else ""),
                 float(grown.minutes[place]) / longest,
                 (
-                    f"{format_grams(float(grown.takeoff_g[place]))}",
+                    format_grams(float(grown.takeoff_g[place])),
                     format_minutes(float(grown.flown.duration_s[place])), more,
-                    f"{grown.flown.late_margin[place]:.1f} ×",
+                    f"{format_number(grown.flown.late_margin[place], 1)} ×",
                 ),
                 "design.packs.0.recipe.parallel_count",
             ))  # fmt: skip

@@ -29,6 +29,7 @@ from wise_cellar.core.search import (
     swaps,
     worst_exclusion,
 )
+from wise_cellar.core.units import format_change
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.stream import Stream
@@ -41,7 +42,6 @@ from wise_cellar.ui.stations.compare.pages import (
     SlopesPage,
     Standing,
     SwapPage,
-    signed,
     signed_minutes,
 )
 from wise_cellar.ui.stations.compare.panels import ChosenPanel, SaidPanel, SearchPanel, WishesPanel
@@ -295,7 +295,7 @@ class CompareStation(Station):
         answered, flown = self.session.answer, found.flown
         change = (
             f"{signed_minutes(float(flown.duration_s[place]) - answered.duration_s)} and"
-            f" {signed(float(flown.takeoff_g[place]) - answered.takeoff_mass_g, 0)} g against this design."
+            f" {format_change(float(flown.takeoff_g[place]) - answered.takeoff_mass_g, 0, 'g')} against this design."
         )
         words = f"{found.figures(place)}. {change}"
         self.chosen.show_design(found.name(place), words, found.judged.reasons(place))

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from wise_cellar.core.answer import as_known_flight
 from wise_cellar.core.documents import DocumentError, KnownFlight, Manner
 from wise_cellar.core.propulsion import Reading
+from wise_cellar.core.units import format_number, format_watts
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.craft.new_flight import NewFlight
@@ -216,8 +217,10 @@ def _plain(value: float | None) -> float | None:
 
 def reading_words(reading: Reading) -> str:
     """What one flight says: "first count: 213 W where 192 W were predicted, × 1.12"."""
-    words = f"{reading.name}: {reading.measured_w:.0f} W where {reading.predicted_w:.0f} W were predicted,"
-    words += f" × {reading.factor:.2f}"
+    words = (
+        f"{reading.name}: {format_watts(reading.measured_w)} where {format_watts(reading.predicted_w)} were predicted,"
+    )
+    words += f" × {format_number(reading.factor, 2)}"
     if not reading.used:
         return f"{words}, compared only"
-    return f"{words}, counts {100 * reading.weight:.0f} %" if reading.weight < 0.995 else words
+    return f"{words}, counts {format_number(100 * reading.weight, 0)} %" if reading.weight < 0.995 else words

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from wise_cellar.core.documents import KnownFlight
-from wise_cellar.core.units import QuantityError, format_quantity, parse_quantity, unit_of_field
+from wise_cellar.core.units import QuantityError, format_quantity, format_significant, parse_typed, unit_of_field
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.fields import ENTRY_WIDTH
 from wise_cellar.ui.widgets.labels import Label
@@ -52,7 +52,7 @@ class NewFlight(QWidget):
         """What this design would have done, while the lines are empty; nothing of one that does not fly."""
         for name, line in self.lines.items():
             value = getattr(expected, name, None)
-            line.setPlaceholderText("" if value is None else f"{value:.4g}")
+            line.setPlaceholderText("" if value is None else format_significant(value, 4))
 
     def clear(self) -> None:
         """Empty lines for another flight."""
@@ -69,7 +69,7 @@ class NewFlight(QWidget):
                 line.accept_shown("")
                 return
             try:
-                value = parse_quantity(text, unit)
+                value = parse_typed(text, unit)
                 if value <= 0:
                     raise QuantityError(f"it must be more than nothing; write {unit.example}.")
             except QuantityError as error:

@@ -9,6 +9,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.lowering import nominal_bus_v
 from wise_cellar.core.propulsion import power_against_mass
+from wise_cellar.core.units import TOLD, format_speed
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
@@ -59,7 +60,7 @@ class PowerPicture(ThemedPlots):
         keys = [Key("hover" if craft.wing is None else "as slowly as is safe", hover, DASHED)]
         if speed:
             parts.append(Curve(curve.mass_g, curve.cruise_w, Stroke(cruise)))
-            keys.append(Key(f"cruise at {speed:g} m/s", cruise))
+            keys.append(Key(f"cruise at {format_speed(speed, TOLD)}", cruise))
         watts = np.array([curve.hover_w, curve.cruise_w])
         least, top = float(np.nanmin(watts)), float(np.nanmax(watts))
         if craft.max_takeoff_mass_g:

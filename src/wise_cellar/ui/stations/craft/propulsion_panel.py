@@ -19,7 +19,13 @@ from wise_cellar.core.physics.rotor import default_drag_area_m2
 from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, fitted_craft, residual, stand_curves
 from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
 from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size, full_efficiency
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import (
+    format_amps,
+    format_loading,
+    format_number,
+    format_significant,
+    format_speed,
+)
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
 from wise_cellar.ui.state.session import Session
@@ -72,8 +78,8 @@ class PropulsionPanel(QWidget):
         self._carried = note()
         column.addWidget(self._carried)
         unset = {
-            "zero_lift_drag": lambda: f"{self._drag_now():.3f}",
-            "drive_efficiency": lambda: f"{wing_law.DEFAULT_DRIVE_EFFICIENCY:g}",
+            "zero_lift_drag": lambda: format_number(self._drag_now(), 3),
+            "drive_efficiency": lambda: format_significant(wing_law.DEFAULT_DRIVE_EFFICIENCY),
         }
         self._wing = FieldGrid([self._field(f"craft.wing.{name}", unset.get(name)) for name in Wing.model_fields])
         column.addWidget(self._wing)
@@ -87,18 +93,20 @@ class PropulsionPanel(QWidget):
         column.addWidget(self._title)
         unset: dict[str, Callable[[], str]] = {
             "spacing_mm": lambda: "clear",
-            "figure_of_merit": lambda: f"{self._numbers().figure_of_merit:.2f} {self._doubt()}",
-            "thrust_coefficient": lambda: f"{self._numbers().thrust_coefficient:.3f}",
-            "power_coefficient": lambda: f"{self._numbers().power_coefficient:.4f}",
+            "figure_of_merit": lambda: f"{format_number(self._numbers().figure_of_merit, 2)} {self._doubt()}",
+            "thrust_coefficient": lambda: format_number(self._numbers().thrust_coefficient, 3),
+            "power_coefficient": lambda: format_number(self._numbers().power_coefficient, 4),
         }
         rotors = [self._field(f"craft.rotors.{name}", unset.get(name)) for name in _ROTORS]
-        drag = self._field("craft.drag_area_m2", lambda: f"{default_drag_area_m2(self._diameter_m()):.3f} by size")
+        drag = self._field(
+            "craft.drag_area_m2", lambda: f"{format_number(default_drag_area_m2(self._diameter_m()), 3)} by size"
+        )
         anything: dict[str, Callable[[], str]] = {
             "motor.max_voltage_v": lambda: "any",
             "motor.mass_g": lambda: "by size",
-            "motor.resistance_mohm": lambda: f"{1e3 * self._numbers().winding_ohm:.0f} {self._doubt()}",
-            "motor.no_load_current_a": lambda: f"{self._numbers().no_load_a:.2f} {self._doubt()}",
-            "esc.efficiency": lambda: f"{self._esc_efficiency():g} ± 3 %",
+            "motor.resistance_mohm": lambda: f"{format_number(1e3 * self._numbers().winding_ohm, 0)} {self._doubt()}",
+            "motor.no_load_current_a": lambda: f"{format_number(self._numbers().no_load_a, 2)} {self._doubt()}",
+            "esc.efficiency": lambda: f"{format_significant(self._esc_efficiency())} ± 3 %",
         }
         motors = [self._field(f"craft.{name}", anything.get(name)) for name in _MOTOR]
         self._grid = FieldGrid([*rotors, drag, *motors])
@@ -123,7 +131,7 @@ class PropulsionPanel(QWidget):
 
     def _doubt(self) -> str:
         """Of what is taken from the size."""
-        return f"± {100 * drive_doubt_by_size(self._craft):.0f} %"
+        return f"± {format_number(100 * drive_doubt_by_size(self._craft), 0)} %"
 
     def _esc_efficiency(self) -> float:
         return float(full_efficiency(self._craft, nominal_bus_v(self._session.complete)))
@@ -187,9 +195,9 @@ class PropulsionPanel(QWidget):
         if craft.hover_test is not None:
             numbers = self._numbers()
             self._hover_words.setText(
-                f"Met by a motor of {60 * numbers.kv_rev_s_v:.0f} rpm/V with {1e3 * numbers.winding_ohm:.0f} mΩ that is"
-                f" 80 % efficient in the hover; figure of merit {numbers.figure_of_merit:.2f}. Full throttle is an"
-                " estimate from it."
+                f"Met by a motor of {format_number(60 * numbers.kv_rev_s_v, 0)} rpm/V with"
+                f" {format_number(1e3 * numbers.winding_ohm, 0)} mΩ that is 80 % efficient in the hover; figure"
+                f" of merit {format_number(numbers.figure_of_merit, 2)}. Full throttle is an estimate from it."
             )
         stand = craft.stand
         self.stand_words.setVisible(stand is not None)
@@ -274,18 +282,19 @@ def _fitted(craft: Craft, stand: ThrustStand) -> tuple[ThrustStand, StandFit]:
 
 def _stand_words(craft: Craft, stand: ThrustStand) -> str:
     off = residual(stand_curves(craft, stand), stand)
-    speed = f", speed {100 * off.speed:.1f} %" if off.speed is not None else ""
+    speed = f", speed {format_number(100 * off.speed, 1)} %" if off.speed is not None else ""
     return (
-        f"Against {stand.name}, {len(stand.points)} rows, these numbers are off by {100 * off.thrust:.1f} % in thrust"
-        f" and {100 * off.current:.1f} % in current{speed}."
+        f"Against {stand.name}, {len(stand.points)} rows, these numbers are off by"
+        f" {format_number(100 * off.thrust, 1)} % in thrust and {format_number(100 * off.current, 1)} % in"
+        f" current{speed}."
     )
 
 
 def _wing_words(figures: WingFigures) -> str:
     return (
-        f"{format_grams(figures.loading_g_dm2)}/dm². Stalls at {figures.stall_m_s:.1f} m/s; where no speed is asked"
-        " for it"
-        f" flies {figures.holding_m_s:.1f}. Launch: {figures.launch_a:.0f} A, a pull of"
-        f" {100 * figures.launch_thrust_share:.0f} % of the weight. Late in the pack it still climbs"
-        f" {figures.climb_m_s:.1f} m/s."
+        f"{format_loading(figures.loading_g_dm2)}. Stalls at {format_speed(figures.stall_m_s)}; where no speed"
+        f" is asked for it flies {format_speed(figures.holding_m_s)}. Launch:"
+        f" {format_amps(figures.launch_a, 0)}, a pull of"
+        f" {format_number(100 * figures.launch_thrust_share, 0)} % of the weight. Late in the pack it still"
+        f" climbs {format_speed(figures.climb_m_s)}."
     )

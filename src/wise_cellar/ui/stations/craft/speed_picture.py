@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy
 from wise_cellar.core.documents import BlockKind
 from wise_cellar.core.lowering import nominal_bus_v
 from wise_cellar.core.propulsion import SpeedCurve, power_against_airspeed
+from wise_cellar.core.units import format_km, format_number, format_speed
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
@@ -69,9 +70,10 @@ class SpeedPicture(ThemedPlots):
         fastest, most = float(curve.airspeed_m_s[-1]), float(curve.power_w.max())
         self.plot.box.setRange(xRange=(0, fastest), yRange=(0, most * 1.05), padding=0, disableAutoRange=True)
         energy = answer.energy_used_wh
-        stall = f"Stalls at {curve.stall_m_s:.1f} m/s. " if curve.stall_m_s else ""
+        stall = f"Stalls at {format_speed(curve.stall_m_s)}. " if curve.stall_m_s else ""
         self.words.setText(
-            f"{stall}Longest in the air at {curve.longest_m_s:.1f} m/s, furthest at {curve.furthest_m_s:.1f} m/s: with"
-            f" the {energy:.0f} Wh of this flight {60 * energy / curve.power_at(curve.longest_m_s):.0f} min, or"
-            f" {curve.km_for(energy, curve.furthest_m_s):.1f} km through still air."
+            f"{stall}Longest in the air at {format_speed(curve.longest_m_s)}, furthest at"
+            f" {format_speed(curve.furthest_m_s)}: with the {format_number(energy, 0)} Wh of this flight"
+            f" {format_number(60 * energy / curve.power_at(curve.longest_m_s), 0)} min, or"
+            f" {format_km(curve.km_for(energy, curve.furthest_m_s))} through still air."
         )

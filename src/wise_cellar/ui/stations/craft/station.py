@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import wing_figures
 from wise_cellar.core.documents import Balance, DocumentError, KeepOut, Load, Part
-from wise_cellar.core.units import format_grams
+from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
@@ -108,7 +108,7 @@ class CraftStation(Station):
             f"{craft.name} weighs {format_grams(craft.dry_mass_g)} without a battery and"
             f" {format_grams(answer.takeoff_mass_g)} with this one"
         )
-        self._total.setText(f"{format_grams(craft.dry_mass_g)}")
+        self._total.setText(format_grams(craft.dry_mass_g))
         self.parts.refresh()
         self.flights.refresh()
         self.propulsion.refresh()
@@ -152,12 +152,17 @@ class CraftStation(Station):
                 " One flight with a battery you know would narrow it."
             )
         known = "The known flight asks" if found.count == 1 else f"{found.count} known flights ask"
-        spread = f", ± {100 * found.scatter:.0f} % from flight to flight" if found.scatter is not None else ""
+        spread = (
+            f", ± {format_number(100 * found.scatter, 0)} % from flight to flight" if found.scatter is not None else ""
+        )
         figures = wing_figures(self.session.complete, self.session.answer)
         if wing is not None and wing.zero_lift_drag is None and figures is not None:
-            return f"{known} for a drag coefficient of {figures.zero_lift_drag:.3f} without lift{spread}."
+            return f"{known} for a drag coefficient of {format_number(figures.zero_lift_drag, 3)} without lift{spread}."
         doubt = "" if found.plausible else " A factor outside 0.6 to 1.6 says that an input is wrong: check them."
-        return f"{known} for {found.factor:.2f} times the predicted shaft power{spread}; it is used everywhere.{doubt}"
+        return (
+            f"{known} for {format_number(found.factor, 2)} times the predicted shaft power{spread}; it is used"
+            f" everywhere.{doubt}"
+        )
 
     def _scale(self) -> QWidget:
         panel, column = sheet()
@@ -213,9 +218,7 @@ class CraftStation(Station):
         self._kept_free = QWidget()
         kept = QVBoxLayout(self._kept_free)
         kept.setContentsMargins(0, 0, 0, 0)
-        kept.addWidget(
-            note("What must stay free in the bay: from its rear and left wall, then along and across, all in mm.")
-        )
+        kept.addWidget(note("What must stay free in the bay: from its rear and left wall, then along and across."))
         self.keep_outs = RowList(
             self.session, "craft.bay.keep_outs", ("name", "x_mm", "y_mm", "length_mm", "width_mm"), "part kept free",
             KeepOut, (0, 56, 56, 56, 56), units=False,

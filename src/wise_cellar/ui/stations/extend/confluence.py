@@ -10,7 +10,14 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.answer.result import weakest
-from wise_cellar.core.units import format_minutes, format_share
+from wise_cellar.core.units import (
+    format_amps,
+    format_celsius,
+    format_minutes,
+    format_number,
+    format_share,
+    format_volts,
+)
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
 
@@ -70,17 +77,21 @@ class Confluence(QWidget):
             streams.append(
                 _Stream(
                     pack.complete.name, made,
-                    f"{series.at(own.cell_v, second):.2f} V under load, {100 * series.at(own.soc, second):.0f} % left,"
-                    f" {series.at(own.temperature_c, second):.0f} °C",
+                    (f"{format_volts(series.at(own.cell_v, second))} under load,"
+f" {format_number(100 * series.at(own.soc, second), 0)} % left,"
+f" {format_celsius(series.at(own.temperature_c, second))}"),
                     amps, amps / total if total > 0 else 0.0, f"{label}, {format_share(weak.worst_share)}",
                     weak.worst_share > 1,
                 )
             )  # fmt: skip
         self.streams = tuple(streams)
         self.current = min(self.current, len(streams) - 1)
-        self._bus, self._volts = f"{total:.1f} A", f"{series.at(series.loaded_v, second):.2f} V a cell"
+        self._bus, self._volts = (
+            format_amps(total),
+            f"{format_volts(series.at(series.loaded_v, second))} a cell",
+        )
         self._when = f"At {format_minutes(second)}"
-        self.setAccessibleDescription("; ".join(f"{s.name} {s.amps:.1f} A" for s in streams))
+        self.setAccessibleDescription("; ".join(f"{s.name} {format_amps(s.amps)}" for s in streams))
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
@@ -146,7 +157,7 @@ class Confluence(QWidget):
         right = QRectF(box.right() - EDGE - 104, top, 96, line)
         painter.setFont(font(15, strong=True))
         painter.setPen(colours.colour("ink"))
-        painter.drawText(right.translated(0, 1), RIGHT, f"{abs(stream.amps):.1f} A")
+        painter.drawText(right.translated(0, 1), RIGHT, format_amps(abs(stream.amps)))
         painter.setFont(font(11.5))
         painter.setPen(colours.colour("faint"))
         words = "taken, ◂" if stream.amps < 0 else format_share(stream.share)

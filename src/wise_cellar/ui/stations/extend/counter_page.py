@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import LandingRule
 from wise_cellar.core.extend import CounterOutcome
-from wise_cellar.core.units import format_mah, format_minutes
+from wise_cellar.core.units import format_mah, format_minutes, format_number
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
@@ -80,7 +80,7 @@ class CounterRows(Rows):
             bar.setWidth(bar.width() * min(max(pack.left_share, 0.0), 1.0))
             painter.fillRect(bar, QColor(colours.series[number % len(colours.series)]))
             painter.setPen(colours.colour("ink"))
-            figure = f"{format_mah(max(pack.left_mah, 0))}, {100 * max(pack.left_share, 0):.0f} %"
+            figure = f"{format_mah(max(pack.left_mah, 0))}, {format_number(100 * max(pack.left_share, 0), 0)} %"
             painter.drawText(QRectF(self.width() - FIGURE - 8, y, FIGURE, LINE), RIGHT, figure)
 
 

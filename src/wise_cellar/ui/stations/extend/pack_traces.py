@@ -9,12 +9,17 @@ from wise_cellar.core.answer import Answer, PackAnswer
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import OVER
-from wise_cellar.ui.widgets.plot_grid import PlotGrid
+from wise_cellar.ui.widgets.plot_grid import PlotGrid, Quantity
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, SOLID, Curve, Level, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, key_text
 
 DASHES = (SOLID, DASHED, DOTTED, SOLID, DASHED)
-TITLES = ("Amps, each pack", "Volts a cell, under load", "Charge left, %", "Cells, °C")
+QUANTITIES = (
+    Quantity("Amps, each pack"),
+    Quantity("Volts a cell, under load"),
+    Quantity("Charge left", "%"),
+    Quantity("Cells", "°C"),
+)
 
 
 def _values(pack: PackAnswer) -> tuple[Floats, Floats, Floats, Floats]:
@@ -28,7 +33,7 @@ class PackTraces(PlotGrid):
     cursor_moved = pyqtSignal(float)
 
     def __init__(self) -> None:
-        super().__init__("Amps, volts, charge and warmth of each pack over the flight", TITLES, "min")
+        super().__init__("Amps, volts, charge and warmth of each pack over the flight", QUANTITIES, "min")
         self._answer: Answer | None = None
         self._second = 0.0
         self.setMouseTracking(True)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType, CompletePack, Part
-from wise_cellar.core.units import format_grams, format_number
+from wise_cellar.core.units import format_grams
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -207,11 +207,8 @@ class WeightPanel(QWidget):
         if complete.design.conditions.payload_g:
             entries.append(("Payload", complete.design.conditions.payload_g, "design.conditions.payload_g"))
         self.ledger.show_rows(
-            f"{format_grams(whole)}",
-            [
-                LedgerRow(name, grams / whole, (f"{format_number(grams, 1)} g",), field)
-                for name, grams, field in entries
-            ],
+            format_grams(whole),
+            [LedgerRow(name, grams / whole, (format_grams(grams, 1),), field) for name, grams, field in entries],
         )
         limit = complete.craft.max_takeoff_mass_g
         self.words.setVisible(limit is not None)

@@ -11,6 +11,7 @@ from wise_cellar.core.answer.bus import APART_V, BusStart
 from wise_cellar.core.answer.findings.bus import landed_flow
 from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft, fuse_sentences
 from wise_cellar.core.physics.charging import COLD_PLACE_C
+from wise_cellar.core.units import format_celsius, format_number, format_volts
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
@@ -27,16 +28,20 @@ from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 PLOT_PX = 190
 SHOWN_TIMES, FAR_LIMIT = 3.0, 6.0
 """How many times the time to settle is drawn."""
-BEFORE = (
-    f"Never more than {1000 * APART_V:.0f} mV a cell apart, and never under {COLD_PLACE_C:.0f} °C: measure each pack at"
-    " its plug, with the same meter."
-)
 PLUGS = "Check the polarity of both plugs by meter before you put them on one bus, and keep their balance plugs apart."
 CAUTION = (
     "Put packs on one bus only when all are full, of the same volts, and measured at the plug. A spark, a warm lead"
     " or a plug that pulls means: stop and measure. Rules for batteries aboard are local; ask someone qualified where"
     " you are not sure."
 )
+
+
+def before_words() -> str:
+    """What is to be known before packs are put on one bus."""
+    return (
+        f"Never more than {format_number(1000 * APART_V, 0)} mV a cell apart, and never under"
+        f" {format_celsius(COLD_PLACE_C)}: measure each pack at its plug, with the same meter."
+    )
 
 
 class EqualisingPlot(ThemedPlots):
@@ -125,9 +130,9 @@ class PlugPage(QWidget):
         if through is not None:
             words.append((through.sentence, "error" if through.over_v > 0 else "caution"))
         words += [(text, "caution") for text in fuse_sentences(answer)]
-        self._say([(BEFORE, "caution"), *words, (PLUGS, "caution"), (CAUTION, "caution")])
+        self._say([(before_words(), "caution"), *words, (PLUGS, "caution"), (CAUTION, "caution")])
         volts = start.lower_full_v
-        self.level_button.setText(f"Start with all charged to {volts:.2f} V a cell")
+        self.level_button.setText(f"Start with all charged to {format_volts(volts)} a cell")
         level = all(abs(pack.rest_v - volts) < 0.01 for pack in start.packs)
         self.level_button.setEnabled(not level)
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from wise_cellar.core.answer import Answer, Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, LandingRule
 from wise_cellar.core.extend import CounterOutcome, Equalising, counter_outcomes, equalise
-from wise_cellar.core.units import format_mah, format_minutes
+from wise_cellar.core.units import format_mah, format_minutes, format_number
 from wise_cellar.core.words import lower_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -196,7 +196,10 @@ def headline(complete: CompleteDesign, answer: Answer) -> str:
     if len(complete.packs) == 1:
         return f"One pack has the bus to itself; {complete.craft.name} flies {format_minutes(answer.duration_s)} on it"
     given = ", ".join(
-        f"{lower_first(pack.complete.name)} {format_mah(pack.given_mah)} ({100 * max(pack.charge_left, 0):.0f} % left)"
+        (
+            f"{lower_first(pack.complete.name)} {format_mah(pack.given_mah)}"
+            f" ({format_number(100 * max(pack.charge_left, 0), 0)} % left)"
+        )
         for pack in answer.packs
     )
     other = f" ({answer.other_end_words})" if answer.other_end is not None else ""

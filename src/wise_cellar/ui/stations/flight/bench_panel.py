@@ -7,7 +7,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from wise_cellar.core.answer import measured_capacity_percent
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.units import format_mah, format_minutes, format_number, parse_quantity, unit_of_field
+from wise_cellar.core.units import (
+    format_mah,
+    format_minutes,
+    format_number,
+    format_significant,
+    parse_typed,
+    unit_of_field,
+)
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
@@ -54,7 +61,7 @@ class BenchPanel:
         self.widget.setVisible(answer.on_bench)
         self.words.setText(
             f"Predicted: {format_mah(answer.given_mah)} in {format_minutes(answer.duration_s)}, with a pack"
-            f" of {self._session.complete.pack.state.capacity_percent:g} % of its cells' capacity."
+            f" of {format_significant(self._session.complete.pack.state.capacity_percent)} % of its cells' capacity."
         )
 
     def take(self) -> None:
@@ -63,7 +70,7 @@ class BenchPanel:
         if not text.strip():
             return
         try:
-            given = parse_quantity(text, CHARGE)
+            given = parse_typed(text, CHARGE)
             percent = measured_capacity_percent(session.complete, session.answer, given)
             session.edit("design.packs.0.state.capacity_percent", percent, "Take a pack's capacity from the bench")
         except (DocumentError, WorkspaceError, ValueError) as error:

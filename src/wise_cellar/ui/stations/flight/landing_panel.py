@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from wise_cellar.core.answer import Answer, PolicyOutcome, alarm_card, alarm_values, card_lines, card_values
 from wise_cellar.core.documents import AlarmNames, DocumentError, LandingBasis, LandingPolicy
-from wise_cellar.core.units import format_mah, format_minutes, format_share
+from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share, format_volts
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
@@ -116,7 +116,8 @@ class LandingPanel(QWidget):
             field.setVisible(name in _ALWAYS or (name in _OF_BASIS[rule.basis] and own and told_apart))
         self.words.setText(
             f"{self._calls()} {format_share(answer.charge_left)} of the charge is left at the end. Ten seconds"
-            f" after, cells read {answer.soon_v:.2f} V, an hour after {answer.hour_v:.2f} V."
+            f" after, cells read {format_volts(answer.soon_v)}, an hour after"
+            f" {format_volts(answer.hour_v)}."
         )
         card = alarm_card(complete, answer)
         self.card.setText("\n".join(card_lines(complete, card)[1:]))
@@ -130,12 +131,12 @@ class LandingPanel(QWidget):
         if used is not None:
             return f"Calls at {format_mah(used)}."
         if complete.design.landing.basis is LandingBasis.BURSTS:
-            return f"Calls when a burst shows {complete.design.landing.burst_voltage_v:.2f} V a cell."
+            return f"Calls when a burst shows {format_volts(complete.design.landing.burst_voltage_v)} a cell."
         if complete.design.landing.basis is LandingBasis.RESTING:
-            return f"Calls at {complete.design.landing.resting_voltage_v:.2f} V a cell at rest."
+            return f"Calls at {format_volts(complete.design.landing.resting_voltage_v)} a cell at rest."
         reserve = complete.design.landing.reserve
         or_left = "" if reserve is None else f" or with {format_share(reserve)} of the charge left, whichever is first"
-        return f"Calls at {complete.landing_voltage_v:.2f} V a cell under load{or_left}."
+        return f"Calls at {format_volts(complete.landing_voltage_v)} a cell under load{or_left}."
 
     def show_policies(self, outcomes: tuple[PolicyOutcome, ...]) -> None:
         """One line a policy, the design's own marked."""
@@ -147,10 +148,14 @@ class LandingPanel(QWidget):
             if outcome.policy is None:
                 mine = rule.basis is LandingBasis.BURSTS
             values = (
-                "in bursts" if outcome.policy is None else outcome.policy.value, f"{outcome.threshold_v:.2f}",
-                "" if outcome.reserve is None else format_share(outcome.reserve), f"{outcome.duration_s / 60:.1f}",
-                format_share(outcome.used_share), f"{outcome.resting_v:.2f} V", format_minutes(outcome.hover_left_s),
-            )  # fmt: skip
+                "in bursts" if outcome.policy is None else outcome.policy.value,
+                format_number(outcome.threshold_v, 2),
+                "" if outcome.reserve is None else format_share(outcome.reserve),
+                format_number(outcome.duration_s / 60, 1),
+                format_share(outcome.used_share),
+                format_volts(outcome.resting_v),
+                format_minutes(outcome.hover_left_s),
+            )
             rows.append([Line(text, size=11.5, strong=mine) for text in values])
         self._grid.show_rows(rows)
 

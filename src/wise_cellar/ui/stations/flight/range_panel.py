@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from wise_cellar.core.answer import Driver, Spread
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
@@ -42,7 +42,9 @@ class RangePanel:
             return
         most = max((driver.effect_s for driver in spread.drivers), default=1.0)
         low, high = (seconds / 60 for seconds in spread.duration_s)
-        self.ledger.show_rows(f"{low:.1f} … {high:.1f} min", [_row(driver, most) for driver in spread.drivers])
+        self.ledger.show_rows(
+            f"{format_number(low, 1)} … {format_number(high, 1)} min", [_row(driver, most) for driver in spread.drivers]
+        )
         told = [one for one in spread.drivers if one.effect_s >= TOLD_SHARE * most]
         reasons = [f"{upper_first(one.name)}, {one.doubt}: {one.because}." for one in told]
         self.reasons.setText("\n".join([*reasons, *left_open]))

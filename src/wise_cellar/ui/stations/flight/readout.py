@@ -6,7 +6,15 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.units import format_mah, format_minutes
+from wise_cellar.core.units import (
+    format_amps,
+    format_celsius,
+    format_mah,
+    format_minutes,
+    format_number,
+    format_significant,
+    format_volts,
+)
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.flow_layout import FlowLayout
@@ -24,15 +32,15 @@ def values_at(answer: Answer, second: float) -> dict[str, str]:
     series, pack = answer.series, answer.packs[0]
     each = series.at(pack.series.amps, second) / pack.build.recipe.parallel_count
     return {
-        "Under load": f"{series.at(series.loaded_v, second):.2f} V",
-        "At rest": f"{series.at(series.resting_v, second):.2f} V",
-        EACH: f"{each:.1f} A",
-        "Throttle": f"{series.at(series.throttle, second) * 100:.0f} %",
-        "Used": f"{format_mah(series.at(series.charge_used_mah, second))}",
-        "Cells": f"{series.at(series.temperature_c, second):.0f}\u00a0°C",
-        "Sags to": f"{series.at(series.punch_v, second):.2f} V",
-        EACH_WOULD: f"{series.at(series.punch_a, second):.0f} A",
-        "Thrust margin": f"{series.at(series.thrust_margin, second):.1f}",
+        "Under load": format_volts(series.at(series.loaded_v, second)),
+        "At rest": format_volts(series.at(series.resting_v, second)),
+        EACH: format_amps(each),
+        "Throttle": f"{format_number(series.at(series.throttle, second) * 100, 0)} %",
+        "Used": format_mah(series.at(series.charge_used_mah, second)),
+        "Cells": format_celsius(series.at(series.temperature_c, second)).replace(" ", "\u00a0"),
+        "Sags to": format_volts(series.at(series.punch_v, second)),
+        EACH_WOULD: format_amps(series.at(series.punch_a, second), 0),
+        "Thrust margin": format_number(series.at(series.thrust_margin, second), 1),
     }
 
 
@@ -87,11 +95,13 @@ class Readout(QWidget):
     def show_margin(self, wanted: float, until_s: float, end_s: float) -> None:
         """Until when the thrust margin that is wanted is there."""
         if until_s >= end_s - 1.0:
-            self.margin.setText(f"A thrust margin of {wanted:g} is there to the end.")
+            self.margin.setText(f"A thrust margin of {format_significant(wanted)} is there to the end.")
         elif until_s <= 0:
-            self.margin.setText(f"A thrust margin of {wanted:g} is never there.")
+            self.margin.setText(f"A thrust margin of {format_significant(wanted)} is never there.")
         else:
-            self.margin.setText(f"A thrust margin of {wanted:g} is there until {format_minutes(until_s)}.")
+            self.margin.setText(
+                f"A thrust margin of {format_significant(wanted)} is there until {format_minutes(until_s)}."
+            )
 
     def show_at(self, answer: Answer, second: float) -> None:
         """Show the values at a time; of several packs the recipe's cells are told."""

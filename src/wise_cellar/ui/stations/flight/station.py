@@ -22,7 +22,7 @@ from wise_cellar.core.documents import (
     with_block_added,
     with_block_removed,
 )
-from wise_cellar.core.units import format_grams, format_minutes
+from wise_cellar.core.units import format_grams, format_minutes, format_volts
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -290,7 +290,7 @@ class FlightStation(Station):
                 min(1, len(sentences)),
                 f"A step-up in front of {self._step_up.load} (+{format_grams(self._step_up.added_g)}) would give"
                 f" {'+' if self._step_up.gain_s >= 0 else ''}{gain}; it would then work down to"
-                f" {self._step_up.least_bus_v:.1f} V.",
+                f" {format_volts(self._step_up.least_bus_v, 1)}.",
             )
         shown = sentences if self._all_findings else sentences[:FIRST_FINDINGS]
         self.findings.setText("\n".join(shown))

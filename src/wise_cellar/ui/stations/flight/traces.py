@@ -12,12 +12,13 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
 from wise_cellar.core.answer import Answer, Series
 from wise_cellar.core.documents import BlockKind, LandingBasis
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import format_minutes, format_number
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.plot import BEHIND, OVER, Plot
+from wise_cellar.ui.widgets.plot_grid import Quantity
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Band, Curve, Level, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
@@ -26,7 +27,12 @@ BEYOND_END = 1.08
 """Room after the end for flights of the band that last longer."""
 EDGE = 5.0
 """Pixels to an edge of a block within which it can be pulled."""
-TITLES = ("Volts a cell", "Amps, whole pack", "Throttle, %", "Cells, °C")
+QUANTITIES = (
+    Quantity("Volts a cell"),
+    Quantity("Amps, whole pack"),
+    Quantity("Throttle", "%"),
+    Quantity("Cells", "°C"),
+)
 
 _STRIP_ROLE = {
     BlockKind.TAKE_OFF: "ochre",
@@ -144,9 +150,10 @@ class Traces(ThemedPlots):
         self._blocks = _StripItem()
         self.strip.box.addItem(self._blocks)
         self._titles, self.plots = [], []
-        for place, stretch in enumerate((40, 20, 20, 20)):
+        for place, (stretch, quantity) in enumerate(zip((40, 20, 20, 20), QUANTITIES, strict=True)):
             self._titles.append(self.addLabel("", 1 + 2 * place, 0, justify="left"))
             plot = Plot("min")
+            plot.left.show_unit(quantity.unit, told=True)
             self.addItem(plot, 2 + 2 * place, 0)
             layout.setRowPreferredHeight(2 + 2 * place, 5.0 * stretch)
             layout.setRowStretchFactor(2 + 2 * place, stretch)
@@ -205,14 +212,14 @@ class Traces(ThemedPlots):
             Key("at rest", colours.faint, DASHED),
             Key("if full throttle came now", c[4], DOTTED),
             *(Key(f"{pack.weakest_words}, the weakest, under load", c[1], DASHED) for pack in uneven),
-            *([Key(f"landing {landing:.2f}", colours.ochre, DASHED)] if by_volts else []),
-            Key(f"minimum {least:.2f}", colours.brick, DASHED),
+            *([Key(f"landing {format_number(landing, 2)}", colours.ochre, DASHED)] if by_volts else []),
+            Key(f"minimum {format_number(least, 2)}", colours.brick, DASHED),
             Key("landing begins, flight ends", colours.ink, DOTTED),
         ]
         self.key.setText(key_text(keys, colours))
-        for label, title in zip(self._titles, TITLES, strict=True):
-            if label.text != title_text(title, colours):
-                label.setText(title_text(title, colours), justify="left")
+        for label, quantity in zip(self._titles, QUANTITIES, strict=True):
+            if label.text != title_text(quantity.title, colours):
+                label.setText(title_text(quantity.title, colours), justify="left")
         weakest = min((float(pack.series.cell_v.min()) for pack in uneven), default=least)
         low = min(float(series.punch_v.min()), float(series.loaded_v.min()), least, weakest) - 0.1
         high = max(float(series.resting_v.max()), landing) + 0.06

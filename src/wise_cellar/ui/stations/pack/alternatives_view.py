@@ -9,6 +9,7 @@ from PyQt6.QtGui import QFocusEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPai
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from wise_cellar.core.pack import Alternative, PackLayout
+from wise_cellar.core.units import format_mm, format_size
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import State, draw_mark
 from wise_cellar.ui.widgets.pack_plan import draw_plan
@@ -116,11 +117,15 @@ class AlternativesView(QWidget):
 def card_words(one: Alternative) -> str:
     """Name, size and room, strip and balance point."""
     layout = one.layout
-    size = f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm"
+    size = format_size(layout.length_mm, layout.width_mm, layout.height_mm)
     fit = (
-        "does not fit" if not one.fits else f"{one.spare_mm:.0f} mm to spare" if one.spare_mm is not None else "no bay"
+        "does not fit"
+        if not one.fits
+        else f"{format_mm(one.spare_mm)} to spare"
+        if one.spare_mm is not None
+        else "no bay"
     )
-    lines = [one.words, size, fit, f"{one.strip_mm:.0f} mm of strip"]
+    lines = [one.words, size, fit, f"{format_mm(one.strip_mm)} of strip"]
     if one.balance is not None:
-        lines.append(f"balance at {one.balance.after_mm:+.0f} mm".replace("-", "−"))
+        lines.append(f"balance at {format_mm(one.balance.after_mm, signed=True)}")
     return "\n".join(lines)

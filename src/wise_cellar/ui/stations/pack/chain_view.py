@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QToolTip
 
 from wise_cellar.core.pack import Link
-from wise_cellar.core.units import format_share, of_limit
+from wise_cellar.core.units import format_amps, format_number, format_rise, format_share, format_significant, of_limit
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import ROLE, State, draw_mark
 from wise_cellar.ui.widgets.rows import LEFT, RIGHT, Rows
@@ -27,34 +27,40 @@ def link_words(link: Link) -> str:
     if link.words:
         return link.words
     if link.by_flight and link.flown_rise_k is not None and link.rise_allowed_k is not None:
-        return f"+{link.flown_rise_k:.0f} of {link.rise_allowed_k:.0f} K in flight"
+        return f"+{format_rise(link.flown_rise_k)} of {format_rise(link.rise_allowed_k)} in flight"
     if link.by_flight and link.held_a:
-        return f"{link.held_a:.0f} of {link.cruise_limit_a:.0f} A, too long"
+        return f"{format_number(link.held_a, 0)} of {format_amps(link.cruise_limit_a, 0)}, too long"
     if link.cruise_share > link.punch_share:
-        return f"cruise {link.cruise_a:.0f} of {link.cruise_limit_a:.0f} A"
+        return f"cruise {format_number(link.cruise_a, 0)} of {format_amps(link.cruise_limit_a, 0)}"
     if link.punch_limit_a <= 0:
         # Cruise alone is too much: no burst is allowed after it, and its share says more than that.
-        return f"{link.punch_a:.0f} A, {of_limit(link.punch_share, 'limit')}"
-    amps = f"{link.punch_a:.0f} of {link.punch_limit_a:.0f} A"
-    lasting = link.allowed_s is not None and math.isfinite(link.allowed_s)
-    return f"{amps}, {link.allowed_s:.0f} s" if lasting else amps
+        return f"{format_amps(link.punch_a, 0)}, {of_limit(link.punch_share, 'limit')}"
+    amps = f"{format_number(link.punch_a, 0)} of {format_amps(link.punch_limit_a, 0)}"
+    if link.allowed_s is None or not math.isfinite(link.allowed_s):
+        return amps
+    return f"{amps}, {format_number(link.allowed_s, 0)} s"
 
 
 def link_tip(link: Link) -> str:
     """All of a link in words."""
     lines = [
         link.name,
-        f"Cruise {link.cruise_a:.1f} A, {format_share(link.cruise_share)} of {link.cruise_limit_a:.1f} A",
-        f"Punch {link.punch_a:.1f} A, {format_share(link.punch_share)} of what its length allows",
+        (
+            f"Cruise {format_amps(link.cruise_a)}, {format_share(link.cruise_share)} of"
+            f" {format_amps(link.cruise_limit_a)}"
+        ),
+        f"Punch {format_amps(link.punch_a)}, {format_share(link.punch_share)} of what its length allows",
     ]
     if link.rises_k is not None:
-        lines.append(f"+{link.rises_k[0]:.0f} K at cruise, +{link.rises_k[1]:.0f} K at the end of the punch")
+        lines.append(
+            f"+{format_rise(link.rises_k[0])} at cruise, +{format_rise(link.rises_k[1])} at the end of the punch"
+        )
     if link.flown_rise_k is not None:
-        lines.append(f"+{link.flown_rise_k:.0f} K at its warmest along the flight")
+        lines.append(f"+{format_rise(link.flown_rise_k)} at its warmest along the flight")
     if link.held_a:
-        lines.append(f"{link.held_a:.1f} A for longer than a burst may last")
+        lines.append(f"{format_amps(link.held_a)} for longer than a burst may last")
     if link.allowed_s is not None:
-        lasts = "for good" if math.isinf(link.allowed_s) else f"{link.allowed_s:.0f} s"
+        lasts = "for good" if math.isinf(link.allowed_s) else f"{format_number(link.allowed_s, 0)} s"
         lines.append(f"The punch current is allowed {lasts}")
     return "\n".join(lines)
 
@@ -92,7 +98,9 @@ class ChainView(Rows):
         colours = colours_of(self)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.draw_title(painter, f"bar: punch of {self._punch_s:g} s, or the flight   mark: cruise", small=True)
+        self.draw_title(
+            painter, f"bar: punch of {format_significant(self._punch_s)} s, or the flight   mark: cruise", small=True
+        )
         painter.setFont(font(13))
         metrics = QFontMetricsF(painter.font())
         bar_left = 18 + NAME

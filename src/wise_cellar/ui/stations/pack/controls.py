@@ -12,7 +12,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import Arrangement, CompleteDesign, Joint, Underlay
 from wise_cellar.core.pack import SCHOOLS, Alternative, PackLayout, balance_of, cautions, stow
 from wise_cellar.core.propulsion import Handling, disc_loading_g_dm2, handling
-from wise_cellar.core.units import format_change, format_grams, format_number
+from wise_cellar.core.units import format_change, format_grams, format_loading, format_mm, format_number
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
@@ -239,15 +239,17 @@ class PackControls(QWidget):
         build, weighed = answer.build, answer.build.recipe.weighed_g
         flat, long = build.sleeve
         self.sleeve_words.setText(
-            "" if build.cell.whole_pack else f"Heat-shrink to cut: {flat:.0f} mm flat width, {long:.0f} mm long."
+            ""
+            if build.cell.whole_pack
+            else f"Heat-shrink to cut: {format_mm(flat)} flat width, {format_mm(long)} long."
         )
         apart = (weighed or build.parts_g) - build.parts_g
         self.count_button.setVisible(abs(apart) >= 0.05)
         if weighed is None:
             self.weighed_words.setText("Weigh the finished pack and compare it with its parts here.")
         else:
-            parts = format_number(build.parts_g, 1)
-            self.weighed_words.setText(f"Its parts are {parts} g; the scale says {format_change(apart, 1, 'g')}.")
+            parts = format_grams(build.parts_g, 1)
+            self.weighed_words.setText(f"Its parts are {parts}; the scale says {format_change(apart, 1, 'g')}.")
 
     def _show_bay(self, answer: Answer) -> None:
         complete = self._session.complete
@@ -263,11 +265,11 @@ class PackControls(QWidget):
             return
         words = (
             f"Balances {_ahead(point.after_mm)}, without the pack {_ahead(point.before_mm)}; wanted"
-            f" {_ahead(balance.wanted_mm)}, ± {balance.tolerance_mm:.0f} mm."
+            f" {_ahead(balance.wanted_mm)}, ± {format_mm(balance.tolerance_mm)}."
         )
         along = answer.build.layout.middle_mm[0]
         if abs(along) >= 0.5:
-            words += f" The cells' centre of mass lies {abs(along):.0f} mm from the middle of the pack."
+            words += f" The cells' centre of mass lies {format_mm(abs(along))} from the middle of the pack."
         ballast = point.ballast_g
         if abs(ballast) >= 1:
             where = _ahead(balance.ballast_at_mm)
@@ -285,7 +287,8 @@ def _handling_words(complete: CompleteDesign, answer: Answer, turns: Handling) -
     """How it turns, with its thrust margin and its disc loading."""
     loading = disc_loading_g_dm2(complete.craft, answer.takeoff_mass_g)
     return (
-        f"{turns.words} Thrust {answer.late_punch.thrust_margin:.1f} × the weight, {format_grams(loading)}/dm² of disc."
+        f"{turns.words} Thrust {format_number(answer.late_punch.thrust_margin, 1)} × the weight,"
+        f" {format_loading(loading)} of disc."
     )
 
 
@@ -314,4 +317,4 @@ def _ahead(mm: float) -> str:
     """ "12 mm ahead of the rotors' middle"."""
     if abs(mm) < 0.5:
         return "in the middle"
-    return f"{abs(mm):.0f} mm {'ahead' if mm > 0 else 'behind'}"
+    return f"{format_mm(abs(mm))} {'ahead' if mm > 0 else 'behind'}"

@@ -8,6 +8,8 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from wise_cellar.core.documents import Arrangement
 from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import TOLD, format_mm, format_size
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.faces import MARGIN, FaceView, place_faces
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
@@ -54,8 +56,11 @@ class PackDrawing(QWidget):
         if self.chosen is not None and self.chosen >= len(layout.cells):
             self.chosen = None
         self.setAccessibleDescription(
-            f"{len(layout.cells)} cells, {layout.length_mm:.0f} by {layout.width_mm:.0f} by {layout.height_mm:.0f}"
-            " millimetres" + (f"; {self._words(self.chosen)}" if self.chosen is not None else "")
+            (
+                f"{len(layout.cells)} cells,"
+                f" {format_size(layout.length_mm, layout.width_mm, layout.height_mm).replace('×', 'by')}"
+            )
+            + (f"; {self._words(self.chosen)}" if self.chosen is not None else "")
         )
         self.update()
 
@@ -340,11 +345,13 @@ class PackDrawing(QWidget):
             self._outline(painter, body.translated(view.at((steps[0] * half, steps[1] * half)) - view.at((0.0, 0.0))))
 
     def _scale_bar(self, painter: QPainter, colours: Colours, scale: float) -> None:
-        length = next(mm for mm in (10, 20, 50, 100, 200) if mm * scale > 40 or mm == 200)
+        inches = shown("mm").per != 1.0
+        lengths = (12.7, 25.4, 50.8, 101.6, 203.2) if inches else (10.0, 20.0, 50.0, 100.0, 200.0)
+        length = next((mm for mm in lengths if mm * scale > 40), lengths[-1])
         y = self.height() - 10.0
         painter.setPen(QPen(colours.colour("faint"), 1.4))
         painter.drawLine(QPointF(MARGIN, y), QPointF(MARGIN + length * scale, y))
         for x in (MARGIN, MARGIN + length * scale):
             painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
         painter.setFont(font(11.5))
-        painter.drawText(QPointF(MARGIN + length * scale + 8, y + 4), f"{length} mm")
+        painter.drawText(QPointF(MARGIN + length * scale + 8, y + 4), format_mm(length, TOLD))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wise_cellar.core.advice import CELLS, PackStudy
 from wise_cellar.core.answer import Answer
-from wise_cellar.core.units import format_grams, format_number
+from wise_cellar.core.units import format_amps, format_grams, format_number
 from wise_cellar.ui.widgets.ledger import LedgerRow
 
 MASS_COLUMNS = (("", 70.0), ("", 62.0))
@@ -20,7 +20,7 @@ def mass_rows(answer: Answer) -> tuple[str, list[LedgerRow]]:
     return f"{format_grams(total)}, {format_grams(rest)} beside the cells", [
         LedgerRow(
             e.name, e.mass_g / total,
-            (f"{format_number(e.mass_g, 1)} g", f"{format_number(100 * e.mass_g / total, 1)} %"), path(e.field),
+            (format_grams(e.mass_g, 1), f"{format_number(100 * e.mass_g / total, 1)} %"), path(e.field),
         )
         for e in entries
     ]  # fmt: skip
@@ -40,18 +40,24 @@ def resistance_rows(answer: Answer, study: PackStudy | None) -> tuple[str, list[
     total = sum(ohm for _, ohm, _ in entries)
     lost = study.lost_s if study is not None else {}
     entries.sort(key=lambda entry: (-lost.get(entry[0], 0.0), -entry[1]))
-    return f"{format_number(total * 1e3, 1)} mΩ, {currents.cruise_a:.0f} and {currents.punch_a:.0f} A", [
-        LedgerRow(
-            name,
-            ohm / total,
-            (
-                format_number(ohm * 1e3, 2),
-                format_number(currents.cruise_a * ohm, 2),
-                format_number(currents.punch_a * ohm, 2),
-                format_number(currents.cruise_a**2 * ohm, 1),
-                format_number(lost[name], 0) if name in lost else "…",
-            ),
-            field,
-        )
-        for name, ohm, field in entries
-    ]
+    return (
+        (
+            f"{format_number(total * 1e3, 1)} mΩ, {format_number(currents.cruise_a, 0)} and"
+            f" {format_amps(currents.punch_a, 0)}"
+        ),
+        [
+            LedgerRow(
+                name,
+                ohm / total,
+                (
+                    format_number(ohm * 1e3, 2),
+                    format_number(currents.cruise_a * ohm, 2),
+                    format_number(currents.punch_a * ohm, 2),
+                    format_number(currents.cruise_a**2 * ohm, 1),
+                    format_number(lost[name], 0) if name in lost else "…",
+                ),
+                field,
+            )
+            for name, ohm, field in entries
+        ],
+    )

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF
 
 from wise_cellar.core.pack import Face, PackBuild, PackCurrents, RunHeat, RunKind
 from wise_cellar.core.physics.conductor import STRIP_RISE_K
+from wise_cellar.core.units import format_amps, format_number, format_rise, format_significant, format_watts
 from wise_cellar.ui.stations.pack.faces import FaceView
 
 
@@ -59,8 +60,15 @@ def cell_words(build: PackBuild, cell: int, view: FaceView | None, currents: Pac
     if circuit is None:
         return words
     amps = float(circuit.cell_a[cell])
-    share = f"{100 * amps:.0f} % of the pack's current" if build.recipe.parallel_count > 1 else "all of the current"
-    return f"{words}\n{share}: {amps * currents.cruise_a:.1f} A at cruise, {amps * currents.punch_a:.0f} A in a punch"
+    share = (
+        f"{format_number(100 * amps, 0)} % of the pack's current"
+        if build.recipe.parallel_count > 1
+        else "all of the current"
+    )
+    return (
+        f"{words}\n{share}: {format_amps(amps * currents.cruise_a)} at cruise,"
+        f" {format_amps(amps * currents.punch_a, 0)} in a punch"
+    )
 
 
 def run_words(build: PackBuild, run: int, heat: RunHeat, punch_s: float) -> str:
@@ -74,11 +82,11 @@ def run_words(build: PackBuild, run: int, heat: RunHeat, punch_s: float) -> str:
         what = f"Bar at {'−' if strip.node == 0 else '+' if strip.node == series else f'link {strip.node}'}"
     layers = build.recipe.layers_at(strip.node)
     return (
-        f"{what}, {layers} {'layer' if layers == 1 else 'layers'}\n"
-        f"{heat.cruise_a:.1f} A at cruise, {heat.punch_a:.0f} A in a punch; {1e3 * heat.ohm:.2f} mΩ\n"
-        f"{1e3 * heat.cruise_drop_v:.0f} mV and {heat.cruise_w:.2f} W at cruise\n"
-        f"+{heat.cruise_rise_k:.0f} K at cruise, +{heat.punch_rise_k:.0f} K after {punch_s:g} s of punch;"
-        f" {STRIP_RISE_K:.0f} K allowed"
+        f"{what}, {layers} {'layer' if layers == 1 else 'layers'}\n{format_amps(heat.cruise_a)} at"
+        f" cruise, {format_amps(heat.punch_a, 0)} in a punch; {format_number(1e3 * heat.ohm, 2)}"
+        f" mΩ\n{format_number(1e3 * heat.cruise_drop_v, 0)} mV and {format_watts(heat.cruise_w, 2)} at"
+        f" cruise\n+{format_rise(heat.cruise_rise_k)} at cruise, +{format_rise(heat.punch_rise_k)} after"
+        f" {format_significant(punch_s)} s of punch; {format_rise(STRIP_RISE_K)} allowed"
     )
 
 

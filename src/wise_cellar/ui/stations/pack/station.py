@@ -13,7 +13,7 @@ from wise_cellar.core.answer import Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.pack import Alternative, stow
 from wise_cellar.core.pack.cautions import LABEL
-from wise_cellar.core.units import format_grams, format_number
+from wise_cellar.core.units import format_grams, format_mm, format_number, format_size
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state import pack_edits
@@ -134,8 +134,8 @@ class PackStation(Station):
             self._worker.forget()
             self._pause.start()
         self.headline.setText(
-            f"{layout.length_mm:.0f} × {layout.width_mm:.0f} × {layout.height_mm:.0f} mm,"
-            f" {format_grams(build.mass_g)}, {format_number(build.energy_wh, 0)} Wh"
+            f"{format_size(layout.length_mm, layout.width_mm, layout.height_mm)}, {format_grams(build.mass_g)},"
+            f" {format_number(build.energy_wh, 0)} Wh"
         )
         self.fit.setText(self._fit_words())
         self.fit.setVisible(bool(self.fit.text()))
@@ -151,7 +151,7 @@ class PackStation(Station):
         capacity = build.recipe.parallel_count * build.cell.capacity_mah / 1000
         short, stored = (format_number(value, 0) for value in (build.short_circuit_a, 3.6 * build.energy_wh))
         self.label_words.setText(
-            f"{build.recipe.series_count}S {build.recipe.parallel_count}P, {capacity:.1f} Ah,"
+            f"{build.recipe.series_count}S {build.recipe.parallel_count}P, {format_number(capacity, 1)} Ah,"
             f" {format_number(build.label_wh, 0)} Wh as carriers read it (nominal volts × Ah), by the model"
             f" {format_number(build.energy_wh, 0)} Wh and {stored} kJ. Full, it drives {short} A through a short"
             " circuit, and nothing in it stops that: no tool, strip or bare plug near it."
@@ -203,7 +203,7 @@ class PackStation(Station):
         if bay is None:
             return f"{name} has no battery bay yet: add its size at Craft to see whether the pack goes in."
         stowed = stow(layout, bay)
-        return f"Fits {name}'s bay with {stowed.spare_mm:.0f} mm to spare." if stowed is not None else ""
+        return f"Fits {name}'s bay with {format_mm(stowed.spare_mm)} to spare." if stowed is not None else ""
 
     def _show_care(self) -> None:
         """What the group of fields in view asks for."""
