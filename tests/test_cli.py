@@ -224,3 +224,33 @@ def test_a_reader_that_has_seen_enough_ends_it_quietly() -> None:
         process.stdout.close()
         assert process.stderr.read() == b""
         assert process.wait(60) == 0
+
+
+def test_units_are_shown_as_asked_for_one_run(exported: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["predict", str(exported), "--units", "oz,F,comma"]) == 0
+    out = capsys.readouterr().out
+    found = answer(DESIGN)
+    ounces = f"{found.takeoff_mass_g / 28.349523125:.1f}".replace(".", ",")
+    assert f"Take-off mass  {ounces} oz" in out
+    assert f"{found.late_punch.volts_a_cell:.2f}".replace(".", ",") + " V a cell" in out
+    assert "°C" not in out
+    assert main(["predict", str(exported)]) == 0
+    assert f"{found.late_punch.volts_a_cell:.2f} V a cell" in capsys.readouterr().out
+
+
+def test_what_is_written_keeps_its_own_units(
+    exported: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    tables = []
+    for units in ("metric", "imperial,comma"):
+        assert main(["predict", str(exported), "--json", "--traces", str(tmp_path / "t.csv"), "--units", units]) == 0
+        told = json.loads(capsys.readouterr().out)
+        tables.append((told["takeoff_mass_g"], told["duration_s"], (tmp_path / "t.csv").read_text(encoding="utf-8")))
+    assert tables[0] == tables[1]
+
+
+def test_an_unknown_unit_is_refused(exported: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(["predict", str(exported), "--units", "stone"])
+    assert ended.value.code == 2
+    assert "“stone” is no unit to show" in capsys.readouterr().err

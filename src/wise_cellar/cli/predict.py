@@ -22,11 +22,9 @@ from wise_cellar.core.units import (
     format_mah,
     format_minutes,
     format_number,
-    format_quantity,
     format_share,
     format_volts,
     of_limit,
-    unit_of_field,
 )
 from wise_cellar.core.words import upper_first
 from wise_cellar.store.reading import write_whole
@@ -197,14 +195,12 @@ def _rounded(value: Any) -> Any:
 
 
 def _as_text(report: dict[str, Any]) -> str:
-    grams = unit_of_field("mass_g")
     weak, late = report["weak_link"], report["late_punch"]
     lines = [
         report["design"],
         f"  {upper_first(report['where']):<14} {format_minutes(report['duration_s'])}, 8 of 10"
         f" {format_minutes(report['duration_8_of_10_from_s'])} to {format_minutes(report['duration_8_of_10_to_s'])}",
-        f"  Take-off mass  {format_quantity(round(report['takeoff_mass_g']), grams)}"
-        f" (pack {format_quantity(round(report['pack_mass_g']), grams)})",
+        f"  Take-off mass  {format_grams(report['takeoff_mass_g'])} (pack {format_grams(report['pack_mass_g'])})",
         f"  First punch    {format_volts(report['early_punch']['volts_a_cell'])} a cell",
         (
             f"  Late punch     {format_volts(late['volts_a_cell'])} a cell, thrust margin"

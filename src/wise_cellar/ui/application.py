@@ -49,7 +49,7 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
     """Show the window until it is closed; 2 and a sentence when the workspace cannot be opened. ``shown_in`` takes the
     place of the units that were chosen last."""
     settings = QSettings("wise-cellar", "wise-cellar")
-    show_units(shown_in or _chosen_units(settings))
+    show_units(shown_in or chosen_units(settings))
     application = make_application(Appearance(settings.value("appearance", Appearance.DESKTOP.value)))
     path = workspace or _default_workspace(settings, demo=demo)
     unforeseen = Unforeseen()
@@ -121,7 +121,7 @@ def delete_windows() -> None:
         sip.delete(window)
 
 
-def _chosen_units(settings: QSettings) -> Units:
+def chosen_units(settings: QSettings) -> Units:
     """The units that were chosen last."""
     with suppress(ValueError):
         return read_units(str(settings.value("units", METRIC)))

@@ -44,9 +44,9 @@ def counter_outcomes(complete: CompleteDesign, factor: float) -> tuple[CounterOu
     calibration.
     """
     present = complete.design.landing
+    called_v = complete_with(complete, LandingBasis.LOADED).landing_voltage_v
     options = (
-        ((f"Volts under load, {format_volts(complete_with(complete, LandingBasis.LOADED).landing_voltage_v)}"
-" a cell"),
+        (f"Volts under load, {format_volts(called_v)} a cell",
          {"basis": LandingBasis.LOADED}),
         (f"{format_number(present.charge_percent, 0)} % counted from its own battery",
          {"basis": LandingBasis.COUNTER, "counter_sees": CounterSees.OWN}),

@@ -257,7 +257,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
             CellType, "design.packs.0.cell_type_id", "Cell type",
             lambda d: (
                 f"{format_mah(d.capacity_mah)}, {format_grams(d.mass_g, TOLD)},"
-f" {format_significant(d.resistance_mohm, 3)} mΩ, {format_significant(d.rated_current_a, 3)} A"
+                f" {format_significant(d.resistance_mohm, 3)} mΩ, {format_significant(d.rated_current_a, 3)} A"
             ),
         ),
         _document_step(CellType, "design.packs.0.cell_type_id"),

@@ -40,6 +40,7 @@ def warmth_findings(complete: CompleteDesign, answer: Answer) -> Iterator[Findin
             )
     if complete.design.conditions.air_temperature_c < 0:
         yield caution(
-            "Below 0 °C cells sag strongly: start with a warm pack, and expect more doubt in this answer.",
+            f"Below {format_celsius(0)} cells sag strongly: start with a warm pack, and expect more doubt in this"
+            " answer.",
             "design.conditions.air_temperature_c",
         )

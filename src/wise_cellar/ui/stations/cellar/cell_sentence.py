@@ -7,12 +7,15 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.begin import Description, cell_name, cell_type_of, read_description
 from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.core.units import format_grams
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
-EXAMPLE = "21700, 4200 mAh, 70 g, 45 A, 15 mΩ"
+EXAMPLE = "21700, 4200 mAh, {}, 45 A, 15 mΩ"
+"""What may be said of a cell; ``{}`` stands for its mass."""
+EXAMPLE_G = 70.0
 
 
 class CellSentence(QWidget):
@@ -31,7 +34,7 @@ class CellSentence(QWidget):
         inside.addWidget(heading("A cell in a few words"))
         inside.addWidget(note("A cylinder by its size, or a pack bought whole: what its label says, in any order."))
         self.line = EntryLine()
-        self.line.setPlaceholderText(EXAMPLE)
+        self.line.setPlaceholderText(EXAMPLE.format(format_grams(EXAMPLE_G)))
         self.line.setAccessibleName("A cell in a few words")
         self.line.textChanged.connect(self._understand)
         self.line.returnPressed.connect(self.make)

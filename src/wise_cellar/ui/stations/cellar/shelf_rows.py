@@ -160,10 +160,11 @@ def _mission_words(library: Library, mission: Mission) -> tuple[str, str]:
 
 def _cell_words(_library: Library, cell: CellType) -> tuple[str, str]:
     kind = "Packs bought whole" if cell.whole_pack else f"{cell.form_factor} cells"
-    return (
-        (f"{format_mah(cell.capacity_mah)}, {format_significant(cell.resistance_mohm, 3)} mΩ,"
-f" {format_significant(cell.rated_current_a, 3)} A, {cell.source}"), kind,
-    )  # fmt: skip
+    words = (
+        f"{format_mah(cell.capacity_mah)}, {format_significant(cell.resistance_mohm, 3)} mΩ,"
+        f" {format_significant(cell.rated_current_a, 3)} A, {cell.source}"
+    )
+    return words, kind
 
 
 def _beside(library: Library, shelf: Shelf, document: Any, flown: Flown | None) -> str:

@@ -7,8 +7,9 @@ import numpy as np
 from wise_cellar.core.cells import electrical, resistance_shape, resting_curve
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CellType, FittedModel
-from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_number, format_significant
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.physics.cell import REFERENCE_K
+from wise_cellar.core.units import format_celsius, format_number, format_significant
 from wise_cellar.ui.theme import Colours, colours_of
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Stroke
@@ -71,7 +72,9 @@ class ModelPicture(SavedPlots):
 
     def draw(self, colours: Colours) -> None:
         """Both tables."""
-        for label, words in zip(self._titles, ("Volts at rest", "R₀, mΩ at 25 °C"), strict=True):
+        for label, words in zip(
+            self._titles, ("Volts at rest", f"R₀, mΩ at {format_celsius(REFERENCE_K - ZERO_CELSIUS_K)}"), strict=True
+        ):
             label.setText(title_text(words, colours))
         for plot in (self.volts, self.inner):
             plot.dress(colours)

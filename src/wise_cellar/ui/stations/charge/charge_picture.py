@@ -49,6 +49,9 @@ class ChargePicture(PlotGrid):
                 parts.append(Level(plan.end_v if plan.raised else plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
             plot.show_parts(parts)
             plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
+        self.plots[0].box.setYRange(
+            min(0.0, float(charged.current_a.min())), float(charged.current_a.max()), padding=0.05
+        )
         self.plots[2].box.setYRange(0, 100, padding=0.02)
         reached = (
             f"{format_volts(plan.end_v)} a cell, the end"

@@ -13,7 +13,16 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.search import DesignColumn, Difference, Flown, Growth, Reference, Slope, Space, Swap, in_short
-from wise_cellar.core.units import format_grams, format_mah, format_minutes, format_number, format_share, format_volts
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import (
+    bare_number,
+    format_grams,
+    format_mah,
+    format_minutes,
+    format_number,
+    format_share,
+    format_volts,
+)
 from wise_cellar.core.words import upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -115,7 +124,8 @@ class SwapPage(QWidget):
 
         columns = (
             DesignColumn("pack", "Pack", "Series, parallel and cell", np.array(names, dtype=object), str),
-            column("pack_g", "Pack g", "Its mass", [swap.pack_g for swap in found], lambda v: format_number(v, 0)),
+            column("pack_g", f"Pack {shown('g').symbol}", "Its mass", [swap.pack_g for swap in found],
+                   lambda v: bare_number(v, "g")),
             column("more_s", "Minutes", "Gained or lost", [swap.more_s for swap in found], signed_minutes),
             column("early", "First punch", "Change of the thrust margin in a first punch",
                    [swap.early_margin for swap in found], lambda v: signed(v, 2)),

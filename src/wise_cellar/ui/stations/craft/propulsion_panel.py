@@ -20,6 +20,7 @@ from wise_cellar.core.propulsion import DriveNumbers, StandFit, drive_numbers, f
 from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
 from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size, full_efficiency
 from wise_cellar.core.units import (
+    bare_number,
     format_amps,
     format_loading,
     format_number,
@@ -99,7 +100,7 @@ class PropulsionPanel(QWidget):
         }
         rotors = [self._field(f"craft.rotors.{name}", unset.get(name)) for name in _ROTORS]
         drag = self._field(
-            "craft.drag_area_m2", lambda: f"{format_number(default_drag_area_m2(self._diameter_m()), 3)} by size"
+            "craft.drag_area_m2", lambda: f"{bare_number(default_drag_area_m2(self._diameter_m()), 'm²', 3)} by size"
         )
         anything: dict[str, Callable[[], str]] = {
             "motor.max_voltage_v": lambda: "any",

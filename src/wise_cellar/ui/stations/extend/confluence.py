@@ -14,7 +14,6 @@ from wise_cellar.core.units import (
     format_amps,
     format_celsius,
     format_minutes,
-    format_number,
     format_share,
     format_volts,
 )
@@ -74,16 +73,22 @@ class Confluence(QWidget):
             made = pack.complete.cell.name
             if not pack.complete.cell.whole_pack:
                 made = f"{recipe.series_count}S {recipe.parallel_count}P of {made}"
+            state = (
+                f"{format_volts(series.at(own.cell_v, second))} under load,"
+                f" {format_share(series.at(own.soc, second))} left,"
+                f" {format_celsius(series.at(own.temperature_c, second))}"
+            )
             streams.append(
                 _Stream(
-                    pack.complete.name, made,
-                    (f"{format_volts(series.at(own.cell_v, second))} under load,"
-f" {format_number(100 * series.at(own.soc, second), 0)} % left,"
-f" {format_celsius(series.at(own.temperature_c, second))}"),
-                    amps, amps / total if total > 0 else 0.0, f"{label}, {format_share(weak.worst_share)}",
+                    pack.complete.name,
+                    made,
+                    state,
+                    amps,
+                    amps / total if total > 0 else 0.0,
+                    f"{label}, {format_share(weak.worst_share)}",
                     weak.worst_share > 1,
                 )
-            )  # fmt: skip
+            )
         self.streams = tuple(streams)
         self.current = min(self.current, len(streams) - 1)
         self._bus, self._volts = (

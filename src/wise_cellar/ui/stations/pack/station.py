@@ -83,7 +83,7 @@ class PackStation(Station):
         side.addWidget(self.care_sheet)
         self.controls.groups.chosen.connect(self._show_care)
         panel, inside = sheet(spacing=14)
-        self.masses = Ledger("Where the grams are", MASS_COLUMNS)
+        self.masses = Ledger("Where the mass is", MASS_COLUMNS)
         self.resistances = Ledger("Where the volts go", OHM_COLUMNS)
         inside.addWidget(self.masses)
         inside.addWidget(self.resistances)
