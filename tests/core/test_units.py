@@ -11,6 +11,7 @@ from wise_cellar.core.units import (
     format_change,
     format_mah,
     format_minutes,
+    format_narrowing,
     format_number,
     format_quantity,
     format_range,
@@ -114,3 +115,9 @@ def test_digits_mean_something() -> None:
     assert format_range(504, 588) == "8.4 … 9.8"
     assert format_range(120, 7200) == "unknown", "2 … 120 says nothing"
     assert format_mah(9283.4) == "9\u202f283 mAh"
+
+
+def test_what_a_measurement_brings_is_told_as_finely_as_it_shows() -> None:
+    assert format_narrowing((27 * 60, 49 * 60), (32 * 60, 40 * 60)) == "27 … 49 becomes 32 … 40"
+    assert format_narrowing((36.2 * 60, 39.2 * 60), (36.5 * 60, 39.1 * 60)) == "36.2 … 39.2 becomes 36.5 … 39.1"
+    assert format_narrowing((36.2 * 60, 39.2 * 60), (36.21 * 60, 39.19 * 60)) == "36.2 … 39.2 stays"

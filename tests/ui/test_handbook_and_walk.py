@@ -26,7 +26,7 @@ def titles() -> list[str]:
 def test_f1_opens_the_page_of_the_station_and_twice_the_keys(window: MainWindow, qtbot: QtBot) -> None:
     window.show_station(7)
     qtbot.keyClick(window, Qt.Key.Key_F1)
-    handbook = window.handbook
+    handbook = window.guide.handbook
     assert handbook is not None
     assert handbook.shown is not None
     assert handbook.shown.title == "How do I charge and store packs?"
@@ -42,8 +42,8 @@ def test_f1_opens_the_page_of_the_station_and_twice_the_keys(window: MainWindow,
 
 
 def test_the_handbook_is_searched_and_its_links_lead_on(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_handbook("trust")
-    handbook = window.handbook
+    window.guide.show_handbook("trust")
+    handbook = window.guide.handbook
     assert handbook is not None
     qtbot.keyClicks(handbook.search, "solder")
     assert handbook.list.item(0).text() == "Is soldering cells a bad idea?"  # type: ignore[union-attr]
@@ -70,11 +70,11 @@ def test_questions_and_words_are_found(window: MainWindow, qtbot: QtBot) -> None
         for row in range(window.finder.list.count())  # type: ignore[union-attr]
     )
     qtbot.keyClick(window.finder.line, Qt.Key.Key_Return)
-    assert window.handbook is not None
-    assert window.handbook.shown is not None
-    assert window.handbook.shown.name == "glossary"
-    assert window.handbook.browser.textCursor().selectedText() == "Rebound"
-    window.handbook.close()
+    assert window.guide.handbook is not None
+    assert window.guide.handbook.shown is not None
+    assert window.guide.handbook.shown.name == "glossary"
+    assert window.guide.handbook.browser.textCursor().selectedText() == "Rebound"
+    window.guide.handbook.close()
 
 
 def test_a_finding_says_why(window: MainWindow) -> None:
@@ -84,10 +84,10 @@ def test_a_finding_says_why(window: MainWindow) -> None:
     button = next(one for one in flight.why.buttons if not one.isHidden())
     assert button.text().startswith("Why? ")
     button.click()
-    assert window.handbook is not None
-    assert window.handbook.shown is not None
-    assert window.handbook.shown.title == button.text().removeprefix("Why? ")
-    window.handbook.close()
+    assert window.guide.handbook is not None
+    assert window.guide.handbook.shown is not None
+    assert window.guide.handbook.shown.title == button.text().removeprefix("Why? ")
+    window.guide.handbook.close()
 
 
 @pytest.fixture

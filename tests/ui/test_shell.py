@@ -280,8 +280,8 @@ def test_the_sheet_of_shortcuts_is_made_from_the_bindings(window: MainWindow, qt
         assert keys in texts
     assert "Ctrl+K" in texts
     sheet.close()
-    assert window.handbook is not None
-    window.handbook.close()
+    assert window.guide.handbook is not None
+    window.guide.handbook.close()
 
 
 def test_no_two_commands_share_a_key(window: MainWindow) -> None:

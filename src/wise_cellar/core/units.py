@@ -375,6 +375,15 @@ def format_range(low_s: float, high_s: float) -> str:
     return f"{format_number(low, decimals)} … {format_number(high, decimals)}"
 
 
+def format_narrowing(now_s: tuple[float, float], then_s: tuple[float, float]) -> str:
+    """A range of durations and what it becomes, in minutes: ``27 … 49 becomes 32 … 40``; in tenths of one where whole
+    ones do not tell them apart."""
+    was, then = format_range(*now_s), format_range(*then_s)
+    if was == then:
+        was, then = (f"{format_number(low / 60, 1)} … {format_number(high / 60, 1)}" for low, high in (now_s, then_s))
+    return f"{was} becomes {then}" if was != then else f"{was} stays"
+
+
 def format_change(value: float, decimals: int, unit: str) -> str:
     """Signed change with its unit: ``+140 g``, ``−0.06 V``; ``no change`` when it rounds to nothing."""
     into = shown(unit)

@@ -6,6 +6,7 @@ Everything here is invented; values are plausible for their class and copied fro
 from __future__ import annotations
 
 from datetime import date
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -46,6 +47,7 @@ FIRST_DESIGN_ID = "whimbrel-transect"
 EXTENDED_DESIGN_ID = "dunlin-extended"
 
 
+@cache
 def sample_documents() -> tuple[Document, ...]:
     """All documents of the sample workspace."""
     return (

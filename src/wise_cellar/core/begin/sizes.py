@@ -139,9 +139,9 @@ def drive_for(
     per_turns = np.asarray(thrust_coefficient * AIR_KG_M3 * diameter**4)
     turns = float(propeller_speed_rev_s(np.asarray(thrust_n), per_turns, slip))
     amps = power * AIR_KG_M3 * turns**3 * diameter**5 / (DRIVE_EFFICIENCY * LOADED * volts)
-    kv = min(max(_rounded(60 * turns / (LOADED * volts)), 60.0), 29000.0)
-    motor = max(_rounded(1.35 * amps), 1.0)
-    return DriveSize(kv, min(motor, 480.0), min(max(_rounded(1.2 * motor), 2.0), 490.0), min(5.0 * series, 118.0), amps)
+    kv = min(max(rounded(60 * turns / (LOADED * volts)), 60.0), 29000.0)
+    motor = max(rounded(1.35 * amps), 1.0)
+    return DriveSize(kv, min(motor, 480.0), min(max(rounded(1.2 * motor), 2.0), 490.0), min(5.0 * series, 118.0), amps)
 
 
 def weight_n(mass_g: float) -> float:
@@ -149,11 +149,6 @@ def weight_n(mass_g: float) -> float:
     return mass_g * 1e-3 * GRAVITY_M_S2
 
 
-def _rounded(value: float) -> float:
-    """To two digits, as a label would have it."""
-    return float(f"{value:.2g}")
-
-
 def rounded(value: float) -> float:
     """To two digits: more would claim to be known."""
-    return _rounded(value)
+    return float(f"{value:.2g}")

@@ -18,7 +18,7 @@ from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search.flown import Flown
 from wise_cellar.core.search.limits import Judged
 from wise_cellar.core.shown import shown
-from wise_cellar.core.units import QuantityError, bare_number, format_minutes, parse_typed, unit_of_field
+from wise_cellar.core.units import QuantityError, bare_number, format_minutes, format_share, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 
 ENDINGS = {
@@ -93,7 +93,8 @@ def columns(space: Space, flown: Flown, judged: Judged) -> tuple[DesignColumn, .
         number("hover_throttle_percent", "Hover %", "Throttle in a hover on a full pack, %",
                100 * flown.hover_throttle, 0, False),
         number("hottest_c", "Hottest", "The cell that carries most, at its warmest", flown.hottest_c, 0, False, "°C"),
-        number("weakest_link_percent", "Of limit %", "The weakest link over its limit, %", 100 * worst, 0),
+        DesignColumn("weakest_link_percent", "Of limit", "The weakest link over its limit", 100 * worst,
+                     lambda percent: format_share(percent / 100)),
         number("energy_wh", "Wh used", "Energy given until landing, Wh", flown.usable_wh, 0, False),
         number("charge_left_percent", "Left %", "Charge left at the end, %", 100 * flown.charge_left, 0, False),
         number("price", "Price", "Of all cells", flown.price, 2, False),

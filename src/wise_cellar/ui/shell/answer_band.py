@@ -25,6 +25,7 @@ from wise_cellar.core.units import (
     of_limit,
 )
 from wise_cellar.core.words import upper_first
+from wise_cellar.handbook import meaning_of
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import tip
@@ -68,7 +69,8 @@ class AnswerButton(QAbstractButton):
         self.setText(shown.value)
         self.setAccessibleName(shown.heading)
         self.setAccessibleDescription(said)
-        self.setToolTip(tip(" ".join(part for part in (shown.why, "Click for why, and for what governs it.") if part)))
+        about = (meaning_of(shown.heading), shown.why, "Click for why, and for what governs it.")
+        self.setToolTip(tip("\n".join(part for part in about if part)))
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -23,7 +23,6 @@ from wise_cellar.core.shown import Units, show_units
 from wise_cellar.core.units import format_grams, format_minutes, format_number, of_limit
 from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.demo import FIRST_DESIGN_ID
-from wise_cellar.handbook import page_at
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
@@ -32,8 +31,8 @@ from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
-from wise_cellar.ui.shell.handbook_window import HandbookWindow, handbook_findables
-from wise_cellar.ui.shell.help_sheets import about_sheet, shortcuts_sheet, trust_sheet
+from wise_cellar.ui.shell.guide import Guide
+from wise_cellar.ui.shell.handbook_window import handbook_findables
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
@@ -70,7 +69,6 @@ class MainWindow(QMainWindow):
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
         self.session, self.settings = session, settings
-        self.handbook: HandbookWindow | None = None
         self.resize(1280, 800)
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
@@ -110,7 +108,8 @@ class MainWindow(QMainWindow):
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
         self.stack.station_made.connect(self._restore_lines)
-        self.stack.handbook_requested.connect(self.show_handbook)
+        self.guide = Guide(self, self.session, self.title_in_view, lambda: self.commands.bindings())
+        self.stack.handbook_requested.connect(self.guide.show_handbook)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
@@ -329,7 +328,7 @@ class MainWindow(QMainWindow):
     def open_finder(self) -> None:
         """Open Find."""
         found = findables(self.session, self.commands, self.recipe, self.guarded, self.go_to_page, self.go_to_field)
-        found += handbook_findables(self.show_handbook)
+        found += handbook_findables(self.guide.show_handbook)
         self.finder = Finder(self, found, self._fields_to_find())
         self.finder.open_over(self)
 
@@ -397,6 +396,11 @@ class MainWindow(QMainWindow):
             return
         WhyPopover(self, self.session, place, button.shown.field, self.go_to_field).open_above(button)
 
+    def title_in_view(self) -> str:
+        """What the station in view is called."""
+        title: str = STATIONS[self.stack.currentIndex()].title
+        return title
+
     def start_walk(self) -> None:
         """Go on with the walk, here where the sample world is, else beside it."""
         if FIRST_DESIGN_ID in self.session.all(Design):
@@ -408,26 +412,7 @@ class MainWindow(QMainWindow):
         station = self.stack.currentWidget()
         shown = station.findChildren(Segments) if isinstance(station, Station) else []
         pages = frozenset(each.word for each in shown if each.isVisible())
-        title = STATIONS[self.stack.currentIndex()].title
-        return Moment(title, pages, self.session.complete, self.session.pinned is not None)
-
-    def open_handbook(self) -> None:
-        """The handbook at the present station; while it is there already, the keys."""
-        if self.handbook is not None and self.handbook.isVisible():
-            self.show_shortcuts()
-            return
-        self.show_handbook(page_at(STATIONS[self.stack.currentIndex()].title).name)
-
-    def show_handbook(self, name: str, word: str = "") -> None:
-        """A page of the handbook, and a word of it."""
-        if self.handbook is None:
-            self.handbook = HandbookWindow(self)
-            self.handbook.keys_wanted.connect(self.show_shortcuts)
-        self.handbook.show_page(name, word)
-
-    def show_shortcuts(self) -> None:
-        """A sheet of the keys that are really bound."""
-        shortcuts_sheet(self, self.commands.bindings())
+        return Moment(self.title_in_view(), pages, self.session.complete, self.session.pinned is not None)
 
     def choose_units(self) -> None:
         """A sheet to choose what everything is shown in."""
@@ -454,15 +439,6 @@ class MainWindow(QMainWindow):
         self.session.say_again()
         for page in pages:
             self.stations[self.stack.currentIndex()].show_page(page)
-
-    def show_about(self) -> None:
-        """A sheet on the program."""
-        about_sheet(self)
-
-    def show_trust(self) -> None:
-        """A sheet on what the answer rests on."""
-        spread = self.session.spread
-        trust_sheet(self, spread.doubts.words if spread is not None else "")
 
     def copy_answer(self) -> None:
         """The five answers and the findings as text."""

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF, QWheelEvent
-from PyQt6.QtWidgets import QComboBox
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QToolTip
 
 from wise_cellar.ui.theme import colours_of
+
+EDGES = 4
+"""Pixels of the text's room that the style keeps free."""
 
 
 class Chooser(QComboBox):
@@ -15,6 +18,25 @@ class Chooser(QComboBox):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def event(self, event: QEvent | None) -> bool:
+        """What is cut in the box is whole in its tooltip."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.is_cut:
+            QToolTip.showText(event.globalPos(), self.currentText(), self)
+            return True
+        return super().event(event)
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether what is chosen is longer than the box."""
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        style = self.style()
+        assert style is not None, "every widget has a style"
+        room = style.subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        ).width()
+        return self.fontMetrics().horizontalAdvance(self.currentText()) > room - EDGES
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Only with the focus."""

@@ -34,7 +34,7 @@ LEAST_APART_PX = 15.0
 
 FROM_NOUGHT = 0.25
 """Values that begin below so much of the highest are shown from nought."""
-BREAK = (5.0, 4.0)
+BREAK = (3.5, 3.0)
 """Width and height of a tooth of the mark that an axis does not begin at nought."""
 
 

@@ -90,12 +90,13 @@ class Dots:
 
 @dataclass(frozen=True)
 class Words:
-    """A few words above a point."""
+    """A few words above a point, on a ground of their own where one is given."""
 
     text: str
     x: float
     y: float
     colour: str
+    ground: str = ""
 
 
 Part = Curve | Level | Moment | Band | Dots | Words
@@ -165,6 +166,8 @@ class _WordsItem(pg.TextItem):  # type: ignore[misc]
     def take(self, part: Words, before: Words | None) -> None:
         if before is None or part.colour != before.colour:
             self.setColor(part.colour)
+        if before is None or part.ground != before.ground:
+            self.fill = pg.mkBrush(part.ground or None)
         self.setText(part.text)
         self.setPos(part.x, part.y)
 

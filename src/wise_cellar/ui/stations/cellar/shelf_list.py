@@ -95,7 +95,7 @@ def _draw_row(painter: QPainter, box: QRectF, row: ShelfRow, colours: Colours, *
     left = box.x() + 12
     if row.flown is not None and row.flown.layout is not None:
         draw_plan(painter, QRectF(left, box.y() + 8, PLAN - 14, box.height() - 16), row.flown.layout, colours)
-    if row.group and row.document.__class__.__name__ == "Design":
+    if row.has_plan:
         left += PLAN
     room = box.right() - RIGHT - left
     marks = "   ".join(word for word, on in (("open now", row.present), ("sample", row.document.sample),

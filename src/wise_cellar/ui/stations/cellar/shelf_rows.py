@@ -64,6 +64,8 @@ class ShelfRow:
     """What it stands under."""
     present: bool
     flown: Flown | None = None
+    has_plan: bool = False
+    """Whether room is kept for the outline of its pack, which may not have been flown yet."""
 
     @property
     def said(self) -> str:
@@ -96,7 +98,7 @@ def shelf_rows(
         rows.append(
             ShelfRow(
                 document, document.name, words, _beside(library, shelf, document, its), _when(changed.get(key)), group,
-                key in now, its,
+                key in now, its, shelf is Shelf.DESIGNS,
             )
         )  # fmt: skip
     return rows

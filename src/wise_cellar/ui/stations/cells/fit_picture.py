@@ -100,6 +100,8 @@ class FitPicture(SavedPlots):
         self.volts.show_parts(volts)
         self.residual.show_parts([*off_by, Level(0.0, Stroke(colours.faint, 1.0))])
         self._show_key()
+        for plot in (self.volts, self.residual):
+            plot.setVisible(bool(self.shown))
         if not self.shown:
             return
         low = min(float(one.measured_v.min()) for one in self.shown)
@@ -135,6 +137,8 @@ class FitPicture(SavedPlots):
 
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""
+        if not self.shown:
+            return "No discharges of this cell yet: import logs of it, or trace a printed chart, under Discharges."
         colours = colours_of(self)
         keys = [Key("measured", colours.ink, DOTTED)]
         for place, one in enumerate(self.shown):

@@ -16,6 +16,7 @@ QUANTITIES = (
     Quantity("Cells", "°C"),
 )
 VOLTS = 1
+LEAST_RANGE_K = 5.0
 
 
 class ChargePicture(PlotGrid):
@@ -50,9 +51,13 @@ class ChargePicture(PlotGrid):
             plot.show_parts(parts)
             plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
         self.plots[0].box.setYRange(
-            min(0.0, float(charged.current_a.min())), float(charged.current_a.max()), padding=0.05
+            min(0.0, float(charged.current_a.min())), float(charged.current_a.max()), padding=0.03
         )
         self.plots[2].box.setYRange(0, 100, padding=0.02)
+        low, high = float(charged.temperature_c.min()), float(charged.temperature_c.max())
+        # A degree more or less is no finding: not blown up to the height of the plot.
+        room = max(LEAST_RANGE_K - (high - low), 0.0) / 2
+        self.plots[3].box.setYRange(low - room, high + room, padding=0.05)
         reached = (
             f"{format_volts(plan.end_v)} a cell, the end"
             if plan.raised

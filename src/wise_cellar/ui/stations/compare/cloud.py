@@ -215,7 +215,7 @@ class Cloud(ThemedPlots):
         highest = float(grown.takeoff_g[peak]), float(grown.minutes[peak])
         parts.append(_mark(*highest, "star", 13, Stroke(colours.ink, 1.0), colours.ochre))
         parts += [
-            Words(f"{count}P", float(mass), float(minutes), colours.faint)
+            Words(f"{count}P", float(mass), float(minutes), colours.faint, f"#c0{colours.sheet[1:]}")
             for count, mass, minutes in zip(grown.parallel, grown.takeoff_g, grown.minutes, strict=True)
         ]
         if grown.alone is not None:

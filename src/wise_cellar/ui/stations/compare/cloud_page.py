@@ -56,7 +56,7 @@ class CloudPage(QWidget):
         column.setSpacing(4)
         column.addLayout(self._picture_bar())
         self.picture = Cloud()
-        self.picture.setMinimumHeight(190)
+        self.picture.setMinimumHeight(130)
         column.addWidget(self.picture.key)
         lower = QWidget()
         under = QVBoxLayout(lower)

@@ -165,7 +165,7 @@ class BesidePage(QWidget):
         self.hint = note(
             "Nothing stands beside this design yet: pin an answer (Ctrl+D), or choose a dot and put it beside.", ""
         )
-        column.addWidget(self.hint)
+        column.addWidget(self.hint, 0, Qt.AlignmentFlag.AlignTop)
         self._grid_home = QWidget()
         self._grid = QGridLayout(self._grid_home)
         self._grid.setContentsMargins(0, 0, 0, 0)

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import NextStep, Spread, WhatNext, what_next
-from wise_cellar.core.units import format_range
+from wise_cellar.core.units import format_narrowing, format_range
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.theme import colours_of, font
@@ -86,8 +86,8 @@ class NextPanel(QObject):
         button.clicked.connect(lambda _checked=False, field=step.field: self.field_requested.emit(field))
         column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(note(step.how))
-        was = format_range(*now.duration_s) if now is not None else ""
-        gain = Label(f"{was} becomes {format_range(step.low_s, step.high_s)}")
+        then = step.low_s, step.high_s
+        gain = Label(format_narrowing(now.duration_s if now is not None else then, then))
         button.setAccessibleDescription(f"{step.how} {gain.text()}")
         column.addWidget(gain)
         self.buttons.append(button)

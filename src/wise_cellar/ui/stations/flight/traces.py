@@ -34,6 +34,8 @@ QUANTITIES = (
     Quantity("Cells", "°C"),
 )
 
+STRETCH = (46, 18, 16, 20)
+"""How the room is parted between them."""
 _STRIP_ROLE = {
     BlockKind.TAKE_OFF: "ochre",
     BlockKind.CRUISE: "verdigris",
@@ -150,8 +152,10 @@ class Traces(ThemedPlots):
         self._blocks = _StripItem()
         self.strip.box.addItem(self._blocks)
         self._titles, self.plots = [], []
-        for place, (stretch, quantity) in enumerate(zip((40, 20, 20, 20), QUANTITIES, strict=True)):
-            self._titles.append(self.addLabel("", 1 + 2 * place, 0, justify="left"))
+        for place, (stretch, quantity) in enumerate(zip(STRETCH, QUANTITIES, strict=True)):
+            title = self.addLabel("", 1 + 2 * place, 0, justify="left")
+            title.item.document().setDocumentMargin(1)  # the toolkit's own costs the traces a fifth of a low window
+            self._titles.append(title)
             plot = Plot("min")
             plot.left.show_unit(quantity.unit, told=True)
             self.addItem(plot, 2 + 2 * place, 0)
