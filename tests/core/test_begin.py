@@ -27,6 +27,7 @@ from wise_cellar.core.begin import (
     offered,
     read_description,
 )
+from wise_cellar.core.cells.claims import Verdict, sheet_claims
 from wise_cellar.core.documents import CellType, DocumentError, FormFactor, Manner, OcvFamily, SourceKind
 from wise_cellar.core.physics.rotor import DUCT_DRAG, DUCTED_AREA
 from wise_cellar.core.propulsion import calibrate
@@ -275,3 +276,13 @@ def test_motors_are_as_strong_as_the_flight_it_makes_now() -> None:
     assert calibration is not None
     assert calibration.factor > 1.2
     assert answer(made.complete).late_punch.thrust_margin > 1.5
+
+
+@pytest.mark.parametrize(
+    ("words", "grams"), [("18650 3500 mAh", 48), ("18650 2500 mAh 30 A", 45), ("21700 5000 mAh", 69)]
+)
+def test_a_cylinder_weighs_what_its_size_and_its_charge_ask_for(words: str, grams: float) -> None:
+    """Usual masses of the class: 45 to 49 g and 66 to 70 g. No claim of an estimate may be one that cannot be."""
+    cell = cell_type_of(read_description(words), "x", "x", series=1)
+    assert cell.mass_g == pytest.approx(grams, abs=1.5)
+    assert all(claim.verdict is Verdict.HOLDS for claim in sheet_claims(cell) if claim.title == "Energy for its mass")

@@ -46,6 +46,8 @@ C_RATES = {
 POWER_FROM_C = 4.0
 """A cylinder that is good for so many times its capacity is a power cell."""
 CYLINDER_G_CM3, POUCH_G_CM3 = 2.75, 2.45
+CYLINDER_WH_KG, CYLINDER_V = 262.0, 3.63
+"""Of a cell with much in it: what holds more is packed more densely, and weighs more."""
 PACK_WH, PACK_WH_KG = (1.0, 10.0, 40.0, 100.0, 400.0), (105.0, 120.0, 140.0, 155.0, 165.0)
 """Energy in a kilogram of a polymer pack bought whole, by its energy."""
 POLYMER_V = 3.7
@@ -99,10 +101,12 @@ def _cylinder(said: Description, chemistry: Chemistry) -> dict[str, Any]:
     litre = np.pi * (diameter / 20) ** 2 * length / 10
     held = IRON_MAH_CM3 if chemistry is Chemistry.IRON_PHOSPHATE else MAH_CM3
     form = {"18650": FormFactor.C18650, "21700": FormFactor.C21700}.get(said.size, FormFactor.OTHER_CYLINDER)
+    capacity = said.capacity_mah or rounded(held * litre)
+    energy_g = capacity * 1e-3 * CYLINDER_V / CYLINDER_WH_KG * 1000
     return {
         "form_factor": form, "diameter_mm": diameter + 0.3, "length_mm": length + 0.2,
-        "capacity_mah": said.capacity_mah or rounded(held * litre),
-        "mass_g": said.mass_g or rounded(CYLINDER_G_CM3 * litre),
+        "capacity_mah": capacity,
+        "mass_g": said.mass_g or rounded(max(CYLINDER_G_CM3 * litre, energy_g)),
     }  # fmt: skip
 
 
