@@ -167,7 +167,7 @@ class _WordsItem(pg.TextItem):  # type: ignore[misc]
         if before is None or part.colour != before.colour:
             self.setColor(part.colour)
         if before is None or part.ground != before.ground:
-            self.fill = pg.mkBrush(part.ground or None)
+            self.fill = pg.mkBrush(QColor(part.ground) if part.ground else None)
         self.setText(part.text)
         self.setPos(part.x, part.y)
 
