@@ -5,12 +5,10 @@ from __future__ import annotations
 import argparse
 import math
 import sys
-from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, ExchangeFile
-from wise_cellar.core.shown import CHOICES, COMMA, POINT, READY, read_units, show_units
+from wise_cellar.core.shown import CHOICES, COMMA, POINT, READY, Units, read_units, show_units
 from wise_cellar.core.words import quoted
 from wise_cellar.store.exchange_files import read_exchange_file
 from wise_cellar.store.reading import told
@@ -37,28 +35,17 @@ def whole(text: str) -> int:
 def add_units(parser: argparse.ArgumentParser) -> None:
     """``--units``: what this run is shown in. What it writes into files keeps its own units."""
     every = ", ".join([*READY, *(choice for choices in CHOICES.values() for choice in choices), COMMA, POINT])
-    parser.add_argument(
-        "--units", action=_ShowUnits, metavar="UNITS", help=f"one or more, with commas between: {every}"
-    )
+    parser.add_argument("--units", type=_shown, help=f"one or more, with commas between: {every}")
 
 
-class _ShowUnits(argparse.Action):
-    """Reads units, and shows them from then on."""
-
-    def __call__(
-        self,
-        parser: argparse.ArgumentParser,
-        namespace: argparse.Namespace,
-        values: str | Sequence[Any] | None,
-        option_string: str | None = None,
-    ) -> None:
-        """Take what stands behind the option."""
-        try:
-            wanted = read_units(str(values))
-        except ValueError as error:
-            raise argparse.ArgumentError(self, str(error)) from error
-        show_units(wanted)
-        setattr(namespace, self.dest, wanted)
+def _shown(text: str) -> Units:
+    """Units for the parser of arguments, shown from then on."""
+    try:
+        wanted = read_units(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+    show_units(wanted)
+    return wanted
 
 
 def read_told(path: Path) -> ExchangeFile:

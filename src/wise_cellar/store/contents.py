@@ -13,6 +13,7 @@ from wise_cellar.core.documents import (
     Document,
     DocumentError,
     Mission,
+    NumberedCell,
     TracedChart,
 )
 from wise_cellar.core.documents.outside import plain_data
@@ -25,6 +26,7 @@ KINDS: dict[str, type[Document]] = {
     "design": Design,
     "discharge": DischargeRecord,
     "chart": TracedChart,
+    "numbered_cell": NumberedCell,
 }
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 

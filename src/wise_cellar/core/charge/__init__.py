@@ -1,6 +1,6 @@
 """Charging: settings, time and energy of a pack, and a day of flying and charging."""
 
-from wise_cellar.core.charge.allowed import CurrentLimit, cooling_s
+from wise_cellar.core.charge.allowed import CurrentLimit, cooling_s, never_v
 from wise_cellar.core.charge.cc_cv import Charged, Held, OnCharger, Phase, charge
 from wise_cellar.core.charge.field_day import (
     ChargeFirst,
@@ -35,6 +35,7 @@ __all__ = [
     "clock",
     "cooling_s",
     "field_day",
+    "never_v",
     "planned",
     "set_kind",
     "timetable_csv",

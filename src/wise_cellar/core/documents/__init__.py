@@ -87,6 +87,7 @@ from wise_cellar.core.documents.thrust import (
     Wing,
     WingLooks,
 )
+from wise_cellar.core.documents.tray import Look, NumberedCell
 
 __all__ = [
     "AC_SHARE_OF_DCIR",
@@ -148,10 +149,12 @@ __all__ = [
     "LeadExit",
     "Leads",
     "Load",
+    "Look",
     "Manner",
     "Mission",
     "Motor",
     "NodeLayers",
+    "NumberedCell",
     "OcvFamily",
     "OcvTable",
     "OwnPlace",
