@@ -20,7 +20,7 @@ from wise_cellar.ui.widgets.plot_parts import Curve
 
 STATION = "Charge"
 
-CHARGE = 7
+CHARGE = 8
 
 
 @pytest.fixture

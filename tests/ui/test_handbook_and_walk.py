@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import dispose, shown_window, write_into
+from tests.ui.conftest import dispose, place_of, shown_window, write_into
 from wise_cellar.handbook import pages
 from wise_cellar.ui import application
 from wise_cellar.ui.shell.window import MainWindow
@@ -24,7 +24,7 @@ def titles() -> list[str]:
 
 
 def test_f1_opens_the_page_of_the_station_and_twice_the_keys(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_station(7)
+    window.show_station(place_of("Charge"))
     qtbot.keyClick(window, Qt.Key.Key_F1)
     handbook = window.guide.handbook
     assert handbook is not None
@@ -103,7 +103,7 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     window.commands.actions["Walk through the sample world"].trigger()
     walk = window.walk
     assert walk.isVisible()
-    assert len(walk.stops) == 9
+    assert len(walk.stops) == 10
     begin = walk.at
     assert begin == 0
     assert window.stack.currentIndex() == 0, "it takes you there"
@@ -138,8 +138,10 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     did(6)
     walk.later.click()
     assert walk.at == 8, "a step can be left out"
-    session.edit("design.charger.current_a", 2.5)
+    session.edit("design.packs.0.state.capacity_percent", 97)
     did(8)
+    session.edit("design.charger.current_a", 2.5)
+    did(9)
     assert walk.at == 7, "and is asked again"
     session.open_design("dunlin-extended")
     did(7)

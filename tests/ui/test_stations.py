@@ -57,6 +57,7 @@ def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
         "Flight",
         "Compare",
         "Extend",
+        "Build",
         "Charge",
     ]
 
@@ -70,7 +71,8 @@ def test_control_and_a_number_go_to_a_station(window: MainWindow, qtbot: QtBot) 
         (4, "Flight"),
         (5, "Compare"),
         (6, "Extend"),
-        (7, "Charge"),
+        (7, "Build"),
+        (8, "Charge"),
     ):
         qtbot.keyClick(window, str(number), Qt.KeyboardModifier.ControlModifier)
         assert window.stations[window.stack.currentIndex()].title == title

@@ -41,10 +41,12 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
+from wise_cellar.demo.sample_tray import sample_tray
 from wise_cellar.store import Workspace
 
 FIRST_DESIGN_ID = "whimbrel-transect"
 EXTENDED_DESIGN_ID = "dunlin-extended"
+TRAY_CELL_ID = "fell-21-45p"
 
 
 @cache
@@ -55,6 +57,7 @@ def sample_documents() -> tuple[Document, ...]:
         *_packs(),
         bench_cell(),
         *sample_bench().records,
+        *sample_tray(next(cell for cell in _cells() if cell.id == TRAY_CELL_ID)),
         sample_chart()[0],
         whimbrel(),
         dunlin(),

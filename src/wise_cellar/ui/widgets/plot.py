@@ -175,6 +175,10 @@ class Plot(pg.GraphicsWidget):  # type: ignore[misc]
             axis.setTextPen(QColor(colours.faint))
             axis.setTickFont(font(11.5))
 
+    def show_empty(self, empty: bool) -> None:
+        """Show nothing at all, keeping the room: a plot that is hidden loses it, and its axes with it."""
+        self.setOpacity(0.0 if empty else 1.0)
+
     def show_title(self, words: str) -> None:
         """Rich text above the plot."""
         if self._title is None:

@@ -101,7 +101,7 @@ class FitPicture(SavedPlots):
         self.residual.show_parts([*off_by, Level(0.0, Stroke(colours.faint, 1.0))])
         self._show_key()
         for plot in (self.volts, self.residual):
-            plot.setVisible(bool(self.shown))
+            plot.show_empty(not self.shown)
         if not self.shown:
             return
         low = min(float(one.measured_v.min()) for one in self.shown)

@@ -1,0 +1,191 @@
+"""The Build station: a tray typed by keyboard alone, judged, matched, and flown as it is built."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
+from pytestqt.qtbot import QtBot
+
+from tests.ui.conftest import place_of
+from wise_cellar.core.build import Fate
+from wise_cellar.core.documents import Look, NumberedCell
+from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
+from wise_cellar.ui.stations.build.station import MATCH, TRAY, BuildStation
+
+STATION = "Build"
+
+
+@pytest.fixture
+def build(window: MainWindow) -> BuildStation:
+    window.show_station(place_of("Build"))
+    station = window.stack.currentWidget()
+    assert isinstance(station, BuildStation)
+    station.pages.choose(TRAY)
+    return station
+
+
+def settled(build: BuildStation, qtbot: QtBot) -> None:
+    build.pages.choose(MATCH)
+    qtbot.waitUntil(lambda: build.settled and build.match_page.built is not None, timeout=20000)
+
+
+def tray(window: MainWindow) -> tuple[NumberedCell, ...]:
+    return cells_of(window.session, window.session.complete.pack.cell.id)
+
+
+def type_in_table(build: BuildStation, row: int, column: int, *texts: str) -> None:
+    """Type readings under each other: Enter goes on."""
+    build.table.setFocus()
+    QApplication.processEvents()  # an editor that is open closes
+    build.table.setCurrentIndex(build.model.index(row, column))
+    if not isinstance(QApplication.focusWidget(), QLineEdit):
+        build.table.edit(build.model.index(row, column))
+    for text in texts:
+        editor = QApplication.focusWidget()
+        assert isinstance(editor, QLineEdit)
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        QApplication.processEvents()  # the toolkit takes it a moment later
+
+
+def test_the_sample_tray_has_three_that_must_not_be_used(build: BuildStation) -> None:
+    assert build.headline.text() == "36 of 40 cells of Fell 21-45P are sound; 3 must not be used"
+    bad = {one.cell.number: one for one in build.tray.cells if one.fate is Fate.NEVER}
+    assert set(bad) == {8, 21, 33}
+    build.table.choose(7)
+    assert build.cell.title.text() == "Cell 8: do not use"
+    assert any("never charge it" in label.text() for label in build.cell.findChildren(QLabel))
+
+
+def test_readings_are_typed_cell_after_cell_by_keyboard_alone(window: MainWindow, build: BuildStation) -> None:
+    remove_cells(window.session, tray(window))
+    assert "No Fell 21-45P is numbered yet" in build.headline.text()
+    type_in_table(build, 0, 1, "3.52", "3521 mV", "3.519 V", "1.4")
+    assert [cell.arrival_v for cell in tray(window)] == [3.52, 3.521, 3.519, 1.4]
+    assert [cell.number for cell in tray(window)] == [1, 2, 3, 4]
+    assert all(cell.arrived_on == date.today() for cell in tray(window))
+    type_in_table(build, 0, 3, "4350", "4.36 Ah")
+    assert [cell.capacity_mah for cell in tray(window)[:2]] == [4350, 4360]
+    assert build.tray.cells[3].fate is Fate.NEVER
+
+
+@pytest.mark.parametrize(("column", "text", "says"), [
+    (0, "2", "Cell 2 is in this tray already; write another number."),
+    (1, "3512", "3512 V is no voltage of one cell; millivolts are written 3512 mV."),
+    (1, "much", "“much” is not a number"),
+    (6, "-3", "must be more than"),
+])  # fmt: skip
+def test_bad_readings_are_sentences_and_lose_nothing(
+    window: MainWindow, build: BuildStation, column: int, text: str, says: str
+) -> None:
+    before = tray(window)
+    type_in_table(build, 0, column, text)
+    assert says in build.refused.text()
+    assert tray(window) == before
+    editor = QApplication.focusWidget()
+    assert isinstance(editor, QLineEdit)
+    assert editor.text() == text, "and stands there to be corrected"
+    QTest.keyClick(editor, Qt.Key.Key_Escape)
+    QApplication.processEvents()
+
+
+def test_what_a_cell_looks_like_and_its_dates_are_told_beside_it(window: MainWindow, build: BuildStation) -> None:
+    build.table.choose(1)
+    build.cell.looks[Look.DENT].click()
+    assert tray(window)[1].looks == (Look.DENT,)
+    assert build.cell.title.text() == "Cell 2: do not use"
+    line = build.cell.lines["rested_on"]
+    line.setFocus()
+    line.selectAll()
+    QTest.keyClicks(line, "yesterday")
+    line.finish()
+    assert "is no date" in build.cell.error.text()
+    window.session.undo()
+    assert tray(window)[1].looks == ()
+
+
+def test_delete_takes_cells_out_and_undo_puts_them_back(window: MainWindow, build: BuildStation) -> None:
+    build.table.setCurrentIndex(build.model.index(2, 8))
+    QTest.keyClick(build.table, Qt.Key.Key_Delete)
+    assert 3 not in [cell.number for cell in tray(window)]
+    window.session.undo()
+    assert len(tray(window)) == 40
+
+
+def test_a_dot_is_chosen_with_the_pointer(build: BuildStation, qtbot: QtBot) -> None:
+    place = 4
+    cell = build.tray.cells[place].cell
+    box = build.picture.plot.box
+    scene = box.mapViewToScene(QPointF(cell.capacity_mah, cell.dcir_mohm))
+    qtbot.mouseClick(build.picture.viewport(), Qt.MouseButton.LeftButton, pos=build.picture.mapFromScene(scene))
+    assert build.cell.shown is not None
+    chosen = build.cell.shown.cell
+    assert abs(chosen.capacity_mah - cell.capacity_mah) < 15
+
+
+def _point(x: float, y: float):
+    from PyQt6.QtCore import QPointF
+
+    return QPointF(x, y)
+
+
+def test_the_tray_speaks_for_its_type(window: MainWindow, build: BuildStation) -> None:
+    build.whole.speak.click()
+    results = window.session.complete.pack.cell.bench_results
+    assert len(results) == 36
+    assert build.whole.speak.isHidden()
+
+
+def test_groups_are_matched_and_flown_as_built(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
+    settled(build, qtbot)
+    found = build.match_page.built
+    assert found.ways[0].least_mah >= found.ways[1].least_mah
+    assert not {8, 21, 33, 14} & {cell.number for group in found.ways[0].groups for cell in group}
+    build.match_page.ways.choose(1)
+    assert build.match_page.shown is found.ways[1]
+    build.match_page.ways.choose(0)
+    before = window.session.answer.duration_s
+    build.wanted.fly.click()
+    assert window.session.complete.pack.state == found.states[0]
+    assert window.session.answer.duration_s == pytest.approx(found.flown[0].duration_s)
+    assert window.session.answer.duration_s < before
+    qtbot.waitUntil(lambda: build.settled, timeout=20000)
+    assert build.wanted.state.text() == "This design flies these groups."
+    build.wanted.plain.click()
+    assert window.session.answer.duration_s == before
+
+
+@pytest.mark.parametrize(("line", "text", "says"), [
+    ("forbidden", "three", "“three” is no number of a cell"),
+    ("fixed", "7 or 8", "“7 or 8” settles no cell; write such as 7 in 2"),
+    ("fixed", "7 in 2, 7 in 3", "Cell 7 is settled in two groups, 2 and 3"),
+    ("packs", "many", "write a number from 1 to 20"),
+])  # fmt: skip
+def test_bad_wishes_are_sentences(build: BuildStation, qtbot: QtBot, line: str, text: str, says: str) -> None:
+    settled(build, qtbot)
+    entry = build.wanted.lines[line]
+    entry.setFocus()
+    QTest.keyClicks(entry, text)
+    entry.finish()
+    assert says in build.wanted.error.text()
+    entry.accept_shown("")
+    build.wanted.changed.emit()
+    assert build.wanted.error.isHidden()
+
+
+def test_a_tray_too_small_is_a_sentence(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
+    build.pages.choose(MATCH)
+    entry = build.wanted.lines["packs"]
+    QTest.keyClicks(entry, "4")
+    entry.finish()
+    qtbot.waitUntil(lambda: build.settled, timeout=20000)
+    assert (
+        "asks for 48 cells; 36 of this tray may be used: 12 more are needed" in build.match_page.sentences.lines[0].text
+    )
+    entry.accept_shown("")
