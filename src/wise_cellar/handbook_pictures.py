@@ -44,6 +44,7 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("chain", FIRST, "Pack", "Placement", _part("chain")),
     ("extend", EXTENDED_DESIGN_ID, "Extend", "On the bus", _part("confluence")),
     ("charge", FIRST, "Charge", "One pack", _part("picture")),
+    ("match", FIRST, "Build", "Match", _part("match_page.picture")),
 )
 """Name, design, station, page, and which part of it."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -15,13 +14,14 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.begin import read_description
-from wise_cellar.core.documents import DocumentError, TracedChart
+from wise_cellar.core.documents import DocumentError
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.pictures import LOAD, OWN
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
@@ -75,8 +75,8 @@ VIEWS = {
     "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
     "pack-joining": _view("Pack", _FIRST, "Joining"),
     "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
-    "import": _view("Cells", "whimbrel-energy", dialog="Import discharges"),
-    "trace": _view("Cells", "whimbrel-energy", dialog="Trace a printed chart"),
+    "build": _view("Build", _FIRST, "Tray"),
+    "match": _view("Build", _FIRST, "Match"),
     "landing": _view("Flight", _FIRST, "Landing"),
     "wing": _view("Craft", _WING, "Against airspeed"),
     "beside": _view("Compare", _FIRST, "Side by side"),
@@ -113,6 +113,10 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     session, cells = window.session, window.station(CellsStation)
     window.show_station(window.stations.index(window.station(PackStation)))
     yield from _packs(application, window, folder)
+    build = window.station(BuildStation)
+    window.show_station(window.stations.index(build))
+    build.show_page("Match")
+    yield _save(application, window, folder / "match.png")
     yield _begun(application, window, folder / "begin.png")
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -122,13 +126,6 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     cells.pictures.which.choose(OWN)
     yield _save(application, window, folder / "discharges.png")
     cells.pictures.which.choose(LOAD)
-    yield _import_panel(application, window, folder / "import.png")
-    chart = next(iter(session.all(TracedChart).values()))
-    session.edit("design.packs.0.cell_type_id", chart.cell_type_id)
-    trace = cells.files.open_trace(chart)
-    if trace is not None:
-        yield _save(application, window, folder / "trace.png", trace)
-        trace.reject()
     yield from _flights(application, window, folder)
     yield _beside(application, window, folder / "beside.png")
     yield from _extended(application, window, folder)
@@ -206,17 +203,6 @@ def _packs(application: QApplication, window: MainWindow, folder: Path) -> Itera
     pack.controls.groups.choose(JOINING)
     yield _save(application, window, folder / "pack-joining.png")
     session.undo()
-
-
-def _import_panel(application: QApplication, window: MainWindow, path: Path) -> Path:
-    curves = resources.files("wise_cellar.demo") / "curves"
-    with resources.as_file(curves) as found:
-        panel = window.station(CellsStation).files.open_import(sorted(found.glob("*.csv")))
-        while panel.busy:
-            application.processEvents()
-        saved = _save(application, window, path, panel)
-        panel.reject()
-    return saved
 
 
 def settled(application: QApplication, window: MainWindow) -> None:

@@ -17,6 +17,8 @@ from wise_cellar.core.extend import (
     charge_through_craft,
     counter_outcomes,
     equalise,
+    figures,
+    verdict,
 )
 from wise_cellar.core.extend.equalising import WATCHED_S, equalised
 from wise_cellar.core.lowering import lower, lower_one
@@ -185,6 +187,21 @@ def test_the_sentences_carry_the_numbers() -> None:
     assert f"{-start.packs[1].current_a:.2f} A flow into the own battery at once, more than the 1.9 A" in words
     assert "88 % of its charge" in words
     assert "within the 1.9 A" in said(extended(own_percent=87))
+
+
+def test_the_verdict_leads_and_its_numbers_stand_under_it() -> None:
+    for design, begins in (
+        (extended(own_percent=60), "Not as they are:"),
+        (extended(own_percent=87), "They may be put"),
+    ):
+        start, flow = answer(design).bus_start, equalise(design)
+        assert start is not None
+        assert flow is not None
+        assert verdict(start, flow).startswith(begins)
+        rows = figures(start, flow)
+        assert [row[0] for row in rows[1:-1]] == [pack.complete.name for pack in start.packs]
+        assert rows[2][2] == f"{start.packs[1].current_a:.1f} A".replace("-", "−")
+        assert f"{flow.moved_mah:.0f} mAh" in rows[-1][2].replace("\u202f", "")
 
 
 def test_alike_packs_are_told_so() -> None:

@@ -89,6 +89,37 @@ def bus_sentences(start: BusStart, flow: Equalising) -> tuple[str, ...]:
     return (*_flow_words(start, flow), *_window_words(start), *_full_words(start))
 
 
+def verdict(start: BusStart, flow: Equalising) -> str:
+    """Whether these packs may be put on one bus as they are, in a line."""
+    taker = start.taker
+    if flow.first_a < SMALL_A:
+        return "They may be put on one bus as they are: nothing flows."
+    if start.safe:
+        return f"They may be put on one bus as they are: {format_amps(-taker.current_a)} flow at first."
+    into = lower_first(taker.complete.name)
+    if taker.too_much:
+        may = format_amps(taker.limit_a)
+        return f"Not as they are: {format_amps(-taker.current_a)} into the {into}, which may take {may}."
+    return f"Not as they are: {format_amps(-taker.current_a)} would flow into the {into} at once."
+
+
+def figures(start: BusStart, flow: Equalising) -> list[tuple[str, ...]]:
+    """The numbers behind it: a row a pack under a head, then what comes of it."""
+    rows: list[tuple[str, ...]] = [("", "rests at", "at once", "may take")]
+    rows += [
+        (
+            pack.complete.name,
+            f"{format_volts(pack.rest_v)} a cell",
+            format_amps(pack.current_a),
+            format_amps(pack.limit_a) if pack.current_a < 0 else "",
+        )
+        for pack in start.packs
+    ]
+    settles = _time(flow.settled_s) if np.isfinite(flow.settled_s) else "over four hours"
+    rows.append(("Until a tenth flows", settles, format_mah(flow.moved_mah), format_celsius(flow.warmest_c)))
+    return rows
+
+
 def _flow_words(start: BusStart, flow: Equalising) -> list[str]:
     rest = ", ".join(f"{lower_first(pack.complete.name)} {format_volts(pack.rest_v)}" for pack in start.packs)
     if flow.first_a < SMALL_A:

@@ -9,18 +9,25 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 
 from wise_cellar.core.answer.bus import APART_V, BusStart
 from wise_cellar.core.answer.findings.bus import landed_flow
-from wise_cellar.core.extend import Equalising, bus_sentences, charge_through_craft, fuse_sentences
+from wise_cellar.core.extend import (
+    Equalising,
+    bus_sentences,
+    charge_through_craft,
+    figures,
+    fuse_sentences,
+    verdict,
+)
 from wise_cellar.core.physics.charging import COLD_PLACE_C
 from wise_cellar.core.units import format_celsius, format_number, format_volts
 from wise_cellar.core.words import lower_first
 from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.extend.pack_traces import DASHES
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.labels import formatted
-from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import note, paragraph
+from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
+from wise_cellar.ui.widgets.panel import note, paragraph, show_role
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Level, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
@@ -98,6 +105,9 @@ class PlugPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 10, 0)
         column.setSpacing(6)
+        self.verdict = paragraph(size=15)
+        self.verdict.setFont(font(15, strong=True))
+        column.addWidget(self.verdict)
         self.plot = EqualisingPlot()
         column.addWidget(self.plot.key)
         column.addWidget(self.plot)
@@ -107,6 +117,10 @@ class PlugPage(QWidget):
         row.addWidget(self.level_button)
         row.addStretch(1)
         column.addLayout(row)
+        self._figures = WordTable()
+        self._figures.setHorizontalSpacing(24)
+        self._figures.setColumnStretch(0, 1)
+        column.addLayout(self._figures)
         self._sentences = Lines(paragraph)
         self._sentences.setSpacing(4)
         column.addLayout(self._sentences)
@@ -122,6 +136,12 @@ class PlugPage(QWidget):
             return
         self.plot.show_flow(start, flow)
         through = charge_through_craft(answer)
+        self.verdict.setText(verdict(start, flow))
+        show_role(self.verdict, "" if start.safe else "error")
+        head, *rows = figures(start, flow)
+        self._figures.show_rows(
+            [[Line(text, "faint", 11.5) for text in head], *([Line(text) for text in row] for row in rows)]
+        )
         words: list[tuple[str, str]] = [(text, "") for text in bus_sentences(start, flow)]
         words[0] = (words[0][0], "" if start.safe else "error")
         landed = landed_flow(answer)
@@ -137,7 +157,7 @@ class PlugPage(QWidget):
         self.level_button.setEnabled(not level)
 
     def _say(self, words: Sequence[tuple[str, str]]) -> None:
-        self._sentences.show_lines([Line(text, role, 11.5 if role else 13) for text, role in words if text])
+        self._sentences.show_lines([Line(text, role, 11.5) for text, role in words if text])
 
     def _level(self) -> None:
         start = self._session.answer.bus_start
