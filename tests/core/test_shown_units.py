@@ -69,8 +69,9 @@ def test_a_number_with_its_unit_means_the_same_whatever_is_shown(wanted: Units, 
     text = f"{value:.6f} {unit.symbol}"
     with shown_in(wanted):
         assert parse_typed(text, unit) == pytest.approx(round(value, 6))
-        said = format_quantity(value, unit)
-        assert parse_typed(said, unit) == pytest.approx(value, abs=0.6 * 10.0**-unit.decimals, rel=1e-3)
+        said, into = format_quantity(value, unit), shown(unit.symbol)
+        fine = 0.501 * 10.0 ** -max(unit.decimals + into.finer, 0) / into.per
+        assert parse_typed(said, unit) == pytest.approx(value, abs=fine)
 
 
 @given(some_units)

@@ -1,0 +1,23 @@
+"""The Build station: from a tray of numbered cells to the pack that was designed."""
+
+from wise_cellar.ui.stations.doorway import Doorway, Page
+from wise_cellar.ui.stations.walk import WalkStep
+
+DOORWAY = Doorway(
+    title="Build",
+    prefixes=("design.packs.0.state.groups",),
+    search_words="make pack cells bench",
+    pages=(
+        Page("Tray", "numbered cells sort test reject dent old new self-discharge"),
+        Page("Match", "groups balance capacity pair sort pack"),
+    ),
+    walk=(
+        WalkStep(
+            "Build the pack of the cells in the tray: fly it with its groups as they were matched.",
+            lambda began, now: began.complete.pack.state != now.complete.pack.state,
+            "Match",
+        ),
+    ),
+    module="wise_cellar.ui.stations.build.station",
+    name="BuildStation",
+)

@@ -1,0 +1,197 @@
+"""The Build station."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+
+from wise_cellar.core.build import Fate, Tray, judge
+from wise_cellar.core.documents import DocumentError, NumberedCell
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built
+from wise_cellar.ui.state.work import Worker
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.build import DOORWAY
+from wise_cellar.ui.stations.build.building import Built, as_designed, build_all, read_wanted
+from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
+from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
+from wise_cellar.ui.stations.build.tray_picture import TrayPicture
+from wise_cellar.ui.stations.build.tray_table import TrayModel, TrayTable
+from wise_cellar.ui.widgets.divided import Divided
+from wise_cellar.ui.widgets.panel import note, scrolling
+from wise_cellar.ui.widgets.segments import Segments
+
+SIDE = 320
+PAGES = ("Tray", "Match")
+TRAY, MATCH = range(2)
+HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
+
+
+class BuildStation(Station):
+    """The tray of the first pack's cell type, and the groups that can be made of it."""
+
+    doorway = DOORWAY
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.tray: Tray | None = None
+        self._worker = Worker(self)
+        column, self.headline, side = self.lay_out(SIDE)
+        self.pages = Segments(PAGES, "What is worked on")
+        column.addWidget(self.pages)
+        self._stack = QStackedWidget()
+        column.addWidget(self._stack, 1)
+        self.match_page = MatchPage()
+        self._stack.addWidget(self._tray_page())
+        self._stack.addWidget(scrolling(self.match_page))
+        self.cell, self.whole, self.wanted = CellPanel(session), TrayPanel(session), WantedPanel()
+        for panel in (self.cell, self.whole, self.wanted):
+            side.addWidget(panel)
+        side.addStretch(1)
+        self.pages.chosen.connect(self._show_page)
+        self.wanted.changed.connect(self._match)
+        self.wanted.fly_asked.connect(self._fly)
+        self.match_page.way_chosen.connect(self._show_way)
+        self._worker.finished.connect(self._take)
+        self._worker.failed.connect(lambda error: self.match_page.show_error(str(error)))
+        self._show_page(TRAY)
+
+    def _tray_page(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(4)
+        self.picture = TrayPicture()
+        column.addWidget(self.picture.key)
+        lower = QWidget()
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(4)
+        self.model = TrayModel(self.session, self)
+        self.table = TrayTable(self.model, self.session)
+        self.table.setMinimumHeight(110)
+        under.addWidget(self.table, 1)
+        self.refused = note(role="error")
+        self.refused.hide()
+        under.addWidget(self.refused)
+        under.addWidget(note(HOW))
+        self.divided = Divided("tray", self.picture, lower)
+        self.divided.share(46, 54)
+        column.addWidget(self.divided, 1)
+        self.model.refused.connect(self._say_refused)
+        self.table.cell_chosen.connect(self._choose)
+        self.picture.pointed.connect(self.table.choose)
+        return page
+
+    @property
+    def settled(self) -> bool:
+        """Whether the tray is matched."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop matching."""
+        self._worker.close()
+
+    def refresh(self) -> None:
+        """Judge the tray of the present cell type, and match it where that is looked at."""
+        cell = self.session.complete.pack.cell
+        self.tray = judge(cell, cells_of(self.session, cell.id))
+        self.model.show_tray(self.tray)
+        self.whole.show_tray(self.tray)
+        self._choose(self.table.currentIndex().row())
+        self._show_headline()
+        self.picture.show_tray(self.tray, self._groups())
+        self._match()
+
+    def _groups(self) -> tuple[tuple[NumberedCell, ...], ...]:
+        shown = self.match_page.shown
+        return shown.groups if shown is not None else ()
+
+    def _say_refused(self, sentence: str) -> None:
+        self.refused.setText(sentence)
+        self.refused.setVisible(bool(sentence))
+
+    def _choose(self, row: int) -> None:
+        cells = self.tray.cells if self.tray is not None else ()
+        there = 0 <= row < len(cells)
+        self.cell.show_cell(cells[row] if there else None)
+        self.picture.choose(row if there else -1)
+
+    def _show_page(self, page: int) -> None:
+        self._stack.setCurrentIndex(page)
+        for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH)):
+            panel.setVisible(page == mine)
+        self._show_headline()
+        if page == MATCH:
+            self._match()
+
+    def _show_headline(self) -> None:
+        if self.tray is None:
+            return
+        counts, complete = self.tray.counts(), self.session.complete
+        recipe, name = complete.pack.recipe, self.tray.cell_type.name
+        if self.pages.current == MATCH:
+            self.headline.setText(
+                f"{recipe.series_count}S {recipe.parallel_count}P out of a tray of {len(self.tray.cells)}"
+            )
+        elif not self.tray.cells:
+            self.headline.setText(f"No {name} is numbered yet: type the readings of the first cell into the last row")
+        else:
+            bad = counts[Fate.NEVER]
+            must = "none must be left out" if not bad else f"{bad} must not be used"
+            self.headline.setText(f"{counts[Fate.USE]} of {len(self.tray.cells)} cells of {name} are sound; {must}")
+
+    # Matching
+
+    def _match(self) -> None:
+        if self.pages.current != MATCH or self.tray is None:
+            return
+        complete, wanted = self.session.complete, self.wanted.wanted
+        recipe = complete.pack.recipe
+        self.wanted.words.setText(
+            f"{recipe.series_count}S {recipe.parallel_count}P of {self.tray.cell_type.name}, as the recipe line says."
+        )
+        if complete.pack.cell.whole_pack:
+            self._worker.forget()
+            self.match_page.show_error("This battery was bought whole: nothing is built of single cells.")
+            return
+        try:
+            asked = read_wanted(complete, wanted)
+        except DocumentError as error:
+            self.wanted.say(str(error))
+            return
+        self._worker.run(
+            partial(build_all, complete, self.tray, asked, apart_too=wanted.apart_too),
+            of=(as_designed(complete), self.tray, wanted),
+        )
+
+    def _take(self, built: Built) -> None:
+        self.match_page.show_built(built)
+        if self.tray is not None:
+            self.picture.show_tray(self.tray, built.ways[0].groups)
+
+    def _show_way(self) -> None:
+        """What the design flies now, against the groups in view."""
+        built, way = self.match_page.built, self.match_page.ways.current
+        state = self.session.complete.pack.state
+        flies = built is not None and state == built.states[way]
+        plain = state == as_designed(self.session.complete).pack.state
+        self.wanted.fly.setVisible(built is not None and not flies)
+        self.wanted.plain.setVisible(not plain)
+        self.wanted.state.setText(
+            "This design flies these groups." if flies
+            else "This design flies with all groups alike." if plain
+            else "This design flies with other groups than these."
+        )  # fmt: skip
+
+    def _fly(self, built: bool) -> None:
+        found = self.match_page.built
+        if built and found is None:
+            return
+        state = (
+            found.states[self.match_page.ways.current]
+            if built and found is not None
+            else as_designed(self.session.complete).pack.state
+        )
+        self.wanted.attempt.make(lambda: fly_as_built(self.session, state))
