@@ -10,12 +10,14 @@ from PyQt6 import sip
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from wise_cellar.core.build.taps import Fault, read_as
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.screenshots import SANDPIPER, settled
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.theme import Appearance
 
 WIDTH, NARROW = 600, (1000, 760)
@@ -36,6 +38,14 @@ def _part(name: str) -> Callable[[MainWindow], QWidget]:
     return found
 
 
+def _swapped(window: MainWindow) -> QWidget:
+    """The taps of a lead whose second and third wire are swapped."""
+    page = window.station(BuildStation).taps
+    fault = Fault("swap", 1, 2)
+    page.show_readings(read_as(page.group_v, [fault]))
+    return page
+
+
 PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...] = (
     ("range", FIRST, "Flight", "Range", _part("range.widget")),
     ("alarm", FIRST, "Flight", "Landing", _part("landing")),
@@ -45,6 +55,7 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("extend", EXTENDED_DESIGN_ID, "Extend", "On the bus", _part("confluence")),
     ("charge", FIRST, "Charge", "One pack", _part("picture")),
     ("match", FIRST, "Build", "Match", _part("match_page.picture")),
+    ("taps", FIRST, "Build", "Taps", _swapped),
 )
 """Name, design, station, page, and which part of it."""
 

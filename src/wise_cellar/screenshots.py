@@ -14,6 +14,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.begin import read_description
+from wise_cellar.core.build.taps import Fault, read_as
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.store.reading import write_picture
@@ -30,8 +31,6 @@ from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.extend.station import PLUG, ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
-from wise_cellar.ui.stations.pack.controls import JOINING
-from wise_cellar.ui.stations.pack.station import PackStation
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -73,7 +72,7 @@ VIEWS = {
     "compare": _view("Compare", _FIRST, "Every pack"),
     "extend": _view("Extend", EXTENDED_DESIGN_ID, "On the bus"),
     "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
-    "pack-joining": _view("Pack", _FIRST, "Joining"),
+    "taps": _view("Build", _FIRST, "Taps"),
     "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
     "build": _view("Build", _FIRST, "Tray"),
     "match": _view("Build", _FIRST, "Match"),
@@ -111,12 +110,13 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
     session, cells = window.session, window.station(CellsStation)
-    window.show_station(window.stations.index(window.station(PackStation)))
-    yield from _packs(application, window, folder)
     build = window.station(BuildStation)
     window.show_station(window.stations.index(build))
     build.show_page("Match")
     yield _save(application, window, folder / "match.png")
+    build.show_page("Taps")
+    build.taps.show_readings(read_as(build.taps.group_v, [Fault("swap", 1, 2)]))
+    yield _save(application, window, folder / "taps.png")
     yield _begun(application, window, folder / "begin.png")
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -194,15 +194,6 @@ def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
     saved = _save(application, window, path)
     compare.pages.choose(0)
     return saved
-
-
-def _packs(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """The Pack station with thin leads and what would mend them; then as it was."""
-    session, pack = window.session, window.station(PackStation)
-    session.edit("design.packs.0.recipe.leads.gauge_awg", 18)
-    pack.controls.groups.choose(JOINING)
-    yield _save(application, window, folder / "pack-joining.png")
-    session.undo()
 
 
 def settled(application: QApplication, window: MainWindow) -> None:

@@ -189,3 +189,64 @@ def test_a_tray_too_small_is_a_sentence(window: MainWindow, build: BuildStation,
         "asks for 48 cells; 36 of this tray may be used: 12 more are needed" in build.match_page.sentences.lines[0].text
     )
     entry.accept_shown("")
+
+
+def read_lead(build: BuildStation, *texts: str) -> None:
+    for line, text in zip(build.taps.lines, texts, strict=False):
+        line.setFocus()
+        line.selectAll()
+        QTest.keyClicks(line, text)
+        line.finish()
+
+
+def test_a_lead_is_read_pin_by_pin_and_judged(build: BuildStation, qtbot: QtBot) -> None:
+    settled(build, qtbot)
+    build.show_page("Taps")
+    page = build.taps
+    page.clear.click()
+    assert len(page.lines) == 5
+    assert "Read each pin" in page.sentences.lines[0].text
+    read_lead(build, "7.03", "3515 mV")
+    assert "2 to go" in page.sentences.lines[0].text
+    read_lead(build, "7.03", "3.515", "10.54", "14.06", "14.06")
+    assert page.sentences.lines[0].text == "Wires 2 and 3 are swapped."
+    assert "Do not connect a charger" in page.sentences.lines[1].text
+    read_lead(build, "3.515", "7.03", "10.54", "14.06", "-14.06")
+    assert page.sentences.lines[0].text == "The main leads are reversed."
+    read_lead(build, "3.515", "7.03", "10.54", "14.06", "14.06")
+    assert page.sentences.lines[0].text == "All is as it should be."
+    page.clear.click()
+    assert page.found is None
+
+
+def test_volts_are_expected_as_cells_rest_now(build: BuildStation, qtbot: QtBot) -> None:
+    settled(build, qtbot)
+    build.show_page("Taps")
+    page = build.taps
+    page.rest.setFocus()
+    QTest.keyClicks(page.rest, "4.1")
+    page.rest.finish()
+    assert page.group_v == (4.1,) * 4
+    read_lead(build, "4.1", "8.2", "12.3", "16.4", "16.4")
+    assert page.sentences.lines[0].text == "All is as it should be."
+    page.rest.setFocus()
+    page.rest.selectAll()
+    QTest.keyClicks(page.rest, "much")
+    page.rest.finish()
+    assert "is not a number" in page.error.text()
+    page.rest.accept_shown("")
+    page.clear.click()
+
+
+def test_readings_between_neighbours_and_bad_ones(build: BuildStation, qtbot: QtBot) -> None:
+    settled(build, qtbot)
+    build.show_page("Taps")
+    page = build.taps
+    page.clear.click()
+    page.against.choose(1)
+    read_lead(build, "3.515", "3.515", "0", "3.515")
+    assert "Group 3" in page.sentences.lines[0].text or "wire" in page.sentences.lines[0].text.lower()
+    read_lead(build, "3515")
+    assert "no voltage of this pack" in page.sentences.lines[0].text
+    page.against.choose(0)
+    page.clear.click()

@@ -501,7 +501,7 @@ def test_every_picture_of_the_documents_names_what_it_must_show() -> None:
 
 def test_a_picture_of_the_wrong_station_page_or_design_is_refused(window: MainWindow) -> None:
     window.show_station(window.stations.index(window.station(ChargeStation)))
-    for name in ("pack-joining", "pack-by-hand", "cells-lamplight"):
+    for name in ("taps", "pack-by-hand", "cells-lamplight"):
         with pytest.raises(DocumentError, match=rf"{name}\.png would show Charge"):
             check_view(name, window)
     flight = window.station(FlightStation)

@@ -91,8 +91,6 @@ class Explanation:
 
     faults: tuple[Fault, ...]
     """None where all is right."""
-    log_odds: float
-    """Against the best explanation: 0 for that itself."""
     off_v: float
     """Root mean square of what is left unexplained."""
 
@@ -131,8 +129,6 @@ class Explanation:
 class Diagnosis:
     """The likeliest explanations, the best first."""
 
-    expected_v: tuple[float, ...]
-    """What each reading should be."""
     explanations: tuple[Explanation, ...]
     explained: bool
     """Whether the best of them fits the readings at all."""
@@ -262,8 +258,8 @@ def diagnose(group_v: Sequence[float], readings: Readings) -> Diagnosis:
     best = found[1].argmax()
     if singles.faults[int(best)] and found[2][best] > EXPLAINED / 4:
         wider = _States.together([singles, *(singles.with_fault(fault) for fault in faults_of(groups))])
-        return _diagnosis(wider, _ranked(wider, group_v, readings), group_v, readings)
-    return _diagnosis(singles, found, group_v, readings)
+        return _diagnosis(wider, _ranked(wider, group_v, readings))
+    return _diagnosis(singles, found)
 
 
 def _check(group_v: Sequence[float], readings: Readings) -> None:
@@ -334,9 +330,7 @@ def _between(potential: Floats, island: Bools, low: Ints, high: Ints) -> tuple[F
     return np.where(floats, 0.0, volts), floats, np.abs(at_high - at_low).astype(float)
 
 
-def _diagnosis(
-    states: _States, ranked: tuple[Floats, Floats, Floats], group_v: Sequence[float], readings: Readings
-) -> Diagnosis:
+def _diagnosis(states: _States, ranked: tuple[Floats, Floats, Floats]) -> Diagnosis:
     off_v, posterior, distance = ranked
     order = np.argsort(-posterior, kind="stable")
     best = float(posterior[order[0]])
@@ -355,8 +349,8 @@ def _diagnosis(
         if state in seen:
             continue
         seen.add(state)
-        told.append(Explanation(states.faults[place], float(posterior[place]) - best, float(off_v[place])))
-    return Diagnosis(expected(group_v, readings.against), tuple(told), float(distance[order[0]]) <= EXPLAINED)
+        told.append(Explanation(states.faults[place], float(off_v[place])))
+    return Diagnosis(tuple(told), float(distance[order[0]]) <= EXPLAINED)
 
 
 def read_as(group_v: Sequence[float], faults: Sequence[Fault], against: Against = Against.NEGATIVE) -> Readings:

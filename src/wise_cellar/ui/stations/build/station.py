@@ -13,9 +13,10 @@ from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build import DOORWAY
-from wise_cellar.ui.stations.build.building import Built, as_designed, build_all, read_wanted
+from wise_cellar.ui.stations.build.building import Built, as_designed, build_all, read_wanted, resting_volts
 from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
+from wise_cellar.ui.stations.build.taps_page import TapsPage
 from wise_cellar.ui.stations.build.tray_picture import TrayPicture
 from wise_cellar.ui.stations.build.tray_table import TrayModel, TrayTable
 from wise_cellar.ui.widgets.divided import Divided
@@ -23,8 +24,8 @@ from wise_cellar.ui.widgets.panel import note, scrolling
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
-PAGES = ("Tray", "Match")
-TRAY, MATCH = range(2)
+PAGES = ("Tray", "Match", "Taps")
+TRAY, MATCH, TAPS = range(3)
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
 
 
@@ -45,6 +46,8 @@ class BuildStation(Station):
         self.match_page = MatchPage()
         self._stack.addWidget(self._tray_page())
         self._stack.addWidget(scrolling(self.match_page))
+        self.taps = TapsPage()
+        self._stack.addWidget(scrolling(self.taps))
         self.cell, self.whole, self.wanted = CellPanel(session), TrayPanel(session), WantedPanel()
         for panel in (self.cell, self.whole, self.wanted):
             side.addWidget(panel)
@@ -123,7 +126,7 @@ class BuildStation(Station):
         for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH)):
             panel.setVisible(page == mine)
         self._show_headline()
-        if page == MATCH:
+        if page in (MATCH, TAPS):
             self._match()
 
     def _show_headline(self) -> None:
@@ -131,7 +134,11 @@ class BuildStation(Station):
             return
         counts, complete = self.tray.counts(), self.session.complete
         recipe, name = complete.pack.recipe, self.tray.cell_type.name
-        if self.pages.current == MATCH:
+        if self.pages.current == TAPS:
+            self.headline.setText(
+                f"The balance lead of {recipe.series_count}S: {recipe.series_count + 1} pins from the most negative up"
+            )
+        elif self.pages.current == MATCH:
             self.headline.setText(
                 f"{recipe.series_count}S {recipe.parallel_count}P out of a tray of {len(self.tray.cells)}"
             )
@@ -145,8 +152,9 @@ class BuildStation(Station):
     # Matching
 
     def _match(self) -> None:
-        if self.pages.current != MATCH or self.tray is None:
+        if self.pages.current == TRAY or self.tray is None:
             return
+        self._show_taps()
         complete, wanted = self.session.complete, self.wanted.wanted
         recipe = complete.pack.recipe
         self.wanted.words.setText(
@@ -166,8 +174,18 @@ class BuildStation(Station):
             of=(as_designed(complete), self.tray, wanted),
         )
 
+    def _show_taps(self) -> None:
+        """Expect of each group what its cells were last read at; where none was read, what the tray's were."""
+        if self.tray is None:
+            return
+        series = self.session.complete.pack.recipe.series_count * self.session.complete.pack.cell.cells_in_series
+        built = self.match_page.built
+        groups = built.ways[0].pack(0) if built is not None and self.match_page.shown is not None else ()
+        self.taps.show_groups(resting_volts(self.tray, groups, series))
+
     def _take(self, built: Built) -> None:
         self.match_page.show_built(built)
+        self._show_taps()
         if self.tray is not None:
             self.picture.show_tray(self.tray, built.ways[0].groups)
 
