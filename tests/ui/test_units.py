@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QTableView
+from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import place_of
 from wise_cellar.core.shown import READY, Units, show_units, units
@@ -65,6 +66,17 @@ def test_the_page_that_was_in_view_is_shown_again(window: MainWindow) -> None:
     station = window.stack.currentWidget()
     assert "Weather" in [each.word for each in station.findChildren(Segments)]
     assert "°F" in [label.text() for label in station.findChildren(QLabel) if label.isVisible()]
+
+
+def test_the_range_is_worded_anew(window: MainWindow, qtbot: QtBot) -> None:
+    """Its words are made with it, and it was kept from before."""
+    window.session.open_design("turnstone-shoreline")
+    qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
+    assert any("m/s" in one.doubt for one in window.session.spread.drivers)
+    window.show_in(IMPERIAL)
+    qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
+    assert any("mph" in one.doubt for one in window.session.spread.drivers)
+    assert not any("m/s" in one.doubt for one in window.session.spread.drivers)
 
 
 def test_an_entry_that_is_refused_waits_for_its_correction(window: MainWindow) -> None:

@@ -127,6 +127,7 @@ class Session(QObject):
     def say_again(self) -> None:
         """Word everything anew: what it is shown in has changed."""
         self.flown = Memory()
+        self._ranging.forget_all()
         if self.pinned is not None:
             self.pinned = self.pinned[0], self._answer_of(self.pinned[0])
         if self.sentence is not None:

@@ -62,6 +62,11 @@ class Worker(QObject):
         self._newest = _Order()
         self._pending = None
 
+    def forget_all(self) -> None:
+        """Compute anew what is asked for from now on: what its results say in words would be said otherwise."""
+        self.forget()
+        self._known = Memory()
+
     def close(self) -> None:
         """Forget everything and wait for the thread."""
         self.forget()
