@@ -23,12 +23,16 @@ from benchmarks.memory import peak_mb
 from benchmarks.painted import painted_windows
 from wise_cellar.core.advice import study_pack
 from wise_cellar.core.answer import answer, spread
+from wise_cellar.core.build import Asked, match
+from wise_cellar.core.build import judge as judge_tray
+from wise_cellar.core.build.taps import Fault, diagnose, read_as
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import (
     CellType,
     Joint,
     LandingRule,
+    NumberedCell,
     PackRecipe,
     Wishes,
 )
@@ -77,6 +81,11 @@ def timed(run: Callable[[], object], times: int) -> list[float]:
         run()
         seconds.append(time.perf_counter() - began)
     return seconds
+
+
+def milliseconds(run: Callable[[], object], times: int = 9) -> str:
+    """The median of so many runs, in words."""
+    return f"median {1e3 * statistics.median(timed(run, times)):.0f} ms"
 
 
 def row(what: str, figure: str, wanted: str) -> None:
@@ -188,9 +197,6 @@ def cells() -> None:
     def shelf(footing: Footing) -> object:
         return shelf_at_load(design, fresh(200), answered.factor, amps, footing)
 
-    def milliseconds(run: Callable[[], object], times: int = 9) -> str:
-        return f"median {1e3 * statistics.median(timed(run, times)):.0f} ms"
-
     row("range of the answer, 200 flights", milliseconds(lambda: spread(design, answered)), "≤ 150 ms")
     for footing in Footing:
         row(f"shelf of 200 cell types, {footing}", milliseconds(partial(shelf, footing)), "≤ 500 ms")
@@ -224,6 +230,33 @@ def packs() -> None:
     answered = answer(design)
     seconds = statistics.median(timed(lambda: study_pack(design, answered), 9))
     row("all proposals for a pack flown, other arrangements ranked", f"median {1e3 * seconds:.0f} ms", "")
+
+
+def building() -> None:
+    """A tray judged and matched, a balance lead diagnosed."""
+    cell = complete_sample("whimbrel-transect").pack.cell
+    random = np.random.default_rng(7)
+    tray = [
+        NumberedCell(
+            id=f"c{number}", number=number, cell_type_id=cell.id, arrival_v=3.5 + 0.003 * random.standard_normal(),
+            capacity_mah=cell.capacity_mah * (1 + 0.01 * random.standard_normal()),
+            dcir_mohm=cell.resistance_mohm * (1 + 0.03 * random.standard_normal()),
+        )
+        for number in range(1, 201)
+    ]  # fmt: skip
+    row("200 cells judged", milliseconds(lambda: judge_tray(cell, tray), 5), "")
+    for asked, wanted in ((Asked(6, 12), "< 3 s"), (Asked(4, 3, 5), ""), (Asked(2, 3), "")):
+        cells = tray if asked.cells > 10 else tray[:12]
+        what = f"{asked.series}S {asked.parallel}P{f', {asked.packs} times' if asked.packs > 1 else ''}"
+        row(f"{len(cells)} cells matched into {what}", milliseconds(partial(match, cell, cells, asked), 3), wanted)
+    group_v = (3.6 + 0.006 * random.standard_normal(20)).tolist()
+    for faults in ([], [Fault("swap", 4, 9)], [Fault("swap", 4, 9), Fault("miss", 15)]):
+        readings = read_as(group_v, faults)
+        row(
+            f"lead of 20S diagnosed, {len(faults)} faults",
+            milliseconds(partial(diagnose, group_v, readings), 9),
+            "< 50 ms",
+        )
 
 
 def extended() -> None:
@@ -303,6 +336,7 @@ if __name__ == "__main__":
     many()
     cells()
     packs()
+    building()
     extended()
     searches()
     start()

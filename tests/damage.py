@@ -26,12 +26,17 @@ from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file
 from wise_cellar.store.cell_tables import read_cell_table
 from wise_cellar.store.curve_files import look_at_table, read_discharge_curve, read_resting_table
 from wise_cellar.store.stand_files import read_stand
+from wise_cellar.store.tray_tables import read_tray_table
 
 LOG = "time [s],voltage [V],current [A]\n" + "\n".join(f"{10 * n},{4.15 - 0.03 * n:.3f},2.5" for n in range(40)) + "\n"
 SLOW = "t;U;I\n" + "\n".join(f"{300 * n};{4.15 - 0.04 * n:.3f};0,45".replace(".", ",") for n in range(40)) + "\n"
 SEMICOLONS = "logged at the bench\n\n" + SLOW
 STAND = "throttle,thrust g,current A,voltage V,rpm\n" + "\n".join(
     f"{20 * n},{150 * n},{2.5 * n},15.{9 - n},{2000 * n}" for n in range(1, 6)
+)
+TRAY = (
+    "number,arrival_v,arrived_on,capacity_mah,dcir_mohm,looks\n1,3.52,2026-03-02,4350,15.1,dent; rust\n"
+    "2,3.51,,4.36 Ah,,\n"
 )
 RESTING = "soc,ocv_v\n" + "\n".join(f"{n / 10},{3 + 0.12 * n}" for n in range(11)) + "\n"
 
@@ -58,6 +63,7 @@ def seeds() -> dict[str, bytes]:
         "semicolons": SEMICOLONS,
         "resting": RESTING,
         "stand": STAND,
+        "tray": TRAY,
     }
     return {name: text.encode() for name, text in texts.items()} | {"workspace": workspace}
 
@@ -67,6 +73,7 @@ READERS: dict[str, Callable[[Path], object]] = {
     "packs": read_exchange_file,
     "cell": read_exchange_file,
     "cells": read_cell_table,
+    "tray": read_tray_table,
     "log": read_discharge_curve,
     "semicolons": read_discharge_curve,
     "resting": lambda path: read_resting_table(look_at_table(path)),

@@ -176,13 +176,13 @@ def test_a_table_comes_back_equal() -> None:
     }
     table = cell_types_from_csv(cell_types_to_csv(cells))
     assert table.refusals == ()
-    assert table.cells == tuple(cells.values())
+    assert table.rows == tuple(cells.values())
 
 
 @given(st.floats(min_value=1.5, max_value=9999), st.floats(min_value=60, max_value=49000))
 def test_numbers_survive_a_table(mass: float, capacity: float) -> None:
     cell = cell_type(mass_g=mass, capacity_mah=capacity, pulse_current_a=None)
-    back = cell_types_from_csv(cell_types_to_csv({"a": cell})).cells[0]
+    back = cell_types_from_csv(cell_types_to_csv({"a": cell})).rows[0]
     assert math.isclose(back.mass_g, mass, rel_tol=1e-9)
     assert math.isclose(back.capacity_mah, capacity, rel_tol=1e-9)
 
@@ -201,11 +201,11 @@ def test_wrong_rows_are_named_by_line_and_column_and_the_rest_goes_in() -> None:
         "Tarn 18-36P;18650;18.4;65.2;47;3000;21;20;liion_power_nca;power cylinder\n"
     )
     table = cell_types_from_csv(text)
-    assert [(cell.id, cell.mass_g, cell.capacity_mah) for cell in table.cells] == [
+    assert [(cell.id, cell.mass_g, cell.capacity_mah) for cell in table.rows] == [
         ("tarn-18-30p", 47.5, 3000), ("tarn-18-36p", 47, 3000),
     ]  # fmt: skip
     said = "\n".join(table.refusals).replace("\u00a0", " ")
-    assert "Line 1: “colour” is no column of a cell table" in said
+    assert "Line 1: “colour” is no column of a table of cell types" in said
     assert "Line 3, mass_g: “heavy” is not a number" in said
     assert "Line 5, ocv_family: “sodium” must be one of liion_energy_nmc_siox" in said
     assert "Line 6, dcir_mohm: DC internal resistance must be more than 0.5 mΩ" in said

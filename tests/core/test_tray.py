@@ -13,6 +13,7 @@ from wise_cellar.core.build import Fate, JudgedCell, Tray, judge, loss_mah_day
 from wise_cellar.core.build.robust import robust_z, two_kinds
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import CellType, DocumentError, KineticClass, Look, NumberedCell
+from wise_cellar.core.documents.tray_table import tray_from_csv, tray_to_csv
 
 CELL = cell_type()
 
@@ -163,3 +164,38 @@ def test_usable_cells_feed_the_bench_results_of_their_type() -> None:
 def test_days_that_run_backwards_are_refused() -> None:
     with pytest.raises(DocumentError, match="read again on 2026-03-01, before it arrived on 2026-04-01"):
         numbered(arrived_on=date(2026, 4, 1), rested_on=date(2026, 3, 1))
+
+
+def test_a_tray_goes_out_as_a_table_and_comes_back() -> None:
+    cells = [*lot(4), numbered(9, looks=[Look.RUST, Look.REWRAPPED], note="from a drill; found in 2024",
+                               arrived_on=date(2026, 4, 1), arrival_v=3.5)]  # fmt: skip
+    table = tray_from_csv(tray_to_csv(cells))
+    assert table.refusals == ()
+    for cell, back in zip(cells, table.rows, strict=True):
+        assert back.changed(id=cell.id, cell_type_id=cell.cell_type_id) == cell
+
+
+def test_rows_that_are_wrong_are_named_and_the_rest_is_taken() -> None:
+    table = tray_from_csv(
+        "number;arrival_v;capacity_mah;looks;colour\n1;3,52;4 350 mAh;dent;red\n2;3520 mV;4.36 Ah;;\n1;3,5;;;\n"
+        ";3,5;;;\n5;nine;;;\n6;3,5;;bent;\n7;9;;;\n"
+    )
+    assert [(cell.number, cell.arrival_v, cell.capacity_mah, cell.looks) for cell in table.rows] == [
+        (1, 3.52, 4350.0, (Look.DENT,)), (2, 3.52, 4360.0, ()),
+    ]  # fmt: skip
+    said = "\n".join(table.refusals)
+    for words in (
+        "Line 1: “colour” is no column of a table of numbered cells",
+        "Line 4: “Cell 1” stands in line 2 already; give one of the two another number",
+        "Line 5, number: a cell needs the number that is written on it",
+        "Line 6, arrival_v: “nine” is not a number",
+        "Line 7, looks: “bent” must be one of dent, rust, torn wrap, re-wrapped",
+        "Line 8, arrival_v: Volts on arrival must be at most 5\u00a0V",
+    ):
+        assert words in said
+
+
+@pytest.mark.parametrize("text", ["", "name,mass_g\nx,3\n", "number\n1\n"])
+def test_what_is_no_tray_is_refused_whole(text: str) -> None:
+    with pytest.raises(DocumentError, match="must name columns such as number, arrival_v"):
+        tray_from_csv(text)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
@@ -16,6 +17,7 @@ from wise_cellar.core.documents import Look, NumberedCell
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
 from wise_cellar.ui.stations.build.station import MATCH, TRAY, BuildStation
+from wise_cellar.ui.stations.compare.station import CompareStation
 
 STATION = "Build"
 
@@ -142,6 +144,33 @@ def test_the_tray_speaks_for_its_type(window: MainWindow, build: BuildStation) -
     assert build.whole.speak.isHidden()
 
 
+def test_a_tray_goes_out_and_comes_in_as_a_table(window: MainWindow, build: BuildStation, tmp_path: Path) -> None:
+    path = tmp_path / "tray.csv"
+    before = tray(window)
+    build.put_out_table(path)
+    assert "40 cells were written" in build.whole.told.text()
+    remove_cells(window.session, before[10:])
+    window.session.edit("design.packs.0.recipe.strip.layers", 2)
+    assert build.take_in([path])
+    assert "30 cells came from tray.csv into the tray of Fell 21-45P" in build.whole.told.text()
+    assert [cell.number for cell in tray(window)] == list(range(1, 41))
+    path.write_text("number,mass_g\n3,70.5\n41,70.1\n", encoding="utf-8")
+    build.take_in_table(path)
+    assert "1 cells came from tray.csv" in build.whole.told.text()
+    assert tray(window)[2].mass_g == 70.5
+    assert tray(window)[2].capacity_mah == before[2].capacity_mah, "what was known stays"
+    window.session.undo()
+    assert len(tray(window)) == 40
+
+
+def test_what_is_no_tray_is_left_to_others(build: BuildStation, tmp_path: Path) -> None:
+    path = tmp_path / "log.csv"
+    path.write_text("time_s,voltage_v\n0,4.2\n", encoding="utf-8")
+    assert not build.take_in([path])
+    build.take_in_table(path)
+    assert "This is no table of numbered cells" in build.whole.told.text()
+
+
 def test_groups_are_matched_and_flown_as_built(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
     settled(build, qtbot)
     found = build.match_page.built
@@ -152,13 +181,22 @@ def test_groups_are_matched_and_flown_as_built(window: MainWindow, build: BuildS
     build.match_page.ways.choose(0)
     before = window.session.answer.duration_s
     build.wanted.fly.click()
-    assert window.session.complete.pack.state == found.states[0]
+    assert window.session.complete.pack.state == found.state(0)
     assert window.session.answer.duration_s == pytest.approx(found.flown[0].duration_s)
     assert window.session.answer.duration_s < before
     qtbot.waitUntil(lambda: build.settled, timeout=20000)
     assert build.wanted.state.text() == "This design flies these groups."
     build.wanted.plain.click()
     assert window.session.answer.duration_s == before
+
+
+def test_as_designed_and_as_built_stand_side_by_side(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
+    settled(build, qtbot)
+    build.wanted.beside.click()
+    compare = window.station(CompareStation)
+    assert window.stack.currentWidget() is compare
+    qtbot.waitUntil(lambda: len(compare.beside.sentences) == 2, timeout=20000)
+    assert compare.beside.sentences[0].startswith("As built, matched:")
 
 
 @pytest.mark.parametrize(("line", "text", "says"), [

@@ -138,7 +138,7 @@ def _cells(given: Sequence[str]) -> list[CellType]:
             with closing(Workspace.open(path)) as workspace:
                 cells = [cell for cell in workspace.all(CellType).values() if not cell.archived]
         elif is_cell_table(path):
-            cells = list(read_cell_table(path).cells)
+            cells = list(read_cell_table(path).rows)
         else:
             document = read_told(path).document
             if not isinstance(document, CellType | CompleteDesign):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date
 from typing import Any
 
@@ -72,6 +72,34 @@ def change_cell(session: Session, cell: NumberedCell, **values: Any) -> None:
     if changed != cell:
         title = field_info(NumberedCell, next(iter(values))).title
         session.commit(f"Change {title} of cell {cell.number}", [changed])
+
+
+def take_in(session: Session, cell_type_id: str, cells: Sequence[NumberedCell], source: str) -> tuple[int, int]:
+    """Put read cells into the tray, as one edit: how many are new, and of how many that were there more is known now.
+
+    What a cell that is there already was not read of before is added, and what was read anew counts.
+    """
+    here = {cell.number: cell for cell in cells_of(session, cell_type_id)}
+    taken: list[NumberedCell] = []
+    new = 0
+    for cell in cells:
+        known = here.get(cell.number)
+        if known is None:
+            stem = f"{cell_type_id} {cell.number}"
+            taken.append(cell.changed(id=session.free_id(NumberedCell, stem), cell_type_id=cell_type_id))
+            new += 1
+            continue
+        told = {name: value for name in READ if (value := getattr(cell, name)) not in (None, "", ())}
+        changed = known.changed(**told)
+        if changed != known:
+            taken.append(changed)
+    if taken:
+        session.commit(f"Take in a tray from {source}", taken)
+    return new, len(taken) - new
+
+
+READ = tuple(name for name in NumberedCell.model_fields
+             if name not in ("schema_version", "id", "number", "cell_type_id", "sample"))  # fmt: skip
 
 
 def remove_cells(session: Session, cells: Iterable[NumberedCell]) -> None:

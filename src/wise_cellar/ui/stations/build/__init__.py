@@ -19,6 +19,7 @@ DOORWAY = Doorway(
             "Match",
         ),
     ),
+    takes_in=lambda build, paths: build.take_in(paths),
     module="wise_cellar.ui.stations.build.station",
     name="BuildStation",
 )

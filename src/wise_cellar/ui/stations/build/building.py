@@ -48,8 +48,13 @@ class Built:
     designed: Answer
     """With all groups as the cell type says."""
     flown: tuple[Answer, Answer, Answer]
-    states: tuple[PackState, PackState, PackState]
+    designs: tuple[CompleteDesign, CompleteDesign, CompleteDesign]
+    """The design with the groups of each order."""
     imbalance: Imbalance
+
+    def state(self, way: int) -> PackState:
+        """Of the pack that is built in an order."""
+        return self.designs[way].pack.state
 
     def sentences(self, way: int) -> list[str]:
         """What these groups are, and what they come to."""
@@ -133,7 +138,6 @@ def build_all(complete: CompleteDesign, tray: Tray, asked: Asked, *, apart_too: 
     best = match(cell_type, cells, asked)
     ways = (best, as_they_came(cell_type, cells, asked), worst_order(cell_type, best))
     plain = as_designed(complete)
-    designs = [as_built(plain, way) for way in ways]
+    designs = tuple(as_built(plain, way) for way in ways)
     flown = tuple(answer(design) for design in designs)
-    states = tuple(design.pack.state for design in designs)
-    return Built(ways, answer(plain), flown, states, imbalance(cell_type, best, flown[0]))  # type: ignore[arg-type]
+    return Built(ways, answer(plain), flown, designs, imbalance(cell_type, best, flown[0]))  # type: ignore[arg-type]

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from typing import Any
 
-from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.build import Fate, JudgedCell, Tray
 from wise_cellar.core.documents import DocumentError, Look
@@ -17,7 +17,7 @@ from wise_cellar.ui.state.tray_edits import change_cell, remove_cells, speak_for
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import heading, note, sheet, show_role
 from wise_cellar.ui.widgets.tick_box import TickBox
 
 ROLES = {Fate.USE: "", Fate.APART: "caution", Fate.NEVER: "error"}
@@ -143,6 +143,17 @@ class TrayPanel(QWidget):
         self.speak.setToolTip("Its usable cells become the bench results of the cell type: the range goes by them")
         self.speak.clicked.connect(self._speak)
         inside.addWidget(self.speak)
+        row = QHBoxLayout()
+        self.take_in, self.put_out = QPushButton("From a table…"), QPushButton("As a table…")
+        self.take_in.setToolTip(
+            "Cells from a CSV with columns such as number, arrival_v, capacity_mah, dcir_mohm, mass_g"
+        )
+        row.addWidget(self.take_in)
+        row.addWidget(self.put_out)
+        inside.addLayout(row)
+        self.told = note(role="")
+        self.told.hide()
+        inside.addWidget(self.told)
         inside.addWidget(
             note(
                 "Bad cells are kept apart from the good ones, their ends covered, until they are handed in.", "caution"
@@ -161,6 +172,13 @@ class TrayPanel(QWidget):
         results = tray.bench_results()
         known = tray.cell_type.bench_results == results
         self.speak.setVisible(bool(results) and not known)
+        self.put_out.setVisible(bool(tray.cells))
+
+    def tell(self, sentence: str, *, error: bool = False) -> None:
+        """Say what came of a table."""
+        show_role(self.told, "error" if error else "")
+        self.told.setText(sentence)
+        self.told.setVisible(bool(sentence))
 
     def _speak(self) -> None:
         if self.tray is not None:

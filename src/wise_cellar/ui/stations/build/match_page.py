@@ -70,6 +70,8 @@ class WantedPanel(QWidget):
     """What is asked of the tray."""
 
     changed = pyqtSignal()
+    beside_asked = pyqtSignal()
+    """To put the groups in view beside the design."""
     fly_asked = pyqtSignal(bool)
     """To fly the groups in view; or, where false, all groups alike again."""
 
@@ -110,6 +112,10 @@ class WantedPanel(QWidget):
         row_of_buttons.addWidget(self.plain)
         row_of_buttons.addStretch(1)
         inside.addLayout(row_of_buttons)
+        self.beside = QPushButton("Side by side with the design")
+        self.beside.setProperty("role", "quiet")
+        self.beside.clicked.connect(self.beside_asked)
+        inside.addWidget(self.beside, 0, Qt.AlignmentFlag.AlignLeft)
         self.attempt = Attempt()
         inside.addWidget(self.attempt)
         self.state = note()

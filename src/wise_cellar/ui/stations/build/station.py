@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
-from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.build import Fate, Tray, judge
 from wise_cellar.core.documents import DocumentError, NumberedCell
+from wise_cellar.store import WorkspaceError
+from wise_cellar.store.tray_tables import is_tray_table, read_tray_table, write_tray_table
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built
+from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built, take_in
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build import DOORWAY
-from wise_cellar.ui.stations.build.building import Built, as_designed, build_all, read_wanted, resting_volts
+from wise_cellar.ui.stations.build.building import WAYS, Built, as_designed, build_all, read_wanted, resting_volts
 from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
 from wise_cellar.ui.stations.build.taps_page import TapsPage
@@ -24,6 +27,7 @@ from wise_cellar.ui.widgets.panel import note, scrolling
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
+TABLES = "Tables (*.csv *.tsv *.txt)"
 PAGES = ("Tray", "Match", "Taps")
 TRAY, MATCH, TAPS = range(3)
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
@@ -52,9 +56,12 @@ class BuildStation(Station):
         for panel in (self.cell, self.whole, self.wanted):
             side.addWidget(panel)
         side.addStretch(1)
+        self.whole.take_in.clicked.connect(self._ask_in)
+        self.whole.put_out.clicked.connect(self._ask_out)
         self.pages.chosen.connect(self._show_page)
         self.wanted.changed.connect(self._match)
         self.wanted.fly_asked.connect(self._fly)
+        self.wanted.beside_asked.connect(self._put_beside)
         self.match_page.way_chosen.connect(self._show_way)
         self._worker.finished.connect(self._take)
         self._worker.failed.connect(lambda error: self.match_page.show_error(str(error)))
@@ -149,6 +156,51 @@ class BuildStation(Station):
             must = "none must be left out" if not bad else f"{bad} must not be used"
             self.headline.setText(f"{counts[Fate.USE]} of {len(self.tray.cells)} cells of {name} are sound; {must}")
 
+    # Tables
+
+    def _ask_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Cells from a table", "", TABLES)
+        if name:
+            self.take_in_table(Path(name))
+
+    def take_in(self, paths: list[Path]) -> bool:
+        """Take tables of numbered cells that were dropped on the window; whether all of them are such."""
+        if not paths or not all(is_tray_table(path) for path in paths):
+            return False
+        for path in paths:
+            self.take_in_table(path)
+        return True
+
+    def take_in_table(self, path: Path) -> None:
+        """Put the cells of a table into the tray; rows that are wrong are named, the rest is taken."""
+        cell_type = self.session.complete.pack.cell
+        try:
+            found = read_tray_table(path)
+            new, more = take_in(self.session, cell_type.id, found.rows, path.name)
+        except (DocumentError, WorkspaceError) as error:
+            self.whole.tell(str(error), error=True)
+            return
+        words = (
+            f"{new} cells came from {path.name} into the tray of {cell_type.name}, and {more} that were there are"
+            " read anew."
+        )
+        self.whole.tell(" ".join([words, *found.refusals[:3]]), error=bool(found.refusals))
+
+    def _ask_out(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "The tray as a table", "tray.csv", TABLES)
+        if name:
+            self.put_out_table(Path(name))
+
+    def put_out_table(self, path: Path) -> None:
+        """Write the tray as one table."""
+        cells = cells_of(self.session, self.session.complete.pack.cell.id)
+        try:
+            write_tray_table(path, cells)
+        except DocumentError as error:
+            self.whole.tell(str(error), error=True)
+            return
+        self.whole.tell(f"{len(cells)} cells were written to {path}.")
+
     # Matching
 
     def _match(self) -> None:
@@ -193,22 +245,38 @@ class BuildStation(Station):
         """What the design flies now, against the groups in view."""
         built, way = self.match_page.built, self.match_page.ways.current
         state = self.session.complete.pack.state
-        flies = built is not None and state == built.states[way]
+        flies = built is not None and state == built.state(way)
         plain = state == as_designed(self.session.complete).pack.state
         self.wanted.fly.setVisible(built is not None and not flies)
         self.wanted.plain.setVisible(not plain)
+        self.wanted.beside.setVisible(built is not None)
         self.wanted.state.setText(
             "This design flies these groups." if flies
             else "This design flies with all groups alike." if plain
             else "This design flies with other groups than these."
         )  # fmt: skip
 
+    def _put_beside(self) -> None:
+        """As designed and as built, in Compare."""
+        built = self.match_page.built
+        if built is None:
+            return
+        way = self.match_page.ways.current
+        plain = as_designed(self.session.complete)
+        other = (
+            ("As designed", plain)
+            if self.session.complete.pack.state == built.state(way)
+            else (f"As built, {WAYS[way].lower()}", built.designs[way])
+        )
+        self.session.put_beside([other])
+        self.page_requested.emit("Compare", "Side by side")
+
     def _fly(self, built: bool) -> None:
         found = self.match_page.built
         if built and found is None:
             return
         state = (
-            found.states[self.match_page.ways.current]
+            found.state(self.match_page.ways.current)
             if built and found is not None
             else as_designed(self.session.complete).pack.state
         )

@@ -44,7 +44,7 @@ class CellFiles(QObject):
         """Import a table of cell types; rows that are wrong are named, the rest is taken."""
         try:
             table = read_cell_table(path)
-            taken = take_in_cells(self._session, table.cells, path.name) if table.cells else 0
+            taken = take_in_cells(self._session, table.rows, path.name) if table.rows else 0
         except (DocumentError, WorkspaceError) as error:
             self._tell(str(error), error=True)
             return
