@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 
@@ -31,6 +32,8 @@ EXPLAINED = 16.0
 """Mean square of the readings' distances, in their doubts, beyond which nothing tried explains them."""
 MILLIVOLTS_V = 100.0
 MOST_TOLD = 4
+MOST_STATES = 20_000
+"""Wirings of two faults that are tried: all of leads up to 8S, of longer ones those that begin with a likely fault."""
 
 
 class Against(StrEnum):
@@ -216,6 +219,13 @@ class _States:
             faults=[(*known, fault) for known in self.faults],
         )
 
+    def some(self, places: Ints) -> _States:
+        """Some of them."""
+        faults = [self.faults[place] for place in places.tolist()]
+        return _States(
+            self.node[places], self.sign[places], self.lead[places], self.cut[places], self.log_prior[places], faults
+        )
+
     @classmethod
     def together(cls, parts: Sequence[_States]) -> _States:
         """One after the other."""
@@ -255,9 +265,19 @@ def diagnose(group_v: Sequence[float], readings: Readings) -> Diagnosis:
     groups = len(group_v)
     singles = _single_states(group_v, readings)
     found = _ranked(singles, group_v, readings)
-    best = found[1].argmax()
-    if singles.faults[int(best)] and found[2][best] > EXPLAINED / 4:
-        wider = _States.together([singles, *(singles.with_fault(fault) for fault in faults_of(groups))])
+    best = found.log_posterior.argmax()
+    if singles.faults[int(best)] and found.distance[best] > EXPLAINED / 4:
+        faults = faults_of(groups)
+        # Of two faults one alone explains some readings wholly, or all of them better: from those that do most, as many
+        # as there is time for. Which of the two was made first may matter.
+        most = max(MOST_STATES // (4 * len(faults)), 1)
+        likely = np.unique(np.concatenate([np.argsort(by, kind="stable")[:most]
+                                           for by in (found.unexplained, -found.log_posterior)]))  # fmt: skip
+        begun = singles.some(likely)
+        ended = [one[0] for one in begun.faults if one and one[0].kind != "down"]
+        wider = _States.together([
+            singles, *(begun.with_fault(fault) for fault in faults), *(singles.with_fault(fault) for fault in ended),
+        ])  # fmt: skip
         return _diagnosis(wider, _ranked(wider, group_v, readings))
     return _diagnosis(singles, found)
 
@@ -293,8 +313,20 @@ def _single_states(group_v: Sequence[float], readings: Readings) -> _States:
     return _States.together(parts)
 
 
-def _ranked(states: _States, group_v: Sequence[float], readings: Readings) -> tuple[Floats, Floats, Floats]:
-    """``(states,)`` Root mean square distance in volts, log posterior, mean square distance in doubts."""
+class _Ranked(NamedTuple):
+    """Of every state, shape ``(states,)`` each."""
+
+    off_v: Floats
+    """Root mean square of what is left unexplained."""
+    log_posterior: Floats
+    distance: Floats
+    """Mean square of the same, in doubts."""
+    unexplained: Floats
+    """How many readings are not explained at all, those nearly so in part."""
+
+
+def _ranked(states: _States, group_v: Sequence[float], readings: Readings) -> _Ranked:
+    """What each state leaves unexplained, and how likely it is."""
     volts = states.sign * np.asarray(group_v, float)
     zero = np.zeros((len(volts), 1))
     potential = np.concatenate([zero, np.cumsum(volts, axis=1)], axis=1)
@@ -313,10 +345,15 @@ def _ranked(states: _States, group_v: Sequence[float], readings: Readings) -> tu
     off = (read - told) / doubt
     log = -0.5 * off**2 - np.log(doubt)
     # What lies at nothing is drawn to nought by the meter, or drifts.
-    calm = -0.5 * (read / READING_V) ** 2 - np.log(READING_V)
-    log = np.where(floats, np.logaddexp(log, calm) - np.log(2.0), log)
+    calm = -0.5 * (read[floats] / READING_V) ** 2 - np.log(READING_V)
+    log[floats] = np.logaddexp(log[floats], calm) - np.log(2.0)
     likelihood = log.sum(axis=1)
-    return np.sqrt(((read - told) ** 2).mean(axis=1)), likelihood + states.log_prior, (off**2).mean(axis=1)
+    return _Ranked(
+        np.sqrt(((read - told) ** 2).mean(axis=1)),
+        likelihood + states.log_prior,
+        (off**2).mean(axis=1),
+        np.minimum(off**2 / EXPLAINED, 1.0).sum(axis=1),
+    )
 
 
 def _between(potential: Floats, island: Bools, low: Ints, high: Ints) -> tuple[Floats, Bools, Floats]:
@@ -330,8 +367,8 @@ def _between(potential: Floats, island: Bools, low: Ints, high: Ints) -> tuple[F
     return np.where(floats, 0.0, volts), floats, np.abs(at_high - at_low).astype(float)
 
 
-def _diagnosis(states: _States, ranked: tuple[Floats, Floats, Floats]) -> Diagnosis:
-    off_v, posterior, distance = ranked
+def _diagnosis(states: _States, ranked: _Ranked) -> Diagnosis:
+    off_v, posterior, distance = ranked[:3]
     order = np.argsort(-posterior, kind="stable")
     best = float(posterior[order[0]])
     seen: set[tuple[object, ...]] = set()
