@@ -265,7 +265,7 @@ class DateField(TextField):
 
     def __init__(self, session: Session, path: str, title: str = "") -> None:
         super().__init__(session, path, title)
-        self.entry.setPlaceholderText("2026-03-14")
+        self.entry.setPlaceholderText("such as 2026-03-14")
 
     def _show_value(self) -> None:
         self.entry.show_text(self._text())

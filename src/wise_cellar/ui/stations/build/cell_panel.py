@@ -54,7 +54,7 @@ class CellPanel(QWidget):
             line.setAccessibleName(title)
             line.submitted.connect(self._taker(name))
             if name != "note":
-                line.setPlaceholderText("2026-03-14")
+                line.setPlaceholderText("such as 2026-03-14")
             self.lines[name] = line
             grid.addWidget(Label(title), row, 0)
             grid.addWidget(line, row, 1)

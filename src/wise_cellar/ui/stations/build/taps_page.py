@@ -21,7 +21,7 @@ from wise_cellar.ui.widgets.tick_box import TickBox
 
 VOLTS = unit_of_field("reading_v")
 PIN, PLUG_HIGH, WIRE = 40.0, 34.0, 44.0
-PER_COLUMN = 11
+MOST_IN_ONE_COLUMN = 7
 CAUTION = (
     "Read before anything is plugged in: a probe that slips shorts two neighbours. One wire is cut and joined at a"
     " time, the others insulated."
@@ -164,20 +164,22 @@ class TapsPage(QWidget):
                 self._grid.removeWidget(widget)
                 widget.deleteLater()
         self.lines, self._told = [], []
-        for place in range(len(self._of_tray) + 1):
+        count = len(self._of_tray) + 1
+        rows = count if count <= MOST_IN_ONE_COLUMN else -(-count // 2)
+        for place in range(count):
             line = EntryLine()
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.setMaximumWidth(90)
             line.submitted.connect(self._taker(line))
             title, told = Label(), Label()
             told.setProperty("role", "faint")
-            row, side = place % PER_COLUMN, 3 * (place // PER_COLUMN)
+            row, side = place % rows, 3 * (place // rows)
             self._grid.addWidget(title, row, side)
             self._grid.addWidget(line, row, side + 1)
             self._grid.addWidget(told, row, side + 2)
             self.lines.append(line)
             self._told.append((title, told))
-        self._grid.setColumnStretch(3 * (-(-len(self.lines) // PER_COLUMN)), 1)
+        self._grid.setColumnStretch(6, 1)
 
     def show_readings(self, readings: Readings) -> None:
         """Put readings into the lines, as an instrument would."""
