@@ -177,7 +177,7 @@ def test_a_table_that_we_write_begins_no_cell_with_a_formula_and_comes_back() ->
     cell = cell_type(name="=HYPERLINK(1)", notes="@import, -1")
     text = cell_types_to_csv({cell.id: cell})
     assert "\n'=HYPERLINK(1)" in text or ",'=HYPERLINK(1)" in text
-    assert cell_types_from_csv(text).cells == (cell,)
+    assert cell_types_from_csv(text).rows == (cell,)
     assert csv_text([["a", -1.5], ["=b", "-2"]]) == "a,-1.5\n'=b,-2\n"
 
 
@@ -185,7 +185,7 @@ def test_two_rows_of_one_name_are_told() -> None:
     first = cell_type(id="fell-21-45p", capacity_mah=3250)
     rows = cell_types_to_csv({"a": first, "b": first.model_copy(update={"capacity_mah": 1900.0})})
     table = cell_types_from_csv(rows)
-    assert [cell.capacity_mah for cell in table.cells] == [3250]
+    assert [cell.capacity_mah for cell in table.rows] == [3250]
     assert table.refusals == ("Line 3: “Fell 21-45P” stands in line 2 already; give one of the two another name.",)
 
 
@@ -197,7 +197,7 @@ def test_every_line_of_a_table_is_taken_or_told() -> None:
     for mark in ("\f", "\x0b", "\x1c", "\x85", "\u2028"):
         text = "\n".join([head, *(row.format(n=n, mark=mark) for n in range(5))])
         table = cell_types_from_csv(text)
-        assert len(table.cells) + len(table.refusals) == 5, repr(mark)
+        assert len(table.rows) + len(table.refusals) == 5, repr(mark)
 
 
 def test_a_cell_of_60_000_digits_is_refused_at_once() -> None:
@@ -214,7 +214,7 @@ def test_a_cell_of_60_000_digits_is_refused_at_once() -> None:
 @pytest.mark.parametrize("text", ["1e999", "-1e999", "9" * 190])
 def test_numbers_beyond_all_numbers_are_refused_in_whole_number_columns_too(text: str) -> None:
     table = cell_types_from_csv(f"name,form_factor,mass_g,capacity_mah,cells_in_series\nFell,21700,70,4500,{text}\n")
-    assert not table.cells
+    assert not table.rows
     assert len(table.refusals) == 1
 
 
@@ -239,7 +239,7 @@ def test_a_table_with_decimal_commas_is_read_as_one() -> None:
     head = "name;form_factor;diameter_mm;length_mm;mass_g;capacity_mah;dcir_mohm;continuous_current_a;ocv_family;" \
         "kinetic_class\n"  # fmt: skip
     row = "Fell;21700;21,2;70,125;70;4500;15;35;liion_energy_nmc_siox;energy cylinder\n"
-    (cell,) = cell_types_from_csv(head + row).cells
+    (cell,) = cell_types_from_csv(head + row).rows
     assert (cell.length_mm, cell.diameter_mm) == (70.125, 21.2)
     ambiguous = cell_types_from_csv((head + row).replace("21,2", "21"))
     assert "may be 70.125 or 70125" in ambiguous.refusals[0]
