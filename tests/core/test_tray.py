@@ -199,3 +199,12 @@ def test_rows_that_are_wrong_are_named_and_the_rest_is_taken() -> None:
 def test_what_is_no_tray_is_refused_whole(text: str) -> None:
     with pytest.raises(DocumentError, match="must name columns such as number, arrival_v"):
         tray_from_csv(text)
+
+
+@pytest.mark.filterwarnings("error")
+@pytest.mark.parametrize(
+    "values", [{}, {"mass_g": CELL.mass_g}, {"capacity_mah": 4000.0}, {"arrival_v": 3.5}, {"dcir_mohm": 15.0}]
+)
+def test_whatever_was_read_is_enough(values: dict[str, Any]) -> None:
+    tray = judge(CELL, [numbered(number, **values) for number in range(1, 9)])
+    assert tray.counts()[Fate.NEVER] == 0

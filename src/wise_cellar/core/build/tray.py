@@ -145,13 +145,13 @@ def judge(cell_type: CellType, cells: Sequence[NumberedCell]) -> Tray:
     resistance, which = _resistances(cells)
     far_volts = robust_z(volts, FINE_V)
     far_capacity = robust_z(capacity, FINE_CAPACITY * cell_type.capacity_mah)
-    middle_ohm = float(np.nanmedian(resistance)) if np.isfinite(resistance).any() else np.nan
+    middle_v, middle_ohm = _middle(volts), _middle(resistance)
     far_ohm = robust_z(resistance, FINE_RESISTANCE * middle_ohm)
     found = []
     for place, cell in enumerate(cells):
         lost = loss_mah_day(cell_type, cell)
         remarks = [
-            *_of_volts(cell_type, cell, float(far_volts[place]), float(np.nanmedian(volts)) if len(volts) else 0.0),
+            *_of_volts(cell_type, cell, float(far_volts[place]), middle_v),
             *_of_loss(cell_type, cell, lost),
             *_of_mass(cell_type, cell),
             *_of_capacity(cell_type, cell, float(far_capacity[place])),
@@ -162,6 +162,12 @@ def judge(cell_type: CellType, cells: Sequence[NumberedCell]) -> Tray:
         found.append(JudgedCell(cell, tuple(remarks), None if lost is None else lost[0]))
     kinds = _of_lot(cell_type, cells, capacity, resistance, mass)
     return Tray(cell_type, tuple(found), tuple(kinds))
+
+
+def _middle(values: Floats) -> float:
+    """Median of what was read; not a number where nothing was."""
+    read = values[np.isfinite(values)]
+    return float(np.median(read)) if len(read) else np.nan
 
 
 def _resistances(cells: Sequence[NumberedCell]) -> tuple[Floats, str]:
@@ -311,8 +317,8 @@ def _of_lot(
 ) -> Iterator[str]:
     told = (
         ("capacity", capacity, FINE_CAPACITY * cell_type.capacity_mah, format_mah),
-        ("resistance", resistance, FINE_RESISTANCE * float(np.nanmedian(resistance)) if np.isfinite(resistance).any()
-         else 1.0, lambda value: f"{format_significant(value, 3)} mΩ"),
+        ("resistance", resistance, FINE_RESISTANCE * _middle(resistance),
+         lambda value: f"{format_significant(value, 3)} mΩ"),
         ("mass", mass, FINE_MASS * cell_type.mass_g, lambda value: format_grams(value, 1)),
     )  # fmt: skip
     for name, values, fine, words in told:
