@@ -288,3 +288,15 @@ def test_readings_between_neighbours_and_bad_ones(build: BuildStation, qtbot: Qt
     assert "no voltage of this pack" in page.sentences.lines[0].text
     page.against.choose(0)
     page.clear.click()
+
+
+def test_what_the_pack_takes_is_listed_and_saved(window: MainWindow, build: BuildStation, tmp_path: Path) -> None:
+    build.show_page("Materials")
+    assert build.headline.text() == "What 4S 3P takes"
+    names = [one.name for one in build.materials.found]
+    assert names[:2] == ["Cells", "Nickel strip"]
+    assert {"Insulating rings", "Balance wires", "Heat-shrink", "Leads, red and black"} <= set(names)
+    build.put_out_materials(tmp_path / "materials.csv")
+    assert (tmp_path / "materials.csv").read_text(encoding="utf-8").startswith("name,size,count,length_mm")
+    window.session.edit("design.packs.0.recipe.parallel_count", 10)
+    assert "4 more" in build.materials.sentences.lines[0].text

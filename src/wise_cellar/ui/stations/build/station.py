@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 from wise_cellar.core.build import Fate, Tray, judge
 from wise_cellar.core.documents import DocumentError, NumberedCell
 from wise_cellar.store import WorkspaceError
+from wise_cellar.store.reading import write_whole
 from wise_cellar.store.tray_tables import is_tray_table, read_tray_table, write_tray_table
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built, take_in
@@ -19,6 +20,7 @@ from wise_cellar.ui.stations.build import DOORWAY
 from wise_cellar.ui.stations.build.building import WAYS, Built, as_designed, build_all, read_wanted, resting_volts
 from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
+from wise_cellar.ui.stations.build.materials_page import MaterialsPage
 from wise_cellar.ui.stations.build.taps_page import TapsPage
 from wise_cellar.ui.stations.build.tray_picture import TrayPicture
 from wise_cellar.ui.stations.build.tray_table import TrayModel, TrayTable
@@ -28,8 +30,8 @@ from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
 TABLES = "Tables (*.csv *.tsv *.txt)"
-PAGES = ("Tray", "Match", "Taps")
-TRAY, MATCH, TAPS = range(3)
+PAGES = ("Tray", "Match", "Taps", "Materials")
+TRAY, MATCH, TAPS, MATERIALS = range(4)
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
 
 
@@ -52,10 +54,13 @@ class BuildStation(Station):
         self._stack.addWidget(scrolling(self.match_page))
         self.taps = TapsPage()
         self._stack.addWidget(scrolling(self.taps))
+        self.materials = MaterialsPage()
+        self._stack.addWidget(scrolling(self.materials))
         self.cell, self.whole, self.wanted = CellPanel(session), TrayPanel(session), WantedPanel()
         for panel in (self.cell, self.whole, self.wanted):
             side.addWidget(panel)
         side.addStretch(1)
+        self.materials.save.clicked.connect(self._ask_materials)
         self.whole.take_in.clicked.connect(self._ask_in)
         self.whole.put_out.clicked.connect(self._ask_out)
         self.pages.chosen.connect(self._show_page)
@@ -111,6 +116,7 @@ class BuildStation(Station):
         self.whole.show_tray(self.tray)
         self._choose(self.table.currentIndex().row())
         self._show_headline()
+        self._show_materials()
         self.picture.show_tray(self.tray, self._groups())
         self._match()
 
@@ -141,7 +147,10 @@ class BuildStation(Station):
             return
         counts, complete = self.tray.counts(), self.session.complete
         recipe, name = complete.pack.recipe, self.tray.cell_type.name
-        if self.pages.current == TAPS:
+        if self.pages.current == MATERIALS:
+            built = self.session.answer.build
+            self.headline.setText(f"What {built.recipe.series_count}S {built.recipe.parallel_count}P takes")
+        elif self.pages.current == TAPS:
             self.headline.setText(
                 f"The balance lead of {recipe.series_count}S: {recipe.series_count + 1} pins from the most negative up"
             )
@@ -191,6 +200,24 @@ class BuildStation(Station):
         if name:
             self.put_out_table(Path(name))
 
+    def _show_materials(self) -> None:
+        if self.tray is not None:
+            self.materials.show_build(self.session.answer.build, len(self.tray.usable))
+
+    def _ask_materials(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "What the pack takes", "materials.csv", TABLES)
+        if name:
+            self.put_out_materials(Path(name))
+
+    def put_out_materials(self, path: Path) -> None:
+        """Write the list of materials as a table."""
+        try:
+            write_whole(path, self.materials.as_csv())
+        except DocumentError as error:
+            self.materials.tell(str(error), error=True)
+            return
+        self.materials.tell(f"{len(self.materials.found)} rows were written to {path}.")
+
     def put_out_table(self, path: Path) -> None:
         """Write the tray as one table."""
         cells = cells_of(self.session, self.session.complete.pack.cell.id)
@@ -204,7 +231,7 @@ class BuildStation(Station):
     # Matching
 
     def _match(self) -> None:
-        if self.pages.current == TRAY or self.tray is None:
+        if self.pages.current not in (MATCH, TAPS) or self.tray is None:
             return
         self._show_taps()
         complete, wanted = self.session.complete, self.wanted.wanted
