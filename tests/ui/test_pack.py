@@ -19,8 +19,8 @@ from wise_cellar.ui.stations.pack.advice_panel import outcome_words
 from wise_cellar.ui.stations.pack.alternatives_view import card_words
 from wise_cellar.ui.stations.pack.chain_view import link_tip, link_words
 from wise_cellar.ui.stations.pack.controls import BAY, FITTINGS, JOINING, LEADS, PLACEMENT
-from wise_cellar.ui.stations.pack.faces import MARGIN, place_faces
 from wise_cellar.ui.stations.pack.station import PackStation
+from wise_cellar.ui.widgets.faces import MARGIN, place_faces
 
 STATION = "Pack"
 

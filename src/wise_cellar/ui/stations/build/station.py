@@ -19,6 +19,7 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build import DOORWAY
 from wise_cellar.ui.stations.build.building import WAYS, Built, as_designed, build_all, read_wanted, resting_volts
 from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
+from wise_cellar.ui.stations.build.face_sheet import write_faces
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
 from wise_cellar.ui.stations.build.materials_page import MaterialsPage
 from wise_cellar.ui.stations.build.taps_page import TapsPage
@@ -67,6 +68,7 @@ class BuildStation(Station):
         self.wanted.changed.connect(self._match)
         self.wanted.fly_asked.connect(self._fly)
         self.wanted.beside_asked.connect(self._put_beside)
+        self.wanted.paper_asked.connect(self._ask_paper)
         self.match_page.way_chosen.connect(self._show_way)
         self._worker.finished.connect(self._take)
         self._worker.failed.connect(lambda error: self.match_page.show_error(str(error)))
@@ -218,6 +220,22 @@ class BuildStation(Station):
             return
         self.materials.tell(f"{len(self.materials.found)} rows were written to {path}.")
 
+    def _ask_paper(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Faces on paper", "faces.pdf", "PDF (*.pdf)")
+        if name:
+            self.put_on_paper(Path(name))
+
+    def put_on_paper(self, path: Path) -> bool:
+        """Both faces at true scale as a PDF; whether it could be written."""
+        shown = self.match_page.shown
+        if shown is None:
+            return False
+        groups = [[cell.number for cell in group] for group in shown.pack(0)]
+        complete = self.session.complete
+        return self.wanted.attempt.make(
+            lambda: write_faces(path, self.session.answer.build, complete.design.name, groups)
+        )
+
     def put_out_table(self, path: Path) -> None:
         """Write the tray as one table."""
         cells = cells_of(self.session, self.session.complete.pack.cell.id)
@@ -276,7 +294,8 @@ class BuildStation(Station):
         plain = state == as_designed(self.session.complete).pack.state
         self.wanted.fly.setVisible(built is not None and not flies)
         self.wanted.plain.setVisible(not plain)
-        self.wanted.beside.setVisible(built is not None)
+        for button in (self.wanted.beside, self.wanted.paper):
+            button.setVisible(built is not None)
         self.wanted.state.setText(
             "This design flies these groups." if flies
             else "This design flies with all groups alike." if plain

@@ -11,9 +11,9 @@ from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, r
 from wise_cellar.core.shown import shown
 from wise_cellar.core.units import TOLD, format_mm, format_size
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.pack.faces import MARGIN, FaceView, place_faces
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.faces import MARGIN, FaceView, place_faces
 from wise_cellar.ui.widgets.marks import ROLE, State
 
 SHARE_SPAN = 0.25

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF
 from wise_cellar.core.pack import Face, PackBuild, PackCurrents, RunHeat, RunKind
 from wise_cellar.core.physics.conductor import STRIP_RISE_K
 from wise_cellar.core.units import format_amps, format_number, format_rise, format_significant, format_watts
-from wise_cellar.ui.stations.pack.faces import FaceView
+from wise_cellar.ui.widgets.faces import FaceView
 
 
 @dataclass(frozen=True)
