@@ -357,3 +357,15 @@ def test_a_sheet_that_cannot_be_written_is_a_sentence(build: BuildStation, qtbot
     settled(build, qtbot)
     assert not build.put_on_paper(tmp_path / "nowhere" / "faces.pdf")
     assert "faces.pdf cannot be written: No such file or directory" in build.wanted.attempt.text()
+
+
+def test_the_lead_of_a_battery_bought_whole_is_read_too(window: MainWindow, build: BuildStation) -> None:
+    window.session.open_design("dunlin-own")
+    series = window.session.complete.pack.recipe.series_count
+    assert window.session.complete.pack.cell.whole_pack
+    build.show_page("Taps")
+    assert len(build.taps.lines) == series + 1
+    build.show_page("Match")
+    assert "bought whole" in build.match_page.sentences.lines[0].text
+    build.show_page("Materials")
+    assert [one.name for one in build.materials.found] == ["Packs bought whole"]

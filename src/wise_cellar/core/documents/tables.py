@@ -6,13 +6,13 @@ import csv
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
 from enum import Enum
 from typing import Any, Generic, TypeVar
 
 from wise_cellar.core.csv_text import unguarded
 from wise_cellar.core.documents.base import FieldInfo
 from wise_cellar.core.documents.outside import DocumentError
+from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.units import QuantityError, parse_quantity
 from wise_cellar.core.words import quoted, split_lines
 
@@ -157,6 +157,6 @@ def written(value: Any) -> str:
         return "yes" if value else "no"
     if isinstance(value, Enum):
         return str(value.value)
-    if isinstance(value, date):
+    if isinstance(value, Day):
         return value.isoformat()
     return f"{value:.10g}" if isinstance(value, float) else str(value)

@@ -275,7 +275,7 @@ class BuildStation(Station):
         """Expect of each group what its cells were last read at; where none was read, what the tray's were."""
         if self.tray is None:
             return
-        series = self.session.complete.pack.recipe.series_count * self.session.complete.pack.cell.cells_in_series
+        series = self.session.complete.pack.recipe.series_count
         built = self.match_page.built
         groups = built.ways[0].pack(0) if built is not None and self.match_page.shown is not None else ()
         self.taps.show_groups(resting_volts(self.tray, groups, series))
