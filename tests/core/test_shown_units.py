@@ -192,8 +192,9 @@ def test_no_text_writes_a_unit_by_itself_that_may_be_shown_as_another() -> None:
 
 def test_no_text_writes_a_decimal_by_itself() -> None:
     """What is written for machines does: tables, and numbers that are rounded by way of a text."""
-    machines = {"core/units.py", "core/search/table.py", "core/documents/tables.py", "core/build/materials.py", "core/fit/fitting.py",
-                "core/fit/told.py", "core/begin/sizes.py", "core/begin/making.py", "core/answer/landing.py",
+    machines = {"core/units.py", "core/search/table.py", "core/documents/tables.py", "core/build/materials.py",
+                "core/fit/fitting.py", "core/fit/told.py", "core/begin/sizes.py", "core/begin/making.py",
+                "core/answer/landing.py",
                 "core/charge/field_day.py", "cli/predict.py", "ui/stations/cells/model_picture.py",
                 "ui/stations/cells/discharge_picture.py", "ui/stations/cells/fit_picture.py",
                 "ui/stations/craft/flights_panel.py", "core/search/sensitivity.py"}  # fmt: skip

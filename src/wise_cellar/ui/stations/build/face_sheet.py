@@ -11,6 +11,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPageLayout, QPageSize, QPainter,
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.pack import Face, PackBuild
+from wise_cellar.core.units import format_mm
 from wise_cellar.store.reading import told
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.faces import FaceView, faces_of
@@ -152,7 +153,7 @@ def _ruler(painter: QPainter) -> None:
         tall = 4.0 if mm % 10 == 0 else 2.5
         x = (MARGIN_MM + mm) * dot
         painter.drawLine(QPointF(x, y * dot), QPointF(x, (y - tall) * dot))
-    words = f"This is {RULER_MM} mm. If a ruler says otherwise, print without fitting to the page."
+    words = f"This is {format_mm(RULER_MM, 1)}. If a ruler says otherwise, print without fitting to the page."
     _words(painter, QRectF(MARGIN_MM + RULER_MM + 3, y - 5, 80, 9), words, 2.8)
 
 
