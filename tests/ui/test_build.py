@@ -369,3 +369,16 @@ def test_the_lead_of_a_battery_bought_whole_is_read_too(window: MainWindow, buil
     assert "bought whole" in build.match_page.sentences.lines[0].text
     build.show_page("Materials")
     assert [one.name for one in build.materials.found] == ["Packs bought whole"]
+
+
+def test_groups_of_another_recipe_are_not_drawn_in_the_tray(
+    window: MainWindow, build: BuildStation, qtbot: QtBot
+) -> None:
+    settled(build, qtbot)
+    build.pages.choose(TRAY)
+    window.session.edit("design.packs.0.recipe.strip.layers", 1)
+    assert len(build.picture.groups) == 4
+    window.session.edit("design.packs.0.recipe.series_count", 5)
+    assert build.picture.groups == ()
+    window.session.open_design("dunlin-scout")
+    assert build.picture.groups == ()

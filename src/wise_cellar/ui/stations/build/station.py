@@ -123,8 +123,15 @@ class BuildStation(Station):
         self._match()
 
     def _groups(self) -> tuple[tuple[NumberedCell, ...], ...]:
-        shown = self.match_page.shown
-        return shown.groups if shown is not None else ()
+        """The matched groups; none where they were of another recipe or another cell type."""
+        built = self.match_page.built
+        recipe, cell = self.session.complete.pack.recipe, self.session.complete.pack.cell
+        if built is None or (built.ways[0].asked.series, built.ways[0].asked.parallel) != (
+            recipe.series_count, recipe.parallel_count,
+        ):  # fmt: skip
+            return ()
+        groups = built.ways[0].groups
+        return groups if groups[0][0].cell_type_id == cell.id else ()
 
     def _say_refused(self, sentence: str) -> None:
         self.refused.setText(sentence)
@@ -276,9 +283,7 @@ class BuildStation(Station):
         if self.tray is None:
             return
         series = self.session.complete.pack.recipe.series_count
-        built = self.match_page.built
-        groups = built.ways[0].pack(0) if built is not None and self.match_page.shown is not None else ()
-        self.taps.show_groups(resting_volts(self.tray, groups, series))
+        self.taps.show_groups(resting_volts(self.tray, self._groups()[:series], series))
 
     def _take(self, built: Built) -> None:
         self.match_page.show_built(built)
