@@ -31,6 +31,8 @@ WORTH = 4.0
 EXPLAINED = 16.0
 """Mean square of the readings' distances, in their doubts, beyond which nothing tried explains them."""
 MILLIVOLTS_V = 100.0
+TOLERATED = 0.5
+"""Readings that one fault may leave unexplained before two are tried."""
 MOST_TOLD = 4
 MOST_STATES = 20_000
 """Wirings of two faults that are tried: all of leads up to 8S, of longer ones those that begin with a likely fault."""
@@ -266,11 +268,12 @@ def diagnose(group_v: Sequence[float], readings: Readings) -> Diagnosis:
     singles = _single_states(group_v, readings)
     found = _ranked(singles, group_v, readings)
     best = found.log_posterior.argmax()
-    if singles.faults[int(best)] and found.distance[best] > EXPLAINED / 4:
+    if singles.faults[int(best)] and found.unexplained[best] > TOLERATED:
         faults = faults_of(groups)
         # Of two faults one alone explains some readings wholly, or all of them better: from those that do most, as many
         # as there is time for. Which of the two was made first may matter.
-        most = max(MOST_STATES // (4 * len(faults)), 1)
+        all_of_them = 2 * len(faults) ** 2 <= MOST_STATES
+        most = len(singles.faults) if all_of_them else max(MOST_STATES // (4 * len(faults)), 1)
         likely = np.unique(np.concatenate([np.argsort(by, kind="stable")[:most]
                                            for by in (found.unexplained, -found.log_posterior)]))  # fmt: skip
         begun = singles.some(likely)
