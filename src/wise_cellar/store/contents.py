@@ -6,6 +6,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import (
+    BuiltPack,
     CellType,
     Craft,
     Design,
@@ -27,6 +28,7 @@ KINDS: dict[str, type[Document]] = {
     "discharge": DischargeRecord,
     "chart": TracedChart,
     "numbered_cell": NumberedCell,
+    "built_pack": BuiltPack,
 }
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 

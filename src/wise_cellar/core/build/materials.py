@@ -116,7 +116,8 @@ def _of(ledger: dict[str, float], *names: str) -> float:
     return sum(grams for name, grams in ledger.items() if any(name.endswith(one) for one in names))
 
 
-def _gathered(lengths: Sequence[float]) -> tuple[Piece, ...]:
+def gathered(lengths: Sequence[float]) -> tuple[Piece, ...]:
+    """Pieces that are cut alike, the longest first."""
     counted = Counter(round(length / ALIKE_MM) for length in lengths)
     return tuple(Piece(key * ALIKE_MM, count) for key, count in sorted(counted.items(), reverse=True))
 
@@ -167,7 +168,7 @@ def _strips(build: PackBuild) -> Iterator[Material]:
 def _cut(
     name: str, size: str, lengths: Sequence[float], kg_per_m: float, field: str, stock_mm: float | None
 ) -> Material:
-    pieces = _gathered(lengths)
+    pieces = gathered(lengths)
     stock = laid_into(pieces, stock_mm) if stock_mm is not None else None
     return Material(name, size, len(lengths), pieces, kg_per_m * sum(lengths), field, stock)
 

@@ -1,6 +1,7 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, FieldInfo, field_info, replaced, value_at
+from wise_cellar.core.documents.built_pack import BuiltPack, PackCheck, StepReading, StepRecord
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import (
@@ -47,6 +48,7 @@ from wise_cellar.core.documents.pack import (
     COLDEST_PACK_C,
     MOST_PACKS,
     WARMEST_PACK_C,
+    BuiltAs,
     CompletePack,
     Pack,
     PackRole,
@@ -107,6 +109,8 @@ __all__ = [
     "BenchResult",
     "Block",
     "BlockKind",
+    "BuiltAs",
+    "BuiltPack",
     "CellTable",
     "CellType",
     "ChargeFrom",
@@ -159,6 +163,7 @@ __all__ = [
     "OcvTable",
     "OwnPlace",
     "Pack",
+    "PackCheck",
     "PackRecipe",
     "PackRole",
     "PackState",
@@ -169,6 +174,8 @@ __all__ = [
     "SourceKind",
     "Spacer",
     "StandPoint",
+    "StepReading",
+    "StepRecord",
     "Strip",
     "StripMetal",
     "ThrustStand",

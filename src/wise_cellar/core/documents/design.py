@@ -99,6 +99,8 @@ def roles_for(packs: Sequence[Pack]) -> tuple[Pack, ...]:
 def _name(design: Design, place: int) -> str:
     """What a pack is called: as it was named, else by its role."""
     pack = design.packs[place]
+    if pack.flies is not None:
+        return pack.flies.name
     if pack.name:
         return upper_first(pack.name)
     if pack.role is PackRole.ALONE:

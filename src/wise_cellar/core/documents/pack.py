@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 from typing import Self
 
 from pydantic import Field, model_validator
@@ -79,6 +82,27 @@ class PackState(Document):
         return self
 
 
+class BuiltAs(Document):
+    """The built pack that a design flies: its identifier and name, and what it was built by."""
+
+    id: Identifier = Field(min_length=1, title="built pack")
+    name: Name = Field(min_length=1, max_length=40, title="name of the built pack")
+    fingerprint: Identifier = Field(
+        min_length=1,
+        max_length=64,
+        title="what it was built by",
+        description="A design that was changed since flies another pack.",
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=512)
+def fingerprint(recipe: PackRecipe, cell_type_id: str) -> str:
+    """Equal for recipes of one pack, whatever the scale found of it."""
+    told = recipe.as_built.model_dump(mode="json", exclude_defaults=True)
+    text = json.dumps([cell_type_id, told], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
 class Pack(Document):
     """One pack on the craft's bus. Its cell type is named by its identifier; a battery bought whole is a type of its
     own."""
@@ -89,6 +113,13 @@ class Pack(Document):
     recipe: PackRecipe = Field(default_factory=PackRecipe)
     state: PackState = Field(default_factory=PackState)
     cooling: Cooling = Field(Cooling.SLEEVED, title="cooling of the pack")
+    built: BuiltAs | None = Field(None, title="built pack", description="Empty: none that was built.")
+
+    @property
+    def flies(self) -> BuiltAs | None:
+        """The built pack that this is; none where there is none, or it was changed since."""
+        known = self.built
+        return known if known is not None and known.fingerprint == fingerprint(self.recipe, self.cell_type_id) else None
 
 
 def pack_words(recipe: PackRecipe, cell: CellType) -> str:

@@ -207,3 +207,9 @@ class PackRecipe(Document):
     def layers_at(self, node: int) -> int:
         """Layers of strip on link ``node``, counted from 0 at the negative end."""
         return next((more.layers for more in self.more_layers if more.node == node), self.strip.layers)
+
+    @property
+    def as_built(self) -> PackRecipe:
+        """The recipe without what may be entered of a finished pack without its being another one."""
+        fittings = self.fittings.changed(other_g=0.0, shift_mm=0.0)
+        return self.changed(fittings=fittings, weighed_g=None, joint_mohm=None)

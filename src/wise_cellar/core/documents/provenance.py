@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Self
 
@@ -12,6 +12,7 @@ from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.text import Name
 
 Day = date
+Moment = datetime
 
 
 class SourceKind(StrEnum):

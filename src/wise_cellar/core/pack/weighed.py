@@ -9,10 +9,6 @@ from __future__ import annotations
 from wise_cellar.core.documents import Bay, CellType, CompleteDesign, Design, PackRecipe
 from wise_cellar.core.pack.ledger import build_pack
 
-_SAME_PACK = ("weighed_g", "joint_mohm")
-_SAME_FITTINGS = ("other_g", "shift_mm")
-"""What may be entered of a finished pack without its being another one."""
-
 
 def as_parts(complete: CompleteDesign) -> CompleteDesign:
     """The same design with its first pack by its parts, as heavy as it was weighed: what variations start from."""
@@ -46,13 +42,8 @@ def rebuilt(before: CompleteDesign, after: Design) -> Design:
 
 def _rebuilt(was: PackRecipe, cell: CellType, bay: Bay | None, now: PackRecipe, cell_id: str) -> PackRecipe:
     weighed_anew = now.weighed_g != was.weighed_g
-    if now.weighed_g is None or weighed_anew or (_build_of(was) == _build_of(now) and cell_id == cell.id):
+    if now.weighed_g is None or weighed_anew or (was.as_built == now.as_built and cell_id == cell.id):
         return now
     found = by_parts(was, cell, bay).fittings.other_g - was.fittings.other_g
     fittings = now.fittings.changed(other_g=round(now.fittings.other_g + found, 1))
     return now.changed(weighed_g=None, fittings=fittings)
-
-
-def _build_of(recipe: PackRecipe) -> PackRecipe:
-    fittings = recipe.fittings.changed(**(dict.fromkeys(_SAME_FITTINGS, 0.0)))
-    return recipe.changed(**({"fittings": fittings} | dict.fromkeys(_SAME_PACK)))
