@@ -20,7 +20,7 @@ from wise_cellar.ui.stations.pack.alternatives_view import card_words
 from wise_cellar.ui.stations.pack.chain_view import link_tip, link_words
 from wise_cellar.ui.stations.pack.controls import BAY, FITTINGS, JOINING, LEADS, PLACEMENT
 from wise_cellar.ui.stations.pack.station import PackStation
-from wise_cellar.ui.widgets.faces import MARGIN, place_faces
+from wise_cellar.ui.widgets.faces import MARGIN, place_faces, tap_spots
 
 STATION = "Pack"
 
@@ -377,7 +377,7 @@ def test_every_pack_is_drawn_with_each_strip_on_some_face_and_each_tap_once(
                 assert any(view.body(layout, cell).contains(view.at(run.start_mm)) for cell in layout.cells) or (
                     layout.lying
                 )
-    taps = [node for view in views for node in pack.drawing.tap_spots(view)]
+    taps = [node for view in views for node in tap_spots(window.session.answer.build.layout, view)]
     assert sorted(set(taps)) == list(range(recipe.series_count + 1))
     image = pack.drawing.grab().toImage()
     colours = {image.pixelColor(x, y).name() for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)}

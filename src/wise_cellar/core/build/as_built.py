@@ -16,6 +16,8 @@ from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError, 
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share
 
+LEAST_PERCENT, MOST_PERCENT = 40.0, 110.0
+"""What a pack may hold of what its cell type says."""
 ALIKE = 5e-4
 """A group within so much of the mean of all is not told as one that differs."""
 
@@ -34,22 +36,29 @@ def state_of(cell_type: CellType, groups: Sequence[Sequence[NumberedCell]], pres
     ohm = 1.0 / held.siemens.reshape(len(groups), parallel).sum(axis=1)
     whole_mah = parallel * capacity_mah(cell_type)
     whole_ohm = 1e-3 * resistance_mohm(cell_type) / parallel
-    unlike = []
-    for place, (charge, resistance) in enumerate(zip(capacity, ohm, strict=True), 1):
-        off = charge / capacity.mean(), resistance / ohm.mean()
-        if max(abs(share - 1) for share in off) > ALIKE:
-            unlike.append(UnlikeGroup(group=place, capacity_percent=round(100 * float(off[0]), 3),
-                                      resistance_percent=round(100 * float(off[1]), 3)))  # fmt: skip
     percent = round(100 * float(capacity.mean()) / whole_mah, 3), round(100 * float(ohm.mean()) / whole_ohm, 3)
-    lowest, highest = 40.0, 110.0
-    if not lowest <= percent[0] <= highest:
+    if not LEAST_PERCENT <= percent[0] <= MOST_PERCENT:
         raise DocumentError(
             f"These groups hold {format_share(percent[0] / 100)} of what {cell_type.name} says; a pack of such cells is"
             " of another type. Correct the capacities, or the type's."
         )
     return present.changed(
-        capacity_percent=percent[0], resistance_percent=float(np.clip(percent[1], 80.0, 400.0)), groups=tuple(unlike)
+        capacity_percent=percent[0],
+        resistance_percent=float(np.clip(percent[1], 80.0, 400.0)),
+        groups=unlike_groups(capacity, ohm),
     )
+
+
+def unlike_groups(held: Floats, ohm: Floats) -> tuple[UnlikeGroup, ...]:
+    """Groups that differ from their mean, by what each holds and resists, (groups,) each in any one unit."""
+    unlike = []
+    for place, (charge, resistance) in enumerate(zip(held / held.mean(), ohm / ohm.mean(), strict=True), 1):
+        if max(abs(charge - 1), abs(resistance - 1)) > ALIKE:
+            unlike.append(
+                UnlikeGroup(group=place, capacity_percent=round(100 * float(charge), 3),
+                            resistance_percent=round(100 * float(resistance), 3))
+            )  # fmt: skip
+    return tuple(unlike)
 
 
 def as_built(complete: CompleteDesign, matched: Matched, pack: int = 0) -> CompleteDesign:

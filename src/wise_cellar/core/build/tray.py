@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
 
@@ -74,6 +74,8 @@ class JudgedCell:
     remarks: tuple[Remark, ...]
     loss_mah_day: float | None
     """What it loses at rest; none where two readings some days apart are missing."""
+    in_pack: str = ""
+    """Name of the pack that it is in already."""
 
     @property
     def fate(self) -> Fate:
@@ -92,8 +94,8 @@ class Tray:
 
     @property
     def usable(self) -> tuple[NumberedCell, ...]:
-        """Those that go into a pack."""
-        return tuple(one.cell for one in self.cells if one.fate is Fate.USE)
+        """Those that go into a pack, and are in none yet."""
+        return tuple(one.cell for one in self.cells if one.fate is Fate.USE and not one.in_pack)
 
     def counts(self) -> dict[Fate, int]:
         """How many of each fate."""
@@ -106,7 +108,7 @@ class Tray:
                 label=str(cell.number), day=cell.rested_on or cell.arrived_on, capacity_mah=cell.capacity_mah,
                 dcir_mohm=cell.dcir_mohm, mass_g=cell.mass_g,
             )
-            for cell in self.usable
+            for cell in (one.cell for one in self.cells if one.fate is Fate.USE)
             if (cell.capacity_mah, cell.dcir_mohm, cell.mass_g) != (None, None, None)
         )  # fmt: skip
 
@@ -138,8 +140,9 @@ def loss_mah_day(cell_type: CellType, cell: NumberedCell) -> tuple[float, float]
     )
 
 
-def judge(cell_type: CellType, cells: Sequence[NumberedCell]) -> Tray:
-    """Judge the numbered cells of a type against its sheet and against each other."""
+def judge(cell_type: CellType, cells: Sequence[NumberedCell], in_packs: Mapping[int, str] | None = None) -> Tray:
+    """Judge the numbered cells of a type against its sheet and against each other; ``in_packs`` names, by number, the
+    packs that some are in already."""
     cells = sorted(cells, key=lambda cell: cell.number)
     volts, capacity, mass = (_read(cells, field) for field in ("arrival_v", "capacity_mah", "mass_g"))
     resistance, which = _resistances(cells)
@@ -159,7 +162,9 @@ def judge(cell_type: CellType, cells: Sequence[NumberedCell]) -> Tray:
             *_of_looks(cell),
         ]
         remarks.sort(key=lambda remark: -remark.fate)
-        found.append(JudgedCell(cell, tuple(remarks), None if lost is None else lost[0]))
+        found.append(
+            JudgedCell(cell, tuple(remarks), None if lost is None else lost[0], (in_packs or {}).get(cell.number, ""))
+        )
     kinds = _of_lot(cell_type, cells, capacity, resistance, mass)
     return Tray(cell_type, tuple(found), tuple(kinds))
 

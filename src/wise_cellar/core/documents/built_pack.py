@@ -14,7 +14,7 @@ from wise_cellar.core.documents.provenance import Day, Moment
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.tray import HIGHEST_NUMBER
 
-MOST_STEPS_KEPT, MOST_CHECKS = 100, 500
+MOST_STEPS_KEPT, MOST_CHECKS, MOST_REPAIRS = 100, 500, 50
 CellNumber = Annotated[int, Field(ge=1, le=HIGHEST_NUMBER)]
 GroupVolts = Annotated[float, Field(ge=0, le=5)]
 
@@ -69,6 +69,16 @@ class PackCheck(Document):
         return f"readings of {self.day}"
 
 
+class PackRepair(Document):
+    """A group whose cells were changed, or are being changed."""
+
+    group: int = Field(ge=1, le=MOST_SERIES, title="group", description="Counted from 1, the negative end.")
+    taken_out: tuple[CellNumber, ...] = Field((), max_length=MOST_PARALLEL, title="cells taken out")
+    put_in: tuple[CellNumber, ...] = Field(min_length=1, max_length=MOST_PARALLEL, title="cells put in")
+    begun_on: Day = Field(title="begun on")
+    done_on: Day | None = Field(None, title="done on", description="Empty: it is still being made.")
+
+
 class BuiltPack(Document):
     """One pack with a name of its own. Its recipe is what it was begun by, and stays so; its mass is the recipe's
     ``weighed_g``."""
@@ -88,6 +98,7 @@ class BuiltPack(Document):
     retired: bool = Field(False, title="retired", description="Taken apart, or handed in: its cells are free again.")
     steps: tuple[StepRecord, ...] = Field((), max_length=MOST_STEPS_KEPT, title="steps")
     checks: tuple[PackCheck, ...] = Field((), max_length=MOST_CHECKS, title="readings of the pack")
+    repairs: tuple[PackRepair, ...] = Field((), max_length=MOST_REPAIRS, title="repairs")
     notes: Notes = Field("", title="notes")
 
     @model_validator(mode="after")
@@ -104,6 +115,8 @@ class BuiltPack(Document):
             raise ValueError(f"{self.name} has more than {MOST_PARALLEL} cells in a group.")
         if self.finished_on is not None and self.finished_on < self.begun_on:
             raise ValueError(f"{self.name} was finished on {self.finished_on}, before it was begun.")
+        if any(repair.done_on is None for repair in self.repairs[:-1]):
+            raise ValueError(f"{self.name} is repaired once at a time: finish the repair that is open.")
         keys = [step.key for step in self.steps]
         if len(set(keys)) < len(keys):
             raise ValueError("Each step of a pack is kept once.")
@@ -116,8 +129,14 @@ class BuiltPack(Document):
 
     @property
     def numbers(self) -> frozenset[int]:
-        """Of all its cells."""
-        return frozenset(number for group in self.groups for number in group)
+        """Of all its cells, those that a repair puts in among them."""
+        coming = self.repair.put_in if self.repair is not None else ()
+        return frozenset((*(number for group in self.groups for number in group), *coming))
+
+    @property
+    def repair(self) -> PackRepair | None:
+        """The one that is being made."""
+        return next((one for one in self.repairs if one.done_on is None), None)
 
     @property
     def finished(self) -> bool:

@@ -28,8 +28,12 @@ class Attempt(Label):
         try:
             edit()
         except (DocumentError, WorkspaceError) as error:
-            self.setText(str(error))
-            self.show()
+            self.say(str(error))
             return False
         self.hide()
         return True
+
+    def say(self, sentence: str) -> None:
+        """Say why something is not done."""
+        self.setText(sentence)
+        self.show()

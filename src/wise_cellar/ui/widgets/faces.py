@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF
 
-from wise_cellar.core.pack import CellPlace, Face, PackBuild, PackLayout, StripRun
+from wise_cellar.core.pack import CellPlace, Face, PackBuild, PackLayout, StripRun, Terminal
+from wise_cellar.core.pack.layout import node_of
 
 MOST_SCALE = 4.2  # pixels a millimetre
 MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
@@ -104,3 +105,35 @@ def place_faces(build: PackBuild, width: float, height: float) -> tuple[FaceView
         )
         for place, (tier, face, title) in enumerate(wanted)
     )  # fmt: skip
+
+
+def lead_line(layout: PackLayout, view: FaceView, terminal: Terminal) -> tuple[QPointF, QPointF]:
+    """Screen points of a lead: where it meets the strips, and its tip outside the nearer side of the pack."""
+    long = max(cell.x_mm for cell in layout.cells) + layout.body_mm[0] / 2
+    deep = max(cell.y_mm for cell in layout.cells) + layout.body_mm[1] / 2
+    x, y = layout.point_of(terminal)
+    # To the nearest side, but rather across the screen than over the titles.
+    over = layout.body_mm[1]
+    sides = {
+        (-6.0, y): x + over * view.turned, (long + 6.0, y): long - x + over * view.turned,
+        (x, -6.0): y + over * (not view.turned), (x, deep + 6.0): deep - y + over * (not view.turned),
+    }  # fmt: skip
+    if layout.any_way_up:
+        sides = {(-6.0, y): x, (long + 6.0, y): long - x}
+    return view.at((x, y)), view.at(min(sides, key=lambda side: sides[side]))
+
+
+def tap_spots(layout: PackLayout, view: FaceView) -> dict[int, tuple[float, float]]:
+    """Balance taps on a face, mm, by node from the negative end: amid the strips, or at the lead without any."""
+    ends: dict[int, list[tuple[float, float]]] = {}
+    for run in layout.strips:
+        if (run.tier, run.face) == (view.tier, view.face):
+            ends.setdefault(run.node, []).extend((run.start_mm, run.end_mm))
+    for terminal in (layout.negative, layout.positive):
+        if terminal is not None and layout.face_of(terminal) == (view.tier, view.face):
+            node = node_of(layout.cells[terminal.cell], terminal.positive)
+            ends.setdefault(node, [layout.point_of(terminal)])
+    return {
+        node: (sum(p[0] for p in points) / len(points), sum(p[1] for p in points) / len(points))
+        for node, points in ends.items()
+    }

@@ -10,6 +10,7 @@ DOORWAY = Doorway(
     pages=(
         Page("Tray", "numbered cells sort test reject dent old new self-discharge"),
         Page("Match", "groups balance capacity pair sort pack"),
+        Page("Steps", "weld solder insulate order instructions make half built"),
         Page("Materials", "cut list buy parts strip wire shopping bill price"),
         Page("Taps", "balance lead wires pins plug meter order diagnosis wrong"),
     ),

@@ -6,8 +6,6 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.build import (
     Asked,
@@ -21,8 +19,8 @@ from wise_cellar.core.build import (
     match,
     worst_order,
 )
+from wise_cellar.core.build.steps import group_rests
 from wise_cellar.core.build.tray import Fate
-from wise_cellar.core.cells import mean_resting_v
 from wise_cellar.core.documents import CompleteDesign, DocumentError, NumberedCell, PackState
 from wise_cellar.core.units import format_minutes
 from wise_cellar.core.words import quoted
@@ -104,24 +102,13 @@ def read_wanted(complete: CompleteDesign, wanted: Wanted) -> Asked:
 def to_use(tray: Tray, *, apart_too: bool) -> tuple[NumberedCell, ...]:
     """The cells that may go into a pack."""
     most = Fate.APART if apart_too else Fate.USE
-    return tuple(one.cell for one in tray.cells if one.fate <= most)
+    return tuple(one.cell for one in tray.cells if one.fate <= most and not one.in_pack)
 
 
 def resting_volts(tray: Tray, groups: Sequence[Sequence[NumberedCell]], series: int) -> tuple[float, ...]:
-    """Volts at rest to expect of every group: of its cells as they were read last; where no cell was read, half full.
-
-    Cells side by side come to one voltage; alike, that is their mean.
-    """
-    read = [volts for one in tray.cells if one.fate is not Fate.NEVER and (volts := _last_v(one.cell)) is not None]
-    usual = float(np.median(read)) if read else mean_resting_v(tray.cell_type)
-    if len(groups) != series:
-        return (usual,) * series
-    told = [[volts for cell in group if (volts := _last_v(cell)) is not None] for group in groups]
-    return tuple(float(np.mean(volts)) if volts else usual for volts in told)
-
-
-def _last_v(cell: NumberedCell) -> float | None:
-    return cell.rested_v if cell.rested_v is not None else cell.arrival_v
+    """Volts at rest to expect of every group, by the cells of the tray where its own were not read."""
+    others = [one.cell for one in tray.cells if one.fate is not Fate.NEVER]
+    return tuple(rest.volts for rest in group_rests(tray.cell_type, groups, series, others))
 
 
 def as_designed(complete: CompleteDesign) -> CompleteDesign:

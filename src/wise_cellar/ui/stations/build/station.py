@@ -12,6 +12,7 @@ from wise_cellar.core.documents import DocumentError, NumberedCell
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.reading import write_whole
 from wise_cellar.store.tray_tables import is_tray_table, read_tray_table, write_tray_table
+from wise_cellar.ui.state.pack_making import in_packs
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built, take_in
 from wise_cellar.ui.state.work import Worker
@@ -22,6 +23,7 @@ from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
 from wise_cellar.ui.stations.build.face_sheet import write_faces
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
 from wise_cellar.ui.stations.build.materials_page import MaterialsPage
+from wise_cellar.ui.stations.build.steps_work import StepsWork
 from wise_cellar.ui.stations.build.taps_page import TapsPage
 from wise_cellar.ui.stations.build.tray_picture import TrayPicture
 from wise_cellar.ui.stations.build.tray_table import TrayModel, TrayTable
@@ -31,8 +33,10 @@ from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
 TABLES = "Tables (*.csv *.tsv *.txt)"
-PAGES = ("Tray", "Match", "Taps", "Materials")
-TRAY, MATCH, TAPS, MATERIALS = range(4)
+PAGES = ("Tray", "Match", "Materials", "Steps", "Taps")
+TRAY, MATCH, MATERIALS, STEPS, TAPS = range(5)
+MATCHED = (MATCH, STEPS, TAPS)
+"""Pages that go by the groups of the tray."""
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
 
 
@@ -53,12 +57,14 @@ class BuildStation(Station):
         self.match_page = MatchPage()
         self._stack.addWidget(self._tray_page())
         self._stack.addWidget(scrolling(self.match_page))
-        self.taps = TapsPage()
-        self._stack.addWidget(scrolling(self.taps))
         self.materials = MaterialsPage()
         self._stack.addWidget(scrolling(self.materials))
+        self.steps = StepsWork(session, self)
+        self._stack.addWidget(self.steps.page)
+        self.taps = TapsPage()
+        self._stack.addWidget(scrolling(self.taps))
         self.cell, self.whole, self.wanted = CellPanel(session), TrayPanel(session), WantedPanel()
-        for panel in (self.cell, self.whole, self.wanted):
+        for panel in (self.cell, self.whole, self.wanted, self.steps.panel):
             side.addWidget(panel)
         side.addStretch(1)
         self.materials.save.clicked.connect(self._ask_materials)
@@ -71,6 +77,7 @@ class BuildStation(Station):
         self.wanted.paper_asked.connect(self._ask_paper)
         self.match_page.way_chosen.connect(self._show_way)
         self._worker.finished.connect(self._take)
+        self.steps.shown.connect(self._show_headline)
         self._worker.failed.connect(lambda error: self.match_page.show_error(str(error)))
         self._show_page(TRAY)
 
@@ -110,16 +117,25 @@ class BuildStation(Station):
         """Stop matching."""
         self._worker.close()
 
+    def leave_workspace(self) -> None:
+        """Show no pack of the present one."""
+        self.steps.forget()
+
     def refresh(self) -> None:
         """Judge the tray of the present cell type, and match it where that is looked at."""
         cell = self.session.complete.pack.cell
-        self.tray = judge(cell, cells_of(self.session, cell.id))
+        packs = in_packs(self.session, cell.id)
+        there = [one for one in cells_of(self.session, cell.id)
+                 if one.number not in packs or not packs[one.number].finished]  # fmt: skip
+        self.tray = judge(cell, there, {number: pack.name for number, pack in packs.items()})
         self.model.show_tray(self.tray)
         self.whole.show_tray(self.tray)
         self._choose(self.table.currentIndex().row())
         self._show_headline()
         self._show_materials()
         self.picture.show_tray(self.tray, self._groups())
+        if self.pages.current == STEPS:
+            self.steps.refresh(self._groups())
         self._match()
 
     def _groups(self) -> tuple[tuple[NumberedCell, ...], ...]:
@@ -145,11 +161,12 @@ class BuildStation(Station):
 
     def _show_page(self, page: int) -> None:
         self._stack.setCurrentIndex(page)
-        for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH)):
+        for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH), (self.steps.panel, STEPS)):
             panel.setVisible(page == mine)
         self._show_headline()
-        if page in (MATCH, TAPS):
-            self._match()
+        if page == STEPS:
+            self.steps.refresh(self._groups())
+        self._match()
 
     def _show_headline(self) -> None:
         if self.tray is None:
@@ -159,6 +176,8 @@ class BuildStation(Station):
         if self.pages.current == MATERIALS:
             built = self.session.answer.build
             self.headline.setText(f"What {built.recipe.series_count}S {built.recipe.parallel_count}P takes")
+        elif self.pages.current == STEPS:
+            self.headline.setText(self._steps_words())
         elif self.pages.current == TAPS:
             self.headline.setText(
                 f"The balance lead of {recipe.series_count}S: {recipe.series_count + 1} pins from the most negative up"
@@ -173,6 +192,17 @@ class BuildStation(Station):
             bad = counts[Fate.NEVER]
             must = "none must be left out" if not bad else f"{bad} must not be used"
             self.headline.setText(f"{counts[Fate.USE]} of {len(self.tray.cells)} cells of {name} are sound; {must}")
+
+    def _steps_words(self) -> str:
+        found = self.steps.page.making
+        if found is None or found.pack is None:
+            return "Every step of this pack, and the volts to expect"
+        if found.pack.finished:
+            return f"{found.pack.name}: finished on {found.pack.finished_on}"
+        count = len(found.steps)
+        if found.place == count:
+            return f"{found.pack.name}: all {count} steps are closed"
+        return f"{found.pack.name}: step {found.place + 1} of {count} comes next"
 
     # Tables
 
@@ -256,7 +286,7 @@ class BuildStation(Station):
     # Matching
 
     def _match(self) -> None:
-        if self.pages.current not in (MATCH, TAPS) or self.tray is None:
+        if self.pages.current not in MATCHED or self.tray is None:
             return
         self._show_taps()
         complete, wanted = self.session.complete, self.wanted.wanted
@@ -290,6 +320,8 @@ class BuildStation(Station):
         self._show_taps()
         if self.tray is not None:
             self.picture.show_tray(self.tray, built.ways[0].groups)
+        if self.pages.current == STEPS and self.steps.pack is None:
+            self.steps.refresh(self._groups())
 
     def _show_way(self) -> None:
         """What the design flies now, against the groups in view."""

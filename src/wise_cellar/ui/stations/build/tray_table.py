@@ -160,7 +160,7 @@ class TrayModel(QAbstractTableModel):
 
 def _text(one: JudgedCell, column: Column) -> str:
     if column.field == "fate":
-        return one.fate.words
+        return f"in {one.in_pack}" if one.in_pack else one.fate.words
     if column.field == "loss":
         return "" if one.loss_mah_day is None else bare_number(one.loss_mah_day, "mAh", 1)
     value = getattr(one.cell, column.field)

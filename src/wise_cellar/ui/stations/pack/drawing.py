@@ -13,7 +13,7 @@ from wise_cellar.core.units import TOLD, format_mm, format_size
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
 from wise_cellar.ui.theme import Colours, colours_of, font
-from wise_cellar.ui.widgets.faces import MARGIN, FaceView, place_faces
+from wise_cellar.ui.widgets.faces import MARGIN, FaceView, lead_line, place_faces, tap_spots
 from wise_cellar.ui.widgets.marks import ROLE, State
 
 SHARE_SPAN = 0.25
@@ -277,21 +277,10 @@ class PackDrawing(QWidget):
     def _leads(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
         """Leads, from the end groups to the nearer side of the pack."""
         layout = self._build.layout
-        long = max(cell.x_mm for cell in layout.cells) + layout.body_mm[0] / 2
-        deep = max(cell.y_mm for cell in layout.cells) + layout.body_mm[1] / 2
         for terminal, sign in ((layout.negative, "−"), (layout.positive, "+")):
             if terminal is None or layout.face_of(terminal) != (view.tier, view.face):
                 continue
-            x, y = layout.point_of(terminal)
-            # To the nearest side, but rather across the screen than over the titles.
-            over = layout.body_mm[1]
-            sides = {
-                (-6.0, y): x + over * view.turned, (long + 6.0, y): long - x + over * view.turned,
-                (x, -6.0): y + over * (not view.turned), (x, deep + 6.0): deep - y + over * (not view.turned),
-            }  # fmt: skip
-            if layout.any_way_up:
-                sides = {(-6.0, y): x, (long + 6.0, y): long - x}
-            start, tip = view.at((x, y)), view.at(min(sides, key=lambda side: sides[side]))
+            start, tip = lead_line(layout, view, terminal)
             painter.setPen(QPen(colours.colour("ink"), max(view.scale * 2.0, 3.0), cap=Qt.PenCapStyle.RoundCap))
             painter.drawLine(start, tip)
             upright = abs(tip.x() - start.x()) < abs(tip.y() - start.y())
@@ -300,24 +289,8 @@ class PackDrawing(QWidget):
             painter.drawText(QRectF(tip + beside - QPointF(10, 10), QSizeF(20, 20)), Qt.AlignmentFlag.AlignCenter, sign)
 
     def _taps(self, painter: QPainter, colours: Colours, view: FaceView) -> None:
-        for node, spot in self.tap_spots(view).items():
+        for node, spot in tap_spots(self._build.layout, view).items():
             self._tap(painter, colours, view.at(spot), node)
-
-    def tap_spots(self, view: FaceView) -> dict[int, tuple[float, float]]:
-        """Balance taps on a face, mm, by node from the negative end: amid the strips, or at the lead without any."""
-        layout = self._build.layout
-        ends: dict[int, list[tuple[float, float]]] = {}
-        for run in layout.strips:
-            if (run.tier, run.face) == (view.tier, view.face):
-                ends.setdefault(run.node, []).extend((run.start_mm, run.end_mm))
-        for terminal in (layout.negative, layout.positive):
-            if terminal is not None and layout.face_of(terminal) == (view.tier, view.face):
-                node = layout.cells[terminal.cell].group + terminal.positive
-                ends.setdefault(node, [layout.point_of(terminal)])
-        return {
-            node: (sum(p[0] for p in points) / len(points), sum(p[1] for p in points) / len(points))
-            for node, points in ends.items()
-        }
 
     @staticmethod
     def _tap(painter: QPainter, colours: Colours, spot: QPointF, node: int) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from wise_cellar.core.build.expected import METER_V, Expected, GroupRest
-from wise_cellar.core.build.steps import Step
+from wise_cellar.core.build.steps.expected import METER_V, Expected, GroupRest
+from wise_cellar.core.build.steps.step import Step
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import format_number, format_significant, format_volts
 from wise_cellar.core.words import lower_first
@@ -17,6 +17,9 @@ MILLIVOLTS_V = 100.0
 """More than any pack of twenty groups has."""
 NEAR_GROUP = 0.06
 """Share of a group's volts by which a reading may miss a whole number of groups and still tell it."""
+
+SIGN_SHARE = 0.25
+"""Share of a group's volts within which a reading of the other sign is the same one read backwards."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +65,8 @@ def judge_reading(
 def _causes(steps: Sequence[Step], step: Step, expected: Expected, volts: float, group_v: float) -> Iterator[Judged]:
     """Likely causes, the likeliest first."""
     near = max(expected.within_v, METER_V)
-    if abs(volts + expected.volts) <= near and abs(expected.volts) > NOTHING_V:
+    backwards = volts * expected.volts < 0 and abs(volts + expected.volts) <= max(near, SIGN_SHARE * group_v)
+    if backwards and abs(expected.volts) > NOTHING_V:
         yield _reversed(step)
     if abs(volts) < NOTHING_V:
         yield Judged(
