@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from datetime import date
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
 from pytestqt.qtbot import QtBot
@@ -17,17 +15,8 @@ from tests.ui.conftest import place_of
 from wise_cellar.core.build import Fate
 from wise_cellar.core.documents import Look, NumberedCell
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.pack_making import built_packs, remove_pack
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
-from wise_cellar.ui.stations.build.face_sheet import (
-    DPI,
-    FOOT_MM,
-    MARGIN_MM,
-    MM_PER_INCH,
-    RULER_MM,
-    paint_page,
-    room_mm,
-    sheet_pages,
-)
 from wise_cellar.ui.stations.build.station import MATCH, TRAY, BuildStation
 from wise_cellar.ui.stations.compare.station import CompareStation
 
@@ -40,6 +29,9 @@ def build(window: MainWindow) -> BuildStation:
     station = window.stack.currentWidget()
     assert isinstance(station, BuildStation)
     station.pages.choose(TRAY)
+    for pack in built_packs(window.session):
+        if not pack.finished:
+            remove_pack(window.session, pack)  # its cells are free again
     return station
 
 
@@ -141,12 +133,6 @@ def test_a_dot_is_chosen_with_the_pointer(build: BuildStation, qtbot: QtBot) -> 
     assert build.cell.shown is not None
     chosen = build.cell.shown.cell
     assert abs(chosen.capacity_mah - cell.capacity_mah) < 15
-
-
-def _point(x: float, y: float):
-    from PyQt6.QtCore import QPointF
-
-    return QPointF(x, y)
 
 
 def test_the_tray_speaks_for_its_type(window: MainWindow, build: BuildStation) -> None:
@@ -312,51 +298,6 @@ def test_what_the_pack_takes_is_listed_and_saved(window: MainWindow, build: Buil
     assert (tmp_path / "materials.csv").read_text(encoding="utf-8").startswith("name,size,count,length_mm")
     window.session.edit("design.packs.0.recipe.parallel_count", 10)
     assert "4 more" in build.materials.sentences.lines[0].text
-
-
-def test_the_faces_are_put_on_paper_at_true_scale(
-    window: MainWindow, build: BuildStation, qtbot: QtBot, tmp_path: Path
-) -> None:
-    settled(build, qtbot)
-    assert build.put_on_paper(tmp_path / "faces.pdf")
-    written = (tmp_path / "faces.pdf").read_bytes()
-    boxes = re.findall(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", written)
-    assert len(boxes) == 2, "top and underside"
-    for wide, high in boxes:
-        assert float(wide) == pytest.approx(210 / 25.4 * 72, abs=1)
-        assert float(high) == pytest.approx(297 / 25.4 * 72, abs=1)
-    (page, _) = sheet_pages(window.session.answer.build)
-    dot = DPI / MM_PER_INCH
-    picture = QImage(round(210 * dot), round(297 * dot), QImage.Format.Format_RGB32)
-    picture.fill(0xFFFFFFFF)
-    painter = QPainter(picture)
-    paint_page(painter, window.session.answer.build, page, "A pack", [[1, 2, 3]] * 4)
-    painter.end()
-    ruler = round((297 - MARGIN_MM - FOOT_MM + 10) * dot)
-    dark = max(
-        sum(picture.pixelColor(x, y).lightness() < 128 for x in range(round(120 * dot)))
-        for y in range(ruler - 2, ruler + 3)
-    )
-    assert dark == pytest.approx(RULER_MM * dot, abs=4)
-
-
-def test_a_large_pack_goes_over_several_pages_that_overlap(window: MainWindow, build: BuildStation) -> None:
-    window.session.edit("design.packs.0.recipe.parallel_count", 20)
-    window.session.edit("design.packs.0.recipe.series_count", 12)
-    pages = [page for page in sheet_pages(window.session.answer.build) if page.face.title == "Top"]
-    assert len(pages) > 1
-    across, down = room_mm()
-    layout = window.session.answer.build.layout
-    reached = max(page.left_mm for page in pages) + across, max(page.top_mm for page in pages) + down
-    sides = sorted((max(cell.x_mm for cell in layout.cells), max(cell.y_mm for cell in layout.cells)))
-    assert sorted(reached)[1] >= sides[1]
-    assert [page.number for page in pages] == list(range(1, len(pages) + 1))
-
-
-def test_a_sheet_that_cannot_be_written_is_a_sentence(build: BuildStation, qtbot: QtBot, tmp_path: Path) -> None:
-    settled(build, qtbot)
-    assert not build.put_on_paper(tmp_path / "nowhere" / "faces.pdf")
-    assert "faces.pdf cannot be written: No such file or directory" in build.wanted.attempt.text()
 
 
 def test_the_lead_of_a_battery_bought_whole_is_read_too(window: MainWindow, build: BuildStation) -> None:

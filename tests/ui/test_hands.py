@@ -315,7 +315,8 @@ def test_tab_reaches_all_and_the_answers_come_last(window: MainWindow, qtbot: Qt
     window.show_station(place)
     settle(qtbot, window.stations[place])
     order = reading_order(window)
-    assert order[: len(window.recipe.tokens) - 1] == [t for t in window.recipe.tokens.values() if t.isVisible()]
+    seen = [token for token in window.recipe.tokens.values() if token.isVisible()]
+    assert order[: len(seen)] == seen
     assert order[-5:] == window.band.buttons
     assert len(order) == len(set(order))
     everything = {

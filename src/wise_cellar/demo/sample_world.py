@@ -41,6 +41,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
+from wise_cellar.demo.sample_packs import sample_packs
 from wise_cellar.demo.sample_tray import sample_tray
 from wise_cellar.store import Workspace
 
@@ -52,12 +53,15 @@ TRAY_CELL_ID = "fell-21-45p"
 @cache
 def sample_documents() -> tuple[Document, ...]:
     """All documents of the sample workspace."""
+    tray = sample_tray(next(cell for cell in _cells() if cell.id == TRAY_CELL_ID))
+    types = {cell.id: cell for cell in (*_cells(), bench_cell())}
     return (
         *_cells(),
         *_packs(),
         bench_cell(),
         *sample_bench().records,
-        *sample_tray(next(cell for cell in _cells() if cell.id == TRAY_CELL_ID)),
+        *tray,
+        *sample_packs(types, {design.id: design.packs[0].recipe for design in _designs()}, tray),
         sample_chart()[0],
         whimbrel(),
         dunlin(),

@@ -29,6 +29,10 @@ from wise_cellar.core.units import (
 )
 from wise_cellar.core.words import lower_first
 
+NEARLY = 2.0
+"""Times the doubts of the likeliest part within which a second one is told."""
+FAR_DOUBTS = 6.0
+"""So many of its usual doubts off, no part alone is an explanation."""
 GROUP_APART_V = 0.020
 PART_DOUBTS = {
     "Cells": 0.005, "cells": 0.005, "Strips": 0.1, "Balance lead": 0.15, "Solder": 0.5, "Heat-shrink": 0.3,
@@ -75,12 +79,12 @@ def inspect(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell])
     held, ohm = as_it_was(pack, cell_type, cells)
     check = max(pack.checks, key=lambda one: one.day, default=None)
     lines = [Compared("Mass", build.parts_g, pack.recipe.weighed_g, "g")]
-    told = list(_of_mass(build, pack.recipe.weighed_g))
     celsius = check.temperature_c if check is not None else 25.0
     cells_part = cells_mohm(pack.recipe, cell_type, celsius) * float(ohm.mean())
     predicted = cells_part + 1e3 * build.wiring_ohm
     measured = check.resistance_mohm if check is not None else None
     lines.append(Compared(f"Resistance at {format_celsius(celsius)}", predicted, measured, "mΩ"))
+    told: list[str] = []
     if measured is not None:
         known = any(cell.dcir_mohm is not None for group in cells_in(pack, cells) for cell in group)
         told += _of_resistance(build, cells_part, predicted, measured, measured_cells=known)
@@ -91,7 +95,8 @@ def inspect(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell])
             Compared(f"Group {place + 1} at rest", volts, read, "V")
             for place, (volts, read) in enumerate(zip(rest, check.group_v, strict=True))
         ]
-        told += _of_groups(cell_type, check, held)
+        told = [*_of_groups(cell_type, check, held), *told]
+    told += _of_mass(build, pack.recipe.weighed_g)
     if not told:
         told.append("Nothing was measured of it yet: weigh it, and read its groups an hour after a charge or a flight.")
     return Inspection(tuple(lines), tuple(told))
@@ -115,7 +120,13 @@ def _of_mass(build: PackBuild, weighed_g: float | None) -> Iterator[str]:
     if 0 < apart <= 2 * glue and not build.recipe.fittings.other_g:
         words.append("Glue and tape are not counted and would come to about as much; write them as other grams.")
     else:
-        likely = sorted(found)[:2]
+        likely = _likeliest(found)
+        if likely[0][0] > FAR_DOUBTS:
+            words.append(
+                "No part is usually so far off: weigh it again, or look for something that the recipe does not have."
+            )
+            yield " ".join(words)
+            return
         words.append(
             "Likeliest: "
             + ", or ".join(f"{lower_first(name)} {format_share(abs(share))} {'heavier' if apart > 0 else 'lighter'}"
@@ -123,6 +134,12 @@ def _of_mass(build: PackBuild, weighed_g: float | None) -> Iterator[str]:
             + " than reckoned."
         )  # fmt: skip
     yield " ".join(words)
+
+
+def _likeliest(parts: Sequence[tuple[float, str, float]]) -> list[tuple[float, str, float]]:
+    """Parts by how many of their doubts they would be off: the least, and one more that is nearly as likely."""
+    first, *others = sorted(parts)
+    return [first, *(one for one in others[:1] if one[0] <= NEARLY * first[0])]
 
 
 def _of_resistance(
@@ -137,7 +154,7 @@ def _of_resistance(
     parts += [
         (lower_first(one.name), 1e3 * one.ohm, OHM_DOUBTS.get(one.name, 0.3)) for one in build.resistances if one.ohm
     ]
-    likely = sorted((abs(apart) / (doubt * mohm), name, apart / mohm) for name, mohm, doubt in parts)[:2]
+    likely = _likeliest([(abs(apart) / (doubt * mohm), name, apart / mohm) for name, mohm, doubt in parts])
     more = "more" if apart > 0 else "less"
     first = f"{format_number(abs(apart), 1)} mΩ {more} than predicted. Likeliest: " + ", or ".join(
         f"{name} {format_share(abs(share))} {'higher' if apart > 0 else 'lower'}" for _, name, share in likely

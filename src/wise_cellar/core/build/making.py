@@ -57,6 +57,17 @@ class Making:
     def _fits(step: Step, key: str, volts: float) -> bool:
         return next(one for one in step.expected if one.key == key).fits(volts)
 
+    @property
+    def numbers(self) -> tuple[tuple[int, ...], ...]:
+        """Of its cells, by groups from the negative end; those that a repair puts in stand in their group."""
+        if self.pack is None:
+            return tuple(tuple(cell.number for cell in group) for group in self.bench.groups)
+        repair = self.pack.repair
+        return tuple(
+            repair.put_in if repair is not None and place == repair.group - 1 else group
+            for place, group in enumerate(self.pack.groups)
+        )
+
     def record(self, step: Step) -> StepRecord:
         """What is kept of a step."""
         return self.pack.record(step.key) if self.pack is not None else StepRecord(key=step.key)
@@ -146,3 +157,11 @@ def taken(packs: Sequence[BuiltPack], cell_type_id: str) -> Mapping[int, BuiltPa
         if pack.holds_cells and pack.cell_type_id == cell_type_id
         for number in pack.numbers
     }
+
+
+def whereabouts(packs: Sequence[BuiltPack], cell_type_id: str) -> Mapping[int, str]:
+    """Where the cells of a type are that are not free: in a pack, or worn out of one."""
+    spent = {
+        number: f"out of {pack.name}" for pack in packs if pack.cell_type_id == cell_type_id for number in pack.spent
+    }
+    return spent | {number: f"in {pack.name}" for number, pack in taken(packs, cell_type_id).items()}

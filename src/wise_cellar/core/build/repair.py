@@ -26,7 +26,7 @@ from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share
 
 BEHIND = 0.02
-"""Share under the mean of the others from which on a group has fallen behind."""
+"""Share under the middle of the others from which on a group has fallen behind."""
 WORN = 0.80
 """Of new: others that hold less make a repair a waste of good cells."""
 LEAST_GAIN = 0.02
@@ -82,7 +82,7 @@ def behind(state: PackState, series: int) -> int | None:
     held = held_shares(state, series)
     weak = int(held.argmin())
     others = np.delete(held, weak)
-    if not len(others) or held[weak] >= (1 - BEHIND) * others.mean():
+    if not len(others) or held[weak] >= (1 - BEHIND) * np.median(others):
         return None
     return weak
 
@@ -107,6 +107,8 @@ def plan_repair(
     """
     recipe = pack.recipe
     series, parallel = recipe.series_count, recipe.parallel_count
+    if cell_type.whole_pack:
+        raise DocumentError(f"{pack.name} was bought whole: a pack bought whole is not opened.")
     weak = behind(state, series) if group is None else group
     if weak is None or series == 1:
         raise DocumentError(f"No group of {pack.name} has fallen behind: there is nothing to repair.")
@@ -117,7 +119,7 @@ def plan_repair(
         )
     mean_mah = parallel * capacity_mah(cell_type) * state.capacity_percent / 100
     held = held_shares(state, series) * mean_mah
-    others_mah = float(np.delete(held, weak).mean())
+    others_mah = float(np.median(np.delete(held, weak)))
     others_mohm = resistance_mohm(cell_type) * state.resistance_percent / 100
     chosen = _nearest(cell_type, usable, parallel, others_mah / parallel, others_mohm)
     measured = bench(cell_type, chosen)

@@ -74,8 +74,8 @@ class JudgedCell:
     remarks: tuple[Remark, ...]
     loss_mah_day: float | None
     """What it loses at rest; none where two readings some days apart are missing."""
-    in_pack: str = ""
-    """Name of the pack that it is in already."""
+    whereabouts: str = ""
+    """In which pack it is already, or out of which it was taken; empty while it is free."""
 
     @property
     def fate(self) -> Fate:
@@ -95,7 +95,7 @@ class Tray:
     @property
     def usable(self) -> tuple[NumberedCell, ...]:
         """Those that go into a pack, and are in none yet."""
-        return tuple(one.cell for one in self.cells if one.fate is Fate.USE and not one.in_pack)
+        return tuple(one.cell for one in self.cells if one.fate is Fate.USE and not one.whereabouts)
 
     def counts(self) -> dict[Fate, int]:
         """How many of each fate."""
@@ -140,9 +140,9 @@ def loss_mah_day(cell_type: CellType, cell: NumberedCell) -> tuple[float, float]
     )
 
 
-def judge(cell_type: CellType, cells: Sequence[NumberedCell], in_packs: Mapping[int, str] | None = None) -> Tray:
-    """Judge the numbered cells of a type against its sheet and against each other; ``in_packs`` names, by number, the
-    packs that some are in already."""
+def judge(cell_type: CellType, cells: Sequence[NumberedCell], where: Mapping[int, str] | None = None) -> Tray:
+    """Judge the numbered cells of a type against its sheet and against each other; ``where`` says, by number,
+    which are not free: "in Whimbrel 2"."""
     cells = sorted(cells, key=lambda cell: cell.number)
     volts, capacity, mass = (_read(cells, field) for field in ("arrival_v", "capacity_mah", "mass_g"))
     resistance, which = _resistances(cells)
@@ -163,7 +163,7 @@ def judge(cell_type: CellType, cells: Sequence[NumberedCell], in_packs: Mapping[
         ]
         remarks.sort(key=lambda remark: -remark.fate)
         found.append(
-            JudgedCell(cell, tuple(remarks), None if lost is None else lost[0], (in_packs or {}).get(cell.number, ""))
+            JudgedCell(cell, tuple(remarks), None if lost is None else lost[0], (where or {}).get(cell.number, ""))
         )
     kinds = _of_lot(cell_type, cells, capacity, resistance, mass)
     return Tray(cell_type, tuple(found), tuple(kinds))

@@ -134,6 +134,12 @@ class BuiltPack(Document):
         return frozenset((*(number for group in self.groups for number in group), *coming))
 
     @property
+    def spent(self) -> frozenset[int]:
+        """Of cells that a repair took out of it."""
+        gone = {number for repair in self.repairs if repair.done_on is not None for number in repair.taken_out}
+        return frozenset(gone) - self.numbers
+
+    @property
     def repair(self) -> PackRepair | None:
         """The one that is being made."""
         return next((one for one in self.repairs if one.done_on is None), None)

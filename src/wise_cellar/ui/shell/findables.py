@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, field_info
+from wise_cellar.core.build.label import code_of
+from wise_cellar.core.documents import BuiltPack, CellType, CompleteDesign, Craft, Design, Mission, field_info
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.finder import Findable
 from wise_cellar.ui.shell.recipe_line import RecipeLine
+from wise_cellar.ui.state.pack_life import fly_pack
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.base import Station
@@ -59,7 +61,14 @@ def findables(
     ):
         for key, document in session.all(model).items():
             choose = partial(session.edit, path, key) if path else partial(session.open_design, key)
-            found.append(Findable(kind, document.name, "archived" if document.archived else "", guard(choose)))
+            beside = "archived" if document.archived else ""
+            code = code_of(document) if model is Design else ""
+            found.append(Findable(kind, document.name, beside, guard(choose), code))
+    for pack in session.all(BuiltPack).values():
+        ready = pack.finished and not pack.retired
+        go = guard(partial(fly_pack, session, pack)) if ready else partial(go_to_page, "Build", "Packs")
+        beside = "fly it" if ready else "half built"
+        found.append(Findable("pack", pack.name, beside, go, code_of(pack), changes=ready))
     for shown in answers_shown(session.complete, session.answer, None):
         go = partial(go_to_field, shown.field)
         found.append(Findable("answer", shown.heading, shown.value, go, ANSWER_WORDS.get(shown.heading, "")))

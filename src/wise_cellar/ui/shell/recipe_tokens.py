@@ -9,6 +9,7 @@ from typing import Any, Protocol
 from wise_cellar.core.documents import (
     MOST_PARALLEL,
     MOST_SERIES,
+    BuiltPack,
     CellType,
     CompleteDesign,
     Craft,
@@ -23,6 +24,8 @@ from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import Token
 from wise_cellar.ui.state import bus_edits
+from wise_cellar.ui.state.pack_life import fly_as_designed, fly_pack
+from wise_cellar.ui.state.pack_making import built_packs
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.popover import Popover
 
@@ -106,6 +109,29 @@ def _open_own_battery(line: Line, token: Token) -> Popover:
     return ListChooser(
         token, "The craft's own battery", options, present, lambda v: bus_edits.put_own_battery(session, str(v))
     )
+
+
+def built_words(complete: CompleteDesign) -> str:
+    """Name of the built pack that is flown."""
+    flies = complete.pack.of.flies
+    return flies.name if flies is not None else ""
+
+
+def _open_built(line: Line, token: Token) -> Popover:
+    session, flies = line.session, line.session.complete.pack.of.flies
+    ready = [pack for pack in built_packs(session) if pack.finished and not pack.retired and pack.repair is None]
+    options = [Option("As designed", "cells as their type says", "")]
+    options += [
+        Option(pack.name, f"{pack.recipe.series_count}S {pack.recipe.parallel_count}P", pack.id) for pack in ready
+    ]
+
+    def fly(pack_id: str) -> None:
+        if pack_id:
+            fly_pack(session, session.all(BuiltPack)[pack_id])
+        else:
+            fly_as_designed(session)
+
+    return ListChooser(token, "The built pack", options, flies.id if flies is not None else "", fly)
 
 
 def _count_list(path: str, title: str, most: int, letter: str):  # type: ignore[no-untyped-def]
@@ -261,6 +287,10 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
             ),
         ),
         _document_step(CellType, "design.packs.0.cell_type_id"),
+    ),
+    WordSpec(lambda c: "as" if c.pack.of.flies is not None else ""),
+    TokenSpec(
+        "Built pack", "design.packs.0.built", built_words, _open_built, shown=lambda c: c.pack.of.flies is not None
     ),
     WordSpec(joined_by),
     TokenSpec(

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date, datetime
 
 from wise_cellar.core.build.making import Making, making_of, recipe_to_keep, taken, with_reading
-from wise_cellar.core.documents import BuiltPack, CellType, DocumentError, NumberedCell
+from wise_cellar.core.documents import BuiltPack, CellType, DocumentError, NumberedCell, PackRecipe
 from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.words import quoted
 from wise_cellar.store import Removal
@@ -42,19 +42,26 @@ def usual_name(session: Session) -> str:
 
 def begin_pack(session: Session, name: str, build: PackBuild, groups: Sequence[Sequence[NumberedCell]]) -> BuiltPack:
     """Begin a pack of these cells; raises :class:`DocumentError` where it cannot be."""
+    return begin_of_recipe(session, name, recipe_to_keep(build), build.cell.id, groups)
+
+
+def begin_of_recipe(
+    session: Session, name: str, recipe: PackRecipe, cell_type_id: str, groups: Sequence[Sequence[NumberedCell]]
+) -> BuiltPack:
+    """Begin a pack of a recipe whose layout is settled; raises :class:`DocumentError` where it cannot be."""
     name = name.strip()
     if not name:
         raise DocumentError("A pack that is begun has a name; write one.")
     if any(pack.name == name for pack in built_packs(session)):
         raise DocumentError(f"There is a pack {quoted(name)} already; write another name.")
-    there = in_packs(session, build.cell.id)
+    there = in_packs(session, cell_type_id)
     numbers = tuple(tuple(cell.number for cell in group) for group in groups)
     twice = next((number for group in numbers for number in group if number in there), None)
     if twice is not None:
         raise DocumentError(f"Cell {twice} is in {there[twice].name} already; choose another.")
     pack = BuiltPack(
-        id=session.free_id(BuiltPack, name), name=name, cell_type_id=build.cell.id, recipe=recipe_to_keep(build),
-        groups=numbers, begun_on=date.today(),
+        id=session.free_id(BuiltPack, name), name=name, cell_type_id=cell_type_id, recipe=recipe, groups=numbers,
+        begun_on=date.today(),
     )  # fmt: skip
     session.commit(f"Begin the pack {name}", [pack])
     return pack

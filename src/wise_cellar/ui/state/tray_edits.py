@@ -11,6 +11,7 @@ from wise_cellar.core.documents import CellType, DocumentError, NumberedCell, Pa
 from wise_cellar.core.units import format_significant
 from wise_cellar.store import Removal
 from wise_cellar.store.contents import KIND_OF
+from wise_cellar.ui.state.pack_making import in_packs
 from wise_cellar.ui.state.session import Session
 
 SURELY_MV = 100.0
@@ -41,6 +42,12 @@ def _checked(session: Session, cell_type_id: str, own: str, values: dict[str, An
             raise DocumentError(f"{told} V is no voltage of one cell; millivolts are written {told} mV.", name)
 
 
+def _not_in_a_pack(session: Session, cell: NumberedCell, doing: str) -> None:
+    pack = in_packs(session, cell.cell_type_id).get(cell.number)
+    if pack is not None:
+        raise DocumentError(f"Cell {cell.number} is in {pack.name}: {doing} it once that pack is removed or retired.")
+
+
 def _dated(values: dict[str, Any], known: NumberedCell | None) -> dict[str, Any]:
     """A reading is of today, unless its date is told."""
     for volts, day in (("arrival_v", "arrived_on"), ("rested_v", "rested_on")):
@@ -68,6 +75,8 @@ def add_cell(session: Session, cell_type_id: str, **values: Any) -> NumberedCell
 def change_cell(session: Session, cell: NumberedCell, **values: Any) -> None:
     """Write down what was read of a cell; raises :class:`DocumentError` where it cannot be."""
     _checked(session, cell.cell_type_id, cell.id, values)
+    if values.get("number", cell.number) != cell.number:
+        _not_in_a_pack(session, cell, "renumber")
     changed = cell.changed(**_dated(values, cell))
     if changed != cell:
         title = field_info(NumberedCell, next(iter(values))).title
@@ -103,8 +112,10 @@ READ = tuple(name for name in NumberedCell.model_fields
 
 
 def remove_cells(session: Session, cells: Iterable[NumberedCell]) -> None:
-    """Take cells out of the tray."""
+    """Take cells out of the tray; raises :class:`DocumentError` where one is in a pack."""
     cells = list(cells)
+    for cell in cells:
+        _not_in_a_pack(session, cell, "remove")
     gone = [Removal(KIND_OF[NumberedCell], cell.id) for cell in cells]
     numbers = ", ".join(str(cell.number) for cell in cells)
     if gone:

@@ -63,7 +63,7 @@ def label_step(bench: Bench, scene: Scene) -> Step:
         "Stick the label on: name, cells, energy, volts full and at landing, greatest amps, the day.",
         f"It says {full_v} full, so that nobody charges it as another.",
     )
-    return Step("label", "Put the label on", do, scene, (), ("Label: see Sheets",), "", (LABEL[0].sentence,))
+    return Step("label", "Put the label on", do, scene, (), ("Label: see On paper",), "", (LABEL[0].sentence,))
 
 
 def first_charge_step(bench: Bench, scene: Scene) -> Step:

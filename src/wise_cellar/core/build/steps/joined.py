@@ -110,7 +110,7 @@ def _lay(bench: Bench, scene: Scene) -> Step:
     do.append("Read every cell where it stands before any strip: one the wrong way up shorts its group.")
     volts = () if layout.any_way_up or layout.lying else standing(bench.rests, [first[g] for g in sorted(first)])
     return Step(
-        "lay", "Lay the pack out", tuple(do), scene, ("the faces on paper, see Sheets", "a meter"),
+        "lay", "Lay the pack out", tuple(do), scene, ("the faces on paper, 1 : 1", "a meter"),
         bench.pieces("Frames"), "", (), volts,
     )  # fmt: skip
 

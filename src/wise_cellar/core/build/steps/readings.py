@@ -48,7 +48,7 @@ def judge_reading(
     if expected.fits(volts):
         return Judged(True, f"Fine: {_mv(apart)} from what its cells say.")
     group_v = sum(rest.volts for rest in rests) / len(rests)
-    for judged in _causes(steps, step, expected, volts, group_v):
+    for judged in _causes(steps, step, expected, volts, rests):
         return judged
     if abs(apart) < group_v:
         return Judged(
@@ -62,9 +62,12 @@ def judge_reading(
     )  # fmt: skip
 
 
-def _causes(steps: Sequence[Step], step: Step, expected: Expected, volts: float, group_v: float) -> Iterator[Judged]:
+def _causes(
+    steps: Sequence[Step], step: Step, expected: Expected, volts: float, rests: Sequence[GroupRest]
+) -> Iterator[Judged]:
     """Likely causes, the likeliest first."""
     near = max(expected.within_v, METER_V)
+    group_v = sum(rest.volts for rest in rests) / len(rests)
     backwards = volts * expected.volts < 0 and abs(volts + expected.volts) <= max(near, SIGN_SHARE * group_v)
     if backwards and abs(expected.volts) > NOTHING_V:
         yield _reversed(step)
@@ -90,7 +93,8 @@ def _causes(steps: Sequence[Step], step: Step, expected: Expected, volts: float,
             "Do not go on. Cover both faces, find the group that reads backwards, and part it from its neighbours.",
         )  # fmt: skip
     whole = round(missing)
-    if whole and abs(missing - whole) < NEAR_GROUP:
+    read = round(volts / group_v)
+    if whole and abs(missing - whole) < NEAR_GROUP and 0 < read <= len(rests):
         less = "less" if whole > 0 else "more"
         many = "One group" if abs(whole) == 1 else f"{abs(whole)} groups"
         yield Judged(

@@ -13,6 +13,7 @@ DOORWAY = Doorway(
         Page("Steps", "weld solder insulate order instructions make half built"),
         Page("Materials", "cut list buy parts strip wire shopping bill price"),
         Page("Taps", "balance lead wires pins plug meter order diagnosis wrong"),
+        Page("Packs", "finished built repair group behind weigh resistance age retire label"),
     ),
     walk=(
         WalkStep(

@@ -102,7 +102,7 @@ def read_wanted(complete: CompleteDesign, wanted: Wanted) -> Asked:
 def to_use(tray: Tray, *, apart_too: bool) -> tuple[NumberedCell, ...]:
     """The cells that may go into a pack."""
     most = Fate.APART if apart_too else Fate.USE
-    return tuple(one.cell for one in tray.cells if one.fate <= most and not one.in_pack)
+    return tuple(one.cell for one in tray.cells if one.fate <= most and not one.whereabouts)
 
 
 def resting_volts(tray: Tray, groups: Sequence[Sequence[NumberedCell]], series: int) -> tuple[float, ...]:

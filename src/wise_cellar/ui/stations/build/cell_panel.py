@@ -117,8 +117,12 @@ class CellPanel(QWidget):
         return True
 
     def _remove(self) -> None:
-        if self.shown is not None:
+        if self.shown is None:
+            return
+        try:
             remove_cells(self._session, [self.shown.cell])
+        except DocumentError as error:
+            self._say(str(error))
 
     def _say(self, sentence: str) -> None:
         self.error.setText(sentence)

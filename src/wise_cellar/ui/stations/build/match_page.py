@@ -70,8 +70,6 @@ class WantedPanel(QWidget):
     """What is asked of the tray."""
 
     changed = pyqtSignal()
-    paper_asked = pyqtSignal()
-    """For the faces at true scale, with the groups in view."""
     beside_asked = pyqtSignal()
     """To put the groups in view beside the design."""
     fly_asked = pyqtSignal(bool)
@@ -118,11 +116,6 @@ class WantedPanel(QWidget):
         self.beside.setProperty("role", "quiet")
         self.beside.clicked.connect(self.beside_asked)
         inside.addWidget(self.beside, 0, Qt.AlignmentFlag.AlignLeft)
-        self.paper = QPushButton("Faces on paper, 1 : 1…")
-        self.paper.setProperty("role", "quiet")
-        self.paper.setToolTip("Both faces as a PDF at true scale, with the numbers of the cells, to lay them on")
-        self.paper.clicked.connect(self.paper_asked)
-        inside.addWidget(self.paper, 0, Qt.AlignmentFlag.AlignLeft)
         self.attempt = Attempt()
         inside.addWidget(self.attempt)
         self.state = note()

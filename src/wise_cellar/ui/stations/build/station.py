@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.build import Fate, Tray, judge
+from wise_cellar.core.build.making import Making, whereabouts
+from wise_cellar.core.build.steps import Bench
 from wise_cellar.core.documents import DocumentError, NumberedCell
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.reading import write_whole
 from wise_cellar.store.tray_tables import is_tray_table, read_tray_table, write_tray_table
-from wise_cellar.ui.state.pack_making import in_packs
+from wise_cellar.ui.state.pack_making import built_packs, in_packs, making
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, fly_as_built, take_in
 from wise_cellar.ui.state.work import Worker
@@ -20,9 +23,10 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build import DOORWAY
 from wise_cellar.ui.stations.build.building import WAYS, Built, as_designed, build_all, read_wanted, resting_volts
 from wise_cellar.ui.stations.build.cell_panel import CellPanel, TrayPanel
-from wise_cellar.ui.stations.build.face_sheet import write_faces
 from wise_cellar.ui.stations.build.match_page import MatchPage, WantedPanel
 from wise_cellar.ui.stations.build.materials_page import MaterialsPage
+from wise_cellar.ui.stations.build.packs_work import PacksWork
+from wise_cellar.ui.stations.build.sheets_panel import Sheet, SheetsPanel, Subject
 from wise_cellar.ui.stations.build.steps_work import StepsWork
 from wise_cellar.ui.stations.build.taps_page import TapsPage
 from wise_cellar.ui.stations.build.tray_picture import TrayPicture
@@ -33,10 +37,12 @@ from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
 TABLES = "Tables (*.csv *.tsv *.txt)"
-PAGES = ("Tray", "Match", "Materials", "Steps", "Taps")
-TRAY, MATCH, MATERIALS, STEPS, TAPS = range(5)
+PAGES = ("Tray", "Match", "Materials", "Steps", "Taps", "Packs")
+TRAY, MATCH, MATERIALS, STEPS, TAPS, PACKS = range(6)
 MATCHED = (MATCH, STEPS, TAPS)
 """Pages that go by the groups of the tray."""
+SHEETS = {MATCH: Sheet.FACES, STEPS: Sheet.STEPS, TAPS: Sheet.TAPS, PACKS: Sheet.LABEL}
+"""Pages with something to put on paper, and what is offered first."""
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
 
 
@@ -61,10 +67,14 @@ class BuildStation(Station):
         self._stack.addWidget(scrolling(self.materials))
         self.steps = StepsWork(session, self)
         self._stack.addWidget(self.steps.page)
+        self.packs = PacksWork(session, self)
+        self.packs.panel.steps_asked.connect(self._show_steps_of)
         self.taps = TapsPage()
         self._stack.addWidget(scrolling(self.taps))
+        self._stack.addWidget(self.packs.page)
+        self.paper = SheetsPanel(self.subject)
         self.cell, self.whole, self.wanted = CellPanel(session), TrayPanel(session), WantedPanel()
-        for panel in (self.cell, self.whole, self.wanted, self.steps.panel):
+        for panel in (self.cell, self.whole, self.wanted, self.steps.panel, self.packs.panel, self.paper):
             side.addWidget(panel)
         side.addStretch(1)
         self.materials.save.clicked.connect(self._ask_materials)
@@ -74,7 +84,6 @@ class BuildStation(Station):
         self.wanted.changed.connect(self._match)
         self.wanted.fly_asked.connect(self._fly)
         self.wanted.beside_asked.connect(self._put_beside)
-        self.wanted.paper_asked.connect(self._ask_paper)
         self.match_page.way_chosen.connect(self._show_way)
         self._worker.finished.connect(self._take)
         self.steps.shown.connect(self._show_headline)
@@ -111,15 +120,17 @@ class BuildStation(Station):
     @property
     def settled(self) -> bool:
         """Whether the tray is matched."""
-        return not self._worker.busy
+        return not self._worker.busy and self.packs.settled
 
     def close_work(self) -> None:
         """Stop matching."""
         self._worker.close()
+        self.packs.close_work()
 
     def leave_workspace(self) -> None:
         """Show no pack of the present one."""
         self.steps.forget()
+        self.packs.forget()
 
     def refresh(self) -> None:
         """Judge the tray of the present cell type, and match it where that is looked at."""
@@ -127,16 +138,26 @@ class BuildStation(Station):
         packs = in_packs(self.session, cell.id)
         there = [one for one in cells_of(self.session, cell.id)
                  if one.number not in packs or not packs[one.number].finished]  # fmt: skip
-        self.tray = judge(cell, there, {number: pack.name for number, pack in packs.items()})
+        self.tray = judge(cell, there, whereabouts(built_packs(self.session), cell.id))
         self.model.show_tray(self.tray)
         self.whole.show_tray(self.tray)
         self._choose(self.table.currentIndex().row())
         self._show_headline()
         self._show_materials()
         self.picture.show_tray(self.tray, self._groups())
+        self._show_making()
+        self._match()
+
+    def _show_making(self) -> None:
+        """The pages of packs that are made, where one of them is looked at."""
         if self.pages.current == STEPS:
             self.steps.refresh(self._groups())
-        self._match()
+        elif self.pages.current == PACKS:
+            self.packs.refresh()
+
+    def _show_steps_of(self, pack_id: str) -> None:
+        self.steps.pack_id = pack_id
+        self.pages.choose(STEPS)
 
     def _groups(self) -> tuple[tuple[NumberedCell, ...], ...]:
         """The matched groups; none where they were of another recipe or another cell type."""
@@ -161,11 +182,14 @@ class BuildStation(Station):
 
     def _show_page(self, page: int) -> None:
         self._stack.setCurrentIndex(page)
-        for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH), (self.steps.panel, STEPS)):
+        for panel, mine in ((self.cell, TRAY), (self.whole, TRAY), (self.wanted, MATCH), (self.steps.panel, STEPS),
+                           (self.packs.panel, PACKS)):  # fmt: skip
             panel.setVisible(page == mine)
+        self.paper.setVisible(page in SHEETS)
+        if page in SHEETS:
+            self.paper.choose(SHEETS[page])
         self._show_headline()
-        if page == STEPS:
-            self.steps.refresh(self._groups())
+        self._show_making()
         self._match()
 
     def _show_headline(self) -> None:
@@ -176,6 +200,8 @@ class BuildStation(Station):
         if self.pages.current == MATERIALS:
             built = self.session.answer.build
             self.headline.setText(f"What {built.recipe.series_count}S {built.recipe.parallel_count}P takes")
+        elif self.pages.current == PACKS:
+            self.headline.setText("Packs that were built, as they are today")
         elif self.pages.current == STEPS:
             self.headline.setText(self._steps_words())
         elif self.pages.current == TAPS:
@@ -190,14 +216,14 @@ class BuildStation(Station):
             self.headline.setText(f"No {name} is numbered yet: type the readings of the first cell into the last row")
         else:
             bad = counts[Fate.NEVER]
-            must = "none must be left out" if not bad else f"{bad} must not be used"
+            must = "all may be used" if not bad else f"{bad} must not be used"
             self.headline.setText(f"{counts[Fate.USE]} of {len(self.tray.cells)} cells of {name} are sound; {must}")
 
     def _steps_words(self) -> str:
         found = self.steps.page.making
         if found is None or found.pack is None:
             return "Every step of this pack, and the volts to expect"
-        if found.pack.finished:
+        if found.pack.finished and found.pack.repair is None:
             return f"{found.pack.name}: finished on {found.pack.finished_on}"
         count = len(found.steps)
         if found.place == count:
@@ -257,21 +283,18 @@ class BuildStation(Station):
             return
         self.materials.tell(f"{len(self.materials.found)} rows were written to {path}.")
 
-    def _ask_paper(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Faces on paper", "faces.pdf", "PDF (*.pdf)")
-        if name:
-            self.put_on_paper(Path(name))
-
-    def put_on_paper(self, path: Path) -> bool:
-        """Both faces at true scale as a PDF; whether it could be written."""
-        shown = self.match_page.shown
-        if shown is None:
-            return False
-        groups = [[cell.number for cell in group] for group in shown.pack(0)]
-        complete = self.session.complete
-        return self.wanted.attempt.make(
-            lambda: write_faces(path, self.session.answer.build, complete.design.name, groups)
-        )
+    def subject(self) -> Subject:
+        """What a sheet is of: the pack that is looked at, or the design with the groups in view."""
+        session, page = self.session, self.pages.current
+        pack = self.steps.pack if page == STEPS else self.packs.pack if page == PACKS else None
+        if pack is not None:
+            with suppress(DocumentError):
+                return Subject(making(session, pack), session.complete, session.answer)
+        shown = self.match_page.shown if page == MATCH else None
+        groups = shown.pack(0) if shown is not None else self._groups()
+        build = session.answer.build
+        bench = Bench.of(build, groups, cells_of(session, build.cell.id))
+        return Subject(Making(bench), session.complete, session.answer)
 
     def put_out_table(self, path: Path) -> None:
         """Write the tray as one table."""
@@ -331,8 +354,7 @@ class BuildStation(Station):
         plain = state == as_designed(self.session.complete).pack.state
         self.wanted.fly.setVisible(built is not None and not flies)
         self.wanted.plain.setVisible(not plain)
-        for button in (self.wanted.beside, self.wanted.paper):
-            button.setVisible(built is not None)
+        self.wanted.beside.setVisible(built is not None)
         self.wanted.state.setText(
             "This design flies these groups." if flies
             else "This design flies with all groups alike." if plain

@@ -31,13 +31,12 @@ NOT_BEGUN = "Begin the pack to write readings down."
 class _Reading(QWidget):
     """One reading: what, what to expect, a line to type into, and what it says."""
 
-    read = pyqtSignal(str, object)
-    """Its key, and the volts; none where it is taken back."""
     left = pyqtSignal()
     """Enter: go on."""
 
-    def __init__(self) -> None:
+    def __init__(self, write: Callable[[str, float | None], None]) -> None:
         super().__init__()
+        self._write = write
         self.expected: Expected | None = None
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 2, 0, 2)
@@ -73,18 +72,12 @@ class _Reading(QWidget):
             return
         try:
             volts = parse_typed(text, VOLTS) if text.strip() else None
-        except QuantityError as error:
-            self.refuse(str(error))
+            self._write(self.expected.key, volts)
+        except (QuantityError, DocumentError, WorkspaceError) as error:
+            # It stays to be corrected.
+            self.said.show_lines([Line(str(error), "error", 11.5)])
             return
-        self.read.emit(self.expected.key, volts)
-
-    def accept(self, volts: float | None) -> None:
-        """The reading was taken."""
         self.line.accept_shown("" if volts is None else format_number(volts, 3))
-
-    def refuse(self, sentence: str) -> None:
-        """Say why it is not taken; it stays to be corrected."""
-        self.said.show_lines([Line(sentence, "error", 11.5)])
 
     def _go_on(self) -> None:
         if self.line.finish():
@@ -166,8 +159,7 @@ class StepPanel(QWidget):
 
     def _show_readings(self, making: Making, step: Step, *, typed: bool) -> None:
         while len(self.readings) < len(step.expected):
-            reading = _Reading()
-            reading.read.connect(self._taker(reading))
+            reading = _Reading(self._write)
             reading.left.connect(self._goer(len(self.readings)))
             self._column.addWidget(reading)
             self.readings.append(reading)
@@ -193,20 +185,9 @@ class StepPanel(QWidget):
                 return
         (self.done if self.done.isVisible() else self.again).setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def _taker(self, reading: _Reading) -> Callable[[str, object], None]:
-        def take(key: str, volts: object) -> None:
-            if self.making is None or self.making.pack is None or self.step is None:
-                return
-            value = None if volts is None else float(str(volts))
-            reading.accept(value)
-            try:
-                read_step(self._session, self.making.pack, self.step.key, key, value)
-            except (DocumentError, WorkspaceError) as error:
-                reading.line.setText(str(volts))
-                reading.line.setModified(True)
-                reading.refuse(str(error))
-
-        return take
+    def _write(self, key: str, volts: float | None) -> None:
+        if self.making is not None and self.making.pack is not None and self.step is not None:
+            read_step(self._session, self.making.pack, self.step.key, key, volts)
 
     def _goer(self, place: int) -> Callable[[], None]:
         def go() -> None:

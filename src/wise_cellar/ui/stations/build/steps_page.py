@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from wise_cellar.core.build.making import Making
 from wise_cellar.core.build.steps import Step
 from wise_cellar.core.documents import BuiltPack
+from wise_cellar.ui.stations.build.packs_page import stage_words
 from wise_cellar.ui.stations.build.steps_picture import StepsPicture
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
@@ -108,7 +109,7 @@ class StepsPage(QWidget):
     def show_packs(self, packs: Sequence[BuiltPack], current: str, usual_name: str) -> None:
         """Let choose among these, or the design itself."""
         ids = ["", *(pack.id for pack in packs)]
-        words = [THIS_DESIGN] + [f"{pack.name}, {'finished' if pack.finished else 'half built'}" for pack in packs]
+        words = [THIS_DESIGN, *(f"{pack.name}, {stage_words(pack)}" for pack in packs)]
         if ids != self._ids or [self.which.itemText(place) for place in range(self.which.count())] != words:
             self.which.clear()
             self.which.addItems(words)
@@ -122,9 +123,11 @@ class StepsPage(QWidget):
         pack = making.pack
         for widget in (self.name, self.begin, self._name_label):
             widget.setVisible(pack is None)
-        self.finish.setVisible(pack is not None and not pack.finished)
-        self.again.setVisible(pack is not None and pack.finished)
-        self.remove.setVisible(pack is not None)
+        repairing = pack is not None and pack.repair is not None
+        self.finish.setText("It is repaired" if repairing else "It is finished")
+        self.finish.setVisible(pack is not None and (repairing or not pack.finished))
+        self.again.setVisible(pack is not None and pack.finished and not repairing)
+        self.remove.setVisible(pack is not None and not pack.finished)
         self.words.setText(words)
         self.words.setVisible(bool(words))
         place = self.place
@@ -139,8 +142,4 @@ class StepsPage(QWidget):
         making = self.making
         if making is None or not 0 <= place < len(making.steps):
             return
-        numbers = (
-            making.pack.groups if making.pack is not None
-            else tuple(tuple(cell.number for cell in group) for group in making.bench.groups)
-        )  # fmt: skip
-        self.picture.show_step(making.bench.build, numbers, making.steps[place].scene)
+        self.picture.show_step(making.bench.build, making.numbers, making.steps[place].scene)

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from wise_cellar.core.build.making import Making
 from wise_cellar.core.build.steps import Bench
-from wise_cellar.core.documents import BuiltPack, DocumentError, NumberedCell
+from wise_cellar.core.documents import BuiltPack, DocumentError, NumberedCell, pack_words
+from wise_cellar.ui.state.pack_life import finish_repair
 from wise_cellar.ui.state.pack_making import (
     begin_pack,
     built_packs,
@@ -83,9 +84,8 @@ class StepsWork(QObject):
             self.pack_id = ""
             return self._of_design()
         found = making(self._session, pack)
-        words = [f"{pack.recipe.series_count}S {pack.recipe.parallel_count}P of {found.bench.build.cell.name}, begun"
-                 f" {pack.begun_on}."]  # fmt: skip
-        missing = len(pack.numbers) - sum(len(group) for group in found.bench.groups)
+        words = [f"{pack_words(pack.recipe, found.bench.build.cell)}, begun {pack.begun_on}."]
+        missing = sum(len(group) for group in pack.groups) - sum(len(group) for group in found.bench.groups)
         if missing:
             words.append(f"{missing} of its cells are not in the tray any more: what they rest at is not known.")
         return found, " ".join(words)
@@ -121,7 +121,11 @@ class StepsWork(QObject):
 
     def _finish(self, finished: bool) -> None:
         pack = self.pack
-        if pack is not None:
+        if pack is None:
+            return
+        if pack.repair is not None:
+            self.page.attempt.make(lambda: finish_repair(self._session, pack))
+        else:
             self.page.attempt.make(lambda: finish_pack(self._session, pack, finished=finished))
 
     def _remove(self) -> None:

@@ -160,7 +160,7 @@ class TrayModel(QAbstractTableModel):
 
 def _text(one: JudgedCell, column: Column) -> str:
     if column.field == "fate":
-        return f"in {one.in_pack}" if one.in_pack else one.fate.words
+        return one.whereabouts or one.fate.words
     if column.field == "loss":
         return "" if one.loss_mah_day is None else bare_number(one.loss_mah_day, "mAh", 1)
     value = getattr(one.cell, column.field)
@@ -203,7 +203,10 @@ class TrayTable(QTableView):
         selection = self.selectionModel()
         if event is not None and event.key() == Qt.Key.Key_Delete and selection is not None:
             rows = {index.row() for index in selection.selectedIndexes()}
-            remove_cells(self._session, [one.cell for row, one in enumerate(self._model.cells) if row in rows])
+            try:
+                remove_cells(self._session, [one.cell for row, one in enumerate(self._model.cells) if row in rows])
+            except DocumentError as error:
+                self._model.refused.emit(str(error))
             return
         super().keyPressEvent(event)
 
