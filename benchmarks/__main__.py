@@ -25,7 +25,8 @@ from wise_cellar.core.advice import study_pack
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.build import Asked, match
 from wise_cellar.core.build import judge as judge_tray
-from wise_cellar.core.build.taps import Fault, diagnose, read_as
+from wise_cellar.core.build.taps import diagnose
+from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
 from wise_cellar.core.curves import Circumstances
 from wise_cellar.core.documents import (

@@ -10,7 +10,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from wise_cellar.core.build.taps import Fault, read_as
+from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.screenshots import SANDPIPER, settled
 from wise_cellar.store.reading import write_picture

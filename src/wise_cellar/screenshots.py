@@ -14,7 +14,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.begin import read_description
-from wise_cellar.core.build.taps import Fault, read_as
+from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.store.reading import write_picture

@@ -8,7 +8,8 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from wise_cellar.core.build.taps import Against, Diagnosis, Fault, Readings, diagnose, expected, faults_of, read_as
+from wise_cellar.core.build.taps import Diagnosis, diagnose
+from wise_cellar.core.build.wiring import Against, Fault, Readings, expected, faults_of, read_as
 from wise_cellar.core.documents import DocumentError
 
 NOISE_V = 0.005

@@ -18,7 +18,8 @@ from wise_cellar.core.build.steps import (
     write_steps,
 )
 from wise_cellar.core.build.steps.repairing import repair_steps
-from wise_cellar.core.build.taps import Diagnosis, Readings, diagnose
+from wise_cellar.core.build.taps import Diagnosis, diagnose
+from wise_cellar.core.build.wiring import Readings
 from wise_cellar.core.documents import BuiltPack, CellType, NumberedCell, PackRecipe, StepReading, StepRecord
 from wise_cellar.core.pack import PackBuild, build_pack
 

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from wise_cellar.core.build.taps import Against, Diagnosis, Readings, diagnose, expected
+from wise_cellar.core.build.taps import Diagnosis, diagnose
+from wise_cellar.core.build.wiring import Against, Readings, expected
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import QuantityError, format_number, format_volts, parse_typed, unit_of_field
 from wise_cellar.ui.theme import colours_of, font
