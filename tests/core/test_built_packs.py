@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, whole_pack
-from wise_cellar.core.answer import answer
+from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.build import Asked, match
 from wise_cellar.core.build.finished import cells_mohm, group_capacities, resting_at, state_now
 from wise_cellar.core.build.inspection import inspect, one_joint_mohm
@@ -174,6 +174,26 @@ def test_a_pack_that_came_out_of_its_cells_predicts_its_own_readings() -> None:
     build = build_pack(pack().recipe, CELL)
     ohm = [1e3 / sum(1 / (cell.dcir_mohm or 0) for cell in TRAY[start : start + 3]) for start in range(0, 12, 3)]
     assert predicted == pytest.approx(sum(ohm) / 1e3 + 1e3 * build.wiring_ohm, rel=1e-3)
+
+
+def test_the_range_goes_by_what_was_measured_of_the_pack() -> None:
+    assumed = design()
+    flown = answer(assumed)
+    before = spread(assumed, flown)
+    state = state_now(pack(), CELL, TRAY)
+    assert state.capacity_measured
+    assert state.resistance_measured
+    built = assumed.with_pack(state=state)
+    after = spread(built, answer(built))
+    assert "measured of this pack" in after.doubts.words
+    assert after.doubts.cell.capacity < before.doubts.cell.capacity
+    assert after.doubts.cell.resistance < before.doubts.cell.resistance
+    wide = [high - low for low, high in (before.duration_s, after.duration_s)]
+    assert wide[1] < wide[0]
+    typed = built.with_pack(state=state.changed(capacity_percent=80.0))
+    assert not typed.pack.state.capacity_measured, "what was typed since was not measured"
+    unread = [cell.changed(dcir_mohm=None) for cell in TRAY]
+    assert not state_now(pack(), CELL, unread).resistance_measured
 
 
 def test_readings_that_no_pack_could_give_are_refused() -> None:

@@ -132,7 +132,11 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
     # In still air nothing hangs on the wind, whatever the gusts swing by.
     wind = WIND * conditions.wind_m_s + conditions.gust_m_s / 2 if conditions.wind_m_s else 0.0
     return Doubts(
-        cell_doubts(complete.pack.cell, use_of(answer.packs[0])), _drive_doubt(complete.craft, answer),
+        cell_doubts(
+            complete.pack.cell, use_of(answer.packs[0]), capacity_measured=complete.pack.state.capacity_measured,
+            resistance_measured=complete.pack.state.resistance_measured,
+        ),
+        _drive_doubt(complete.craft, answer),
         mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
     )  # fmt: skip
 

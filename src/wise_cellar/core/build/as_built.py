@@ -42,11 +42,14 @@ def state_of(cell_type: CellType, groups: Sequence[Sequence[NumberedCell]], pres
             f"These groups hold {format_share(percent[0] / 100)} of what {cell_type.name} says; a pack of such cells is"
             " of another type. Correct the capacities, or the type's."
         )
+    resistance = float(np.clip(percent[1], 80.0, 400.0))
+    every_mah = all(cell.capacity_mah is not None for cell in flat)
+    every_mohm = all(cell.dcir_mohm is not None for cell in flat)
     return present.changed(
-        capacity_percent=percent[0],
-        resistance_percent=float(np.clip(percent[1], 80.0, 400.0)),
+        capacity_percent=percent[0], capacity_measured_percent=percent[0] if every_mah else None,
+        resistance_percent=resistance, resistance_measured_percent=resistance if every_mohm else None,
         groups=unlike_groups(capacity, ohm),
-    )
+    )  # fmt: skip
 
 
 def unlike_groups(held: Floats, ohm: Floats) -> tuple[UnlikeGroup, ...]:

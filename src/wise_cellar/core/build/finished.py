@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wise_cellar.core.build.as_built import LEAST_PERCENT, MOST_PERCENT, state_of, unlike_groups
+from wise_cellar.core.build.as_built import LEAST_PERCENT, MOST_PERCENT, unlike_groups
 from wise_cellar.core.build.making import cells_in
 from wise_cellar.core.build.matching import bench
 from wise_cellar.core.cells import capacity_mah, electrical, resistance_mohm, resting_curve
@@ -27,6 +27,8 @@ from wise_cellar.core.units import (
 )
 
 READING_V = 0.005
+LEAST_SHARE = 0.2
+"""Of what is predicted of its cells: a pack that resists less was not measured as a whole."""
 LEAST_USED = 0.3
 """Share of its charge that has to be used before resting volts tell what a group holds."""
 
@@ -76,24 +78,37 @@ def state_now(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell
     Readings are taken in the order of their days; a repair makes its group that of its new cells again.
     """
     recipe = pack.recipe
-    parallel = recipe.parallel_count
-    mean_mah = parallel * capacity_mah(cell_type)
     held, ohm = as_it_was(pack, cell_type, cells)
     fresh = held.copy()
+    inside = [cell for group in cells_in(pack, cells) for cell in group]
+    whole = len(inside) == recipe.series_count * recipe.parallel_count
+    known_mah = whole and all(cell.capacity_mah is not None for cell in inside)
+    known_mohm = whole and all(cell.dcir_mohm is not None for cell in inside)
     share = 1.0
     repaired = [(repair.done_on, repair.group - 1) for repair in pack.repairs if repair.done_on is not None]
     for check in sorted(pack.checks, key=lambda one: one.day):
         read = group_capacities(cell_type, check)
         if read is not None:
-            held = read[0]
+            held, known_mah = read[0], True
         if check.resistance_mohm is not None:
             wiring = 1e3 * build_pack(recipe, cell_type).wiring_ohm
             predicted = cells_mohm(recipe, cell_type, check.temperature_c) * float(ohm.mean())
-            share = max(check.resistance_mohm - wiring, 0.2 * predicted) / predicted
+            share, known_mohm = max(check.resistance_mohm - wiring, LEAST_SHARE * predicted) / predicted, True
         for day, group in repaired:
             if day >= check.day:
                 held[group] = fresh[group]
-    return _state(held, ohm, mean_mah, share)
+    percent = round(100 * float(held.mean()) / (recipe.parallel_count * capacity_mah(cell_type)), 3)
+    if not LEAST_PERCENT <= percent <= MOST_PERCENT:
+        raise DocumentError(
+            f"These readings say that the pack holds {format_share(percent / 100)} of new: was it full before, and is"
+            " the charge used right?"
+        )
+    resistance = round(float(np.clip(100 * float(ohm.mean()) * share, 80.0, 400.0)), 3)
+    return PackState(
+        capacity_percent=percent, capacity_measured_percent=percent if known_mah else None,
+        resistance_percent=resistance, resistance_measured_percent=resistance if known_mohm else None,
+        groups=unlike_groups(held, ohm),
+    )  # fmt: skip
 
 
 def as_it_was(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell]) -> tuple[Floats, Floats]:
@@ -106,25 +121,3 @@ def as_it_was(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell
     siemens = held.siemens.reshape(series, parallel).sum(axis=1)
     alone = parallel * 1e3 / resistance_mohm(cell_type)
     return held.capacity_mah.reshape(series, parallel).sum(axis=1), alone / siemens
-
-
-def _state(held: Floats, ohm: Floats, mean_mah: float, share: float) -> PackState:
-    percent = 100 * float(held.mean()) / mean_mah
-    if not LEAST_PERCENT <= percent <= MOST_PERCENT:
-        raise DocumentError(
-            f"These readings say that the pack holds {format_share(percent / 100)} of new: was it full before, and is"
-            " the charge used right?"
-        )
-    resistance_percent = float(np.clip(100 * float(ohm.mean()) * share, 80.0, 400.0))
-    return PackState(
-        capacity_percent=round(percent, 3),
-        resistance_percent=round(resistance_percent, 3),
-        groups=unlike_groups(held, ohm),
-    )
-
-
-def as_new(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell]) -> PackState:
-    """The pack as it was when it was built."""
-    groups = cells_in(pack, cells)
-    whole = [len(group) for group in groups] == [pack.recipe.parallel_count] * pack.recipe.series_count
-    return state_of(cell_type, groups, PackState()) if whole else PackState()

@@ -106,15 +106,20 @@ def most_burst_a(fitted: FittedModel) -> float:
     return max(fitted.burst_a or 0.0, fitted.highest_current_a)
 
 
-def cell_doubts(cell: CellType, use: Use) -> CellDoubts:
-    """Doubts of a cell's values as it is flown.
+def cell_doubts(
+    cell: CellType, use: Use, *, capacity_measured: bool = False, resistance_measured: bool = False
+) -> CellDoubts:
+    """Doubts of a cell's values as it is flown; ``capacity_measured`` and ``resistance_measured``: of this very pack.
 
     Source: the shares of `docs/truth.md`, held against runs that fits had not seen; their growth beyond a fit is our
     estimate by the same runs, in the cold the doubt of the activation energies. Not modelled: doubts that go together.
     """
     fitted, out = cell.fitted, beyond(cell, use)
-    capacity, why_capacity = _capacity(cell)
-    resistance, why_resistance = _resistance(cell)
+    of_pack = "measured of this pack"
+    capacity, why_capacity = min([_capacity(cell), *[(CAPACITY[SourceKind.MEASURED], of_pack)] * capacity_measured])
+    resistance, why_resistance = min(
+        [_resistance(cell), *[(RESISTANCE[SourceKind.MEASURED], of_pack)] * resistance_measured]
+    )
     cold_resistance, cold_lag = _cold(fitted, use, out)
     lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
     slow = SLOW_OPEN if fitted is not None and fitted.lag_given else resistance

@@ -67,6 +67,12 @@ class PackState(Document):
     resistance_percent: float = Field(
         100, ge=80, le=400, title="resistance for its age", description="Of what the cells had when they were new."
     )
+    capacity_measured_percent: float | None = Field(
+        None, ge=40, le=110, title="capacity as it was measured", description="Of this pack, or of its cells."
+    )
+    resistance_measured_percent: float | None = Field(
+        None, ge=80, le=400, title="resistance as it was measured", description="Of this pack, or of its cells."
+    )
     groups: tuple[UnlikeGroup, ...] = Field(
         (),
         max_length=MOST_SERIES,
@@ -80,6 +86,16 @@ class PackState(Document):
         if len(set(places)) < len(places):
             raise ValueError("A group that differs is named once.")
         return self
+
+    @property
+    def capacity_measured(self) -> bool:
+        """Whether the pack flies with the capacity that was measured of it; not once another was typed."""
+        return self.capacity_measured_percent == self.capacity_percent
+
+    @property
+    def resistance_measured(self) -> bool:
+        """The same of its resistance."""
+        return self.resistance_measured_percent == self.resistance_percent
 
 
 class BuiltAs(Document):
