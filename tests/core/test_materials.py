@@ -97,3 +97,13 @@ def test_the_list_goes_out_as_a_table_with_units_in_its_names() -> None:
     strip = next(row for row in rows if "strip" in row["name"])
     assert int(strip["stock_pieces"]) >= 1
     assert float(strip["waste_mm"]) >= 0
+
+
+def test_cells_have_the_price_of_their_type_and_solder_a_length() -> None:
+    build = build_pack(recipe({"joint": "soldered"}), cell_type(price=6.5))
+    by = {one.name: one for one in materials(build)}
+    assert by["Cells"].price == pytest.approx(12 * 6.5)
+    assert by["Nickel strip"].price is None
+    wire = by["Solder"].grams / (8.4e-3 * 3.14159 / 4)  # g/mm³ times the section of 1 mm
+    assert by["Solder"].size == f"joints, {wire / 1000:.1f} m of wire 1 mm thick"
+    assert next(csv.DictReader(io.StringIO(materials_csv(materials(build)))))["price"] == "78.00"

@@ -349,6 +349,32 @@ def test_a_pack_is_retired_used_again_and_removed(window: MainWindow, build: Bui
     assert "dunlin-1" in window.session.all(BuiltPack)
 
 
+def test_pins_that_are_read_under_taps_stay_with_the_pack(window: MainWindow, build: BuildStation) -> None:
+    steps_of(build, HALF_BUILT_ID)
+    build.show_page("Taps")
+    assert build.headline.text() == "The balance lead of Whimbrel 2: 5 pins from the most negative up"
+    pins = build.taps.lines
+    for line, text in zip(pins, ("7.02", "3.51", "10.535", "14.04"), strict=False):
+        type_into(line, text)
+    assert build.taps.sentences.lines[0].text == "Wires 2 and 3 are swapped."
+    kept = pack_of(window, HALF_BUILT_ID).record("taps").readings
+    assert [(one.of, one.volts) for one in kept] == [
+        ("pin-2", 7.02), ("pin-3", 3.51), ("pin-4", 10.535), ("pin-5", 14.04)
+    ]  # fmt: skip
+    build.show_page("Steps")
+    build.steps.page.table.choose(9)
+    assert build.steps.panel.step.key == "taps"
+    assert "Wires 2 and 3 are swapped." in [line.text for line in build.steps.panel.together.lines]
+    build.show_page("Taps")
+    assert pins[0].text() == "7.020"
+    build.taps.clear.click()
+    assert pack_of(window, HALF_BUILT_ID).record("taps").readings == ()
+    build.steps.choose("")
+    build.show_page("Steps")
+    build.show_page("Taps")
+    assert build.headline.text() == "The balance lead of 4S: 5 pins from the most negative up"
+
+
 # Paper
 
 

@@ -164,7 +164,8 @@ def _miscount(complete: CompleteDesign) -> tuple[float | None, int]:
 def card_lines(complete: CompleteDesign, card: AlarmCard) -> list[str]:
     """The card in sentences, for the clipboard and the field."""
     warn, land = card.warning_v * card.cells, card.land_v * card.cells
-    lines = [f"{complete.craft.name}, {complete.design.name}"]
+    craft, design = complete.craft.name, complete.design.name
+    lines = [design if design.startswith(craft) else f"{craft}, {design}"]
     lines.append(f"Lock the cell count at {card.cells}.")
     if card.miscount_below is not None:
         lines[-1] = (

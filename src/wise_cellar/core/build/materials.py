@@ -17,10 +17,12 @@ from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.pack.joining import BRAID_COPPER
 from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.physics.conductor import METALS, stranded_lead
-from wise_cellar.core.units import TOLD, format_mm, format_section
+from wise_cellar.core.units import TOLD, format_metres, format_mm, format_section
 
 TAB_WIDTHS = 1.5
 """Length of a tab for a lead, in widths of the strip."""
+SOLDER_G_PER_MM = 6.6e-3
+"""Of solder wire 1 mm thick: 8.4 g/cm³, tin with lead or copper, times its section."""
 TAPE_TURNS = 2.2
 """Girths of tape round the whole pack."""
 ALIKE_MM = 0.05
@@ -55,6 +57,8 @@ class Material:
     grams: float
     field: str
     stock: Stock | None = None
+    price: float | None = None
+    """Of all of it, in the currency of the cell's price; none where nothing tells one."""
 
     @property
     def length_mm(self) -> float:
@@ -103,12 +107,19 @@ def materials(build: PackBuild) -> tuple[Material, ...]:
     found: list[Material] = []
     if not build.cell.whole_pack:
         cells = len(build.layout.cells)
-        found.append(Material("Cells", build.cell.name, cells, (), _of(ledger, "cells", "1 cell"), "cell.mass_g"))
+        grams = _of(ledger, "cells", "1 cell")
+        found.append(
+            Material("Cells", build.cell.name, cells, (), grams, "cell.mass_g", price=_price(build.cell.price, cells))
+        )
         found += _strips(build)
         found += _balance(build, ledger)
         found += _coverings(build, ledger)
     found += _leads(build, ledger)
     return tuple(found)
+
+
+def _price(each: float | None, count: float) -> float | None:
+    return None if each is None else each * count
 
 
 def _of(ledger: dict[str, float], *names: str) -> float:
@@ -234,7 +245,8 @@ def _coverings(build: PackBuild, ledger: dict[str, float]) -> Iterator[Material]
         ("Spring holder", len(layout.cells), "recipe.joint"),
     ):
         if ledger.get(name):
-            size = "joints" if name == "Solder" else ""
+            metres = format_metres(1e-3 * ledger[name] / SOLDER_G_PER_MM, 1)
+            size = f"joints, {metres} of wire {format_mm(1.0)} thick" if name == "Solder" else ""
             yield Material(name, size, count, (), ledger[name], field)
     for name, field in (("Mount", "recipe.fittings.mount_g"), ("Other", "recipe.fittings.other_g")):
         if ledger.get(name):
@@ -260,7 +272,9 @@ def _leads(build: PackBuild, ledger: dict[str, float]) -> Iterator[Material]:
             yield Material(name, words, count, (), ledger[name], "recipe.leads.connector")
     bought = _of(ledger, "packs", "1 pack, with leads")
     if bought:
-        yield Material("Packs bought whole", build.cell.name, math.ceil(build.units), (), bought, "cell.mass_g")
+        count = math.ceil(build.units)
+        yield Material("Packs bought whole", build.cell.name, count, (), bought, "cell.mass_g",
+                       price=_price(build.cell.price, count))  # fmt: skip
 
 
 def materials_csv(found: Sequence[Material]) -> str:
@@ -275,8 +289,9 @@ def materials_csv(found: Sequence[Material]) -> str:
             "" if one.stock is None else str(one.stock.count),
             "" if one.stock is None else f"{one.stock.waste_mm:.1f}",
             f"{one.grams:.2f}",
+            "" if one.price is None else f"{one.price:.2f}",
         ]
         for one in found
     ]
-    head = ["name", "size", "count", "length_mm", "pieces_mm", "stock_pieces", "waste_mm", "mass_g"]
+    head = ["name", "size", "count", "length_mm", "pieces_mm", "stock_pieces", "waste_mm", "mass_g", "price"]
     return csv_text([head, *rows])

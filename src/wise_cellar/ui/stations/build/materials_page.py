@@ -10,10 +10,10 @@ from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
 from wise_cellar.ui.widgets.panel import note, paragraph, show_role
 
-HEADS = ("", "size", "count", "to cut", "to buy", "weighs")
+HEADS = ("", "size", "count", "to cut", "to buy", "weighs", "costs")
 CUT = (
     "Lengths are cut as they stand: a strip's has half its width beyond the last cell at both ends. The saw takes"
-    " nothing."
+    " nothing. Only cells have a price here, that of their type."
 )
 LACKING = "The tray has {} cells to use and this pack asks for {}: {} more."
 
@@ -50,11 +50,14 @@ class MaterialsPage(QWidget):
             texts = (
                 one.name, one.size, format_number(one.count, 0), one.cut_words, one.stock_words,
                 format_grams(one.grams, 1) if one.grams else "",
+                "" if one.price is None else format_number(one.price, 2),
             )  # fmt: skip
             rows.append([Line(text, size=11.5) for text in texts])
         total = sum(one.grams for one in self.found)
-        rows.append([Line("Together", size=11.5, strong=True), *(Line("", size=11.5) for _ in HEADS[2:]),
-                     Line(format_grams(total, 1), size=11.5, strong=True)])  # fmt: skip
+        rows.append([
+            Line("Together", size=11.5, strong=True), *(Line("", size=11.5) for _ in HEADS[3:]),
+            Line(format_grams(total, 1), size=11.5, strong=True), Line("", size=11.5),
+        ])  # fmt: skip
         self._table.show_rows(rows)
         wanted = len(build.layout.cells)
         words = []

@@ -52,15 +52,17 @@ class Subject:
     def pages(self, which: Sheet, size: PaperSize) -> list[Page]:
         """The pages of a sheet."""
         making = self.making
-        if which is Sheet.STEPS:
-            return build_sheet(making, self.title, size)
-        if which is Sheet.FACES:
-            return face_sheet(making.bench.build, self.title, making.numbers, size)
-        if which is Sheet.TAPS:
-            return tap_card(making, self.title)
-        if which is Sheet.LABEL:
-            return label_sheet(label_text(making, self.complete, self.answer, str(date.today())))
-        return alarm_sheet(card_lines(self.complete, alarm_card(self.complete, self.answer)))
+        match which:
+            case Sheet.STEPS:
+                return build_sheet(making, self.title, size)
+            case Sheet.FACES:
+                return face_sheet(making.bench.build, self.title, making.numbers, size)
+            case Sheet.TAPS:
+                return tap_card(making, self.title)
+            case Sheet.LABEL:
+                return label_sheet(label_text(making, self.complete, self.answer, str(date.today())))
+            case Sheet.ALARMS:
+                return alarm_sheet(card_lines(self.complete, alarm_card(self.complete, self.answer)))
 
 
 class SheetsPanel(QWidget):

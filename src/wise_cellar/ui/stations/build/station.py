@@ -205,9 +205,10 @@ class BuildStation(Station):
         elif self.pages.current == STEPS:
             self.headline.setText(self._steps_words())
         elif self.pages.current == TAPS:
-            self.headline.setText(
-                f"The balance lead of {recipe.series_count}S: {recipe.series_count + 1} pins from the most negative up"
-            )
+            pack = self.steps.pack
+            series = recipe.series_count if pack is None else pack.recipe.series_count
+            whose = f"{series}S" if pack is None else pack.name
+            self.headline.setText(f"The balance lead of {whose}: {series + 1} pins from the most negative up")
         elif self.pages.current == MATCH:
             self.headline.setText(
                 f"{recipe.series_count}S {recipe.parallel_count}P out of a tray of {len(self.tray.cells)}"
@@ -286,7 +287,7 @@ class BuildStation(Station):
     def subject(self) -> Subject:
         """What a sheet is of: the pack that is looked at, or the design with the groups in view."""
         session, page = self.session, self.pages.current
-        pack = self.steps.pack if page == STEPS else self.packs.pack if page == PACKS else None
+        pack = self.steps.pack if page in (STEPS, TAPS) else self.packs.pack if page == PACKS else None
         if pack is not None:
             with suppress(DocumentError):
                 return Subject(making(session, pack), session.complete, session.answer)
@@ -332,11 +333,16 @@ class BuildStation(Station):
         )
 
     def _show_taps(self) -> None:
-        """Expect of each group what its cells were last read at; where none was read, what the tray's were."""
-        if self.tray is None:
-            return
-        series = self.session.complete.pack.recipe.series_count
-        self.taps.show_groups(resting_volts(self.tray, self._groups()[:series], series))
+        """Expect of each group what its cells were last read at; where none was read, what the tray's were.
+
+        With a pack that was begun under Steps, its own, and what was read of its pins.
+        """
+        made = self.steps.with_taps()
+        if made is not None:
+            self.taps.show_groups(*made)
+        elif self.tray is not None:
+            series = self.session.complete.pack.recipe.series_count
+            self.taps.show_groups(resting_volts(self.tray, self._groups()[:series], series))
 
     def _take(self, built: Built) -> None:
         self.match_page.show_built(built)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -15,6 +15,7 @@ from wise_cellar.ui.state.pack_making import (
     built_packs,
     finish_pack,
     making,
+    read_step,
     remove_pack,
     usual_name,
 )
@@ -77,6 +78,28 @@ class StepsWork(QObject):
             self.page.table.choose(found.place)
         self._show_step()
         self.shown.emit()
+
+    def with_taps(self) -> tuple[tuple[float, ...], dict[int, float], Callable[[int, float | None], None]] | None:
+        """Of the chosen pack what its groups rest at, what was read of its pins, and what writes one down; none where
+        no pack is chosen, or its pins are not read one by one."""
+        pack = self.pack
+        if pack is None:
+            return None
+        try:
+            found = making(self._session, pack)
+        except DocumentError:
+            return None
+        step = next((one for one in found.steps if any(each.key == "pin-2" for each in one.expected)), None)
+        if step is None:
+            return None
+        read = {int(key.removeprefix("pin-")) - 1: volts for key, volts in found.read(step).items() if "pin-" in key}
+
+        def keep(place: int, volts: float | None) -> None:
+            now = self.pack
+            if now is not None:
+                read_step(self._session, now, step.key, f"pin-{place + 1}", volts)
+
+        return found.group_v, read, keep
 
     def _making(self) -> tuple[Making, str]:
         pack = self.pack

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
@@ -12,6 +12,7 @@ from wise_cellar.core.build.taps import Diagnosis, diagnose
 from wise_cellar.core.build.wiring import Against, Readings, expected
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.units import QuantityError, format_number, format_volts, parse_typed, unit_of_field
+from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
@@ -96,6 +97,7 @@ class TapsPage(QWidget):
         super().__init__()
         self._of_tray: tuple[float, ...] = ()
         self.found: Diagnosis | None = None
+        self._keep: Callable[[int, float | None], None] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(8)
@@ -142,14 +144,26 @@ class TapsPage(QWidget):
         column.addWidget(note(CAUTION, "caution"))
         column.addStretch(1)
 
-    def show_groups(self, group_v: Sequence[float]) -> None:
-        """Expect these volts of the groups, from the negative end; readings stay where the count is the same."""
-        changed = len(group_v) != len(self._of_tray)
+    def show_groups(
+        self, group_v: Sequence[float], kept: Mapping[int, float] | None = None,
+        keep: Callable[[int, float | None], None] | None = None,
+    ) -> None:  # fmt: skip
+        """Expect these volts of the groups, from the negative end; readings stay where the count is the same.
+
+        Of a pack that was begun, ``kept`` are its pins' readings against the first, by the pin's place counted from 0,
+        and ``keep`` writes one down.
+        """
+        changed = len(group_v) != len(self._of_tray) or (keep is None) != (self._keep is None)
+        self._keep = keep
         self._of_tray = tuple(group_v)
         mean = sum(self._of_tray) / len(self._of_tray)
         self.rest.setPlaceholderText(format_number(mean, 3))
         if changed:
             self._make_lines()
+        if kept is not None and self.against.current == 0:
+            for place, line in enumerate(self.lines[:-1], 1):
+                volts = kept.get(place)
+                line.show_text("" if volts is None else format_number(volts, 3))
         self._show()
 
     @property
@@ -193,17 +207,29 @@ class TapsPage(QWidget):
         def take(text: str) -> None:
             if text.strip():
                 try:
-                    value = parse_typed(text, VOLTS)
+                    value: float | None = parse_typed(text, VOLTS)
                 except QuantityError as error:
                     self._say(str(error))
                     return
-                line.accept_shown(format_number(value, 3))
+                line.accept_shown("" if value is None else format_number(value, 3))
             else:
+                value = None
                 line.accept_shown("")
             self._say("")
+            self._write_down(line, value)
             self._show()
 
         return take
+
+    def _write_down(self, line: EntryLine, volts: float | None) -> None:
+        """Keep a pin's reading with its pack, where one is shown and the pin was read against the first."""
+        pins = self.lines[:-1]
+        if self._keep is None or self.against.current != 0 or line not in pins:
+            return
+        try:
+            self._keep(1 + pins.index(line), volts)
+        except (DocumentError, WorkspaceError) as error:
+            self._say(str(error))
 
     def _say(self, sentence: str) -> None:
         self.error.setText(sentence)
@@ -211,7 +237,9 @@ class TapsPage(QWidget):
 
     def _clear(self) -> None:
         for line in self.lines:
-            line.accept_shown("")
+            if line.text():
+                line.accept_shown("")
+                self._write_down(line, None)
         self._say("")
         self._show()
 
