@@ -66,10 +66,14 @@ class Lines(QVBoxLayout):
 
 
 class WordTable(QGridLayout):
-    """A table of words: a row of lines each; the first column stands left, the others right."""
+    """A table of words: a row of lines each; the first column stands left, the others right. Words of the columns
+    ``wrapped`` go over several lines where there is no room."""
 
-    def __init__(self) -> None:
+    def __init__(self, wrapped: Sequence[int] = ()) -> None:
         super().__init__()
+        self._wrapped = frozenset(wrapped)
+        for column in wrapped:
+            self.setColumnStretch(column, 1)
         self._said: dict[tuple[int, int], _Said] = {}
 
     def show_rows(self, rows: Sequence[Sequence[Line]]) -> None:
@@ -78,8 +82,11 @@ class WordTable(QGridLayout):
         for place, line in wanted.items():
             if place not in self._said:
                 self._said[place] = _Said(Label())
-                if place[1]:
-                    self._said[place].label.setAlignment(Qt.AlignmentFlag.AlignRight)
+                label = self._said[place].label
+                side = Qt.AlignmentFlag.AlignRight if place[1] else Qt.AlignmentFlag.AlignLeft
+                if place[1] or self._wrapped:
+                    label.setAlignment(side | Qt.AlignmentFlag.AlignTop if self._wrapped else side)
+                label.setWordWrap(place[1] in self._wrapped)
                 self.addWidget(self._said[place].label, *place)
             self._said[place].say(line)
         for place in self._said.keys() - wanted.keys():

@@ -10,10 +10,10 @@ from wise_cellar.core.units import format_grams, format_number
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
 from wise_cellar.ui.widgets.panel import note, paragraph, show_role
 
-HEADS = ("", "size", "count", "to cut", "to buy", "weighs", "costs")
+HEADS = ("", "size", "count", "to cut", "to buy", "weighs")
 CUT = (
     "Lengths are cut as they stand: a strip's has half its width beyond the last cell at both ends. The saw takes"
-    " nothing. Only cells have a price here, that of their type."
+    " nothing."
 )
 LACKING = "The tray has {} cells to use and this pack asks for {}: {} more."
 
@@ -27,8 +27,8 @@ class MaterialsPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(10)
-        self._table = WordTable()
-        self._table.setHorizontalSpacing(16)
+        self._table = WordTable(wrapped=(1, 3, 4))
+        self._table.setHorizontalSpacing(12)
         self._table.setVerticalSpacing(5)
         column.addLayout(self._table)
         self.sentences = Lines(paragraph)
@@ -50,13 +50,12 @@ class MaterialsPage(QWidget):
             texts = (
                 one.name, one.size, format_number(one.count, 0), one.cut_words, one.stock_words,
                 format_grams(one.grams, 1) if one.grams else "",
-                "" if one.price is None else format_number(one.price, 2),
             )  # fmt: skip
             rows.append([Line(text, size=11.5) for text in texts])
         total = sum(one.grams for one in self.found)
         rows.append([
-            Line("Together", size=11.5, strong=True), *(Line("", size=11.5) for _ in HEADS[3:]),
-            Line(format_grams(total, 1), size=11.5, strong=True), Line("", size=11.5),
+            Line("Together", size=11.5, strong=True), *(Line("", size=11.5) for _ in HEADS[2:]),
+            Line(format_grams(total, 1), size=11.5, strong=True),
         ])  # fmt: skip
         self._table.show_rows(rows)
         wanted = len(build.layout.cells)
@@ -66,6 +65,9 @@ class MaterialsPage(QWidget):
         piece = build.recipe.strip.piece_mm
         if piece is not None and any(one.stock is None and "strip" in one.name.lower() for one in self.found):
             words.append(Line("The longest piece does not come out of the strip at hand: see Pack, Joining.", "error"))
+        cost = sum(one.price for one in self.found if one.price is not None)
+        if cost:
+            words.append(Line(f"Its cells cost {format_number(cost, 2)}; nothing else has a price here."))
         self.sentences.show_lines(words)
 
     def tell(self, sentence: str, *, error: bool = False) -> None:

@@ -14,11 +14,13 @@ from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QPushButton, 
 from wise_cellar.core.answer import Answer, alarm_card, card_lines
 from wise_cellar.core.build.label import label_text
 from wise_cellar.core.build.making import Making
+from wise_cellar.core.build.materials import materials
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.shown import shown
 from wise_cellar.ui.stations.build.build_sheet import build_sheet
 from wise_cellar.ui.stations.build.cards import alarm_sheet, label_sheet, tap_card
 from wise_cellar.ui.stations.build.face_sheet import face_sheet
+from wise_cellar.ui.stations.build.materials_sheet import materials_sheet
 from wise_cellar.ui.stations.build.paper import Page, PaperSize, print_pages, write_pdf
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
@@ -31,6 +33,7 @@ class Sheet(StrEnum):
 
     STEPS = "Build sheet"
     FACES = "Faces, 1 : 1"
+    MATERIALS = "Materials"
     TAPS = "Tap card"
     LABEL = "Label"
     ALARMS = "Alarm card"
@@ -57,6 +60,8 @@ class Subject:
                 return build_sheet(making, self.title, size)
             case Sheet.FACES:
                 return face_sheet(making.bench.build, self.title, making.numbers, size)
+            case Sheet.MATERIALS:
+                return materials_sheet(materials(making.bench.build), self.title, size)
             case Sheet.TAPS:
                 return tap_card(making, self.title)
             case Sheet.LABEL:

@@ -41,7 +41,7 @@ PAGES = ("Tray", "Match", "Materials", "Steps", "Taps", "Packs")
 TRAY, MATCH, MATERIALS, STEPS, TAPS, PACKS = range(6)
 MATCHED = (MATCH, STEPS, TAPS)
 """Pages that go by the groups of the tray."""
-SHEETS = {MATCH: Sheet.FACES, STEPS: Sheet.STEPS, TAPS: Sheet.TAPS, PACKS: Sheet.LABEL}
+SHEETS = {MATCH: Sheet.FACES, MATERIALS: Sheet.MATERIALS, STEPS: Sheet.STEPS, TAPS: Sheet.TAPS, PACKS: Sheet.LABEL}
 """Pages with something to put on paper, and what is offered first."""
 HOW = "Enter goes on to the next cell, Tab to the next reading; a number with its unit can be pasted. Delete removes."
 
