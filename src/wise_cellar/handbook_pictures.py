@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
+from wise_cellar.demo.sample_packs import HALF_BUILT_ID
 from wise_cellar.screenshots import SANDPIPER, settled
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
@@ -46,6 +47,13 @@ def _swapped(window: MainWindow) -> QWidget:
     return page
 
 
+def _half_built(window: MainWindow) -> QWidget:
+    """The half built pack at its next step."""
+    build = window.station(BuildStation)
+    build.steps.choose(HALF_BUILT_ID)
+    return build.steps.page.picture
+
+
 PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...] = (
     ("range", FIRST, "Flight", "Range", _part("range.widget")),
     ("alarm", FIRST, "Flight", "Landing", _part("landing")),
@@ -56,6 +64,7 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("charge", FIRST, "Charge", "One pack", _part("picture")),
     ("match", FIRST, "Build", "Match", _part("match_page.picture")),
     ("taps", FIRST, "Build", "Taps", _swapped),
+    ("steps", FIRST, "Build", "Steps", _half_built),
 )
 """Name, design, station, page, and which part of it."""
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -17,6 +16,7 @@ from wise_cellar.core.begin import read_description
 from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
+from wise_cellar.demo.sample_packs import HALF_BUILT_ID, OLD_PACK_ID
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
@@ -26,9 +26,8 @@ from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.pictures import LOAD, OWN
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import DAY, ChargeStation
-from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.craft.station import CraftStation
-from wise_cellar.ui.stations.extend.station import PLUG, ExtendStation
+from wise_cellar.ui.stations.extend.station import ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.theme import Appearance
@@ -76,10 +75,10 @@ VIEWS = {
     "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
     "build": _view("Build", _FIRST, "Tray"),
     "match": _view("Build", _FIRST, "Match"),
+    "steps": _view("Build", _FIRST, "Steps"),
+    "packs": _view("Build", _FIRST, "Packs"),
     "landing": _view("Flight", _FIRST, "Landing"),
     "wing": _view("Craft", _WING, "Against airspeed"),
-    "beside": _view("Compare", _FIRST, "Side by side"),
-    "at-the-plug": _view("Extend", EXTENDED_DESIGN_ID, "At the plug"),
     "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
     "flight-lamplight": _view("Flight", "dunlin-scout"),
 }
@@ -114,9 +113,16 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     window.show_station(window.stations.index(build))
     build.show_page("Match")
     yield _save(application, window, folder / "match.png")
+    build.show_page("Packs")
+    build.packs.choose(OLD_PACK_ID)
+    build.packs.refresh()
+    yield _save(application, window, folder / "packs.png")
     build.show_page("Taps")
     build.taps.show_readings(read_as(build.taps.group_v, [Fault("swap", 1, 2)]))
     yield _save(application, window, folder / "taps.png")
+    build.show_page("Steps")
+    build.steps.choose(HALF_BUILT_ID)
+    yield _save(application, window, folder / "steps.png")
     yield _begun(application, window, folder / "begin.png")
     session.open_design("whimbrel-energy")
     session.toggle_pin()
@@ -127,7 +133,6 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     yield _save(application, window, folder / "discharges.png")
     cells.pictures.which.choose(LOAD)
     yield from _flights(application, window, folder)
-    yield _beside(application, window, folder / "beside.png")
     yield from _extended(application, window, folder)
     window.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
@@ -165,35 +170,16 @@ def _flights(application: QApplication, window: MainWindow, folder: Path) -> Ite
 
 
 def _extended(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
-    """Packs on one bus, plugged in at unlike volts, the charge of one, and a day in the field."""
+    """Packs on one bus, the charge of one, and a day in the field."""
     session, extend, charge = window.session, window.station(ExtendStation), window.station(ChargeStation)
     session.open_design(EXTENDED_DESIGN_ID)
     window.show_station(window.stations.index(extend))
     window.notice.hide()
     yield _save(application, window, folder / "extend.png")
-    session.edit("design.packs.1.state.start_charge_percent", 80)
-    extend.pages.choose(PLUG)
-    yield _save(application, window, folder / "at-the-plug.png")
-    session.undo()
     window.show_station(window.stations.index(charge))
     yield _save(application, window, folder / "charge.png")
     charge.pages.choose(DAY)
     yield _save(application, window, folder / "field-day.png")
-
-
-def _beside(application: QApplication, window: MainWindow, path: Path) -> Path:
-    """The present design beside the longest flight of the search."""
-    window.session.open_design("whimbrel-transect")
-    compare = window.station(CompareStation)
-    window.show_station(window.stations.index(compare))
-    settled(application, window)
-    if compare.found is not None:
-        passing = np.where(compare.found.judged.passes, compare.found.flown.duration_s, -np.inf)
-        compare.cloud.choose(int(np.argmax(passing)))
-        compare.put_beside()
-    saved = _save(application, window, path)
-    compare.pages.choose(0)
-    return saved
 
 
 def settled(application: QApplication, window: MainWindow) -> None:

@@ -304,7 +304,7 @@ def test_a_group_that_fell_behind_is_repaired_step_by_step(
     panel = build.packs.panel
     assert panel.plan is not None
     assert panel.plan.group == 2
-    assert any("Group 3 holds" in line.text for line in build.packs.page.sentences.lines)
+    assert "Group 3 holds" in build.packs.page.verdict.lines[0].text
     assert "instead of" in " ".join(line.text for line in panel.repair_words.lines)
     old = pack_of(window, OLD_PACK_ID).groups[2]
     new = {cell.number for cell in panel.plan.cells}

@@ -11,9 +11,13 @@ from PyQt6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import dispose, place_of, shown_window, write_into
+from wise_cellar.core.documents import BuiltPack
+from wise_cellar.demo.sample_packs import OLD_PACK_ID
 from wise_cellar.handbook import pages
 from wise_cellar.ui import application
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.pack_life import fly_pack
+from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.compare.station import BESIDE, CompareStation
 
 STATION = "Flight"
@@ -103,7 +107,7 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     window.commands.actions["Walk through the sample world"].trigger()
     walk = window.walk
     assert walk.isVisible()
-    assert len(walk.stops) == 10
+    assert len(walk.stops) == 12
     begin = walk.at
     assert begin == 0
     assert window.stack.currentIndex() == 0, "it takes you there"
@@ -140,8 +144,17 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     assert walk.at == 8, "a step can be left out"
     session.edit("design.packs.0.state.capacity_percent", 97)
     did(8)
-    session.edit("design.charger.current_a", 2.5)
+    walk.there.click()
     did(9)
+    assert walk.words.text().startswith("Build: Fly Whimbrel 1")
+    walk.there.click()
+    build = window.station(BuildStation)
+    assert build.pages.word == "Packs"
+    build.packs.choose(OLD_PACK_ID)
+    fly_pack(session, session.all(BuiltPack)[OLD_PACK_ID])
+    did(10)
+    session.edit("design.charger.current_a", 2.5)
+    did(11)
     assert walk.at == 7, "and is asked again"
     session.open_design("dunlin-extended")
     did(7)

@@ -71,6 +71,7 @@ class Inspection:
 
     lines: tuple[Compared, ...]
     sentences: tuple[str, ...]
+    """The gravest first."""
 
 
 def inspect(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell]) -> Inspection:
@@ -196,15 +197,15 @@ def _of_groups(cell_type: CellType, check: PackCheck, built: Floats) -> Iterator
         weak = int(held.argmin())
         others = np.delete(held, weak).mean() if len(held) > 1 else held[weak]
         behind = float(others - held[weak])
-        yield (
-            f"It holds {format_mah(float(held.mean()))}, {format_share(float(held.mean() / built.mean()))} of when it"
-            f" was built, by {format_mah(check.used_mah or 0.0)} used and where it rests."
-        )
         if behind > 2 * float(doubt[weak]) and behind > 0.02 * float(others):
             yield (
                 f"Group {weak + 1} holds {format_mah(float(held[weak]))}, {format_mah(behind)} less than the others: it"
                 f" ends every flight first (± {format_mah(float(doubt[weak]))})."
             )
+        yield (
+            f"It holds {format_mah(float(held.mean()))}, {format_share(float(held.mean() / built.mean()))} of when it"
+            f" was built, by {format_mah(check.used_mah or 0.0)} used and where it rests."
+        )
         return
     if apart > GROUP_APART_V:
         yield (

@@ -21,6 +21,16 @@ DOORWAY = Doorway(
             lambda began, now: began.complete.pack.state != now.complete.pack.state,
             "Match",
         ),
+        WalkStep(
+            "Look at the pack that is half built: what its next step is, and the volts to expect.",
+            lambda _began, now: "Steps" in now.pages,
+            "Steps",
+        ),
+        WalkStep(
+            "Fly Whimbrel 1, which is a year old, and see in the answers what it has lost.",
+            lambda _began, now: now.complete.pack.of.flies is not None,
+            "Packs",
+        ),
     ),
     takes_in=lambda build, paths: build.take_in(paths),
     module="wise_cellar.ui.stations.build.station",

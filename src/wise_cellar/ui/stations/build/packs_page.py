@@ -75,6 +75,8 @@ class PacksPage(QWidget):
         under = QVBoxLayout(below)
         under.setContentsMargins(0, 6, 10, 0)
         under.setSpacing(10)
+        self.verdict = Lines(paragraph)
+        under.addLayout(self.verdict)
         self._compared = WordTable()
         self._compared.setHorizontalSpacing(24)
         self._compared.setVerticalSpacing(4)
@@ -106,13 +108,16 @@ class PacksPage(QWidget):
     def show_inspection(self, found: Inspection | None, refused: str = "") -> None:
         """Show what was measured of the chosen pack."""
         if found is None:
+            self.verdict.show_lines([])
             self._compared.show_rows([])
             self.sentences.show_lines([Line(refused, "error") if refused else Line(NONE, "faint")])
             return
         rows = [[Line(head, "faint", 11.5) for head in ("", "predicted", "measured", "difference")]]
         rows += [[Line(text, size=11.5) for text in _words(line)] for line in found.lines]
         self._compared.show_rows(rows)
-        self.sentences.show_lines([Line(sentence) for sentence in found.sentences])
+        first, *others = found.sentences
+        self.verdict.show_lines([Line(first, "", 15, strong=True)])
+        self.sentences.show_lines([Line(sentence) for sentence in others])
 
     def _say_chosen(self, place: int) -> None:
         if 0 <= place < len(self.shelved):
