@@ -62,7 +62,7 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("chain", FIRST, "Pack", "Placement", _part("chain")),
     ("extend", EXTENDED_DESIGN_ID, "Extend", "On the bus", _part("confluence")),
     ("charge", FIRST, "Charge", "One pack", _part("picture")),
-    ("match", FIRST, "Build", "Match", _part("match_page.picture")),
+    ("match", FIRST, "Build", "Match", _part("on_match.page.picture")),
     ("taps", FIRST, "Build", "Taps", _swapped),
     ("steps", FIRST, "Build", "Steps", _half_built),
 )

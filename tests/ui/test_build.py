@@ -37,7 +37,7 @@ def build(window: MainWindow) -> BuildStation:
 
 def settled(build: BuildStation, qtbot: QtBot) -> None:
     build.pages.choose(MATCH)
-    qtbot.waitUntil(lambda: build.settled and build.match_page.built is not None, timeout=20000)
+    qtbot.waitUntil(lambda: build.settled and build.on_match.page.built is not None, timeout=20000)
 
 
 def tray(window: MainWindow) -> tuple[NumberedCell, ...]:
@@ -46,11 +46,11 @@ def tray(window: MainWindow) -> tuple[NumberedCell, ...]:
 
 def type_in_table(build: BuildStation, row: int, column: int, *texts: str) -> None:
     """Type readings under each other: Enter goes on."""
-    build.table.setFocus()
+    build.on_tray.table.setFocus()
     QApplication.processEvents()  # an editor that is open closes
-    build.table.setCurrentIndex(build.model.index(row, column))
+    build.on_tray.table.setCurrentIndex(build.on_tray.model.index(row, column))
     if not isinstance(QApplication.focusWidget(), QLineEdit):
-        build.table.edit(build.model.index(row, column))
+        build.on_tray.table.edit(build.on_tray.model.index(row, column))
     for text in texts:
         editor = QApplication.focusWidget()
         assert isinstance(editor, QLineEdit)
@@ -64,9 +64,9 @@ def test_the_sample_tray_has_three_that_must_not_be_used(build: BuildStation) ->
     assert build.headline.text() == "36 of 40 cells of Fell 21-45P are sound; 3 must not be used"
     bad = {one.cell.number: one for one in build.tray.cells if one.fate is Fate.NEVER}
     assert set(bad) == {8, 21, 33}
-    build.table.choose(7)
-    assert build.cell.title.text() == "Cell 8: do not use"
-    assert any("never charge it" in label.text() for label in build.cell.findChildren(QLabel))
+    build.on_tray.table.choose(7)
+    assert build.on_tray.cell.title.text() == "Cell 8: do not use"
+    assert any("never charge it" in label.text() for label in build.on_tray.cell.findChildren(QLabel))
 
 
 def test_readings_are_typed_cell_after_cell_by_keyboard_alone(window: MainWindow, build: BuildStation) -> None:
@@ -92,7 +92,7 @@ def test_bad_readings_are_sentences_and_lose_nothing(
 ) -> None:
     before = tray(window)
     type_in_table(build, 0, column, text)
-    assert says in build.refused.text()
+    assert says in build.on_tray.refused.text()
     assert tray(window) == before
     editor = QApplication.focusWidget()
     assert isinstance(editor, QLineEdit)
@@ -102,23 +102,23 @@ def test_bad_readings_are_sentences_and_lose_nothing(
 
 
 def test_what_a_cell_looks_like_and_its_dates_are_told_beside_it(window: MainWindow, build: BuildStation) -> None:
-    build.table.choose(1)
-    build.cell.looks[Look.DENT].click()
+    build.on_tray.table.choose(1)
+    build.on_tray.cell.looks[Look.DENT].click()
     assert tray(window)[1].looks == (Look.DENT,)
-    assert build.cell.title.text() == "Cell 2: do not use"
-    line = build.cell.lines["rested_on"]
+    assert build.on_tray.cell.title.text() == "Cell 2: do not use"
+    line = build.on_tray.cell.lines["rested_on"]
     line.setFocus()
     line.selectAll()
     QTest.keyClicks(line, "yesterday")
     line.finish()
-    assert "is no date" in build.cell.error.text()
+    assert "is no date" in build.on_tray.cell.error.text()
     window.session.undo()
     assert tray(window)[1].looks == ()
 
 
 def test_delete_takes_cells_out_and_undo_puts_them_back(window: MainWindow, build: BuildStation) -> None:
-    build.table.setCurrentIndex(build.model.index(2, 8))
-    QTest.keyClick(build.table, Qt.Key.Key_Delete)
+    build.on_tray.table.setCurrentIndex(build.on_tray.model.index(2, 8))
+    QTest.keyClick(build.on_tray.table, Qt.Key.Key_Delete)
     assert 3 not in [cell.number for cell in tray(window)]
     window.session.undo()
     assert len(tray(window)) == 40
@@ -127,34 +127,36 @@ def test_delete_takes_cells_out_and_undo_puts_them_back(window: MainWindow, buil
 def test_a_dot_is_chosen_with_the_pointer(build: BuildStation, qtbot: QtBot) -> None:
     place = 4
     cell = build.tray.cells[place].cell
-    box = build.picture.plot.box
+    box = build.on_tray.picture.plot.box
     scene = box.mapViewToScene(QPointF(cell.capacity_mah, cell.dcir_mohm))
-    qtbot.mouseClick(build.picture.viewport(), Qt.MouseButton.LeftButton, pos=build.picture.mapFromScene(scene))
-    assert build.cell.shown is not None
-    chosen = build.cell.shown.cell
+    qtbot.mouseClick(
+        build.on_tray.picture.viewport(), Qt.MouseButton.LeftButton, pos=build.on_tray.picture.mapFromScene(scene)
+    )
+    assert build.on_tray.cell.shown is not None
+    chosen = build.on_tray.cell.shown.cell
     assert abs(chosen.capacity_mah - cell.capacity_mah) < 15
 
 
 def test_the_tray_speaks_for_its_type(window: MainWindow, build: BuildStation) -> None:
-    build.whole.speak.click()
+    build.on_tray.whole.speak.click()
     results = window.session.complete.pack.cell.bench_results
     assert len(results) == 36
-    assert build.whole.speak.isHidden()
+    assert build.on_tray.whole.speak.isHidden()
 
 
 def test_a_tray_goes_out_and_comes_in_as_a_table(window: MainWindow, build: BuildStation, tmp_path: Path) -> None:
     path = tmp_path / "tray.csv"
     before = tray(window)
-    build.put_out_table(path)
-    assert "40 cells were written" in build.whole.told.text()
+    build.on_tray.put_out_table(path)
+    assert "40 cells were written" in build.on_tray.whole.told.text()
     remove_cells(window.session, before[10:])
     window.session.edit("design.packs.0.recipe.strip.layers", 2)
     assert build.take_in([path])
-    assert "30 cells came from tray.csv into the tray of Fell 21-45P" in build.whole.told.text()
+    assert "30 cells came from tray.csv into the tray of Fell 21-45P" in build.on_tray.whole.told.text()
     assert [cell.number for cell in tray(window)] == list(range(1, 41))
     path.write_text("number,mass_g\n3,70.5\n41,70.1\n", encoding="utf-8")
-    build.take_in_table(path)
-    assert "1 cells came from tray.csv" in build.whole.told.text()
+    build.on_tray.take_in_table(path)
+    assert "1 cells came from tray.csv" in build.on_tray.whole.told.text()
     assert tray(window)[2].mass_g == 70.5
     assert tray(window)[2].capacity_mah == before[2].capacity_mah, "what was known stays"
     window.session.undo()
@@ -165,32 +167,32 @@ def test_what_is_no_tray_is_left_to_others(build: BuildStation, tmp_path: Path) 
     path = tmp_path / "log.csv"
     path.write_text("time_s,voltage_v\n0,4.2\n", encoding="utf-8")
     assert not build.take_in([path])
-    build.take_in_table(path)
-    assert "This is no table of numbered cells" in build.whole.told.text()
+    build.on_tray.take_in_table(path)
+    assert "This is no table of numbered cells" in build.on_tray.whole.told.text()
 
 
 def test_groups_are_matched_and_flown_as_built(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
     settled(build, qtbot)
-    found = build.match_page.built
+    found = build.on_match.page.built
     assert found.ways[0].least_mah >= found.ways[1].least_mah
     assert not {8, 21, 33, 14} & {cell.number for group in found.ways[0].groups for cell in group}
-    build.match_page.ways.choose(1)
-    assert build.match_page.shown is found.ways[1]
-    build.match_page.ways.choose(0)
+    build.on_match.page.ways.choose(1)
+    assert build.on_match.page.shown is found.ways[1]
+    build.on_match.page.ways.choose(0)
     before = window.session.answer.duration_s
-    build.wanted.fly.click()
+    build.on_match.panel.fly.click()
     assert window.session.complete.pack.state == found.state(0)
     assert window.session.answer.duration_s == pytest.approx(found.flown[0].duration_s)
     assert window.session.answer.duration_s < before
     qtbot.waitUntil(lambda: build.settled, timeout=20000)
-    assert build.wanted.state.text() == "This design flies these groups."
-    build.wanted.plain.click()
+    assert build.on_match.panel.state.text() == "This design flies these groups."
+    build.on_match.panel.plain.click()
     assert window.session.answer.duration_s == before
 
 
 def test_as_designed_and_as_built_stand_side_by_side(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
     settled(build, qtbot)
-    build.wanted.beside.click()
+    build.on_match.panel.beside.click()
     compare = window.station(CompareStation)
     assert window.stack.currentWidget() is compare
     qtbot.waitUntil(lambda: len(compare.beside.sentences) == 2, timeout=20000)
@@ -205,24 +207,25 @@ def test_as_designed_and_as_built_stand_side_by_side(window: MainWindow, build: 
 ])  # fmt: skip
 def test_bad_wishes_are_sentences(build: BuildStation, qtbot: QtBot, line: str, text: str, says: str) -> None:
     settled(build, qtbot)
-    entry = build.wanted.lines[line]
+    entry = build.on_match.panel.lines[line]
     entry.setFocus()
     QTest.keyClicks(entry, text)
     entry.finish()
-    assert says in build.wanted.error.text()
+    assert says in build.on_match.panel.error.text()
     entry.accept_shown("")
-    build.wanted.changed.emit()
-    assert build.wanted.error.isHidden()
+    build.on_match.panel.changed.emit()
+    assert build.on_match.panel.error.isHidden()
 
 
 def test_a_tray_too_small_is_a_sentence(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
     build.pages.choose(MATCH)
-    entry = build.wanted.lines["packs"]
+    entry = build.on_match.panel.lines["packs"]
     QTest.keyClicks(entry, "4")
     entry.finish()
     qtbot.waitUntil(lambda: build.settled, timeout=20000)
     assert (
-        "asks for 48 cells; 36 of this tray may be used: 12 more are needed" in build.match_page.sentences.lines[0].text
+        "asks for 48 cells; 36 of this tray may be used: 12 more are needed"
+        in build.on_match.page.sentences.lines[0].text
     )
     entry.accept_shown("")
 
@@ -307,7 +310,7 @@ def test_the_lead_of_a_battery_bought_whole_is_read_too(window: MainWindow, buil
     build.show_page("Taps")
     assert len(build.taps.lines) == series + 1
     build.show_page("Match")
-    assert "bought whole" in build.match_page.sentences.lines[0].text
+    assert "bought whole" in build.on_match.page.sentences.lines[0].text
     build.show_page("Materials")
     assert [one.name for one in build.materials.found] == ["Packs bought whole"]
 
@@ -318,8 +321,8 @@ def test_groups_of_another_recipe_are_not_drawn_in_the_tray(
     settled(build, qtbot)
     build.pages.choose(TRAY)
     window.session.edit("design.packs.0.recipe.strip.layers", 1)
-    assert len(build.picture.groups) == 4
+    assert len(build.on_tray.picture.groups) == 4
     window.session.edit("design.packs.0.recipe.series_count", 5)
-    assert build.picture.groups == ()
+    assert build.on_tray.picture.groups == ()
     window.session.open_design("dunlin-scout")
-    assert build.picture.groups == ()
+    assert build.on_tray.picture.groups == ()

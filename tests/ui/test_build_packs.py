@@ -92,8 +92,8 @@ def test_the_half_built_pack_goes_on_where_it_was_left(window: MainWindow, build
 def test_its_cells_are_in_no_other_pack(window: MainWindow, build: BuildStation, qtbot: QtBot) -> None:
     inside = pack_of(window, HALF_BUILT_ID).numbers
     build.pages.choose(MATCH)
-    qtbot.waitUntil(lambda: build.settled and build.match_page.built is not None, timeout=20000)
-    chosen = {cell.number for group in build.match_page.built.ways[0].groups for cell in group}
+    qtbot.waitUntil(lambda: build.settled and build.on_match.page.built is not None, timeout=20000)
+    chosen = {cell.number for group in build.on_match.page.built.ways[0].groups for cell in group}
     assert chosen.isdisjoint(inside)
     cells = cells_of(window.session, "fell-21-45p")
     mine = next(cell for cell in cells if cell.number in inside)
@@ -103,10 +103,10 @@ def test_its_cells_are_in_no_other_pack(window: MainWindow, build: BuildStation,
         change_cell(window.session, mine, number=99)
     build.pages.choose(TRAY)
     row = [one.cell.number for one in build.tray.cells].index(mine.number)
-    assert build.model.data(build.model.index(row, 8)) == "in Whimbrel 2"
-    build.table.choose(row)
-    build.cell.remove.click()
-    assert "is in Whimbrel 2" in build.cell.error.text()
+    assert build.on_tray.model.data(build.on_tray.model.index(row, 8)) == "in Whimbrel 2"
+    build.on_tray.table.choose(row)
+    build.on_tray.cell.remove.click()
+    assert "is in Whimbrel 2" in build.on_tray.cell.error.text()
 
 
 def test_a_pack_is_built_from_the_tray_to_the_label_by_keyboard_alone(

@@ -52,6 +52,18 @@ class StepsWork(QObject):
         """The pack that is shown; none where it is the design itself."""
         return self._session.all(BuiltPack).get(self.pack_id)
 
+    def headline(self) -> str:
+        """How far it is."""
+        found = self.page.making
+        if found is None or found.pack is None:
+            return "Every step of this pack, and the volts to expect"
+        name, count = found.pack.name, len(found.steps)
+        if found.pack.finished and found.pack.repair is None:
+            return f"{name}: finished on {found.pack.finished_on}"
+        if found.place == count:
+            return f"{name}: all {count} steps are closed"
+        return f"{name}: step {found.place + 1} of {count} comes next"
+
     def choose(self, pack_id: str) -> None:
         """Show another pack, or the design itself."""
         self.pack_id = pack_id
