@@ -25,6 +25,8 @@ from wise_cellar.core.advice import study_pack
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.build import Asked, match
 from wise_cellar.core.build import judge as judge_tray
+from wise_cellar.core.build.making import Making
+from wise_cellar.core.build.steps import Bench
 from wise_cellar.core.build.taps import diagnose
 from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.core.charge import charge_plan, field_day, set_kind
@@ -42,7 +44,7 @@ from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import fly
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.lowering.space import READY_POLICIES
-from wise_cellar.core.pack import arrange, shape_of
+from wise_cellar.core.pack import arrange, build_pack, shape_of
 from wise_cellar.core.pack.arrangement import outlines, wired
 from wise_cellar.core.pack.interconnect import solve_interconnect
 from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
@@ -258,6 +260,10 @@ def building() -> None:
             milliseconds(partial(diagnose, group_v, readings), 9),
             "< 50 ms",
         )
+    build = build_pack(PackRecipe(series_count=20, parallel_count=12), cell)
+    groups = [tray[place : place + 10] for place in range(0, 200, 10)]
+    seconds = milliseconds(lambda: Making(Bench.of(build, groups)).steps, 9)
+    row("steps of 20S 12P written, with the volts to expect", seconds, "")
 
 
 def extended() -> None:

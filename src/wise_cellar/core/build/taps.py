@@ -32,6 +32,7 @@ MILLIVOLTS_V = 100.0
 TOLERATED = 0.5
 """Readings that one fault may leave unexplained before two are tried."""
 MOST_TOLD = 4
+PART = 1024
 MOST_STATES = 20_000
 """Wirings of two faults that are tried: all of leads up to 8S, of longer ones those that begin with a likely fault."""
 
@@ -180,7 +181,15 @@ class _Ranked(NamedTuple):
 
 
 def _ranked(wirings: Wirings, group_v: Sequence[float], readings: Readings) -> _Ranked:
-    """What each state leaves unexplained, and how likely it is."""
+    """What each state leaves unexplained, and how likely it is; in parts that a processor's cache holds."""
+    count = len(wirings.log_prior)
+    parts = [
+        _ranked_part(wirings.some(slice(start, start + PART)), group_v, readings) for start in range(0, count, PART)
+    ]
+    return _Ranked(*(np.concatenate(each) for each in zip(*parts, strict=True)))
+
+
+def _ranked_part(wirings: Wirings, group_v: Sequence[float], readings: Readings) -> _Ranked:
     plug = readings.main_v is not None
     told = told_by(wirings, group_v, readings.against, plug=plug)
     read = np.array([*readings.volts, readings.main_v] if plug else readings.volts, float)
@@ -189,9 +198,9 @@ def _ranked(wirings: Wirings, group_v: Sequence[float], readings: Readings) -> _
     steps = np.where(told.floats, len(doubts) - 1, told.steps)
     off = read - told.volts
     off_v = np.sqrt(np.einsum("ij,ij->i", off, off) / off.shape[1])
-    off /= doubts[steps]
+    off *= (1.0 / doubts).take(steps)
     square = off * off
-    log = -0.5 * square - np.log(doubts)[steps]
+    log = -0.5 * square - np.log(doubts).take(steps)
     # What lies at nothing is drawn to nought by the meter, or drifts.
     rows, pins = np.nonzero(told.floats)
     calm = -0.5 * (read[pins] / READING_V) ** 2 - np.log(READING_V)

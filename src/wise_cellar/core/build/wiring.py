@@ -115,7 +115,7 @@ class Wirings:
             made.reshape(-1, 2),
         )  # fmt: skip
 
-    def some(self, places: Ints) -> Wirings:
+    def some(self, places: Ints | slice) -> Wirings:
         """Some of them."""
         return Wirings(self.node[places], self.sign[places], self.lead[places], self.cut[places],
                        self.log_prior[places], self.made[places])  # fmt: skip
@@ -173,7 +173,7 @@ def told_by(wirings: Wirings, group_v: Sequence[float], against: Against, *, plu
     cut = wirings.cut[:, None]
     floats = nothing | ((at_low < cut) != (at_high < cut))
     rows = np.arange(len(volts))[:, None] * potential.shape[1]
-    read = potential.ravel()[rows + at_high] - potential.ravel()[rows + at_low]
+    read = potential.take(rows + at_high) - potential.take(rows + at_low)
     read[floats] = 0.0
     if plug:
         read[:, -1] *= wirings.lead
