@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 from tests.builders import cell_type, complete, whole_pack
 from wise_cellar.core.answer import answer, spread
-from wise_cellar.core.build import Asked, match
+from wise_cellar.core.build import Asked, judge, match
 from wise_cellar.core.build.finished import cells_mohm, group_capacities, resting_at, state_now
 from wise_cellar.core.build.inspection import inspect, one_joint_mohm
 from wise_cellar.core.build.label import code_of, label_text
-from wise_cellar.core.build.making import Making, making_of, recipe_to_keep, taken
+from wise_cellar.core.build.making import Making, making_of, recipe_to_keep, taken, whereabouts
 from wise_cellar.core.build.repair import behind, plan_repair, repaired
 from wise_cellar.core.build.steps import Bench
 from wise_cellar.core.documents import (
@@ -106,6 +106,11 @@ def test_cells_are_taken_while_a_pack_holds_them() -> None:
     assert set(taken([pack()], "cell")) == set(range(1, 13))
     assert not taken([pack(retired=True)], "cell")
     assert not taken([pack()], "another")
+    done = PackRepair(group=1, taken_out=(50, 51, 52), put_in=(1, 2, 3), begun_on=DAY, done_on=DAY)
+    where = whereabouts([pack(repairs=[done])], "cell")
+    assert (where[1], where[50]) == ("in Whimbrel 9", "out of Whimbrel 9"), "what was worn out goes into no other"
+    judged = judge(CELL, cells(1, 50), where)
+    assert judged.usable == ()
     open_one = PackRepair(group=1, put_in=(40, 41, 42), begun_on=DAY)
     assert {40, 41, 42} < set(taken([pack(repairs=[open_one])], "cell"))
 

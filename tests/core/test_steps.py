@@ -207,7 +207,12 @@ def test_each_way_of_joining_has_steps_of_its_own() -> None:
     assert springs.index("holder") < springs.index("insert"), "wires first, cells last"
     assert not any(key.startswith("face") for key in springs)
     single = write_steps(Bench.of(build_pack(recipe({"series_count": 1, "joint": "held by springs"}), CELL), ()))
-    assert next(step for step in single if step.key == "insert").title == "Put the cell in"
+    insert = next(step for step in single if step.key == "insert")
+    assert insert.title == "Put the cell in"
+    assert "reads backwards" in insert.do[1]
+    side_by_side = build_pack(recipe({"series_count": 2, "parallel_count": 2, "joint": "held by springs"}), CELL)
+    insert = next(step for step in write_steps(Bench.of(side_by_side, ())) if step.key == "insert")
+    assert "short circuit through its fellows" in insert.do[1]
     soldered = keys(build_pack(recipe({"joint": "soldered"}), CELL))
     assert soldered.index("lay") < soldered.index("tin") < soldered.index("face-0-underside")
     bought = keys(build_pack(recipe({"series_count": 2}), whole_pack()))

@@ -7,11 +7,13 @@ import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import TypeVar
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.words import one_line
 
 LONGEST_PATH = 120
+Read = TypeVar("Read")
 
 
 def told(path: Path | str) -> str:
@@ -110,3 +112,22 @@ def write_picture(path: Path, save: Callable[[str], bool]) -> None:
 
 def _why(error: OSError) -> str:
     return error.strerror or one_line(str(error), 100)
+
+
+def first_line(path: Path) -> str:
+    """The first line that says anything, in small letters; empty where the file cannot be read."""
+    try:
+        with path.open("rb") as file:
+            begun = file.read(4000).lstrip(b"\xef\xbb\xbf\r\n ").replace(b"\r", b"\n").split(b"\n", 1)[0]
+    except (OSError, ValueError):
+        return ""
+    return begun.decode("latin-1").lower()
+
+
+def read_table(path: Path, what: str, largest_mb: int, read: Callable[[str], Read]) -> Read:
+    """What ``read`` makes of a table of text; raises :class:`DocumentError`, with the file's name, where it refuses."""
+    text = small_text(path, what, largest_mb, western=True)
+    try:
+        return read(text)
+    except DocumentError as error:
+        raise DocumentError(f"{told(path.name)}: {error}", error.path) from error

@@ -67,8 +67,10 @@ def _held_by_springs(bench: Bench) -> Iterator[Step]:
     yield Step(
         "insert", "Put the cell in" if single else "Put the cells in, from the most negative up",
         (
-            "The plug's cap stays on. Look at the mark, then press the cell in: the wrong way round it shorts nothing,"
-            " and its group reads backwards.",
+            "The plug's cap stays on. Look at the mark in the holder, then press the cell in.",
+            "The wrong way round a cell is a short circuit through its fellows: read each before it goes in."
+            if build.recipe.parallel_count > 1
+            else "The wrong way round it reads backwards: take it out again at once.",
         ),
         replace(placed, joined=frozenset(), joining=everything), (), (), "",
         tuple(one.sentence for one in joining_advice(build) if "within" in one.sentence),
