@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from wise_cellar.core.build import Asked, judge, match
@@ -114,21 +115,21 @@ def uncheck_pack(session: Session, pack: BuiltPack) -> None:
     _change(session, f"Take the last readings of {pack.name} back", pack.changed(checks=pack.checks[:-1]))
 
 
-def begin_like(session: Session, pack: BuiltPack) -> BuiltPack:
-    """Begin another pack like this one, of cells of the tray that are matched for it.
+def groups_like(
+    pack: BuiltPack, cell_type: CellType, free: Sequence[NumberedCell]
+) -> tuple[tuple[NumberedCell, ...], ...]:
+    """Cells for another pack like this one, matched; raises :class:`DocumentError` where there are too few."""
+    if cell_type.whole_pack:
+        return ()
+    return match(cell_type, free, Asked(pack.recipe.series_count, pack.recipe.parallel_count)).groups
 
-    Raises :class:`DocumentError` where the tray has too few.
-    """
-    cell_type = type_of(session, pack)
-    recipe = pack.recipe.changed(weighed_g=None)
-    groups: tuple[tuple[NumberedCell, ...], ...] = ()
-    if not cell_type.whole_pack:
-        asked = Asked(recipe.series_count, recipe.parallel_count)
-        groups = match(cell_type, free_cells(session, cell_type), asked).groups
+
+def begin_like(session: Session, pack: BuiltPack, groups: Sequence[Sequence[NumberedCell]]) -> BuiltPack:
+    """Begin another pack like this one, of these cells."""
     names = {one.name for one in built_packs(session)}
     stem = pack.name.rstrip("0123456789 ")[:30] or pack.name[:30]
     name = next(name for number in range(2, len(names) + 3) if (name := f"{stem} {number}") not in names)
-    return begin_of_recipe(session, name, recipe, cell_type.id, groups)
+    return begin_of_recipe(session, name, pack.recipe.changed(weighed_g=None), pack.cell_type_id, groups)
 
 
 def begin_repair(session: Session, pack: BuiltPack, plan: RepairPlan) -> None:
