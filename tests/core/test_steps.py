@@ -16,7 +16,7 @@ from tests.builders import cell_type, whole_pack
 from wise_cellar.core.build.making import Making, making_of, recipe_to_keep, with_reading
 from wise_cellar.core.build.materials import materials
 from wise_cellar.core.build.steps import Bench, Step, judge_reading, sides_of, write_steps
-from wise_cellar.core.build.steps.expected import segments, settled_v
+from wise_cellar.core.build.steps.expected import group_rests, segments, settled_v
 from wise_cellar.core.cells import resting_curve
 from wise_cellar.core.documents import BuiltPack, DocumentError, NumberedCell, PackRecipe, PackRepair, replaced
 from wise_cellar.core.pack import Face, build_pack
@@ -143,6 +143,16 @@ def test_the_volts_of_every_face_are_those_of_the_circuit(changes: dict[str, Any
             _, *numbers = one.key.split("-")
             low, high = int(numbers[0]) - 1, int(numbers[-1]) - 1
             assert one.volts == pytest.approx(probed(made, joined, (low, False), (high, True)), abs=one.within_v)
+
+
+def test_a_cell_far_from_its_lot_says_nothing_of_those_not_read() -> None:
+    lot = [
+        NumberedCell(id=f"x{n}", number=n, cell_type_id=CELL.id, arrival_v=3.51 + 0.001 * (n % 5)) for n in range(1, 30)
+    ]
+    wild = NumberedCell(id="low", number=99, cell_type_id=CELL.id, arrival_v=1.48)
+    rests = group_rests(CELL, (), 4, [*lot, wild])
+    assert rests[0].volts == pytest.approx(3.512, abs=0.001)
+    assert rests[0].within_v < 0.02
 
 
 def test_pins_plug_and_standing_cells_read_what_the_groups_rest_at() -> None:

@@ -67,7 +67,8 @@ def group_rests(
     half full. ``groups`` may be empty: then all are so.
     """
     read = [volts for cell in others if (volts := last_v(cell)) is not None]
-    usual = GroupRest(float(np.median(read)), _spread(read)) if read else GroupRest(
+    # One that is far from its lot says nothing of the others.
+    usual = GroupRest(float(np.median(read)), _spread(np.percentile(read, [10, 90]).tolist())) if read else GroupRest(
         mean_resting_v(cell_type), UNREAD_V, read=False
     )  # fmt: skip
     if len(groups) != series:

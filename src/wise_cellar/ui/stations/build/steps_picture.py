@@ -15,7 +15,7 @@ from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.faces import FaceView, lead_line, place_faces, tap_spots
 from wise_cellar.ui.widgets.hatching import hatch
 
-KEY_PX, SWATCH = 20, 22.0
+KEY_PX, COVERED_PX, SWATCH = 20, 12, 22.0
 RING, BUTTON = 0.72, 0.38
 """Radius of what is bare at a negative end, and inside the ring of a positive one, in radii of the cell."""
 LEAST_NUMBER_PX = 15.0
@@ -52,7 +52,7 @@ class StepsPicture(QWidget):
             return
         colours, painter = colours_of(self), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for view in place_faces(build, self.width(), self.height() - KEY_PX):
+        for view in place_faces(build, self.width(), self.height() - KEY_PX - COVERED_PX):
             self._face(painter, colours, view, build)
         self._key(painter, colours)
 
@@ -61,8 +61,12 @@ class StepsPicture(QWidget):
         bare = (view.tier, view.face) in scene.open
         painter.setFont(font(13, strong=True))
         painter.setPen(colours.colour("ink"))
-        covered = not bare and scene.placed and not build.cell.whole_pack
-        painter.drawText(QPointF(view.origin.x(), view.origin.y() - 9), view.title + (", covered" if covered else ""))
+        painter.drawText(QPointF(view.origin.x(), view.origin.y() - 9), view.title)
+        if not bare and scene.placed and not build.cell.whole_pack:
+            bottom = max(view.body(layout, cell).bottom() for cell in layout.cells if cell.tier == view.tier)
+            painter.setFont(font(11.5))
+            painter.setPen(colours.colour("faint"))
+            painter.drawText(QPointF(view.origin.x(), bottom + 15), "covered")
         self._cells(painter, colours, view, build, bare=bare)
         if build.cell.whole_pack:
             return
