@@ -13,7 +13,7 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
-COMMANDS = ("predict", "compare", "charge", "fit", "schema", "screenshots")
+COMMANDS = ("predict", "compare", "charge", "fit", "record", "stand-in", "schema", "screenshots")
 """Each a module with ``run(arguments)``, imported when it is asked for."""
 
 
@@ -27,7 +27,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
     named = bool(given) and given[0] in COMMANDS
-    command = import_module(f"wise_cellar.cli.{given[0] if named else 'window'}")
+    command = import_module(f"wise_cellar.cli.{given[0].replace('-', '_') if named else 'window'}")
     try:
         with shown_in(units()):
             status = int(command.run(given[named:]))

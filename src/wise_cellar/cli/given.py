@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import math
+import signal
 import sys
 from pathlib import Path
 
@@ -62,3 +63,13 @@ def read_design(path: Path, command: str) -> CompleteDesign:
     if not isinstance(found.document, CompleteDesign):
         raise DocumentError(f"{told(path.name)} holds a {found.kind}; {command} needs an exported design.")
     return found.document
+
+
+def end_when_told() -> None:
+    """Let a request to end be one by the keyboard: what runs on until then closes what it opened."""
+
+    def end(_number: int, _frame: object) -> None:
+        raise KeyboardInterrupt
+
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, end)

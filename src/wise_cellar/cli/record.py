@@ -1,0 +1,74 @@
+"""``wise-cellar record``: what a device sends, written into a CSV as it comes."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from pathlib import Path
+
+from wise_cellar.cli.given import end_when_told
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.words import quoted
+from wise_cellar.instruments import Listener, Profile, link_to, needs_asking, read_profile, shipped_profiles
+
+TURN_S = 0.05
+
+
+def run(arguments: list[str]) -> int:
+    """Record until it is interrupted, or for so long; returns the exit status. Raises :class:`DocumentError`."""
+    parser = argparse.ArgumentParser(prog="wise-cellar record", description="Write what a device sends into a CSV.")
+    parser.add_argument("profile", help=f"how it talks: {', '.join(shipped_profiles())}, or a file of your own")
+    parser.add_argument("port", help="where it is: serial:/dev/ttyUSB0, tcp:127.0.0.1:5025, file:/path/to/log.csv")
+    parser.add_argument("--out", type=Path, required=True, help="the CSV; it must not be there yet")
+    parser.add_argument("--seconds", type=float, help="stop after so long")
+    parser.add_argument("--elsewhere", action="store_true", help="allow an address outside of this computer")
+    options = parser.parse_args(arguments)
+    profile = _profile(options.profile)
+    if needs_asking(options.port) and not options.elsewhere:
+        raise DocumentError(f"{quoted(options.port)} lies outside of this computer; add --elsewhere if you mean it.")
+    link_to(options.port)
+    end_when_told()
+    listener = Listener(profile, lambda: link_to(options.port, profile.talk.baud))
+    try:
+        file = options.out.open("x", encoding="utf-8", newline="")
+    except OSError as error:
+        raise DocumentError(f"{options.out} cannot be made: {error.strerror}.") from error
+    names = list(profile.titles)
+    with file:
+        print(",".join(["time_s", *(_head(profile, name) for name in names)]), file=file, flush=True)
+        listener.start()
+        try:
+            _write(listener, names, file, options.seconds)
+        except KeyboardInterrupt:
+            pass
+        finally:
+            listener.stop()
+    return 0
+
+
+def _profile(given: str) -> Profile:
+    shipped = shipped_profiles().get(given)
+    return shipped if shipped is not None else read_profile(Path(given))
+
+
+def _head(profile: Profile, name: str) -> str:
+    """Name and unit of a column."""
+    title = profile.titles[name]
+    unit = title.rsplit(", ", 1)[1]
+    return f"{name}_{'ohm' if unit == 'mΩ' else unit}".replace("ohm", "mohm").replace("°", "").replace("%", "percent")
+
+
+def _write(listener: Listener, names: list[str], file: object, seconds: float | None) -> None:
+    begun: float | None = None
+    until = None if seconds is None else time.monotonic() + seconds
+    while until is None or time.monotonic() < until:
+        time.sleep(TURN_S)
+        for event in listener.take():
+            if event.reading is None:
+                print(event.sentence, file=sys.stderr, flush=True)
+                continue
+            begun = event.reading.at_s if begun is None else begun
+            values = [event.reading.values.get(name) for name in names]
+            cells = ["" if value is None else f"{value:.10g}" for value in values]
+            print(",".join([f"{event.reading.at_s - begun:.3f}", *cells]), file=file, flush=True)  # type: ignore[call-overload]

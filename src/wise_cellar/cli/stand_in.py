@@ -1,0 +1,43 @@
+"""``wise-cellar stand-in``: a simulated device behind a pseudo-terminal, to try things with nothing plugged in."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from wise_cellar.cli.given import end_when_told
+from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.demo import sample_documents
+from wise_cellar.instruments.stand_ins import KINDS, Served, made
+
+FASTEST = 10_000.0
+
+
+def run(arguments: list[str]) -> int:
+    """Serve until it is interrupted; returns the exit status. Raises :class:`DocumentError` with a sentence."""
+    parser = argparse.ArgumentParser(
+        prog="wise-cellar stand-in", description="Simulate a device; it prints where it is plugged in."
+    )
+    parser.add_argument("kind", choices=sorted(KINDS), help="what it stands in for")
+    parser.add_argument("--cell", default="fell-21-45p", help="cell type of the sample world, by its identifier")
+    parser.add_argument("--seed", type=int, default=1, help="another number makes other hidden truths")
+    parser.add_argument("--speed", type=float, default=1.0, help="how many of its seconds pass in one")
+    parser.add_argument("--truths", action="store_true", help="say at the end what was really so")
+    options = parser.parse_args(arguments)
+    if not 0 < options.speed <= FASTEST:
+        raise DocumentError(f"--speed lies over 0 and up to {FASTEST:.0f}; {options.speed:g} does not.")
+    types = {one.id: one for one in sample_documents() if isinstance(one, CellType)}
+    if options.cell not in types:
+        raise DocumentError(f"--cell names a type of the sample world: one of {', '.join(sorted(types))}.")
+    stand_in = made(options.kind, types[options.cell], options.seed)
+    end_when_told()
+    served = Served(stand_in, options.speed)
+    print(f"{served.address}  talks by the profile {stand_in.profile}", flush=True)
+    try:
+        served.run()
+    except KeyboardInterrupt:
+        if options.truths:
+            print("\n".join(stand_in.truths()), file=sys.stdout, flush=True)
+    finally:
+        served.stop()
+    return 0

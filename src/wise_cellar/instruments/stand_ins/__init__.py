@@ -1,0 +1,6 @@
+"""Simulated devices that ship with the product: each obeys its own physics, and has truths that it does not send."""
+
+from wise_cellar.instruments.stand_ins.kinds import KINDS, StandIn, made
+from wise_cellar.instruments.stand_ins.served import Served
+
+__all__ = ["KINDS", "Served", "StandIn", "made"]
