@@ -143,8 +143,8 @@ def test_a_device_that_is_unplugged_is_told_and_taken_up_again(started: Callable
 class Torn(Link):
     """Sends numbered lines in random pieces, and is unplugged at random."""
 
-    def __init__(self, plan: random.Random, counter: list[int], sent: list[int]) -> None:
-        self.name, self._plan, self._counter, self._sent = "torn", plan, counter, sent
+    def __init__(self, plan: random.Random, counter: list[int]) -> None:
+        self.name, self._plan, self._counter = "torn", plan, counter
         self._waiting = b""
 
     def open(self) -> None:
@@ -172,7 +172,7 @@ def test_unplugged_two_hundred_times_nothing_is_invented_or_out_of_order(monkeyp
     monkeypatch.setattr("wise_cellar.instruments.listening.AGAIN_S", 0.0)
     monkeypatch.setattr("wise_cellar.instruments.listening.LONGEST_AGAIN_S", 0.0)
     counter, plan = [0], random.Random(4)
-    listener = Listener(PAIRS, lambda: Torn(plan, counter, []))
+    listener = Listener(PAIRS, lambda: Torn(plan, counter))
     heard = Heard(listener)
     listener.start()
     until(lambda: len(heard.kinds(EventKind.LOST)) >= 200, 30.0)

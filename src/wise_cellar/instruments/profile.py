@@ -102,13 +102,12 @@ class Lines(Document):
 
 
 class Told(Document):
-    """What it may be told to do; empty where it takes no such order. ``{amps}`` and ``{volts}`` stand for numbers."""
+    """What it may be told to do; empty where it takes no such order. ``{amps}`` and ``{watts}`` stand for numbers."""
 
     off: Name = Field("", max_length=60, title="to switch off")
     on: Name = Field("", max_length=60, title="to switch on")
     amps: Name = Field("", max_length=60, title="to draw a current")
     watts: Name = Field("", max_length=60, title="to draw a power")
-    least_volts: Name = Field("", max_length=60, title="to stop at volts")
 
 
 class Profile(Document):

@@ -22,6 +22,11 @@ class Settling:
     _kept: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=NEEDED))
     _given: float | None = None
 
+    @property
+    def holds(self) -> bool:
+        """Whether what settled last is still there."""
+        return self._given is not None
+
     def add(self, at_s: float, value: float) -> float | None:
         """The settled value, once for every time that it settles; none in between.
 

@@ -24,6 +24,27 @@ LOAD_LEAST_V = 2.0
 WORST_A = 40.0
 
 
+class Turns:
+    """Which of some cells is on: one after the other by time, or ``by_hand``, the next when a reading was taken."""
+
+    def __init__(self, count: int, *, by_hand: bool) -> None:
+        self._count, self._by_hand = count, by_hand
+        self._turn, self._begun_s, self._asked = 0, 0.0, False
+
+    def taken(self) -> None:
+        """The reading of the present one was written down."""
+        self._asked = True
+
+    def at(self, now_s: float) -> tuple[int | None, float]:
+        """The cell that is on, none while a hand moves; and for how long so, s."""
+        into = now_s - self._begun_s
+        if into >= OFF_S and (self._asked if self._by_hand else into >= OFF_S + ON_S):
+            self._turn, self._begun_s, self._asked = self._turn + 1, now_s, False
+            into = 0.0
+        there = into >= OFF_S and self._turn < self._count
+        return (self._turn, into - OFF_S) if there else (None, into)
+
+
 class StandIn(ABC):
     """A simulated device. Its clock is its own: seconds that it has lived."""
 
@@ -38,6 +59,10 @@ class StandIn(ABC):
         """Its answer to a line that it is sent; none where it does not answer."""
         return None
 
+    def taken(self) -> None:
+        """A reading of its was written down: whoever holds the probe moves on."""
+        return
+
     @abstractmethod
     def truths(self) -> list[str]:
         """What is really so, a line each."""
@@ -49,22 +74,22 @@ class CellMeter(StandIn):
     profile = "pairs"
     every_s = 0.2
 
-    def __init__(self, cell_type: CellType, seed: int, count: int = 10) -> None:
+    def __init__(self, cell_type: CellType, seed: int, count: int = 10, *, by_hand: bool = False) -> None:
         self._random = np.random.default_rng(seed)
+        self._turns = Turns(count, by_hand=by_hand)
         self.volts = 3.51 + 0.004 * self._random.standard_normal(count)
         self.mohm = cell_type.resistance_mohm * (1 + 0.03 * self._random.standard_normal(count))
         self._next_s = 0.0
 
-    def _on(self, now_s: float) -> int | None:
-        """Which cell the probe is on."""
-        turn, into = divmod(now_s, OFF_S + ON_S)
-        return int(turn) if into >= OFF_S and turn < len(self.volts) else None
+    def taken(self) -> None:
+        """The probe goes to the next cell."""
+        self._turns.taken()
 
     def lines(self, now_s: float) -> list[str]:
         """One every fifth of a second."""
         found = []
         while self._next_s <= now_s:
-            at = self._on(self._next_s)
+            at, _ = self._turns.at(self._next_s)
             noise = METER_NOISE_V * self._random.standard_normal()
             volts = noise if at is None else self.volts[at] + noise
             shown = round(float(volts) / METER_STEP_V) * METER_STEP_V
@@ -87,19 +112,22 @@ class Scale(StandIn):
     profile = "pairs"
     every_s = 0.2
 
-    def __init__(self, cell_type: CellType, seed: int, count: int = 10) -> None:
+    def __init__(self, cell_type: CellType, seed: int, count: int = 10, *, by_hand: bool = False) -> None:
         self._random = np.random.default_rng(seed)
+        self._turns = Turns(count, by_hand=by_hand)
         self.grams = cell_type.mass_g * (1 + 0.002 * self._random.standard_normal(count))
         self._next_s = 0.0
+
+    def taken(self) -> None:
+        """The next cell is laid on it."""
+        self._turns.taken()
 
     def lines(self, now_s: float) -> list[str]:
         """One every fifth of a second."""
         found = []
         while self._next_s <= now_s:
-            turn, into = divmod(self._next_s, OFF_S + ON_S)
-            there = into >= OFF_S and turn < len(self.grams)
-            grams = self.grams[int(turn)] if there else 0.0
-            since = into - OFF_S if there else into
+            at, since = self._turns.at(self._next_s)
+            grams = 0.0 if at is None else self.grams[at]
             swing = SCALE_SWING_G * np.exp(-since / SCALE_TAU_S) * np.cos(9.0 * since)
             shown = grams + swing + SCALE_NOISE_G * self._random.standard_normal()
             found.append(f"M={round(float(shown) / SCALE_STEP_G) * SCALE_STEP_G:.2f}")
@@ -112,7 +140,7 @@ class Scale(StandIn):
 
 
 class Load(StandIn):
-    """An electronic load on a simulated cell; it is asked and told by the standard commands (SCPI-99)."""
+    """An electronic load on one simulated cell; it is asked and told by the standard commands (SCPI-99)."""
 
     profile = "scpi-load"
 
@@ -180,11 +208,18 @@ class Load(StandIn):
         ]
 
 
-KINDS: dict[str, type[CellMeter] | type[Scale] | type[Load]] = {"meter": CellMeter, "scale": Scale, "load": Load}
+KINDS = ("meter", "scale", "load")
 
 
-def made(kind: str, cell_type: CellType, seed: int) -> StandIn:
-    """A stand-in of a kind on cells of a type; raises :class:`DocumentError` where there is no such kind."""
-    if kind not in KINDS:
-        raise DocumentError(f"{quoted(kind)} is no kind of stand-in: one of {', '.join(KINDS)}.")
-    return KINDS[kind](cell_type, seed)
+def made(kind: str, cell_type: CellType, seed: int, *, by_hand: bool = False) -> StandIn:
+    """A stand-in of a kind on cells of a type; ``by_hand``: the next cell comes when a reading was taken.
+
+    Raises :class:`DocumentError` where there is no such kind.
+    """
+    if kind == "meter":
+        return CellMeter(cell_type, seed, by_hand=by_hand)
+    if kind == "scale":
+        return Scale(cell_type, seed, by_hand=by_hand)
+    if kind == "load":
+        return Load(cell_type, seed)
+    raise DocumentError(f"{quoted(kind)} is no kind of stand-in: one of {', '.join(KINDS)}.")

@@ -25,6 +25,7 @@ from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
 from wise_cellar.demo import FIRST_DESIGN_ID
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
+from wise_cellar.ui.shell.bench import Bench
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.entries import Entries
@@ -104,6 +105,7 @@ class MainWindow(QMainWindow):
         self.stack = StationStack(self.session, STATIONS)
         self.stations = Stations(self.stack)
         self.notice = NoticeLine()
+        self.bench = Bench(self, self.session, self.notice)
         self.band = AnswerBand(self.session)
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
@@ -516,6 +518,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         for station in self.stack.made:
             station.close_work()
+        self.bench.close()
         self.session.close()
         super().closeEvent(event)
 

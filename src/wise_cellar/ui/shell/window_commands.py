@@ -8,6 +8,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Protocol
 
+from wise_cellar.ui.shell.bench import Bench
 from wise_cellar.ui.shell.commands import Command
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
@@ -20,6 +21,7 @@ from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
 UNIT_WORDS = "ounces inches feet fahrenheit knots mph km/h metric imperial decimal comma settings preferences"
+INSTRUMENT_WORDS = "meter scale load serial port usb stand-in device link record"
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
 
@@ -30,6 +32,7 @@ class Commanded(Protocol):
     files: Files
     entries: Entries
     guide: Guide
+    bench: Bench
     recipe: RecipeLine
 
     def close(self) -> bool: ...
@@ -103,6 +106,8 @@ def window_commands(window: Commanded) -> list[Command]:
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
         Command("&View", "Units…", window.choose_units, also=UNIT_WORDS, changes=False),
+        Command("&View", "Instruments…", window.bench.show, also=INSTRUMENT_WORDS, changes=False),
+        Command("&Edit", "Take the reading of an instrument", window.bench.take, "F8", separated=True),
         Command("&Help", "Handbook", window.guide.open_handbook, "F1", also="help manual explain why", changes=False),
         Command("&Help", "Shortcuts", window.guide.show_shortcuts, also="keys F1", changes=False),
         Command("&Help", "Walk through the sample world", window.start_walk, also="tour learn start", changes=False),

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from collections.abc import Mapping
+
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QLineEdit
+from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from wise_cellar.ui.widgets.keys import is_undo, pass_to_window
 
@@ -16,6 +18,8 @@ class EntryLine(QLineEdit):
 
     def __init__(self) -> None:
         super().__init__()
+        self.quantity = ""
+        """Of what an instrument may read, by its name there; empty where none goes into it."""
         self._shown = ""
         self.editingFinished.connect(self.finish)
 
@@ -44,6 +48,17 @@ class EntryLine(QLineEdit):
         if self.untaken:
             self.submitted.emit(self.text())
         return not self.untaken
+
+    def take_readings(self, settled: Mapping[str, str]) -> set[str]:
+        """Have the reading of its quantity typed into it, and Enter behind; which were taken."""
+        text = settled.get(self.quantity)
+        if text is None or not self.isEnabled():
+            return set()
+        self.setText(text)
+        self.setModified(True)
+        for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+            QApplication.sendEvent(self, QKeyEvent(kind, Qt.Key.Key_Return, Qt.KeyboardModifier.NoModifier))
+        return {self.quantity}
 
     def go_back(self) -> None:
         """Show the value again in place of what was typed."""

@@ -46,6 +46,7 @@ class ReadingsPanel(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         self.mass = self._line(grid, 0, "Weighs")
+        self.mass.quantity = "mass"
         self.mass.submitted.connect(self._weigh)
         self.day = self._line(grid, 1, "Read on")
         inside.addLayout(grid)
@@ -103,6 +104,7 @@ class ReadingsPanel(QWidget):
             place = len(self.group_lines)
             row, side = place // 2, 2 * (place % 2)
             line, label = EntryLine(), Label(f"Group {place + 1}")
+            line.quantity = "volts"
             line.setAccessibleName(f"Group {place + 1} at rest")
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.setMaximumWidth(72)

@@ -44,6 +44,7 @@ class _Reading(QWidget):
         self._words = note("", "")
         grid.addWidget(self._words, 0, 0, 1, 2)
         self.line = EntryLine()
+        self.line.quantity = "volts"
         self.line.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.line.setMaximumWidth(90)
         self.line.submitted.connect(self._take)

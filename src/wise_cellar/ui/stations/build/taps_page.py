@@ -183,6 +183,7 @@ class TapsPage(QWidget):
         rows = count if count <= MOST_IN_ONE_COLUMN else -(-count // 2)
         for place in range(count):
             line = EntryLine()
+            line.quantity = "volts"
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.setMaximumWidth(90)
             line.submitted.connect(self._taker(line))

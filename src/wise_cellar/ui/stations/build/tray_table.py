@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -209,6 +210,31 @@ class TrayTable(QTableView):
                 self._model.refused.emit(str(error))
             return
         super().keyPressEvent(event)
+
+    def take_readings(self, settled: Mapping[str, str]) -> set[str]:
+        """Write what instruments read into the current cell, all at once, and go on to the next; which were taken.
+
+        Volts go into the column in focus where that is one of volts, else into the first of the two that is empty; a
+        resistance counts as DC unless the column of AC has the focus.
+        """
+        at = self.currentIndex()
+        if not at.isValid():
+            return set()
+        row, field = at.row(), COLUMNS[at.column()].field
+        there = self._model.cells[row].cell if row < len(self._model.cells) else None
+        arrived = there is not None and there.arrival_v is not None
+        volts = field if field in ("arrival_v", "rested_v") else "rested_v" if arrived else "arrival_v"
+        wanted = {"volts": volts, "resistance": "ac_resistance_mohm" if field == "ac_resistance_mohm" else "dcir_mohm",
+                  "mass": "mass_g"}  # fmt: skip
+        self.setFocus()  # an editor that is open closes
+        taken = {name for name, field in wanted.items() if name in settled and self._write(row, field, settled[name])}
+        if taken:
+            self.setCurrentIndex(self._model.index(min(row + 1, self._model.rowCount() - 1), at.column()))
+        return taken
+
+    def _write(self, row: int, field: str, text: str) -> bool:
+        column = next(place for place, one in enumerate(COLUMNS) if one.field == field)
+        return self._model.setData(self._model.index(row, column), text)
 
     def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:
         """Enter goes on: to the same reading of the next cell."""

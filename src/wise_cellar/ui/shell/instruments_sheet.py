@@ -1,0 +1,166 @@
+"""Instruments that are listened to: what comes of each, what of it was understood, and a way to open another one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wise_cellar.core.documents import CellType
+from wise_cellar.core.units import format_number
+from wise_cellar.core.words import one_line
+from wise_cellar.instruments import needs_asking, shipped_profiles
+from wise_cellar.instruments.quantities import quantity_of
+from wise_cellar.instruments.stand_ins import KINDS
+from wise_cellar.ui.state.desk import Desk, Device
+from wise_cellar.ui.theme import font
+from wise_cellar.ui.widgets.attempt import Attempt
+from wise_cellar.ui.widgets.chooser import Chooser
+from wise_cellar.ui.widgets.entry_line import EntryLine
+from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.tick_box import TickBox
+
+WIDTH, MOST_LETTERS = 560, 70
+HOW = (
+    "What has settled goes into the field in focus with F8, or by itself: the tray's current cell, a step's or a pin's"
+    " volts, a pack's mass. Nothing is opened that you did not choose."
+)
+OUTSIDE = "This address lies outside of this computer. Press Open once more if you mean it."
+WAITING = "nothing yet"
+
+
+class _DeviceCard(QWidget):
+    """One device: its last lines, what was understood, what is wrong."""
+
+    def __init__(self, device: Device, close: Callable[[Device], None]) -> None:
+        super().__init__()
+        self.device = device
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        panel, inside = sheet(4)
+        column.addWidget(panel)
+        row = QHBoxLayout()
+        title = Label(f"{device.name}, {device.address}")
+        title.setFont(font(13, strong=True))
+        row.addWidget(title, 1)
+        self.close_it = QPushButton("Close")
+        self.close_it.setProperty("role", "quiet")
+        self.close_it.clicked.connect(lambda _on: close(device))
+        row.addWidget(self.close_it)
+        inside.addLayout(row)
+        self.understood = Label()
+        inside.addWidget(self.understood)
+        self.sentence = note(role="error")
+        inside.addWidget(self.sentence)
+        self.raw = Lines()
+        inside.addLayout(self.raw)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what was heard last."""
+        device = self.device
+        told = WAITING
+        if device.last is not None:
+            told = "   ".join(
+                f"{quantity_of(name).title} {format_number(value, 3)} {quantity_of(name).unit}"
+                for name, value in device.last.values.items()
+            )
+        self.understood.setText(told)
+        self.sentence.setText(device.sentence)
+        self.sentence.setVisible(bool(device.sentence))
+        lines = list(device.lines)[-3:]
+        self.raw.show_lines([Line(one_line(line, MOST_LETTERS), "faint", 11.5) for line in lines])
+
+
+class InstrumentsSheet(QDialog):
+    """Stays beside the window while one works."""
+
+    def __init__(self, owner: QWidget, desk: Desk, cell_type: Callable[[], CellType]) -> None:
+        super().__init__(owner)
+        self._desk, self._cell_type = desk, cell_type
+        self._asked = ""
+        self.setWindowTitle("Instruments")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setMinimumWidth(WIDTH)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 20, 24, 24)
+        column.setSpacing(10)
+        column.addWidget(heading("Instruments"))
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(8)
+        column.addLayout(self._cards)
+        self.cards: list[_DeviceCard] = []
+        row = QHBoxLayout()
+        self.profiles = Chooser()
+        self.profiles.setAccessibleName("How it talks")
+        self._keys = list(shipped_profiles())
+        self.profiles.addItems([shipped_profiles()[key].name for key in self._keys])
+        self.address = EntryLine()
+        self.address.setAccessibleName("Where it is")
+        self.address.setPlaceholderText("serial:/dev/ttyUSB0, tcp:127.0.0.1:5025, file:/path")
+        self.opening = QPushButton("Open")
+        self.opening.setAutoDefault(False)
+        self.opening.clicked.connect(lambda _on: self._open())
+        for widget, stretch in ((self.profiles, 0), (self.address, 1), (self.opening, 0)):
+            row.addWidget(widget, stretch)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        row.addWidget(Label("With nothing plugged in"))
+        self.kinds = Chooser()
+        self.kinds.setAccessibleName("Kind of stand-in")
+        self.kinds.addItems(list(KINDS))
+        self.start = QPushButton("Start a stand-in")
+        self.start.setAutoDefault(False)
+        self.start.clicked.connect(lambda _on: self._start())
+        row.addWidget(self.kinds)
+        row.addWidget(self.start)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.attempt = Attempt()
+        column.addWidget(self.attempt)
+        self.at_once = TickBox("Take a reading as soon as it has settled")
+        self.at_once.setChecked(desk.at_once)
+        self.at_once.clicked.connect(self._choose_at_once)
+        column.addWidget(self.at_once)
+        column.addWidget(note(HOW))
+        column.addStretch(1)
+        desk.changed.connect(self._show_devices)
+        desk.heard.connect(self._heard)
+        self._show_devices()
+
+    def _choose_at_once(self, on: bool) -> None:
+        self._desk.at_once = on
+
+    def _show_devices(self) -> None:
+        for card in [one for one in self.cards if one.device not in self._desk.devices]:
+            self.cards.remove(card)
+            self._cards.removeWidget(card)
+            card.deleteLater()
+        there = [card.device for card in self.cards]
+        for device in self._desk.devices:
+            if device not in there:
+                card = _DeviceCard(device, self._desk.close)
+                self.cards.append(card)
+                self._cards.addWidget(card)
+
+    def _heard(self, device: Device) -> None:
+        for card in self.cards:
+            if card.device is device:
+                card.refresh()
+
+    def _open(self) -> None:
+        address = self.address.text().strip()
+        if needs_asking(address) and self._asked != address:
+            self._asked = address
+            self.attempt.say(OUTSIDE)
+            return
+        profile = shipped_profiles()[self._keys[self.profiles.currentIndex()]]
+        if self.attempt.make(lambda: self._desk.open(profile, address)):
+            self.address.accept_shown("")
+
+    def _start(self) -> None:
+        kind = list(KINDS)[self.kinds.currentIndex()]
+        self.attempt.make(lambda: self._desk.open_stand_in(kind, self._cell_type()))
