@@ -144,3 +144,10 @@ def test_a_reading_settles_once_each_time_it_is_put_on() -> None:
     assert sum(value is not None for value in settled) == 1
     back = Settling(within=0.003, least=0.1)
     assert all(back.add(at, 3.5) is None for at in (5.0, 5.2, 1.0, 1.2, 1.4)), "a clock that goes back begins anew"
+
+
+@pytest.mark.parametrize(("end", "sent"), [("LF", "\n"), ("CR", "\r"), ("CRLF", "\r\n")])
+def test_a_profile_says_how_lines_end_that_are_sent(end: str, sent: str) -> None:
+    how = profile_from_toml(toml(f'[talk]\nend = "{end}"\n[lines]'))
+    assert how.talk.end.text == sent
+    assert how.changed(talk=how.talk.changed(baud=9600)).talk.end is how.talk.end

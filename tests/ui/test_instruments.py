@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import datetime
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -11,14 +13,25 @@ from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import place_of
+from wise_cellar.core.documents import DischargeRecord, RecordedChannel, Recording
+from wise_cellar.core.fit import fit_cell
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
-from wise_cellar.instruments.stand_ins.kinds import CellMeter, Scale
+from wise_cellar.instruments import shipped_profiles
+from wise_cellar.instruments.guard import Guard
+from wise_cellar.instruments.stand_ins import Served
+from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
+from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.cell_edits import curves_of, load_curve
 from wise_cellar.ui.state.desk import Desk
 from wise_cellar.ui.state.pack_making import built_packs, remove_pack
+from wise_cellar.ui.state.recorder import recorded_rows
+from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
 from wise_cellar.ui.stations.build.station import TRAY, BuildStation
+from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
+from wise_cellar.ui.stations.cells.station import CellsStation
 
 STATION = "Build"
 
@@ -27,7 +40,7 @@ STATION = "Build"
 def desk(window: MainWindow) -> Iterator[Desk]:
     yield window.bench.desk
     window.bench.desk.at_once = False
-    window.bench.close()
+    window.session.desk.close_all()
     for dialog in QApplication.topLevelWidgets():
         if isinstance(dialog, QDialog):
             dialog.close()
@@ -139,3 +152,135 @@ def test_the_sheet_shows_what_comes_and_what_was_understood(window: MainWindow, 
     sheet.opening.click()
     (card,) = sheet.cards
     qtbot.waitUntil(lambda: "cannot be opened" in card.sentence.text(), timeout=10000)
+
+
+# A discharge, recorded live
+
+
+@pytest.fixture
+def live(window: MainWindow, desk: Desk) -> Iterator[LiveSheet]:
+    window.session.edit("design.packs.0.cell_type_id", "fell-21-49e")
+    window.show_station(place_of("Cells"))
+    station = window.station(CellsStation)
+    station.curves.live_button.click()
+    assert station.live is not None
+    yield station.live
+    if station.live is not None:
+        station.live.close()
+
+
+def load_of(desk: Desk, speed: float, every_s: float = 0.1) -> Load:
+    session = desk.parent()
+    assert isinstance(session, Session)
+    load = Load(session.complete.pack.cell, seed=9)
+    served = Served(load, speed)
+    served.start()
+    profile = shipped_profiles()[load.profile]
+    desk.open(profile.changed(talk=profile.talk.changed(every_s=every_s)), served.address, served)
+    return load
+
+
+def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    session = window.session
+    assert "No load is listened to yet" in live.words.lines[0].text
+    load = load_of(desk, 4000.0, every_s=0.02)
+    live.amps.setText("0.48 A")
+    live.start.click()
+    assert live.recorder is not None, live.attempt.text()
+    qtbot.waitUntil(lambda: live.recorder is not None and not live.recorder.running, timeout=60000)
+    assert "2.50 V is reached" in live.words.lines[-1].text
+    qtbot.waitUntil(lambda: not load.on, timeout=3000)
+    assert len(live.plot.mah) > 5
+    live.keep.click()
+    assert live.attempt.isHidden(), live.attempt.text()
+    (record,) = [one for one in session.all(DischargeRecord).values() if one.cell_type_id == "fell-21-49e"]
+    assert record.mean_current_a == pytest.approx(0.48, rel=0.02)
+    assert record.charge_mah == pytest.approx(load.cell.given_mah, rel=0.02)
+    assert record.end_v <= 2.55
+    entry = next(one for one in curves_of(session, "fell-21-49e") if one.name == record.name)
+    fitted = fit_cell([load_curve(session, entry)], session.complete.pack.cell).model
+    assert fitted.capacity_mah == pytest.approx(load.cell.capacity_mah, rel=0.02), "the cell that nobody told"
+    assert not session.all(Recording), "what was kept is no recording any more"
+    session.undo()
+    session.undo()
+    assert session.all(Recording), "and comes back"
+
+
+def test_a_load_that_runs_away_is_stopped_within_one_reading(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    load = load_of(desk, 1.0)
+    live.amps.setText("1")
+    live.start.click()
+    qtbot.waitUntil(lambda: load.on and live.recorder is not None and len(live.recorder.rows) > 1, timeout=10000)
+    load.amps = 9.0
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    assert "the load draws" in live.words.lines[-1].text
+    assert "was told 1.0 A" in live.words.lines[-1].text
+    over = [row[2] for row in live.recorder.rows if row[2] > 1.3]  # type: ignore[union-attr]
+    assert len(over) == 1
+
+
+def test_it_ends_when_the_sheet_is_closed_or_the_link_is_lost(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    load = load_of(desk, 1.0)
+    live.start.click()
+    qtbot.waitUntil(lambda: load.on, timeout=10000)
+    live.close()
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    (left,) = window.session.all(Recording).values()
+    assert left.ended == "the window of the discharge was closed"
+
+
+def test_what_was_recorded_before_a_crash_is_offered_again(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    session = window.session
+    rows = np.stack([np.arange(0.0, 6000.0, 60.0), np.linspace(4.1, 2.9, 100), np.full(100, 2.4)], axis=1)
+    recording = Recording(
+        id="cut-off", name="cut off", cell_type_id="fell-21-49e", device="SCPI load", series_key=growing_key(),
+        begun_at=datetime(2026, 3, 1, 10, 0), amps=2.4, least_v=2.5,
+        channels=tuple(RecordedChannel(quantity=q, unit=u) for q, u in (("volts", "V"), ("amps", "A"))),
+    )  # fmt: skip
+    session.commit("Record", [recording])
+    session.workspace.grow_series(recording.series_key, [rows[:50].tobytes(), rows[50:].tobytes()[:-5]])
+    live.close()
+    QApplication.processEvents()
+    window.station(CellsStation).curves.live_button.click()
+    sheet = window.station(CellsStation).live
+    assert sheet is not None
+    assert "cut off, begun 2026-03-01 10:00, is recorded: it was cut off." in sheet.words.lines[0].text
+    assert len(recorded_rows(session, recording)) == 99, "half a row is none"
+    sheet.keep.click()
+    assert sheet.attempt.isHidden(), sheet.attempt.text()
+    assert any(one.name == "cut off" for one in session.all(DischargeRecord).values())
+
+
+@pytest.mark.parametrize(("amps", "least", "says"), [
+    ("200", "2.5", "may give up to"), ("0", "2.5", "may give up to"), ("2", "1.0", "ends at 2.50 V or above"),
+    ("2", "14.8", "write volts of one cell"), ("much", "2.5", "“much” is not a number"),
+])  # fmt: skip
+def test_limits_that_are_none_of_the_cells_are_refused(
+    window: MainWindow, desk: Desk, live: LiveSheet, amps: str, least: str, says: str
+) -> None:
+    load = load_of(desk, 1.0)
+    live.amps.setText(amps)
+    live.least.setText(least)
+    live.start.click()
+    assert says in live.attempt.text()
+    assert live.recorder is None
+    assert not load.on
+
+
+def test_a_guard_ends_it_for_each_of_its_limits() -> None:
+    guard = Guard(2.0, 2.5, 60.0, 7200.0)
+    assert guard.at(10.0, {"volts": 3.5, "amps": 2.05, "temperature": 40.0}) == ""
+    assert "2.50 V is reached" in guard.at(10.0, {"volts": 2.49, "amps": 2.0})
+    assert "may not be warmer" in guard.at(10.0, {"volts": 3.5, "amps": 2.0, "temperature": 61.0})
+    assert "was told 2.0 A" in guard.at(10.0, {"volts": 3.5, "amps": 2.5})
+    assert "are over" in guard.at(7200.0, {"volts": 3.5, "amps": 2.0})
+    assert guard.without(2.0) == ""
+    assert "no reading has come for 4 seconds" in guard.without(4.0)

@@ -209,5 +209,6 @@ def needs_asking(address: str) -> bool:
 
 
 def _why(error: Exception) -> str:
-    text = getattr(error, "strerror", None) or str(error)
+    number = getattr(error, "errno", None)
+    text = os.strerror(number) if number else getattr(error, "strerror", None) or str(error)
     return str(text).strip().rstrip(".").splitlines()[0] if str(text).strip() else type(error).__name__

@@ -82,7 +82,7 @@ class Listener:
     def send(self, order: str) -> None:
         """Send an order with the next turn."""
         with self._lock:
-            self._orders.append((order + self.profile.talk.end).encode())
+            self._orders.append((order + self.profile.talk.end.text).encode())
 
     def _say(self, kind: EventKind, sentence: str = "", reading: Reading | None = None, line: str = "") -> None:
         with self._lock:
@@ -131,7 +131,7 @@ class _Turn:
         """Read until the link is lost; raises :class:`LinkError`."""
         talk = self._of.profile.talk
         for hello in talk.hello:
-            self._link.write((hello + talk.end).encode())
+            self._link.write((hello + talk.end.text).encode())
         while self._going:
             self._send_orders()
             if talk.mode is Mode.ASK:
@@ -140,6 +140,8 @@ class _Turn:
                 for line in self._splitter.feed(self._link.read()):
                     self._take(line)
             self._mind_silence(max(QUIET_S, 3 * talk.every_s if talk.mode is Mode.ASK else 0.0))
+
+        self._send_orders()  # the last may be to switch off
 
     def _send_orders(self) -> None:
         with self._of._lock:
@@ -153,7 +155,7 @@ class _Turn:
         values: dict[str, float] = {}
         lines = []
         for number, question in enumerate(talk.ask, 1):
-            self._link.write((question + talk.end).encode())
+            self._link.write((question + talk.end.text).encode())
             answer = self._answer()
             if answer is None:
                 if self._going:

@@ -43,6 +43,19 @@ class Form(StrEnum):
     """One number an answer, in the order of what was asked."""
 
 
+class LineEnd(StrEnum):
+    """What a line that is sent ends with."""
+
+    LF = "LF"
+    CR = "CR"
+    CRLF = "CRLF"
+
+    @property
+    def text(self) -> str:
+        """As it is sent."""
+        return {LineEnd.LF: "\n", LineEnd.CR: "\r", LineEnd.CRLF: "\r\n"}[self]
+
+
 class Talk(Document):
     """How it is spoken to."""
 
@@ -51,7 +64,7 @@ class Talk(Document):
     every_s: float = Field(1.0, ge=0.02, le=3600, title="asked every")
     hello: tuple[Name, ...] = Field((), max_length=10, title="said first", description="Once, after it is opened.")
     baud: int = Field(115200, ge=300, le=4_000_000, title="baud rate")
-    end: str = Field("\n", min_length=1, max_length=4, title="end of a line that is sent")
+    end: LineEnd = Field(LineEnd.LF, title="end of a line that is sent")
 
 
 class Channel(Document):

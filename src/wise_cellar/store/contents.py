@@ -15,6 +15,7 @@ from wise_cellar.core.documents import (
     DocumentError,
     Mission,
     NumberedCell,
+    Recording,
     TracedChart,
 )
 from wise_cellar.core.documents.outside import plain_data
@@ -29,6 +30,7 @@ KINDS: dict[str, type[Document]] = {
     "chart": TracedChart,
     "numbered_cell": NumberedCell,
     "built_pack": BuiltPack,
+    "recording": Recording,
 }
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 

@@ -76,6 +76,7 @@ from wise_cellar.core.documents.pack_recipe import (
     Welder,
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
+from wise_cellar.core.documents.recording import RecordedChannel, Recording
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
 from wise_cellar.core.documents.thrust import (
     Around,
@@ -169,6 +170,8 @@ __all__ = [
     "PackRole",
     "PackState",
     "Part",
+    "RecordedChannel",
+    "Recording",
     "Repeat",
     "Rotors",
     "SearchChoice",

@@ -37,9 +37,7 @@ class Bench(QObject):
     @cached_property
     def desk(self) -> Desk:
         """What is listened to."""
-        from wise_cellar.ui.state.desk import Desk
-
-        desk = Desk(self)
+        desk = self._session.desk
         desk.settled.connect(lambda: self._take(quietly=True) if desk.at_once else None)
         return desk
 
@@ -61,8 +59,3 @@ class Bench(QObject):
         self.desk.taken(taken)
         if not taken and not quietly:
             self._notice.say(NOWHERE.format(", ".join(ready.values())) if ready else NOTHING_SETTLED, error=True)
-
-    def close(self) -> None:
-        """Listen to nothing any more."""
-        if "desk" in self.__dict__:
-            self.desk.close_all()

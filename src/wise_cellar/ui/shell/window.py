@@ -518,7 +518,6 @@ class MainWindow(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         for station in self.stack.made:
             station.close_work()
-        self.bench.close()
         self.session.close()
         super().closeEvent(event)
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.units import format_number
-from wise_cellar.instruments import EventKind, Listener, Profile, Reading, Settling, link_to, shipped_profiles
+from wise_cellar.instruments import Event, EventKind, Listener, Profile, Reading, Settling, link_to, shipped_profiles
 from wise_cellar.instruments.quantities import quantity_of
 from wise_cellar.instruments.stand_ins import Served, made
 
@@ -32,6 +33,13 @@ class Device:
     last: Reading | None = None
     sentence: str = ""
     settlings: dict[str, Settling] = field(default_factory=dict)
+    watchers: list[Callable[[Event], None]] = field(default_factory=list)
+    """Told of every event, in its order."""
+
+    @property
+    def speed(self) -> float:
+        """How many of its seconds pass in one: other than one of stand-ins alone."""
+        return self.served.speed if self.served is not None else 1.0
 
     @property
     def name(self) -> str:
@@ -113,6 +121,8 @@ class Desk(QObject):
         for device in list(self.devices):
             events = device.listener.take()
             for event in events:
+                for watcher in list(device.watchers):
+                    watcher(event)
                 if event.reading is not None:
                     device.lines.append(event.line)
                     device.last = event.reading

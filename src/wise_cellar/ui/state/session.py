@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -34,6 +34,9 @@ from wise_cellar.ui.state.opening import Opening, opened
 from wise_cellar.ui.state.sentence import Sentence, keep, kept_sentence, sentence_of
 from wise_cellar.ui.state.travel import Travelled, design_shown, path_shown, seen_before
 from wise_cellar.ui.state.work import Worker
+
+if TYPE_CHECKING:
+    from wise_cellar.ui.state.desk import Desk
 
 MOST_SEEN = 50
 PIN = "pin"
@@ -120,9 +123,18 @@ class Session(QObject):
     def close(self) -> None:
         """Stop what runs beside the window and close the workspace; nothing is left to save."""
         self.closed = True
+        if "desk" in self.__dict__:
+            self.desk.close_all()
         self._quiet.stop()
         self._ranging.close()
         self.workspace.close()
+
+    @cached_property
+    def desk(self) -> Desk:
+        """Instruments that are listened to; nothing of them is imported before they are asked for."""
+        from wise_cellar.ui.state.desk import Desk
+
+        return Desk(self)
 
     def say_again(self) -> None:
         """Word everything anew: what it is shown in has changed."""

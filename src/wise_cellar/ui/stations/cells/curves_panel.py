@@ -42,6 +42,7 @@ class CurvesPanel(QWidget):
     """Discharges with a tick for those in the fit; import, trace, fit."""
 
     import_asked = pyqtSignal()
+    live_asked = pyqtSignal()
     trace_asked = pyqtSignal(object)
 
     def __init__(self, session: Session, attempt: Callable[[Callable[[], object]], bool]) -> None:
@@ -81,6 +82,10 @@ class CurvesPanel(QWidget):
         buttons.addWidget(self.trace_button)
         buttons.addStretch(1)
         inside.addLayout(buttons)
+        self.live_button = QPushButton("Record one live…")
+        self.live_button.setToolTip("A load draws, and what it tells is recorded to the cut-off")
+        self.live_button.clicked.connect(self.live_asked)
+        inside.addWidget(self.live_button, 0, Qt.AlignmentFlag.AlignLeft)
         inside.addWidget(note(TEST_CAUTION, "caution"))
         return panel
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
@@ -53,6 +54,9 @@ LONGEST_CURVE_H = 20
 SIDES = ("Claims", "Sheet", "Discharges", "Bench")
 CLAIMS, SHEET, CURVES, BENCH = range(4)
 HINT = "Choose up to four rows to see their curves. Enter or a double click takes a cell into the recipe."
+
+if TYPE_CHECKING:
+    from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
 
 
 @dataclass(frozen=True)
@@ -120,6 +124,7 @@ class CellsStation(Station):
         self.pictures.shown.connect(lambda place: self.views.choose(CURVES) if place != LOAD else None)
         self.pictures.save_asked.connect(self.save_curves)
         self._judged: CellClaims | None = None
+        self.live: LiveSheet | None = None
         self.table.taken.connect(self._take)
         self.table.selection_changed.connect(self._show_curves)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -149,7 +154,25 @@ class CellsStation(Station):
         self._show_side(CLAIMS)
         self.claims.trust_asked.connect(self._trust)
         self.curves.import_asked.connect(lambda: self.files.ask_import())
+        self.curves.live_asked.connect(self._record_live)
         self.curves.trace_asked.connect(lambda chart: self.files.open_trace(chart))
+
+    def _record_live(self) -> None:
+        """A discharge, by a load that is listened to; the sheet stays beside the window."""
+        from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
+
+        if self.live is None:
+            self.live = LiveSheet(self, self.session)
+            self.live.destroyed.connect(self._forget_live)
+        self.live.show()
+        self.live.raise_()
+
+    def _forget_live(self) -> None:
+        self.live = None
+
+    def _close_live(self) -> None:
+        if self.live is not None:
+            self.live.close()
 
     # Showing
 
@@ -186,11 +209,13 @@ class CellsStation(Station):
         self._worker.close()
         self.curves.close_work()
         self.files.close_dialog()
+        self._close_live()
 
     def leave_workspace(self) -> None:
         """Choose no cell, hide none, and fit none."""
         self.curves.close_work()
         self.files.close_dialog()
+        self._close_live()
         self.bar.hide_none()
         self.table.choose_none()
 

@@ -1,0 +1,180 @@
+"""A discharge recorded live: rows are kept as they come, limits are watched at every reading."""
+
+from __future__ import annotations
+
+import time
+from datetime import datetime
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
+from wise_cellar.core.curves.columns import LogColumn, Role
+from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording
+from wise_cellar.core.documents.recording import RecordedChannel
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.words import one_line
+from wise_cellar.instruments import Event, EventKind
+from wise_cellar.instruments.guard import Guard
+from wise_cellar.instruments.quantities import quantity_of
+from wise_cellar.store import Removal
+from wise_cellar.store.contents import KIND_OF
+from wise_cellar.store.series import growing_key
+from wise_cellar.ui.state.cell_edits import add_discharges
+from wise_cellar.ui.state.desk import Device
+from wise_cellar.ui.state.session import Session
+
+KEEP_S, LOOK_MS = 1.0, 200
+"""Rows are written down once a second; whether readings still come is looked at as often."""
+ROLES = {"volts": (Role.VOLTAGE, "V"), "amps": (Role.CURRENT, "A"), "temperature": (Role.TEMPERATURE, "°C")}
+NEEDED = ("volts", "amps")
+
+
+class Recorder(QObject):
+    """One discharge, from :meth:`begin` until its guard, the user or the window ends it.
+
+    ``grew`` tells that rows have come, ``ended`` why it is over.
+    """
+
+    grew = pyqtSignal()
+    ended = pyqtSignal(str)
+
+    def __init__(self, session: Session, device: Device, guard: Guard, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        missing = [name for name in NEEDED if name not in device.profile.titles]
+        if missing:
+            raise DocumentError(f"{device.name} tells no {' and no '.join(missing)}; a discharge needs both.")
+        told = device.profile.told
+        if not told.off or not told.amps:
+            raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
+        self._session, self._device, self.guard = session, device, guard
+        self.recording: Recording | None = None
+        self.rows: list[list[float]] = []
+        self._kept, self._kept_at = 0, 0.0
+        self._begun_s: float | None = None
+        self._heard = 0.0
+        self._names = list(device.profile.titles)
+        self._timer = QTimer(self)
+        self._timer.setInterval(LOOK_MS)
+        self._timer.timeout.connect(self._look)
+
+    @property
+    def running(self) -> bool:
+        """Whether the load draws."""
+        return self._timer.isActive()
+
+    @property
+    def curve(self) -> tuple[Floats, Floats]:
+        """Charge that was given so far, mAh, and volts at the load, both of every row that tells both."""
+        rows = np.array(self.rows)
+        volts, amps = (rows[:, 1 + self._names.index(name)] for name in NEEDED)
+        there = np.isfinite(volts) & np.isfinite(amps)
+        seconds, volts, amps = rows[there, 0], volts[there], np.maximum(amps[there], 0.0)
+        steps = np.diff(seconds) * 0.5 * (amps[1:] + amps[:-1])
+        return np.concatenate([[0.0], np.cumsum(steps)]) / 3.6, volts
+
+    def begin(self, name: str) -> None:
+        """Write down what is recorded, then switch the load on; raises ``WorkspaceError``."""
+        cell = self._session.complete.pack.cell
+        recording = Recording(
+            id=self._session.free_id(Recording, name), name=one_line(name, 60), cell_type_id=cell.id,
+            device=self._device.profile.name, series_key=growing_key(), begun_at=datetime.now().replace(microsecond=0),
+            channels=tuple(RecordedChannel(quantity=each, unit=quantity_of(each).unit) for each in self._names),
+            amps=self.guard.amps, least_v=self.guard.least_v,
+        )  # fmt: skip
+        self._session.commit(f"Record {recording.name}", [recording])
+        self.recording = recording
+        told = self._device.profile.told
+        self._device.listener.send(told.amps.format(amps=self.guard.amps))
+        if told.on:
+            self._device.listener.send(told.on)
+        self._heard = self._kept_at = time.monotonic()
+        self._device.watchers.append(self._hear)
+        self._timer.start()
+
+    def _hear(self, event: Event) -> None:
+        if event.kind is EventKind.LOST:
+            self.stop("the link was lost")
+            return
+        reading = event.reading
+        if reading is None or not self.running:
+            return
+        self._begun_s = reading.at_s if self._begun_s is None else self._begun_s
+        elapsed = (reading.at_s - self._begun_s) * self._device.speed
+        self._heard = time.monotonic()
+        self.rows.append([elapsed, *(reading.values.get(name, np.nan) for name in self._names)])
+        why = self.guard.at(elapsed, reading.values)
+        self.grew.emit()
+        if why:
+            self.stop(why)
+
+    def _look(self) -> None:
+        now = time.monotonic()
+        why = self.guard.without(now - self._heard)
+        if why:
+            self.stop(why)
+        elif now - self._kept_at >= KEEP_S:
+            self._keep()
+
+    def _keep(self) -> None:
+        """Write down the rows that have come since."""
+        fresh, self._kept_at = self.rows[self._kept :], time.monotonic()
+        if fresh and self.recording is not None:
+            body = np.asarray(fresh, "<f8").tobytes()
+            self._session.workspace.grow_series(self.recording.series_key, [body])
+            self._kept = len(self.rows)
+
+    def stop(self, why: str) -> None:
+        """Switch the load off, and write down why."""
+        if not self.running:
+            return
+        self._timer.stop()
+        self._device.listener.send(self._device.profile.told.off)
+        self._device.watchers.remove(self._hear)
+        self._keep()
+        if self.recording is not None:
+            self.recording = self.recording.changed(ended=one_line(why, 80))
+            self._session.commit(f"{self.recording.name} has ended", [self.recording])
+        self.ended.emit(why)
+
+
+def recorded_rows(session: Session, recording: Recording) -> Floats:
+    """(rows, 1 + channels) Seconds and the channels of a recording, as far as they were kept."""
+    wide = 1 + len(recording.channels)
+    body = b"".join(session.workspace.series_parts(recording.series_key))
+    rows = np.frombuffer(body[: len(body) // (8 * wide) * 8 * wide], "<f8")
+    return rows.reshape(-1, wide)
+
+
+def as_discharge(recording: Recording, rows: Floats, air_c: float, cut_off_v: float) -> Assembled:
+    """The discharge in a recording, by the rules by which logs are read; raises :class:`DocumentError`."""
+    names = [channel.quantity for channel in recording.channels]
+    columns = [LogColumn("time_s", Role.TIME, "s")]
+    figures = {Role.TIME: rows[:, 0]}
+    there = np.isfinite(rows[:, [1 + names.index(name) for name in NEEDED if name in names]]).all(axis=1)
+    for place, name in enumerate(names, 1):
+        if name in ROLES and np.isfinite(rows[there, place]).all():
+            role, unit = ROLES[name]
+            columns.append(LogColumn(name, role, unit))
+            figures[role] = rows[there, place]
+    figures[Role.TIME] = rows[there, 0]
+    return assemble(columns, figures, Circumstances(recording.name, air_temperature_c=air_c), cut_off_v)
+
+
+def keep_as_discharge(session: Session, recording: Recording, air_c: float) -> DischargeRecord:
+    """Make a discharge of a recording like any other; raises :class:`DocumentError` where it holds none."""
+    cut_off = session.complete.pack.cell.min_voltage_v
+    found = as_discharge(recording, recorded_rows(session, recording), air_c, cut_off)
+    return add_discharges(session, recording.cell_type_id, [(found, recording.device, air_c)])[0]
+
+
+def recordings_of(session: Session, cell_id: str) -> list[Recording]:
+    """What was recorded of a cell type, the latest first."""
+    found = [one for one in session.all(Recording).values() if one.cell_type_id == cell_id]
+    return sorted(found, key=lambda one: one.begun_at, reverse=True)
+
+
+def remove_recording(session: Session, recording: Recording) -> None:
+    """Forget a recording."""
+    session.commit(f"Remove {recording.name}", [Removal(KIND_OF[Recording], recording.id)])
+    session.took_away.emit(f"Removed the recording {recording.name}.")
