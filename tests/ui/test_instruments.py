@@ -204,8 +204,8 @@ def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
     assert fitted.capacity_mah == pytest.approx(load.cell.capacity_mah, rel=0.02), "the cell that nobody told"
     assert not session.all(Recording), "what was kept is no recording any more"
     session.undo()
-    session.undo()
     assert session.all(Recording), "and comes back"
+    assert not session.all(DischargeRecord).keys() & {record.id}
 
 
 def test_a_load_that_runs_away_is_stopped_within_one_reading(

@@ -125,9 +125,10 @@ def load_curve(session: Session, entry: CurveEntry) -> DischargeCurve:
 
 
 def add_discharges(
-    session: Session, cell_id: str, found: Sequence[tuple[Assembled, str, float]]
+    session: Session, cell_id: str, found: Sequence[tuple[Assembled, str, float]], gone: Sequence[Removal] = ()
 ) -> list[DischargeRecord]:
-    """Keep imported discharges, each with its file name and air temperature, as one edit."""
+    """Keep imported discharges, each with its file name and air temperature, as one edit; ``gone`` is what they were
+    made of."""
     records: list[DischargeRecord] = []
     series: dict[str, bytes] = {}
     names = {entry.name for entry in curves_of(session, cell_id)}
@@ -144,7 +145,7 @@ def add_discharges(
                              air_temperature_c=air_c)
         )  # fmt: skip
         series[key] = body
-    session.commit(f"Import {', '.join(record.name for record in records)}", records, series=series)
+    session.commit(f"Import {', '.join(record.name for record in records)}", [*records, *gone], series=series)
     return records
 
 

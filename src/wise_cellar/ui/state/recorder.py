@@ -162,10 +162,11 @@ def as_discharge(recording: Recording, rows: Floats, air_c: float, cut_off_v: fl
 
 
 def keep_as_discharge(session: Session, recording: Recording, air_c: float) -> DischargeRecord:
-    """Make a discharge of a recording like any other; raises :class:`DocumentError` where it holds none."""
+    """Put a discharge like any other in the place of a recording; raises :class:`DocumentError` where it holds none."""
     cut_off = session.complete.pack.cell.min_voltage_v
     found = as_discharge(recording, recorded_rows(session, recording), air_c, cut_off)
-    return add_discharges(session, recording.cell_type_id, [(found, recording.device, air_c)])[0]
+    gone = [Removal(KIND_OF[Recording], recording.id)]
+    return add_discharges(session, recording.cell_type_id, [(found, recording.device, air_c)], gone)[0]
 
 
 def recordings_of(session: Session, cell_id: str) -> list[Recording]:

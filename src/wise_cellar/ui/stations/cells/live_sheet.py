@@ -62,6 +62,7 @@ class LivePlot(ThemedPlots):
         self.mah: Floats = np.zeros(0)
         self.volts: Floats = np.zeros(0)
         self._least = 0.0
+        self.redraw()
 
     def show_rows(self, mah: Floats, volts: Floats, least_v: float) -> None:
         """Draw these."""
@@ -240,7 +241,6 @@ class LiveSheet(QDialog):
         if left is None:
             return
         if self.attempt.make(lambda: keep_as_discharge(self._session, left, ROOM_C)):
-            remove_recording(self._session, left)
             self.words.show_lines([Line(f"{left.name} is a discharge of {self.cell.name} like any other now.")])
             self.kept.emit()
         self._show_buttons()
