@@ -122,6 +122,59 @@ def test_a_load_is_told_what_to_draw_and_to_stop(started: Callable[..., Heard], 
     assert last("volts") > loaded + 0.04
 
 
+class Wire(Link):
+    """Takes what is sent while it is plugged in, and says nothing."""
+
+    def __init__(self) -> None:
+        self.name, self.plugged = "wire", True
+        self.sent: list[str] = []
+
+    def open(self) -> None:
+        if not self.plugged:
+            raise LinkError("wire cannot be opened.")
+
+    def read(self) -> bytes:
+        time.sleep(0.005)
+        self.open()
+        return b""
+
+    def write(self, data: bytes) -> None:
+        self.open()
+        self.sent.append(data.decode().strip())
+
+    def close(self) -> None:
+        return
+
+
+def test_of_orders_that_wait_while_a_link_is_lost_only_the_last_word_is_sent_later(
+    started: Callable[..., Heard], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wise_cellar.instruments.listening.AGAIN_S", 0.05)
+    wire = Wire()
+    heard = started("pairs", lambda: wire)
+    until(lambda: bool(heard.kinds(EventKind.OPENED)))
+    wire.plugged = False
+    until(lambda: bool(heard.kinds(EventKind.LOST)))
+    heard.listener.send("INP ON")
+    heard.listener.send("INP OFF", last_word=True)
+    time.sleep(0.2)
+    heard.listener.send("CURR 3")
+    wire.plugged = True
+    until(lambda: len(heard.kinds(EventKind.OPENED)) == 2)
+    until(lambda: bool(wire.sent))
+    time.sleep(0.05)
+    assert wire.sent == ["INP OFF"], "nothing is switched on late, and it is switched off whenever that can be"
+
+
+def test_what_is_said_last_before_the_end_is_sent(started: Callable[..., Heard]) -> None:
+    wire = Wire()
+    heard = started("pairs", lambda: wire)
+    until(lambda: bool(heard.kinds(EventKind.OPENED)))
+    heard.listener.send("INP OFF", last_word=True)
+    heard.listener.stop()
+    assert wire.sent == ["INP OFF"], "what was said last before the end is sent"
+
+
 def test_a_device_that_is_unplugged_is_told_and_taken_up_again(started: Callable[..., Heard], tmp_path: Path) -> None:
     port = tmp_path / "port"
     heard = started("pairs", lambda: link_to(f"serial:{port}"))

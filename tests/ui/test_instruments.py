@@ -20,13 +20,14 @@ from wise_cellar.instruments import shipped_profiles
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
+from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.cell_edits import curves_of, load_curve
 from wise_cellar.ui.state.desk import Desk
 from wise_cellar.ui.state.pack_making import built_packs, remove_pack
-from wise_cellar.ui.state.recorder import recorded_rows
+from wise_cellar.ui.state.recorder import Recorder, recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
 from wise_cellar.ui.stations.build.station import TRAY, BuildStation
@@ -223,16 +224,58 @@ def test_a_load_that_runs_away_is_stopped_within_one_reading(
     assert len(over) == 1
 
 
-def test_it_ends_when_the_sheet_is_closed_or_the_link_is_lost(
-    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
-) -> None:
-    load = load_of(desk, 1.0)
+def started(live: LiveSheet, load: Load, qtbot: QtBot) -> Recorder:
     live.start.click()
-    qtbot.waitUntil(lambda: load.on, timeout=10000)
+    qtbot.waitUntil(lambda: load.on and live.recorder is not None and len(live.recorder.rows) > 1, timeout=10000)
+    assert live.recorder is not None
+    return live.recorder
+
+
+def test_it_ends_when_the_sheet_is_closed(window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot) -> None:
+    load = load_of(desk, 1.0)
+    started(live, load, qtbot)
     live.close()
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
     (left,) = window.session.all(Recording).values()
     assert left.ended == "the window of the discharge was closed"
+
+
+def test_it_ends_when_the_instrument_is_closed(window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot) -> None:
+    load = load_of(desk, 1.0)
+    started(live, load, qtbot)
+    (device,) = desk.devices
+    served, device.served = device.served, None  # it stays plugged in
+    assert served is not None
+    desk.close(device)
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    served.stop()
+    (left,) = window.session.all(Recording).values()
+    assert left.ended == "the instrument was closed"
+
+
+def test_it_ends_when_the_load_tells_volts_and_no_amps_any_more(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    load = load_of(desk, 1.0)
+    started(live, load, qtbot)
+    order = load.order
+    load.order = lambda text, now_s: "?" if "CURR?" in text else order(text, now_s)  # type: ignore[method-assign]
+    qtbot.waitUntil(lambda: not load.on, timeout=8000)
+    assert "no reading has come" in live.words.lines[-1].text
+
+
+def test_it_ends_when_what_comes_cannot_be_written_down(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    load = load_of(desk, 1.0)
+    started(live, load, qtbot)
+
+    def full(*_: object) -> None:
+        raise WorkspaceError("The disk is full.")
+
+    monkeypatch.setattr(window.session.workspace, "grow_series", full)
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    assert "The disk is full" in live.words.lines[-1].text
 
 
 def test_what_was_recorded_before_a_crash_is_offered_again(

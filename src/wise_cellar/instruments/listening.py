@@ -32,6 +32,8 @@ class EventKind(StrEnum):
     ODD = "odd"
     """Something was not understood, or is missing."""
     LOST = "lost"
+    CLOSED = "closed"
+    """Nobody will listen to it any more."""
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,7 @@ class Listener:
         self._lock = threading.Lock()
         self._events: list[Event] = []
         self._orders: list[bytes] = []
+        self._last_word = b""
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name=f"listens to {profile.name}", daemon=True)
         self._odd = 0
@@ -79,10 +82,15 @@ class Listener:
             taken, self._events = self._events, []
         return taken
 
-    def send(self, order: str) -> None:
-        """Send an order with the next turn."""
+    def send(self, order: str, *, last_word: bool = False) -> None:
+        """Send an order with the next turn. One that waits while the link is lost is dropped: nothing may be switched
+        on late. A ``last_word`` is sent in place of all that waits, as soon as that can be."""
+        data = (order + self.profile.talk.end.text).encode()
         with self._lock:
-            self._orders.append((order + self.profile.talk.end.text).encode())
+            if last_word:
+                self._orders, self._last_word = [], data
+            else:
+                self._orders.append(data)
 
     def _say(self, kind: EventKind, sentence: str = "", reading: Reading | None = None, line: str = "") -> None:
         with self._lock:
@@ -95,6 +103,8 @@ class Listener:
             link = self._make()
             try:
                 link.open()
+                with self._lock:
+                    self._orders = []
                 self._say(EventKind.OPENED, f"{link.name} is open.")
                 pause, told = AGAIN_S, ""
                 _Turn(self, link).listen()
@@ -140,14 +150,22 @@ class _Turn:
                 for line in self._splitter.feed(self._link.read()):
                     self._take(line)
             self._mind_silence(max(QUIET_S, 3 * talk.every_s if talk.mode is Mode.ASK else 0.0))
-
         self._send_orders()  # the last may be to switch off
 
     def _send_orders(self) -> None:
+        self._send_last_word()
         with self._of._lock:
             orders, self._of._orders = self._of._orders, []
         for order in orders:
             self._link.write(order)
+
+    def _send_last_word(self) -> None:
+        word = self._of._last_word
+        if word:
+            self._link.write(word)
+            with self._of._lock:
+                if self._of._last_word is word:
+                    self._of._last_word = b""
 
     def _ask(self) -> None:
         """One round of questions; their answers are one reading."""
@@ -178,6 +196,7 @@ class _Turn:
     def _answer(self) -> str | None:
         until = self._now() + ANSWER_S
         while self._going and self._now() < until:
+            self._send_last_word()
             lines = self._splitter.feed(self._link.read())
             if lines:
                 self._heard_s = self._now()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -83,7 +84,9 @@ class Desk(QObject):
         return self.open(shipped_profiles()[served.stand_in.profile], served.address, served)
 
     def close(self, device: Device) -> None:
-        """Listen to a device no more."""
+        """Listen to a device no more; who watches it may have a last word."""
+        for watcher in list(device.watchers):
+            watcher(Event(EventKind.CLOSED, time.monotonic()))
         self.devices.remove(device)
         device.listener.stop()
         if device.served is not None:

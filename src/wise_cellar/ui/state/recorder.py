@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from contextlib import suppress
 from datetime import datetime
 
 import numpy as np
@@ -12,12 +13,13 @@ from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
 from wise_cellar.core.curves.columns import LogColumn, Role
 from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording
 from wise_cellar.core.documents.recording import RecordedChannel
+from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.instruments import Event, EventKind
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.quantities import quantity_of
-from wise_cellar.store import Removal
+from wise_cellar.store import Removal, WorkspaceError
 from wise_cellar.store.contents import KIND_OF
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.state.cell_edits import add_discharges
@@ -28,6 +30,7 @@ KEEP_S, LOOK_MS = 1.0, 200
 """Rows are written down once a second; whether readings still come is looked at as often."""
 ROLES = {"volts": (Role.VOLTAGE, "V"), "amps": (Role.CURRENT, "A"), "temperature": (Role.TEMPERATURE, "°C")}
 NEEDED = ("volts", "amps")
+ENDS = {EventKind.LOST: "the link was lost", EventKind.CLOSED: "the instrument was closed"}
 
 
 class Recorder(QObject):
@@ -49,11 +52,11 @@ class Recorder(QObject):
             raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
         self._session, self._device, self.guard = session, device, guard
         self.recording: Recording | None = None
-        self.rows: list[list[float]] = []
+        self._names = list(device.profile.titles)
+        self._rows, self._curve = GrowingRows(1 + len(self._names)), GrowingRows(3)
         self._kept, self._kept_at = 0, 0.0
         self._begun_s: float | None = None
-        self._heard = 0.0
-        self._names = list(device.profile.titles)
+        self._heard = self._curve_s = 0.0
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
@@ -64,14 +67,14 @@ class Recorder(QObject):
         return self._timer.isActive()
 
     @property
+    def rows(self) -> Floats:
+        """(rows, 1 + channels) Seconds and what was told, not a number where nothing was."""
+        return self._rows.rows
+
+    @property
     def curve(self) -> tuple[Floats, Floats]:
-        """Charge that was given so far, mAh, and volts at the load, both of every row that tells both."""
-        rows = np.array(self.rows)
-        volts, amps = (rows[:, 1 + self._names.index(name)] for name in NEEDED)
-        there = np.isfinite(volts) & np.isfinite(amps)
-        seconds, volts, amps = rows[there, 0], volts[there], np.maximum(amps[there], 0.0)
-        steps = np.diff(seconds) * 0.5 * (amps[1:] + amps[:-1])
-        return np.concatenate([[0.0], np.cumsum(steps)]) / 3.6, volts
+        """Charge that was given so far, mAh, and volts at the load, of every reading that told volts and amps."""
+        return self._curve.rows[:, 0], self._curve.rows[:, 1]
 
     def begin(self, name: str) -> None:
         """Write down what is recorded, then switch the load on; raises ``WorkspaceError``."""
@@ -93,20 +96,30 @@ class Recorder(QObject):
         self._timer.start()
 
     def _hear(self, event: Event) -> None:
-        if event.kind is EventKind.LOST:
-            self.stop("the link was lost")
+        if event.kind in ENDS:
+            self.stop(ENDS[event.kind])
             return
         reading = event.reading
         if reading is None or not self.running:
             return
         self._begun_s = reading.at_s if self._begun_s is None else self._begun_s
         elapsed = (reading.at_s - self._begun_s) * self._device.speed
-        self._heard = time.monotonic()
-        self.rows.append([elapsed, *(reading.values.get(name, np.nan) for name in self._names)])
+        self._rows.append([elapsed, *(reading.values.get(name, np.nan) for name in self._names)])
+        if all(name in reading.values for name in NEEDED):
+            self._heard = time.monotonic()
+            self._grow_curve(elapsed, reading.values["volts"], max(reading.values["amps"], 0.0))
         why = self.guard.at(elapsed, reading.values)
         self.grew.emit()
         if why:
             self.stop(why)
+
+    def _grow_curve(self, elapsed: float, volts: float, amps: float) -> None:
+        mah = 0.0
+        if len(self._curve):
+            before_mah, _, before_a = self._curve.rows[-1]
+            mah = before_mah + (elapsed - self._curve_s) * 0.5 * (before_a + amps) / 3.6
+        self._curve_s = elapsed
+        self._curve.append([mah, volts, amps])
 
     def _look(self) -> None:
         now = time.monotonic()
@@ -114,27 +127,31 @@ class Recorder(QObject):
         if why:
             self.stop(why)
         elif now - self._kept_at >= KEEP_S:
-            self._keep()
+            try:
+                self._keep()
+            except WorkspaceError as error:
+                self.stop(f"what comes cannot be written down: {error}")
 
     def _keep(self) -> None:
-        """Write down the rows that have come since."""
+        """Write down the rows that have come since; raises :class:`WorkspaceError`."""
         fresh, self._kept_at = self.rows[self._kept :], time.monotonic()
-        if fresh and self.recording is not None:
-            body = np.asarray(fresh, "<f8").tobytes()
+        if len(fresh) and self.recording is not None:
+            body = fresh.astype("<f8").tobytes()
             self._session.workspace.grow_series(self.recording.series_key, [body])
-            self._kept = len(self.rows)
+            self._kept += len(fresh)
 
     def stop(self, why: str) -> None:
-        """Switch the load off, and write down why."""
+        """Switch the load off, and write down why, where that can be written."""
         if not self.running:
             return
         self._timer.stop()
-        self._device.listener.send(self._device.profile.told.off)
+        self._device.listener.send(self._device.profile.told.off, last_word=True)
         self._device.watchers.remove(self._hear)
-        self._keep()
         if self.recording is not None:
             self.recording = self.recording.changed(ended=one_line(why, 80))
-            self._session.commit(f"{self.recording.name} has ended", [self.recording])
+            with suppress(WorkspaceError):  # the load is off, and why is told; it may have been this
+                self._keep()
+                self._session.commit(f"{self.recording.name} has ended", [self.recording])
         self.ended.emit(why)
 
 

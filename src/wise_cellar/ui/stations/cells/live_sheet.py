@@ -21,7 +21,6 @@ from wise_cellar.core.units import (
     unit_of_field,
 )
 from wise_cellar.instruments.guard import Guard
-from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.recorder import Recorder, keep_as_discharge, recordings_of, remove_recording
 from wise_cellar.ui.state.session import Session
@@ -222,9 +221,11 @@ class LiveSheet(QDialog):
 
     def _show_rows(self) -> None:
         recorder = self.recorder
-        if recorder is None or len(recorder.rows) < 2:
+        if recorder is None:
             return
         mah, volts = recorder.curve
+        if len(mah) < 2:
+            return
         self.plot.show_rows(mah, volts, recorder.guard.least_v)
         elapsed = recorder.rows[-1][0]
         self.words.show_lines([
@@ -255,8 +256,5 @@ class LiveSheet(QDialog):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Nothing draws from a cell that nobody watches."""
         if self.recorder is not None:
-            try:
-                self.recorder.stop(CLOSED)
-            except WorkspaceError as error:
-                self.attempt.say(str(error))
+            self.recorder.stop(CLOSED)
         super().closeEvent(event)
