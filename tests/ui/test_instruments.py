@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import datetime
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -300,6 +301,34 @@ def test_what_was_recorded_before_a_crash_is_offered_again(
     sheet.keep.click()
     assert sheet.attempt.isHidden(), sheet.attempt.text()
     assert any(one.name == "cut off" for one in session.all(DischargeRecord).values())
+
+
+def test_a_recording_goes_out_as_a_table_and_comes_back_the_same(
+    window: MainWindow, live: LiveSheet, tmp_path: Path
+) -> None:
+    session = window.session
+    live.take_in(tmp_path / "none.csv")
+    assert "There is no file" in live.attempt.text()
+    (tmp_path / "masses.csv").write_text("time_s,mass_g\n0,69.2\n")
+    live.take_in(tmp_path / "masses.csv")
+    assert live.attempt.text() == "masses.csv: it tells no volts and no amps; volts and amps are wanted."
+    assert not session.all(Recording)
+    rows = [f"{60 * place},{4.1 - 0.012 * place:.3f},2.4" for place in range(100)]
+    (tmp_path / "dusk.csv").write_text("\n".join(["time_s,volts_V,amps_A", *rows]))
+    live.take_in(tmp_path / "dusk.csv")
+    assert live.attempt.isHidden(), live.attempt.text()
+    assert len(live.plot.mah) == 100
+    assert live.plot.mah[-1] == pytest.approx(2.4 * 99 / 60 * 1000)
+    (first,) = session.all(Recording).values()
+    live.put_out(tmp_path / "out.csv", first)
+    assert "100 readings of dusk stand in out.csv" in live.words.lines[0].text
+    live.forget.click()
+    assert not session.all(Recording)
+    live.take_in(tmp_path / "out.csv")
+    (again,) = session.all(Recording).values()
+    assert again.changed(id=first.id, series_key=first.series_key) == first
+    live.keep.click()
+    assert any(one.name == "dusk" for one in session.all(DischargeRecord).values())
 
 
 @pytest.mark.parametrize(("amps", "least", "says"), [

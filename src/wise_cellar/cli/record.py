@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import math
 import sys
 import time
 from pathlib import Path
+from typing import TextIO
 
 from wise_cellar.cli.given import end_when_told
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.recorded import heading, row_text
 from wise_cellar.core.words import quoted
 from wise_cellar.instruments import Listener, Profile, link_to, needs_asking, read_profile, shipped_profiles
 
@@ -34,9 +37,9 @@ def run(arguments: list[str]) -> int:
         file = options.out.open("x", encoding="utf-8", newline="")
     except OSError as error:
         raise DocumentError(f"{options.out} cannot be made: {error.strerror}.") from error
-    names = list(profile.titles)
+    names = [channel.quantity for channel in profile.recorded]
     with file:
-        print(",".join(["time_s", *(_head(profile, name) for name in names)]), file=file, flush=True)
+        print(heading(profile.recorded), file=file, flush=True)
         listener.start()
         try:
             _write(listener, names, file, options.seconds)
@@ -52,14 +55,7 @@ def _profile(given: str) -> Profile:
     return shipped if shipped is not None else read_profile(Path(given))
 
 
-def _head(profile: Profile, name: str) -> str:
-    """Name and unit of a column."""
-    title = profile.titles[name]
-    unit = title.rsplit(", ", 1)[1]
-    return f"{name}_{'ohm' if unit == 'mΩ' else unit}".replace("ohm", "mohm").replace("°", "").replace("%", "percent")
-
-
-def _write(listener: Listener, names: list[str], file: object, seconds: float | None) -> None:
+def _write(listener: Listener, names: list[str], file: TextIO, seconds: float | None) -> None:
     begun: float | None = None
     until = None if seconds is None else time.monotonic() + seconds
     while until is None or time.monotonic() < until:
@@ -69,6 +65,5 @@ def _write(listener: Listener, names: list[str], file: object, seconds: float | 
                 print(event.sentence, file=sys.stderr, flush=True)
                 continue
             begun = event.reading.at_s if begun is None else begun
-            values = [event.reading.values.get(name) for name in names]
-            cells = ["" if value is None else f"{value:.10g}" for value in values]
-            print(",".join([f"{event.reading.at_s - begun:.3f}", *cells]), file=file, flush=True)  # type: ignore[call-overload]
+            values = (event.reading.values.get(name, math.nan) for name in names)
+            print(row_text([round(event.reading.at_s - begun, 3), *values]), file=file, flush=True)

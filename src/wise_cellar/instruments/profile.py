@@ -15,7 +15,7 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents import Document, DocumentError
+from wise_cellar.core.documents import Document, DocumentError, RecordedChannel
 from wise_cellar.core.documents.text import Name, Notes
 from wise_cellar.core.words import quoted
 from wise_cellar.instruments.quantities import converted, quantity_of
@@ -145,13 +145,10 @@ class Profile(Document):
         return self
 
     @property
-    def titles(self) -> dict[str, str]:
-        """What each channel is called, with its unit."""
-        found = {}
-        for channel in self.lines.channels:
-            quantity = quantity_of(channel.quantity)
-            found[channel.quantity] = f"{quantity.title}, {quantity.unit}"
-        return found
+    def recorded(self) -> tuple[RecordedChannel, ...]:
+        """Its channels, in the units that they are kept in."""
+        names = (channel.quantity for channel in self.lines.channels)
+        return tuple(RecordedChannel(quantity=name, unit=quantity_of(name).unit) for name in names)
 
 
 def profile_from_toml(text: str, name: str = "This profile") -> Profile:

@@ -35,6 +35,10 @@ _WANTED = {
     "date_from_datetime_inexact": "a date such as 2026-03-14",
     "date_parsing": "a date such as 2026-03-14",
     "date_type": "a date such as 2026-03-14",
+    **dict.fromkeys(
+        ("datetime_type", "datetime_parsing", "datetime_from_date_parsing", "datetime_object_invalid"),
+        "a day and a time such as 2026-03-14T09:30",
+    ),
 }
 _FIRST_UNSAID = ("packs", "cells")
 """Lists whose first entry is the one that is meant where none is named."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from contextlib import suppress
 from datetime import datetime
+from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -12,15 +13,14 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
 from wise_cellar.core.curves.columns import LogColumn, Role
 from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording
-from wise_cellar.core.documents.recording import RecordedChannel
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.instruments import Event, EventKind
 from wise_cellar.instruments.guard import Guard
-from wise_cellar.instruments.quantities import quantity_of
 from wise_cellar.store import Removal, WorkspaceError
 from wise_cellar.store.contents import KIND_OF
+from wise_cellar.store.recording_tables import read_recording
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.state.cell_edits import add_discharges
 from wise_cellar.ui.state.desk import Device
@@ -44,7 +44,8 @@ class Recorder(QObject):
 
     def __init__(self, session: Session, device: Device, guard: Guard, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        missing = [name for name in NEEDED if name not in device.profile.titles]
+        self._names = [channel.quantity for channel in device.profile.recorded]
+        missing = [name for name in NEEDED if name not in self._names]
         if missing:
             raise DocumentError(f"{device.name} tells no {' and no '.join(missing)}; a discharge needs both.")
         told = device.profile.told
@@ -52,7 +53,6 @@ class Recorder(QObject):
             raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
         self._session, self._device, self.guard = session, device, guard
         self.recording: Recording | None = None
-        self._names = list(device.profile.titles)
         self._rows, self._curve = GrowingRows(1 + len(self._names)), GrowingRows(3)
         self._kept, self._kept_at = 0, 0.0
         self._begun_s: float | None = None
@@ -82,7 +82,7 @@ class Recorder(QObject):
         recording = Recording(
             id=self._session.free_id(Recording, name), name=one_line(name, 60), cell_type_id=cell.id,
             device=self._device.profile.name, series_key=growing_key(), begun_at=datetime.now().replace(microsecond=0),
-            channels=tuple(RecordedChannel(quantity=each, unit=quantity_of(each).unit) for each in self._names),
+            channels=self._device.profile.recorded,
             amps=self.guard.amps, least_v=self.guard.least_v,
         )  # fmt: skip
         self._session.commit(f"Record {recording.name}", [recording])
@@ -190,6 +190,20 @@ def recordings_of(session: Session, cell_id: str) -> list[Recording]:
     """What was recorded of a cell type, the latest first."""
     found = [one for one in session.all(Recording).values() if one.cell_type_id == cell_id]
     return sorted(found, key=lambda one: one.begun_at, reverse=True)
+
+
+def take_recording(session: Session, path: Path) -> Recording:
+    """Put the recording in a CSV beside those of the present cell; raises :class:`DocumentError`."""
+    cell = session.complete.pack.cell
+    told = {
+        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": cell.id,
+        "series_key": growing_key(), "least_v": cell.min_voltage_v, "amps": 0.0,
+        "begun_at": datetime.now().replace(microsecond=0),
+    }  # fmt: skip
+    recording, rows = read_recording(path, told, NEEDED)
+    session.commit(f"Take in {recording.name}", [recording])
+    session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
+    return recording
 
 
 def remove_recording(session: Session, recording: Recording) -> None:

@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wise_cellar.core.cells import lasting_limit_a
 from wise_cellar.core.documents import CellType, DocumentError, Recording
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.recorded import TIME
 from wise_cellar.core.units import (
     QuantityError,
     entry_text,
@@ -21,8 +33,17 @@ from wise_cellar.core.units import (
     unit_of_field,
 )
 from wise_cellar.instruments.guard import Guard
+from wise_cellar.store.recording_tables import write_recording
 from wise_cellar.ui.state.desk import Device
-from wise_cellar.ui.state.recorder import Recorder, keep_as_discharge, recordings_of, remove_recording
+from wise_cellar.ui.state.recorder import (
+    Recorder,
+    as_discharge,
+    keep_as_discharge,
+    recorded_rows,
+    recordings_of,
+    remove_recording,
+    take_recording,
+)
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.measured_panel import TEST_CAUTION
 from wise_cellar.ui.theme import Colours
@@ -39,6 +60,7 @@ from wise_cellar.ui.widgets.plots import ThemedPlots, title_text
 WIDTH, PLOT_PX, MOST_POINTS = 620, 230, 1500
 ROOM_C = 23.0
 """Of the air on the bench, where nothing tells it."""
+TABLES = "Tables (*.csv *.txt)"
 USUAL_RATE, LONGEST_TIMES = 0.2, 1.3
 """Of the one-hour current; and how many times longer than the charge should last it may go on."""
 AMPS, VOLTS = unit_of_field("current_a"), unit_of_field("least_v")
@@ -112,9 +134,13 @@ class LiveSheet(QDialog):
         row = QHBoxLayout()
         self.start, self.stop_it = QPushButton("Start"), QPushButton("Stop now")
         self.keep, self.forget = QPushButton("Keep it as a discharge"), QPushButton("Forget it")
+        self.save, self.read = QPushButton("Save as CSV…"), QPushButton("Read a CSV…")
+        self.read.setToolTip(f"A recording that was saved here, or with wise-cellar record: {TIME}, volts_V, amps_A")
         self.forget.setProperty("role", "quiet")
-        for button, run in ((self.start, self._start), (self.stop_it, self._stop), (self.keep, self._keep),
-                            (self.forget, self._forget)):  # fmt: skip
+        for button, run in (
+            (self.start, self._start), (self.read, self._ask_in), (self.stop_it, self._stop), (self.keep, self._keep),
+            (self.save, self._ask_out), (self.forget, self._forget),
+        ):  # fmt: skip
             button.setAutoDefault(False)
             button.clicked.connect(lambda _on, run=run: run())
             row.addWidget(button)
@@ -168,7 +194,17 @@ class LiveSheet(QDialog):
             why = left.ended or "it was cut off"
             told = f"{left.name}, begun {left.begun_at:%Y-%m-%d %H:%M}, is recorded: {why}."
             self.words.show_lines([Line(told), Line("Keep it as a discharge, or forget it.", "faint", 11.5)])
+            self._draw_left(left)
         self._show_buttons()
+
+    def _draw_left(self, left: Recording) -> None:
+        rows = recorded_rows(self._session, left)
+        try:
+            curve = as_discharge(left, rows, ROOM_C, left.least_v).curve
+        except DocumentError as error:
+            self.words.show_lines([*self.words.lines, Line(str(error), "", 11.5)])
+            return
+        self.plot.show_rows(curve.charge_c / 3.6, curve.voltage_v, left.least_v)
 
     def _show_buttons(self) -> None:
         running = self.recorder is not None and self.recorder.running
@@ -176,7 +212,9 @@ class LiveSheet(QDialog):
         self.start.setVisible(not running)
         self.start.setEnabled(bool(self._loads) and not left)
         self.stop_it.setVisible(running)
+        self.read.setVisible(not running and not left)
         self.keep.setVisible(left)
+        self.save.setVisible(left)
         self.forget.setVisible(left)
         if not self._loads and not running and not left:
             self.words.show_lines([Line(NO_LOAD, "faint")])
@@ -246,11 +284,36 @@ class LiveSheet(QDialog):
             self.kept.emit()
         self._show_buttons()
 
+    def _ask_out(self) -> None:
+        left = self._left()
+        if left is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(self, "The recording as a table", f"{left.name}.csv", TABLES)
+        if name:
+            self.put_out(Path(name), left)
+
+    def put_out(self, path: Path, recording: Recording) -> None:
+        """Write a recording as a table."""
+        rows = recorded_rows(self._session, recording)
+        if self.attempt.make(lambda: write_recording(path, recording, rows)):
+            self.words.show_lines([Line(f"{len(rows)} readings of {recording.name} stand in {path.name}.")])
+
+    def _ask_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A recording", "", TABLES)
+        if name:
+            self.take_in(Path(name))
+
+    def take_in(self, path: Path) -> None:
+        """Take a recording from a table, and draw it."""
+        if self.attempt.make(lambda: take_recording(self._session, path)):
+            self._show_left()
+
     def _forget(self) -> None:
         left = self._left()
         if left is not None:
             self.attempt.make(lambda: remove_recording(self._session, left))
             self.words.show_lines([])
+            self.plot.show_rows(np.zeros(0), np.zeros(0), 0.0)
         self._show_buttons()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
