@@ -368,3 +368,36 @@ def test_a_stand_in_in_a_process_of_its_own_is_recorded(tmp_path: Path) -> None:
     )  # fmt: skip
     assert again.returncode == 2
     assert "cannot be made: File exists" in again.stderr
+
+
+STEP_S = 0.004
+
+
+def recording_killed(folder: Path, plan: random.Random) -> str:
+    """Kill ``record`` at some moment of a file that grows; what is wrong with what it had written, or nothing."""
+    source, out = folder / "source.txt", folder / "out.csv"
+    source.write_text("V=0\n")
+    with command("record", "pairs", f"file:{source}", "--out", str(out)) as recorder:
+        until(lambda: out.is_file() and out.read_text().count("\n") >= 1, 30.0)
+        end, sent = time.monotonic() + plan.uniform(1.2, 2.0), 0
+        with source.open("a", encoding="utf-8") as file:
+            while time.monotonic() < end:
+                sent += 1
+                file.write(f"V={sent}\n")
+                file.flush()
+                time.sleep(STEP_S)
+        recorder.kill()
+    head, *rows = out.read_text(encoding="utf-8").split("\n")
+    rest = rows.pop()
+    values = [float(row.split(",")[1]) for row in rows]
+    if head != "time_s,volts_V,resistance_mohm,mass_g" or rest.count(",") > 3:
+        return f"{head}, {rest}"
+    first = values[0] if values else 0.0
+    if values != [first + place for place in range(len(values))]:
+        return f"not in their order: {values}"
+    return "" if values and values[-1] >= sent - 1.0 / STEP_S else f"{values[-1:]} of {sent}"
+
+
+@pytest.mark.parametrize("number", range(2))
+def test_a_kill_while_recording_leaves_all_up_to_the_last_second(tmp_path: Path, number: int) -> None:
+    assert recording_killed(tmp_path, random.Random(number)) == ""
