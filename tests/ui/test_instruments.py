@@ -17,13 +17,14 @@ from tests.ui.conftest import place_of
 from wise_cellar.core.documents import DischargeRecord, RecordedChannel, Recording
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
-from wise_cellar.instruments import shipped_profiles
+from wise_cellar.instruments import profile_to_toml, shipped_profiles
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
+from wise_cellar.ui.shell.profile_sheet import ProfileSheet
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.cell_edits import curves_of, load_curve
 from wise_cellar.ui.state.desk import Desk
@@ -356,3 +357,82 @@ def test_a_guard_ends_it_for_each_of_its_limits() -> None:
     assert "are over" in guard.at(7200.0, {"volts": 3.5, "amps": 2.0})
     assert guard.without(2.0) == ""
     assert "no reading has come for 4 seconds" in guard.without(4.0)
+
+
+# A profile, corrected by pointing
+
+
+def test_what_was_not_understood_is_corrected_by_pointing(
+    window: MainWindow, desk: Desk, tmp_path: Path, qtbot: QtBot
+) -> None:
+    source = tmp_path / "bench.txt"
+    source.write_text("12:04;3,512;15,1\n")
+    window.bench.show()
+    sheet = next(one for one in QApplication.topLevelWidgets() if isinstance(one, InstrumentsSheet))
+    sheet.address.setText(f"file:{source}")
+    sheet.profiles.setCurrentIndex(sheet.profiles.findText("key=value lines"))
+    sheet.opening.click()
+    (device,) = desk.devices
+
+    def say(line: str) -> None:
+        with source.open("a", encoding="utf-8") as file:
+            file.write(line + "\n")
+
+    say("12:05;3,513;15,2")
+    qtbot.waitUntil(lambda: list(device.lines)[-1:] == ["12:05;3,513;15,2"], timeout=5000)
+    assert "holds no pair" in device.sentence
+    sheet.cards[0].correct.click()
+    panel = next(one for one in QApplication.topLevelWidgets() if isinstance(one, ProfileSheet))
+    assert panel.line.text() == "12:05;3,513;15,2"
+    panel.take.click()
+    assert panel.attempt.text() == "Nothing of the line is read: say of one piece at least what it is."
+    for chooser, text in ((panel.form, "columns"), (panel.decimal, "comma"), (panel.separator, "semicolon")):
+        chooser.setCurrentIndex(chooser.findText(text))
+    panel.separator.activated.emit(panel.separator.currentIndex())
+    assert panel.attempt.isHidden(), panel.attempt.text()
+    assert [row.source for row in panel.rows] == ["1", "2", "3"]
+    panel.rows[1].choose("volts", "V")
+    panel.rows[2].choose("resistance", "mΩ")
+    panel.name.setText("key=value lines")
+    panel.take.click()
+    assert "ships with the product" in panel.attempt.text()
+    panel.name.setText("bench meter")
+    panel.baud.setText("quick")
+    panel.put_out(tmp_path / "bench.toml")
+    assert "whole number, such as 9600" in panel.attempt.text()
+    panel.baud.setText("9600")
+    panel.put_out(tmp_path / "bench.toml")
+    panel.take.click()
+    say("12:06;3,514;15,3")
+    qtbot.waitUntil(lambda: device.last is not None, timeout=5000)
+    assert device.last is not None
+    assert device.last.values == {"volts": 3.514, "resistance": 15.3}
+    assert sheet.cards[0].title.text().startswith("bench meter, file:")
+    assert list(Desk(window.session.workspace).own) == ["bench meter"], "it is there when the workspace is opened anew"
+
+
+def test_a_profile_from_a_file_is_chosen(window: MainWindow, desk: Desk, tmp_path: Path) -> None:
+    window.bench.show()
+    sheet = next(one for one in QApplication.topLevelWidgets() if isinstance(one, InstrumentsSheet))
+    path = tmp_path / "scale.toml"
+    path.write_text("name = 3")
+    sheet.take_in(path)
+    assert sheet.attempt.text().startswith("scale.toml: ")
+    profile = shipped_profiles()["pairs"].changed(name="kitchen scale")
+    path.write_text(profile_to_toml(profile), encoding="utf-8")
+    sheet.take_in(path)
+    assert sheet.attempt.isHidden()
+    assert sheet.profiles.currentText() == "kitchen scale"
+    assert desk.own == {"kitchen scale": profile}
+
+
+def test_another_profile_ends_a_discharge_that_is_recorded(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+) -> None:
+    load = load_of(desk, 1.0)
+    started(live, load, qtbot)
+    (device,) = desk.devices
+    desk.talk_by(device, shipped_profiles()["scpi-meter"])
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    assert live.recorder is not None
+    assert not live.recorder.running

@@ -7,6 +7,7 @@ import sys
 
 from wise_cellar.cli.given import end_when_told
 from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.core.units import format_significant
 from wise_cellar.demo import sample_documents
 from wise_cellar.instruments.stand_ins import KINDS, Served, made
 
@@ -25,7 +26,9 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("--truths", action="store_true", help="say at the end what was really so")
     options = parser.parse_args(arguments)
     if not 0 < options.speed <= FASTEST:
-        raise DocumentError(f"--speed lies over 0 and up to {FASTEST:.0f}; {options.speed:g} does not.")
+        raise DocumentError(
+            f"--speed lies over 0 and up to {round(FASTEST)}; {format_significant(options.speed)} does not."
+        )
     types = {one.id: one for one in sample_documents() if isinstance(one, CellType)}
     if options.cell not in types:
         raise DocumentError(f"--cell names a type of the sample world: one of {', '.join(sorted(types))}.")

@@ -14,6 +14,7 @@ from wise_cellar.core.curves.columns import MOST_FIGURE
 from wise_cellar.core.documents import DocumentError, RecordedChannel, Recording
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import format_significant
 from wise_cellar.core.words import one_line, quoted
 
 TIME = "time_s"
@@ -101,7 +102,9 @@ def _rows(lines: list[str], first: int, channels: int) -> Floats:
             except ValueError as error:
                 raise DocumentError(f"line {number}: {quoted(one_line(cell, 40))} is not a number.") from error
         if not row[0] >= before:
-            raise DocumentError(f"line {number}: its clock goes back, from {before:g} s to {row[0]:g} s.")
+            raise DocumentError(
+                f"line {number}: its clock goes back, from {format_significant(before)} s to {format_significant(row[0])} s."
+            )
         before = row[0]
         found.append(row)
     if not len(found):

@@ -38,4 +38,4 @@ class Guard:
     @staticmethod
     def without(silent_s: float) -> str:
         """Why it has to be switched off where no reading has come for so long."""
-        return f"no reading has come for {silent_s:.0f} seconds" if silent_s > STALE_S else ""
+        return f"no reading has come for {round(silent_s)} seconds" if silent_s > STALE_S else ""

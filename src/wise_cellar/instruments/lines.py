@@ -13,9 +13,11 @@ from wise_cellar.instruments.quantities import converted
 
 LONGEST_LINE = 4096
 """Bytes; a longer line is no line of a device that was understood."""
+BETWEEN_ANSWERS = "; "
+"""Of one round of questions, where they stand in one line."""
 _FIGURES = r"[-+]?(?:\d+(?:[.,]\d+)?|[.,]\d+)(?:[eE][-+]?\d+)?"
 _NUMBER = re.compile(_FIGURES)
-_PAIR = re.compile(
+PAIR = re.compile(
     rf"([A-Za-z][\w./]*)\s*[=:]\s*({_FIGURES}|[-+]?nan|[-+]?inf)\s*([^\s,;0-9=:]*)(?!\s*[=:])", re.IGNORECASE
 )
 """Key, figures, and a unit: not the key of the next pair."""
@@ -105,7 +107,7 @@ class Understanding:
         if lines.form is Form.ANSWERS:
             return {str(answer): (text, "")}
         if lines.form is Form.PAIRS:
-            pairs = {key.strip(): (value, unit) for key, value, unit in _PAIR.findall(text)}
+            pairs = {key.strip(): (value, unit) for key, value, unit in PAIR.findall(text)}
             return pairs or f"{quoted(text)} holds no pair such as V=3.512."
         if lines.form is Form.PATTERN:
             match = re.search(lines.pattern, text)

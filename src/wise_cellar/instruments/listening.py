@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from wise_cellar.instruments.lines import Reading, Refusal, Splitter, Understanding
+from wise_cellar.instruments.lines import BETWEEN_ANSWERS, Reading, Refusal, Splitter, Understanding
 from wise_cellar.instruments.links import Link, LinkError
 from wise_cellar.instruments.profile import Mode, Profile
 
@@ -29,6 +29,8 @@ class EventKind(StrEnum):
 
     OPENED = "opened"
     READ = "read"
+    NAMED = "named"
+    """A line named the columns."""
     ODD = "odd"
     """Something was not understood, or is missing."""
     LOST = "lost"
@@ -177,7 +179,7 @@ class _Turn:
             answer = self._answer()
             if answer is None:
                 if self._going:
-                    self._odd_line(f"It did not answer {question} within {ANSWER_S:.0f} seconds.", "")
+                    self._odd_line(f"It did not answer {question} within {round(ANSWER_S)} seconds.", "")
                 break
             found = self._reads.read(answer, self._now(), number)
             if isinstance(found, Refusal):
@@ -186,7 +188,7 @@ class _Turn:
                 values |= found.values
                 lines.append(found.line)
         if values:
-            self._good(Reading(self._now(), values, "; ".join(lines)))
+            self._good(Reading(self._now(), values, BETWEEN_ANSWERS.join(lines)))
         left = talk.every_s - (self._now() - begun)
         while left > 0 and self._going:
             self._of._stop.wait(min(left, 0.1))
@@ -230,6 +232,8 @@ class _Turn:
             self._good(found)
         elif isinstance(found, Refusal):
             self._odd_line(found.sentence, found.line)
+        else:
+            self._of._say(EventKind.NAMED, line=line)
 
     def _good(self, reading: Reading) -> None:
         self._odd = 0
@@ -249,4 +253,4 @@ class _Turn:
     def _mind_silence(self, longest_s: float) -> None:
         if not self._quiet and self._now() - self._heard_s > longest_s:
             self._quiet = True
-            self._say_odd(f"It has been silent for {longest_s:.0f} seconds: is it on, and is this its port?")
+            self._say_odd(f"It has been silent for {round(longest_s)} seconds: is it on, and is this its port?")

@@ -13,6 +13,7 @@ from importlib import resources
 from pathlib import Path
 from typing import Self
 
+import tomli_w
 from pydantic import Field, model_validator
 
 from wise_cellar.core.documents import Document, DocumentError, RecordedChannel
@@ -158,6 +159,11 @@ def profile_from_toml(text: str, name: str = "This profile") -> Profile:
     except (tomllib.TOMLDecodeError, RecursionError) as error:
         raise DocumentError(f"{name} is no TOML that can be read: {error}.") from error
     return Profile.from_data(data)
+
+
+def profile_to_toml(profile: Profile) -> str:
+    """The text that :func:`profile_from_toml` reads: whatever is other than usual."""
+    return tomli_w.dumps(profile.model_dump(mode="json", exclude_defaults=True))
 
 
 def read_profile(path: Path) -> Profile:

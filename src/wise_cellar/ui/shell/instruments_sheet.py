@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.units import format_number
 from wise_cellar.core.words import one_line
-from wise_cellar.instruments import needs_asking, shipped_profiles
+from wise_cellar.instruments import needs_asking, read_profile
 from wise_cellar.instruments.quantities import quantity_of
 from wise_cellar.instruments.stand_ins import KINDS
+from wise_cellar.ui.shell.profile_sheet import TABLES, ProfileSheet
 from wise_cellar.ui.state.desk import Desk, Device
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -35,7 +37,7 @@ WAITING = "nothing yet"
 class _DeviceCard(QWidget):
     """One device: its last lines, what was understood, what is wrong."""
 
-    def __init__(self, device: Device, close: Callable[[Device], None]) -> None:
+    def __init__(self, device: Device, close: Callable[[Device], None], correct: Callable[[Device], None]) -> None:
         super().__init__()
         self.device = device
         column = QVBoxLayout(self)
@@ -43,13 +45,16 @@ class _DeviceCard(QWidget):
         panel, inside = sheet(4)
         column.addWidget(panel)
         row = QHBoxLayout()
-        title = Label(f"{device.name}, {device.address}")
-        title.setFont(font(13, strong=True))
-        row.addWidget(title, 1)
-        self.close_it = QPushButton("Close")
-        self.close_it.setProperty("role", "quiet")
-        self.close_it.clicked.connect(lambda _on: close(device))
-        row.addWidget(self.close_it)
+        self.title = Label()
+        self.title.setFont(font(13, strong=True))
+        row.addWidget(self.title, 1)
+        self.correct, self.close_it = QPushButton("Correct…"), QPushButton("Close")
+        self.correct.setToolTip("Say what each piece of its lines is")
+        for button, run in ((self.correct, correct), (self.close_it, close)):
+            button.setProperty("role", "quiet")
+            button.setAutoDefault(False)
+            button.clicked.connect(lambda _on, run=run: run(device))
+            row.addWidget(button)
         inside.addLayout(row)
         self.understood = Label()
         inside.addWidget(self.understood)
@@ -62,6 +67,7 @@ class _DeviceCard(QWidget):
     def refresh(self) -> None:
         """Show what was heard last."""
         device = self.device
+        self.title.setText(f"{device.name}, {device.address}")
         told = WAITING
         if device.last is not None:
             told = "   ".join(
@@ -96,15 +102,17 @@ class InstrumentsSheet(QDialog):
         row = QHBoxLayout()
         self.profiles = Chooser()
         self.profiles.setAccessibleName("How it talks")
-        self._keys = list(shipped_profiles())
-        self.profiles.addItems([shipped_profiles()[key].name for key in self._keys])
         self.address = EntryLine()
         self.address.setAccessibleName("Where it is")
         self.address.setPlaceholderText("serial:/dev/ttyUSB0, tcp:127.0.0.1:5025, file:/path")
         self.opening = QPushButton("Open")
         self.opening.setAutoDefault(False)
         self.opening.clicked.connect(lambda _on: self._open())
-        for widget, stretch in ((self.profiles, 0), (self.address, 1), (self.opening, 0)):
+        self.taking = QPushButton("Profile…")
+        self.taking.setToolTip("Take in a way of talking from a file (TOML)")
+        self.taking.setAutoDefault(False)
+        self.taking.clicked.connect(lambda _on: self._ask_in())
+        for widget, stretch in ((self.profiles, 0), (self.taking, 0), (self.address, 1), (self.opening, 0)):
             row.addWidget(widget, stretch)
         column.addLayout(row)
         row = QHBoxLayout()
@@ -135,6 +143,11 @@ class InstrumentsSheet(QDialog):
         self._desk.at_once = on
 
     def _show_devices(self) -> None:
+        chosen = self.profiles.currentText()
+        if [self.profiles.itemText(at) for at in range(self.profiles.count())] != list(self._desk.profiles):
+            self.profiles.clear()
+            self.profiles.addItems(list(self._desk.profiles))
+            self.profiles.setCurrentIndex(max(self.profiles.findText(chosen), 0))
         for card in [one for one in self.cards if one.device not in self._desk.devices]:
             self.cards.remove(card)
             self._cards.removeWidget(card)
@@ -142,9 +155,29 @@ class InstrumentsSheet(QDialog):
         there = [card.device for card in self.cards]
         for device in self._desk.devices:
             if device not in there:
-                card = _DeviceCard(device, self._desk.close)
+                card = _DeviceCard(device, self._desk.close, self._correct)
                 self.cards.append(card)
                 self._cards.addWidget(card)
+        for card in self.cards:
+            card.refresh()
+
+    def _correct(self, device: Device) -> None:
+        ProfileSheet(self, self._desk, device).show()
+
+    def _ask_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A way of talking", "", TABLES)
+        if name:
+            self.take_in(Path(name))
+
+    def take_in(self, path: Path) -> None:
+        """Take in a profile from a file, and choose it."""
+
+        def take() -> None:
+            profile = read_profile(path)
+            self._desk.keep_profile(profile)
+            self.profiles.setCurrentIndex(self.profiles.findText(profile.name))
+
+        self.attempt.make(take)
 
     def _heard(self, device: Device) -> None:
         for card in self.cards:
@@ -157,7 +190,7 @@ class InstrumentsSheet(QDialog):
             self._asked = address
             self.attempt.say(OUTSIDE)
             return
-        profile = shipped_profiles()[self._keys[self.profiles.currentIndex()]]
+        profile = self._desk.profiles[self.profiles.currentText()]
         if self.attempt.make(lambda: self._desk.open(profile, address)):
             self.address.accept_shown("")
 

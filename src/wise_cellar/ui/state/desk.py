@@ -2,23 +2,56 @@
 
 from __future__ import annotations
 
+import json
 import time
 from collections import deque
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from wise_cellar.core.documents import CellType
+from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.units import format_number
-from wise_cellar.instruments import Event, EventKind, Listener, Profile, Reading, Settling, link_to, shipped_profiles
+from wise_cellar.core.words import quoted
+from wise_cellar.instruments import (
+    Event,
+    EventKind,
+    Listener,
+    Profile,
+    Reading,
+    Settling,
+    link_to,
+    profile_from_toml,
+    profile_to_toml,
+    shipped_profiles,
+)
 from wise_cellar.instruments.quantities import quantity_of
 from wise_cellar.instruments.stand_ins import Served, made
+from wise_cellar.store import Workspace
 
+OWN = "own profiles"
 TURN_MS = 40
 MOST_LINES = 8
 WITHIN = {"volts": (0.003, 0.1), "resistance": (0.6, 0.1), "mass": (0.03, 1.0)}
 """How far readings that have settled lie apart, and under which nothing is there."""
+
+
+def _listener(profile: Profile, address: str) -> Listener:
+    """To what is at an address; raises :class:`DocumentError` where it is none."""
+    link_to(address)
+    return Listener(profile, lambda: link_to(address, profile.talk.baud))
+
+
+def _kept_profiles(kept: str) -> dict[str, Profile]:
+    """Those that can still be read, by their names."""
+    found: dict[str, Profile] = {}
+    with suppress(ValueError):
+        for text in json.loads(kept):
+            with suppress(DocumentError):
+                profile = profile_from_toml(text)
+                found[profile.name] = profile
+    return found
 
 
 @dataclass(eq=False)
@@ -32,6 +65,8 @@ class Device:
     """The stand-in behind it, where it is one of ours."""
     lines: deque[str] = field(default_factory=lambda: deque(maxlen=MOST_LINES))
     last: Reading | None = None
+    heads: tuple[str, ...] = ()
+    """Names of its columns, where it has told them."""
     sentence: str = ""
     settlings: dict[str, Settling] = field(default_factory=dict)
     watchers: list[Callable[[Event], None]] = field(default_factory=list)
@@ -56,8 +91,11 @@ class Desk(QObject):
     changed = pyqtSignal()
     settled = pyqtSignal()
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._workspace = workspace
+        self.own = _kept_profiles(workspace.setting(OWN) or "[]")
+        """Ways of talking that were made or taken in here, by their names."""
         self.devices: list[Device] = []
         self.at_once = False
         """Whether what has settled is taken without a key."""
@@ -68,14 +106,34 @@ class Desk(QObject):
 
     def open(self, profile: Profile, address: str, served: Served | None = None) -> Device:
         """Listen to a device; raises :class:`DocumentError` where the address is none."""
-        link_to(address)
-        listener = Listener(profile, lambda: link_to(address, profile.talk.baud))
-        device = Device(profile, address, listener, served)
+        device = Device(profile, address, _listener(profile, address), served)
         self.devices.append(device)
-        listener.start()
+        device.listener.start()
         self._timer.start()
         self.changed.emit()
         return device
+
+    @property
+    def profiles(self) -> dict[str, Profile]:
+        """Ways of talking that may be chosen, by their names: those that ship, and one's own."""
+        return {one.name: one for one in (*shipped_profiles().values(), *self.own.values())}
+
+    def keep_profile(self, profile: Profile) -> None:
+        """Remember a way of talking; raises :class:`DocumentError` where one that ships is called so."""
+        if any(one.name == profile.name for one in shipped_profiles().values()):
+            raise DocumentError(f"{quoted(profile.name)} ships with the product; give yours a name of its own.")
+        self.own[profile.name] = profile
+        self._workspace.remember(OWN, json.dumps([profile_to_toml(one) for one in self.own.values()]))
+        self.changed.emit()
+
+    def talk_by(self, device: Device, profile: Profile) -> None:
+        """Listen to a device by another profile from now on; what watched it is told that it was closed."""
+        self._end(device)
+        device.profile, device.last, device.sentence = profile, None, ""
+        device.settlings.clear()
+        device.listener = _listener(profile, device.address)
+        device.listener.start()
+        self.changed.emit()
 
     def open_stand_in(self, kind: str, cell_type: CellType, seed: int = 1, speed: float = 1.0) -> Device:
         """Start a stand-in on cells of a type, and listen to it."""
@@ -84,17 +142,22 @@ class Desk(QObject):
         return self.open(shipped_profiles()[served.stand_in.profile], served.address, served)
 
     def close(self, device: Device) -> None:
-        """Listen to a device no more; who watches it may have a last word."""
-        for watcher in list(device.watchers):
-            watcher(Event(EventKind.CLOSED, time.monotonic()))
+        """Listen to a device no more."""
+        self._end(device)
         self.devices.remove(device)
-        device.listener.stop()
         if device.served is not None:
             device.served.stop()
         if not self.devices:
             self._timer.stop()
             self._settled.clear()
         self.changed.emit()
+
+    @staticmethod
+    def _end(device: Device) -> None:
+        """Who watches it may have a last word."""
+        for watcher in list(device.watchers):
+            watcher(Event(EventKind.CLOSED, time.monotonic()))
+        device.listener.stop()
 
     def close_all(self) -> None:
         """Listen to nothing any more."""
@@ -132,6 +195,9 @@ class Desk(QObject):
                     settled |= self._settle(device, event.reading)
                 else:
                     device.sentence = event.sentence
+                    if event.kind is EventKind.NAMED:
+                        heads = event.line.split(device.profile.lines.separator)
+                        device.heads = tuple(head.strip() for head in heads)
                     if event.line:
                         device.lines.append(event.line)
                 if event.kind is EventKind.READ:
