@@ -102,9 +102,8 @@ def _rows(lines: list[str], first: int, channels: int) -> Floats:
             except ValueError as error:
                 raise DocumentError(f"line {number}: {quoted(one_line(cell, 40))} is not a number.") from error
         if not row[0] >= before:
-            raise DocumentError(
-                f"line {number}: its clock goes back, from {format_significant(before)} s to {format_significant(row[0])} s."
-            )
+            back = f"from {format_significant(before)} s to {format_significant(row[0])} s"
+            raise DocumentError(f"line {number}: its clock goes back, {back}.")
         before = row[0]
         found.append(row)
     if not len(found):
