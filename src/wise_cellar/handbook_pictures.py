@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -13,16 +14,23 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from wise_cellar.core.build.wiring import Fault, read_as
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
+from wise_cellar.instruments import shipped_profiles
+from wise_cellar.instruments.stand_ins import Served, made
 from wise_cellar.screenshots import SANDPIPER, settled
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
+from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.build.station import BuildStation
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.theme import Appearance
 
 WIDTH, NARROW = 600, (1000, 760)
 """In pixels: a page of the handbook is not much wider, and so is a picture in a window of such a size."""
+LIVE_SPEED, LIVE_SHARE = 4000.0, 0.7
+"""How many seconds of a discharge pass in one, and how much of it is shown."""
+LONGEST_S = 60.0
 FIRST = "whimbrel-transect"
 
 
@@ -54,6 +62,42 @@ def _half_built(window: MainWindow) -> QWidget:
     return build.steps.page.picture
 
 
+def _instruments(window: MainWindow) -> QWidget:
+    """A meter and a load that are listened to."""
+    desk = window.session.desk
+    for kind in ("meter", "load"):
+        desk.open_stand_in(kind, window.session.complete.pack.cell)
+    wanted = {"resistance", "amps"}
+    _until(lambda: wanted <= {name for device in desk.devices if device.last for name in device.last.values})
+    return InstrumentsSheet(window, desk, lambda: window.session.complete.pack.cell)
+
+
+def _live(window: MainWindow) -> QWidget:
+    """A discharge in its second half."""
+    cell = window.session.complete.pack.cell
+    served = Served(made("load", cell, 9), LIVE_SPEED)
+    served.start()
+    profile = shipped_profiles()[served.stand_in.profile]
+    window.session.desk.close_all()
+    window.session.desk.open(profile.changed(talk=profile.talk.changed(every_s=0.02)), served.address, served)
+    cells = window.station(CellsStation)
+    cells.curves.live_button.click()
+    sheet = cells.live
+    assert sheet is not None
+    sheet.start.click()
+    _until(lambda: len(sheet.plot.mah) > 0 and sheet.plot.mah[-1] > LIVE_SHARE * cell.capacity_mah)
+    return sheet
+
+
+def _until(come: Callable[[], bool]) -> None:
+    """Raises ``TimeoutError`` where it does not come."""
+    end = time.monotonic() + LONGEST_S
+    while not come():
+        QApplication.processEvents()
+        if time.monotonic() > end:
+            raise TimeoutError
+
+
 PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...] = (
     ("range", FIRST, "Flight", "Range", _part("range.widget")),
     ("alarm", FIRST, "Flight", "Landing", _part("landing")),
@@ -65,6 +109,8 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("match", FIRST, "Build", "Match", _part("on_match.page.picture")),
     ("taps", FIRST, "Build", "Taps", _swapped),
     ("steps", FIRST, "Build", "Steps", _half_built),
+    ("instruments", FIRST, "Build", "Tray", _instruments),
+    ("live", "whimbrel-energy", "Cells", "Its own discharges", _live),
 )
 """Name, design, station, page, and which part of it."""
 
