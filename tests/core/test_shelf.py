@@ -7,8 +7,17 @@ import pytest
 
 from tests.builders import LANDING, PUNCH, cell_type, complete, cruise, fitted_model, mission
 from wise_cellar.core.answer import answer
+from wise_cellar.core.documents import PackState
 from wise_cellar.core.pack import build_pack
-from wise_cellar.core.shelf import Footing, discharge_at_current, mean_cell_current_a, parallel_at_mass, shelf_at_load
+from wise_cellar.core.shelf import (
+    Footing,
+    bench_discharge,
+    discharge_at_current,
+    mean_cell_current_a,
+    parallel_at_mass,
+    shelf_at_load,
+)
+from wise_cellar.instruments.stand_ins.cell import SimulatedCell
 
 CELLS = [
     cell_type(),
@@ -106,3 +115,17 @@ def test_the_shelf_marks_cells_flown_beyond_their_fits() -> None:
     narrow = cell_type(id="narrow", fitted=fitted_model(coldest_c=-20, warmest_c=80, highest_current_a=2))
     rows = shelf_at_load(DESIGN, [wide, narrow, cell_type()], 1.0, 5.0)
     assert [row.beyond_fit for row in rows] == [False, True, False]
+
+
+def test_on_the_bench_a_cell_is_new_full_and_as_warm_as_the_room() -> None:
+    tired = PackState(start_charge_percent=40.0, capacity_percent=80.0, resistance_percent=200.0, temperature_c=-5.0)
+    used = DESIGN.with_pack(state=tired)
+    fresh, again = bench_discharge(DESIGN, 1.0, 23.0), bench_discharge(used, 1.0, 23.0)
+    assert np.array_equal(fresh.voltage_v, again.voltage_v), "whatever the design's own pack is like"
+    assert fresh.temperature_c[0] == pytest.approx(23.0)
+    assert fresh.voltage_v[-1] == pytest.approx(fresh.cell.min_voltage_v, abs=0.01)
+    # The stand-in steps the law by itself, five seconds at a time.
+    one = SimulatedCell(fresh.cell)
+    place = len(fresh.charge_ah) // 2
+    one.run(3600 * float(fresh.charge_ah[place]), 1.0)
+    assert one.volts(1.0) == pytest.approx(fresh.voltage_v[place], abs=0.01)

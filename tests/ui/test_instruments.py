@@ -21,7 +21,7 @@ from wise_cellar.instruments import profile_to_toml, shipped_profiles
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
-from wise_cellar.store import WorkspaceError
+from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
 from wise_cellar.ui.shell.profile_sheet import ProfileSheet
@@ -189,11 +189,16 @@ def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
     session = window.session
     assert "No load is listened to yet" in live.words.lines[0].text
     load = load_of(desk, 4000.0, every_s=0.02)
+    usual = live.plot.expected_v(4000.0)
+    assert np.isnan(live.plot.expected_v(6000.0)), "nothing is expected past the end"
     live.amps.setText("0.48 A")
+    live.amps.submitted.emit("0.48 A")
+    assert usual < live.plot.expected_v(4000.0) < usual + 0.1, "half the current, higher volts"
     live.start.click()
     assert live.recorder is not None, live.attempt.text()
     qtbot.waitUntil(lambda: live.recorder is not None and not live.recorder.running, timeout=60000)
     assert "2.50 V is reached" in live.words.lines[-1].text
+    assert live.plot.volts[5] == pytest.approx(live.plot.expected_v(live.plot.mah[5]), abs=0.03)
     qtbot.waitUntil(lambda: not load.on, timeout=3000)
     assert len(live.plot.mah) > 5
     live.keep.click()
@@ -264,6 +269,24 @@ def test_it_ends_when_the_load_tells_volts_and_no_amps_any_more(
     load.order = lambda text, now_s: "?" if "CURR?" in text else order(text, now_s)  # type: ignore[method-assign]
     qtbot.waitUntil(lambda: not load.on, timeout=8000)
     assert "no reading has come" in live.words.lines[-1].text
+
+
+def test_it_ends_when_the_load_draws_nothing(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wise_cellar.ui.state.recorder.LONGEST_WAIT_S", 0.5)
+    load = load_of(desk, 1.0)
+    order = load.order
+    load.order = lambda text, now_s: None if "INP ON" in text else order(text, now_s)  # type: ignore[method-assign]
+    live.start.click()
+    qtbot.waitUntil(lambda: "draws nothing" in live.words.lines[-1].text, timeout=5000)
+    assert live.recorder is not None
+    assert len(live.recorder.rows) == 0, "what came before it drew is no part of the discharge"
+    (left,) = window.session.all(Recording).values()
+    live.keep.click()
+    assert "has no rows of figures" in live.attempt.text()
+    live.forget.click()
+    assert not window.session.all(Recording), left
 
 
 def test_it_ends_when_what_comes_cannot_be_written_down(
@@ -404,11 +427,12 @@ def test_what_was_not_understood_is_corrected_by_pointing(
     panel.put_out(tmp_path / "bench.toml")
     panel.take.click()
     say("12:06;3,514;15,3")
-    qtbot.waitUntil(lambda: device.last is not None, timeout=5000)
-    assert device.last is not None
-    assert device.last.values == {"volts": 3.514, "resistance": 15.3}
+    wanted = {"volts": 3.514, "resistance": 15.3}
+    qtbot.waitUntil(lambda: device.last is not None and device.last.values == wanted, timeout=5000)
     assert sheet.cards[0].title.text().startswith("bench meter, file:")
-    assert list(Desk(window.session.workspace).own) == ["bench meter"], "it is there when the workspace is opened anew"
+    assert list(desk.own) == ["bench meter"]
+    window.session.go_on_in(Workspace.open(tmp_path / "another.cellar"))
+    assert not desk.own, "it stays with its workspace"
 
 
 def test_a_profile_from_a_file_is_chosen(window: MainWindow, desk: Desk, tmp_path: Path) -> None:

@@ -10,7 +10,7 @@ from enum import StrEnum
 import numpy as np
 
 from wise_cellar.core.cells import Use, Verdict, beyond, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
-from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign
+from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign, PackState
 from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering import lower, lower_one
@@ -181,6 +181,14 @@ def discharge_at_current(
     which is alone on its bus.
     """
     return _held(lower([lower_one(with_cell(complete, cell), factor) for cell in cells]), cells, cell_current_a)
+
+
+def bench_discharge(complete: CompleteDesign, cell_current_a: float, air_c: float) -> Discharge:
+    """The design's cell type, new, full and as warm as the air of the room, ``air_c`` in °C, giving a held current to
+    its own minimum voltage; cooled as in the pack."""
+    fresh = as_parts(complete).with_pack(state=PackState(temperature_c=air_c))
+    fresh = fresh.with_design(conditions=fresh.design.conditions.changed(air_temperature_c=air_c))
+    return discharge_at_current(fresh, [fresh.pack.cell], 1.0, cell_current_a)[0]
 
 
 def _held(batch: FlightBatch, cells: Sequence[CellType], cell_current_a: float) -> list[Discharge]:

@@ -91,11 +91,9 @@ class Desk(QObject):
     changed = pyqtSignal()
     settled = pyqtSignal()
 
-    def __init__(self, workspace: Workspace, parent: QObject | None = None) -> None:
+    def __init__(self, workspace: Callable[[], Workspace], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workspace = workspace
-        self.own = _kept_profiles(workspace.setting(OWN) or "[]")
-        """Ways of talking that were made or taken in here, by their names."""
         self.devices: list[Device] = []
         self.at_once = False
         """Whether what has settled is taken without a key."""
@@ -114,6 +112,11 @@ class Desk(QObject):
         return device
 
     @property
+    def own(self) -> dict[str, Profile]:
+        """Ways of talking that were made or taken in here, by their names: they stay with the workspace."""
+        return _kept_profiles(self._workspace().setting(OWN) or "[]")
+
+    @property
     def profiles(self) -> dict[str, Profile]:
         """Ways of talking that may be chosen, by their names: those that ship, and one's own."""
         return {one.name: one for one in (*shipped_profiles().values(), *self.own.values())}
@@ -122,8 +125,8 @@ class Desk(QObject):
         """Remember a way of talking; raises :class:`DocumentError` where one that ships is called so."""
         if any(one.name == profile.name for one in shipped_profiles().values()):
             raise DocumentError(f"{quoted(profile.name)} ships with the product; give yours a name of its own.")
-        self.own[profile.name] = profile
-        self._workspace.remember(OWN, json.dumps([profile_to_toml(one) for one in self.own.values()]))
+        own = self.own | {profile.name: profile}
+        self._workspace().remember(OWN, json.dumps([profile_to_toml(one) for one in own.values()]))
         self.changed.emit()
 
     def talk_by(self, device: Device, profile: Profile) -> None:

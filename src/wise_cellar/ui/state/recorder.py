@@ -16,7 +16,7 @@ from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
-from wise_cellar.instruments import Event, EventKind
+from wise_cellar.instruments import Event, EventKind, Reading
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.store import Removal, WorkspaceError
 from wise_cellar.store.contents import KIND_OF
@@ -30,6 +30,9 @@ KEEP_S, LOOK_MS = 1.0, 200
 """Rows are written down once a second; whether readings still come is looked at as often."""
 ROLES = {"volts": (Role.VOLTAGE, "V"), "amps": (Role.CURRENT, "A"), "temperature": (Role.TEMPERATURE, "°C")}
 NEEDED = ("volts", "amps")
+DRAWS_SHARE, LONGEST_WAIT_S = 0.5, 5.0
+"""Of what it was told a load draws at least so much once it is on; and for so long that is waited for."""
+NOTHING = "the load draws nothing: is the cell on it, and does it hold a current?"
 ENDS = {EventKind.LOST: "the link was lost", EventKind.CLOSED: "the instrument was closed"}
 
 
@@ -56,7 +59,7 @@ class Recorder(QObject):
         self._rows, self._curve = GrowingRows(1 + len(self._names)), GrowingRows(3)
         self._kept, self._kept_at = 0, 0.0
         self._begun_s: float | None = None
-        self._heard = self._curve_s = 0.0
+        self._heard = self._told_s = self._curve_s = 0.0
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
@@ -91,7 +94,7 @@ class Recorder(QObject):
         self._device.listener.send(told.amps.format(amps=self.guard.amps))
         if told.on:
             self._device.listener.send(told.on)
-        self._heard = self._kept_at = time.monotonic()
+        self._told_s = self._heard = self._kept_at = time.monotonic()
         self._device.watchers.append(self._hear)
         self._timer.start()
 
@@ -102,7 +105,10 @@ class Recorder(QObject):
         reading = event.reading
         if reading is None or not self.running:
             return
-        self._begun_s = reading.at_s if self._begun_s is None else self._begun_s
+        if self._begun_s is None:
+            self._wait(reading)
+        if self._begun_s is None:
+            return
         elapsed = (reading.at_s - self._begun_s) * self._device.speed
         self._rows.append([elapsed, *(reading.values.get(name, np.nan) for name in self._names)])
         if all(name in reading.values for name in NEEDED):
@@ -112,6 +118,16 @@ class Recorder(QObject):
         self.grew.emit()
         if why:
             self.stop(why)
+
+    def _wait(self, reading: Reading) -> None:
+        """Begin with the first reading in which the load draws, of those that came since it was told to."""
+        if reading.at_s < self._told_s:
+            return
+        self._heard = time.monotonic()
+        if reading.values.get("amps", 0.0) >= DRAWS_SHARE * self.guard.amps:
+            self._begun_s = reading.at_s
+        elif reading.at_s - self._told_s > LONGEST_WAIT_S:
+            self.stop(NOTHING)
 
     def _grow_curve(self, elapsed: float, volts: float, amps: float) -> None:
         mah = 0.0
@@ -198,7 +214,7 @@ def take_recording(session: Session, path: Path) -> Recording:
     told = {
         "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": cell.id,
         "series_key": growing_key(), "least_v": cell.min_voltage_v, "amps": 0.0,
-        "begun_at": datetime.now().replace(microsecond=0),
+        "begun_at": datetime.now().replace(microsecond=0), "ended": one_line(f"as {path.name} has it", 80),
     }  # fmt: skip
     recording, rows = read_recording(path, told, NEEDED)
     session.commit(f"Take in {recording.name}", [recording])

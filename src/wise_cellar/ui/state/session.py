@@ -134,7 +134,7 @@ class Session(QObject):
         """Instruments that are listened to; nothing of them is imported before they are asked for."""
         from wise_cellar.ui.state.desk import Desk
 
-        return Desk(self.workspace, self)
+        return Desk(lambda: self.workspace, self)
 
     def say_again(self) -> None:
         """Word everything anew: what it is shown in has changed."""

@@ -22,6 +22,7 @@ from wise_cellar.core.cells import lasting_limit_a
 from wise_cellar.core.documents import CellType, DocumentError, Recording
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.recorded import TIME
+from wise_cellar.core.shelf import bench_discharge
 from wise_cellar.core.units import (
     QuantityError,
     entry_text,
@@ -54,7 +55,7 @@ from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.plot import Plot
-from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Level, Stroke
+from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Level, Stroke
 from wise_cellar.ui.widgets.plots import ThemedPlots, title_text
 
 WIDTH, PLOT_PX, MOST_POINTS = 620, 230, 1500
@@ -66,6 +67,7 @@ USUAL_RATE, LONGEST_TIMES = 0.2, 1.3
 AMPS, VOLTS = unit_of_field("current_a"), unit_of_field("least_v")
 NO_LOAD = "No load is listened to yet: open one under View › Instruments, or start a stand-in there."
 WARM = "It ends at the cut-off, when the cell is too warm where the load tells it, or when a reading is missing."
+TITLE = "Volts at the load; dashed, as a new cell of this model gives"
 CLOSED = "the window of the discharge was closed"
 BY_HAND = "it was stopped by hand"
 
@@ -82,6 +84,7 @@ class LivePlot(ThemedPlots):
         self.addItem(self.plot, 0, 0)
         self.mah: Floats = np.zeros(0)
         self.volts: Floats = np.zeros(0)
+        self._expected: tuple[Floats, Floats] = np.zeros(0), np.zeros(0)
         self._least = 0.0
         self.redraw()
 
@@ -91,19 +94,31 @@ class LivePlot(ThemedPlots):
         self.mah, self.volts, self._least = mah[::step], volts[::step], least_v
         self.redraw()
 
+    def expect(self, mah: Floats, volts: Floats, least_v: float) -> None:
+        """Draw what the cell's model expects under what comes."""
+        self._expected, self._least = (mah, volts), least_v
+        self.redraw()
+
+    def expected_v(self, mah: float) -> float:
+        """Volts of the model when so much was given; not a number past its end."""
+        return float(np.interp(mah, *self._expected, right=np.nan)) if len(self._expected[0]) else np.nan
+
     def draw(self, colours: Colours) -> None:
-        """The curve, and where it will end."""
+        """The curve over what is expected, and where it will end."""
         self.plot.dress(colours)
-        self.plot.show_title(title_text("Volts at the load", colours))
-        self.plot.show_empty(len(self.mah) < 2)
-        if len(self.mah) < 2:
+        self.plot.show_title(title_text(TITLE, colours))
+        curves = [(self._expected, Stroke(colours.faint, 1.4, DASHED)),
+                  ((self.mah, self.volts), Stroke(colours.verdigris, 2.0))]  # fmt: skip
+        drawn = [(line, stroke) for line, stroke in curves if len(line[0]) >= 2]
+        self.plot.show_empty(not drawn)
+        if not drawn:
             return
         self.plot.show_parts([
-            Curve(self.mah, self.volts, Stroke(colours.verdigris, 2.0)),
-            Level(self._least, Stroke(colours.brick, 1.2, DASHED)),
+            *(Curve(*line, stroke) for line, stroke in drawn), Level(self._least, Stroke(colours.brick, 1.2, DOTTED)),
         ])  # fmt: skip
-        self.plot.box.setXRange(0, max(float(self.mah[-1]), 1.0), padding=0.02)
-        self.plot.box.setYRange(min(self._least, float(self.volts.min())), float(self.volts.max()), padding=0.05)
+        volts = np.concatenate([line[1] for line, _ in drawn])
+        self.plot.box.setXRange(0, max(float(line[0][-1]) for line, _ in drawn), padding=0.02)
+        self.plot.box.setYRange(min(self._least, float(volts.min())), float(volts.max()), padding=0.05)
 
 
 class LiveSheet(QDialog):
@@ -148,8 +163,11 @@ class LiveSheet(QDialog):
         column.addLayout(row)
         column.addWidget(note(WARM))
         column.addWidget(note(TEST_CAUTION, "caution"))
+        for entry in (self.amps, self.least):
+            entry.submitted.connect(lambda _text: self._expect())
         session.desk.changed.connect(self._show_loads)
         self._show_loads()
+        self._expect()
         self._show_left()
 
     @property
@@ -205,6 +223,7 @@ class LiveSheet(QDialog):
             self.words.show_lines([*self.words.lines, Line(str(error), "", 11.5)])
             return
         self.plot.show_rows(curve.charge_c / 3.6, curve.voltage_v, left.least_v)
+        self._expect()
 
     def _show_buttons(self) -> None:
         running = self.recorder is not None and self.recorder.running
@@ -233,6 +252,19 @@ class LiveSheet(QDialog):
             )
         lasts = 3.6 * cell.capacity_mah / amps
         return Guard(amps, least, cell.max_temperature_c or 60.0, LONGEST_TIMES * lasts)
+
+    def _expect(self) -> None:
+        """Draw what the model gives at the current that is typed, where that may be drawn."""
+        if self.recorder is not None and self.recorder.running:
+            return
+        left = self._left()
+        try:
+            guard = self._guard()
+        except (DocumentError, QuantityError):
+            self.plot.expect(np.zeros(0), np.zeros(0), 0.0)
+            return
+        found = bench_discharge(self._session.complete, left.amps if left else guard.amps, ROOM_C)
+        self.plot.expect(1000 * found.charge_ah, found.voltage_v, left.least_v if left else guard.least_v)
 
     def _start(self) -> None:
         place = self.loads.currentIndex()
@@ -265,10 +297,11 @@ class LiveSheet(QDialog):
         if len(mah) < 2:
             return
         self.plot.show_rows(mah, volts, recorder.guard.least_v)
-        elapsed = recorder.rows[-1][0]
-        self.words.show_lines([
-            Line(f"{format_volts(float(volts[-1]), 3)} after {format_minutes(elapsed)}, {format_mah(float(mah[-1]))}")
-        ])  # fmt: skip
+        elapsed, expected = recorder.rows[-1][0], self.plot.expected_v(float(mah[-1]))
+        told = f"{format_volts(float(volts[-1]), 3)} after {format_minutes(elapsed)}, {format_mah(float(mah[-1]))}"
+        if np.isfinite(expected):
+            told += f"; a new cell of its model has {format_volts(expected, 3)} there"
+        self.words.show_lines([Line(told)])
 
     def _show_ended(self, why: str) -> None:
         self._show_rows()
@@ -314,6 +347,7 @@ class LiveSheet(QDialog):
             self.attempt.make(lambda: remove_recording(self._session, left))
             self.words.show_lines([])
             self.plot.show_rows(np.zeros(0), np.zeros(0), 0.0)
+            self._expect()
         self._show_buttons()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
