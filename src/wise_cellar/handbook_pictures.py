@@ -79,7 +79,8 @@ def _live(window: MainWindow) -> QWidget:
     served.start()
     profile = shipped_profiles()[served.stand_in.profile]
     window.session.desk.close_all()
-    window.session.desk.open(profile.changed(talk=profile.talk.changed(every_s=0.02)), served.address, served)
+    device = window.session.desk.open(profile.changed(talk=profile.talk.changed(every_s=0.02)), served.address, served)
+    _until(lambda: device.last is not None)
     cells = window.station(CellsStation)
     cells.curves.live_button.click()
     sheet = cells.live

@@ -293,11 +293,18 @@ class Says(Link):
 
 
 def test_doubled_lines_are_passed_over_and_told_once(started: Callable[..., Heard]) -> None:
-    heard = started("pairs", lambda: Says(b"V=1\nV=1\nV=2\nV=2\nV=3\nV=3\n"))
-    until(lambda: len(heard.kinds(EventKind.READ)) == 3)
+    heard = started("pairs", lambda: Says(b"".join(b"V=%d\nV=%d\n" % (n, n) for n in range(8))))
+    until(lambda: len(heard.kinds(EventKind.READ)) == 8)
     assert [event.sentence for event in heard.kinds(EventKind.ODD)] == [
         "It sends lines twice: the second of two that are the same is passed over."
     ]
+
+
+def test_like_lines_that_come_at_once_are_not_told_as_doubled(started: Callable[..., Heard]) -> None:
+    alike = b"M=69.48\n" * 20 + b"M=69.49\nM=69.49\nM=69.48\nM=69.50\n" * 20 + b"M=1\n"
+    heard = started("pairs", lambda: Says(alike))
+    until(lambda: any(event.line == "M=1" for event in heard.kinds(EventKind.READ)))
+    assert not heard.kinds(EventKind.ODD), heard.said
 
 
 def test_a_wrong_baud_rate_is_told_and_not_for_every_line(started: Callable[..., Heard]) -> None:

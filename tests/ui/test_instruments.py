@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 from pytestqt.qtbot import QtBot
@@ -179,8 +179,12 @@ def load_of(desk: Desk, speed: float, every_s: float = 0.1) -> Load:
     served = Served(load, speed)
     served.start()
     profile = shipped_profiles()[load.profile]
-    desk.open(profile.changed(talk=profile.talk.changed(every_s=every_s)), served.address, served)
-    return load
+    device = desk.open(profile.changed(talk=profile.talk.changed(every_s=every_s)), served.address, served)
+    for _ in range(1000):
+        QTest.qWait(10)
+        if device.last is not None:
+            return load
+    raise AssertionError("the load does not answer")
 
 
 def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
@@ -242,9 +246,11 @@ def test_it_ends_when_the_sheet_is_closed(window: MainWindow, desk: Desk, live: 
     load = load_of(desk, 1.0)
     started(live, load, qtbot)
     live.close()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
     (left,) = window.session.all(Recording).values()
     assert left.ended == "the window of the discharge was closed"
+    qtbot.waitUntil(lambda: not desk.devices[0].watchers, timeout=5000)  # it was seen to be off
 
 
 def test_it_ends_when_the_instrument_is_closed(window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot) -> None:
@@ -269,6 +275,31 @@ def test_it_ends_when_the_load_tells_volts_and_no_amps_any_more(
     load.order = lambda text, now_s: "?" if "CURR?" in text else order(text, now_s)  # type: ignore[method-assign]
     qtbot.waitUntil(lambda: not load.on, timeout=8000)
     assert "no reading has come" in live.words.lines[-1].text
+
+
+def test_a_load_that_does_not_stop_is_told_again_and_so_is_the_user(
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wise_cellar.ui.state.recorder.OFF_AFTER_S", 0.2)
+    load = load_of(desk, 1.0)
+    order = load.order
+    deaf = [3]
+
+    def hears(text: str, now_s: float) -> str | None:
+        if "INP OFF" in text and deaf[0]:
+            deaf[0] -= 1
+            return None
+        return order(text, now_s)
+
+    load.order = hears  # type: ignore[method-assign]
+    recorder = started(live, load, qtbot)
+    live.stop_it.click()
+    assert not recorder.running
+    qtbot.waitUntil(lambda: "told to stop and still draws 1.0 A" in live.attempt.text(), timeout=5000)
+    assert "by its own switch" in live.attempt.text()
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    (device,) = desk.devices
+    qtbot.waitUntil(lambda: not device.watchers, timeout=5000)
 
 
 def test_it_ends_when_the_load_draws_nothing(
@@ -353,6 +384,15 @@ def test_a_recording_goes_out_as_a_table_and_comes_back_the_same(
     assert again.changed(id=first.id, series_key=first.series_key) == first
     live.keep.click()
     assert any(one.name == "dusk" for one in session.all(DischargeRecord).values())
+
+
+def test_a_load_that_has_not_answered_yet_is_not_told_to_draw(
+    window: MainWindow, desk: Desk, live: LiveSheet, tmp_path: Path
+) -> None:
+    desk.open(shipped_profiles()["scpi-load"], f"serial:{tmp_path / 'nowhere'}")
+    live.start.click()
+    assert live.attempt.text() == "Nothing has come of SCPI load yet: is it on, and is this its port?"
+    assert not window.session.all(Recording)
 
 
 @pytest.mark.parametrize(("amps", "least", "says"), [

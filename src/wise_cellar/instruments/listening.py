@@ -19,7 +19,9 @@ QUIET_S, ANSWER_S = 5.0, 2.0
 MOST_LINES_S = 5000
 """More lines a second than that are passed over, and counted."""
 DOUBLED_S = 0.02
-"""The same line again within so short a time was sent twice."""
+"""The same line again within so short a time tells nothing more."""
+DOUBLED_TOLD = 5
+"""So many lines that differ, each twice and none once, are no burst of like ones: the device sends them twice."""
 MOST_ODD = 50
 """Sentences on lines that were not understood, until one was again: the rest are counted."""
 
@@ -130,6 +132,7 @@ class _Turn:
         self._window_s, self._in_window, self._passed = self._now(), 0, 0
         self._line: tuple[str, float] = ("", -1.0)
         self._doubled = self._quiet = False
+        self._pairs, self._paired = 0, ""
         self._odd = 0
 
     def _now(self) -> float:
@@ -222,11 +225,11 @@ class _Turn:
         text, before = self._line
         self._line = (line, now)
         if line == text and now - before < DOUBLED_S:
-            if not self._doubled:
-                self._doubled = True
-                self._say_odd("It sends lines twice: the second of two that are the same is passed over.")
+            self._mind_doubled(line)
             self._line = ("", -1.0)
             return
+        if text:
+            self._pairs = 0
         found = self._reads.read(line, now)
         if isinstance(found, Reading):
             self._good(found)
@@ -234,6 +237,13 @@ class _Turn:
             self._odd_line(found.sentence, found.line)
         else:
             self._of._say(EventKind.NAMED, line=line)
+
+    def _mind_doubled(self, line: str) -> None:
+        if line != self._paired:
+            self._pairs, self._paired = self._pairs + 1, line
+        if self._pairs >= DOUBLED_TOLD and not self._doubled:
+            self._doubled = True
+            self._say_odd("It sends lines twice: the second of two that are the same is passed over.")
 
     def _good(self, reading: Reading) -> None:
         self._odd = 0

@@ -17,7 +17,7 @@ from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.instruments import Event, EventKind, Reading
-from wise_cellar.instruments.guard import Guard
+from wise_cellar.instruments.guard import AMPS_SURE, Guard
 from wise_cellar.store import Removal, WorkspaceError
 from wise_cellar.store.contents import KIND_OF
 from wise_cellar.store.recording_tables import read_recording
@@ -32,6 +32,8 @@ ROLES = {"volts": (Role.VOLTAGE, "V"), "amps": (Role.CURRENT, "A"), "temperature
 NEEDED = ("volts", "amps")
 DRAWS_SHARE, LONGEST_WAIT_S = 0.5, 5.0
 """Of what it was told a load draws at least so much once it is on; and for so long that is waited for."""
+OFF_AFTER_S = 1.0
+"""So long after it was told a load should be off."""
 NOTHING = "the load draws nothing: is the cell on it, and does it hold a current?"
 ENDS = {EventKind.LOST: "the link was lost", EventKind.CLOSED: "the instrument was closed"}
 
@@ -39,11 +41,13 @@ ENDS = {EventKind.LOST: "the link was lost", EventKind.CLOSED: "the instrument w
 class Recorder(QObject):
     """One discharge, from :meth:`begin` until its guard, the user or the window ends it.
 
-    ``grew`` tells that rows have come, ``ended`` why it is over.
+    ``grew`` tells that rows have come, ``ended`` why it is over, ``drew_on`` how many amps still flow although the load
+    was told to stop.
     """
 
     grew = pyqtSignal()
     ended = pyqtSignal(str)
+    drew_on = pyqtSignal(float)
 
     def __init__(self, session: Session, device: Device, guard: Guard, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -54,6 +58,8 @@ class Recorder(QObject):
         told = device.profile.told
         if not told.off or not told.amps:
             raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
+        if device.last is None:
+            raise DocumentError(f"Nothing has come of {device.name} yet: is it on, and is this its port?")
         self._session, self._device, self.guard = session, device, guard
         self.recording: Recording | None = None
         self._rows, self._curve = GrowingRows(1 + len(self._names)), GrowingRows(3)
@@ -161,14 +167,29 @@ class Recorder(QObject):
         if not self.running:
             return
         self._timer.stop()
-        self._device.listener.send(self._device.profile.told.off, last_word=True)
-        self._device.watchers.remove(self._hear)
+        self._device.watchers[self._device.watchers.index(self._hear)] = self._see_it_off
+        self._switch_off()
         if self.recording is not None:
             self.recording = self.recording.changed(ended=one_line(why, 80))
             with suppress(WorkspaceError):  # the load is off, and why is told; it may have been this
                 self._keep()
                 self._session.commit(f"{self.recording.name} has ended", [self.recording])
         self.ended.emit(why)
+
+    def _switch_off(self) -> None:
+        self._device.listener.send(self._device.profile.told.off, last_word=True)
+        self._told_s = time.monotonic()
+
+    def _see_it_off(self, event: Event) -> None:
+        """A load is believed to be off when it says so; until then it is told again."""
+        amps = None if event.reading is None else event.reading.values.get("amps")
+        if amps is None or event.at_s < self._told_s + OFF_AFTER_S:
+            return
+        if amps < AMPS_SURE:
+            self._device.watchers.remove(self._see_it_off)
+        else:
+            self._switch_off()
+            self.drew_on.emit(amps)
 
 
 def recorded_rows(session: Session, recording: Recording) -> Floats:

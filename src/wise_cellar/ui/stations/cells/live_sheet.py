@@ -69,6 +69,7 @@ NO_LOAD = "No load is listened to yet: open one under View › Instruments, or s
 WARM = "It ends at the cut-off, when the cell is too warm where the load tells it, or when a reading is missing."
 TITLE = "Volts at the load; dashed, as a new cell of this model gives"
 CLOSED = "the window of the discharge was closed"
+BY_ITS_SWITCH = "switch it off by its own switch, or take the cell off."
 BY_HAND = "it was stopped by hand"
 
 
@@ -273,9 +274,10 @@ class LiveSheet(QDialog):
 
         def start() -> None:
             guard = self._guard()
-            recorder = Recorder(self._session, self._loads[place], guard, self)
+            recorder = Recorder(self._session, self._loads[place], guard, self._session.desk)
             recorder.grew.connect(self._show_rows)
             recorder.ended.connect(self._show_ended)
+            recorder.drew_on.connect(self._warn)
             recorder.begin(self.name.text().strip() or f"{format_amps(guard.amps)} live")
             self.recorder = recorder
 
@@ -307,6 +309,9 @@ class LiveSheet(QDialog):
         self._show_rows()
         self.words.show_lines([*self.words.lines, Line(f"The load is off: {why}.", "", 13, strong=True)])
         self._show_buttons()
+
+    def _warn(self, amps: float) -> None:
+        self.attempt.say(f"The load was told to stop and still draws {format_amps(amps)}: {BY_ITS_SWITCH}")
 
     def _keep(self) -> None:
         left = self._left()
