@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,7 @@ from tests.ui.conftest import place_of
 from wise_cellar.core.documents import DischargeRecord, RecordedChannel, Recording
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
-from wise_cellar.instruments import profile_to_toml, shipped_profiles
+from wise_cellar.instruments import Listener, profile_to_toml, shipped_profiles
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
@@ -176,23 +177,47 @@ def load_of(desk: Desk, speed: float, every_s: float = 0.1) -> Load:
     session = desk.parent()
     assert isinstance(session, Session)
     load = Load(session.complete.pack.cell, seed=9)
-    served = Served(load, speed)
+    open_load(desk, Served(load, speed), every_s)
+    return load
+
+
+def open_load(desk: Desk, served: Served, every_s: float) -> None:
     served.start()
-    profile = shipped_profiles()[load.profile]
+    profile = shipped_profiles()[served.stand_in.profile]
     device = desk.open(profile.changed(talk=profile.talk.changed(every_s=every_s)), served.address, served)
     for _ in range(1000):
         QTest.qWait(10)
         if device.last is not None:
-            return load
+            return
     raise AssertionError("the load does not answer")
 
 
+class Asked:
+    """A clock that goes on with every question, however busy the machine is."""
+
+    def __init__(self, load: Load, step_s: float) -> None:
+        self.now_s, order = 0.0, load.order
+
+        def answered(text: str, now_s: float) -> str | None:
+            if "VOLT" in text:
+                self.now_s += step_s
+            return order(text, now_s)
+
+        load.order = answered  # type: ignore[method-assign]
+
+    def __call__(self) -> float:
+        return self.now_s
+
+
 def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
-    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot
+    window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     session = window.session
     assert "No load is listened to yet" in live.words.lines[0].text
-    load = load_of(desk, 4000.0, every_s=0.02)
+    load = Load(session.complete.pack.cell, seed=9)
+    clock = Asked(load, 0.021)  # longer than it waits between questions
+    monkeypatch.setattr("wise_cellar.ui.state.desk.Listener", partial(Listener, clock=clock))
+    open_load(desk, Served(load, 4000.0, clock), every_s=0.02)
     usual = live.plot.expected_v(4000.0)
     assert np.isnan(live.plot.expected_v(6000.0)), "nothing is expected past the end"
     live.amps.setText("0.48 A")

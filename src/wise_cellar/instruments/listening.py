@@ -70,6 +70,10 @@ class Listener:
         self._thread = threading.Thread(target=self._run, name=f"listens to {profile.name}", daemon=True)
         self._odd = 0
 
+    def now(self) -> float:
+        """By the clock that its events are told by, s."""
+        return self._clock()
+
     def start(self) -> None:
         """Begin."""
         self._thread.start()

@@ -100,7 +100,8 @@ class Recorder(QObject):
         self._device.listener.send(told.amps.format(amps=self.guard.amps))
         if told.on:
             self._device.listener.send(told.on)
-        self._told_s = self._heard = self._kept_at = time.monotonic()
+        self._told_s = self._device.listener.now()
+        self._heard = self._kept_at = time.monotonic()
         self._device.watchers.append(self._hear)
         self._timer.start()
 
@@ -178,7 +179,7 @@ class Recorder(QObject):
 
     def _switch_off(self) -> None:
         self._device.listener.send(self._device.profile.told.off, last_word=True)
-        self._told_s = time.monotonic()
+        self._told_s = self._device.listener.now()
 
     def _see_it_off(self, event: Event) -> None:
         """A load is believed to be off when it says so; until then it is told again."""
