@@ -18,8 +18,10 @@ from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.state.pack_making import built_packs, remove_pack
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.build.station import TRAY, BuildStation
 from wise_cellar.ui.stations.doorway import governing
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
@@ -100,6 +102,18 @@ def shown_window(workspace_path: Path, settings_path: Path, station: str = "") -
 
 def place_of(station: str) -> int:
     return [kind.title for kind in STATIONS].index(station)
+
+
+def at_free_tray(window: MainWindow) -> BuildStation:
+    """Build at its tray, whose cells are all free: the half built pack is gone."""
+    window.show_station(place_of("Build"))
+    station = window.stack.currentWidget()
+    assert isinstance(station, BuildStation)
+    station.pages.choose(TRAY)
+    for pack in built_packs(window.session):
+        if not pack.finished:
+            remove_pack(window.session, pack)
+    return station
 
 
 def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:

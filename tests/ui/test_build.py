@@ -11,11 +11,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import place_of
+from tests.ui.conftest import at_free_tray
 from wise_cellar.core.build import Fate
 from wise_cellar.core.documents import Look, NumberedCell
 from wise_cellar.ui.shell.window import MainWindow
-from wise_cellar.ui.state.pack_making import built_packs, remove_pack
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
 from wise_cellar.ui.stations.build.station import MATCH, TRAY, BuildStation
 from wise_cellar.ui.stations.compare.station import CompareStation
@@ -25,14 +24,7 @@ STATION = "Build"
 
 @pytest.fixture
 def build(window: MainWindow) -> BuildStation:
-    window.show_station(place_of("Build"))
-    station = window.stack.currentWidget()
-    assert isinstance(station, BuildStation)
-    station.pages.choose(TRAY)
-    for pack in built_packs(window.session):
-        if not pack.finished:
-            remove_pack(window.session, pack)  # its cells are free again
-    return station
+    return at_free_tray(window)
 
 
 def settled(build: BuildStation, qtbot: QtBot) -> None:

@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import place_of
+from tests.ui.conftest import at_free_tray, place_of
 from wise_cellar.core.documents import DischargeRecord, RecordedChannel, Recording
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
@@ -29,11 +29,10 @@ from wise_cellar.ui.shell.profile_sheet import ProfileSheet
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.cell_edits import curves_of, load_curve
 from wise_cellar.ui.state.desk import Desk
-from wise_cellar.ui.state.pack_making import built_packs, remove_pack
 from wise_cellar.ui.state.recorder import Recorder, recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
-from wise_cellar.ui.stations.build.station import TRAY, BuildStation
+from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
 from wise_cellar.ui.stations.cells.station import CellsStation
 
@@ -52,14 +51,7 @@ def desk(window: MainWindow) -> Iterator[Desk]:
 
 @pytest.fixture
 def build(window: MainWindow) -> BuildStation:
-    window.show_station(place_of("Build"))
-    station = window.stack.currentWidget()
-    assert isinstance(station, BuildStation)
-    station.pages.choose(TRAY)
-    for pack in built_packs(window.session):
-        if not pack.finished:
-            remove_pack(window.session, pack)
-    return station
+    return at_free_tray(window)
 
 
 def words_of(window: MainWindow) -> str:

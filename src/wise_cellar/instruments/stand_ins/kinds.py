@@ -68,35 +68,49 @@ class StandIn(ABC):
         """What is really so, a line each."""
 
 
-class CellMeter(StandIn):
-    """A meter that is put on one cell of a tray after the other: volts and resistance, several a second."""
+class OneByOne(StandIn):
+    """Measures one cell of a tray after the other, five times a second."""
 
     profile = "pairs"
     every_s = 0.2
 
-    def __init__(self, cell_type: CellType, seed: int, count: int = 10, *, by_hand: bool = False) -> None:
+    def __init__(self, seed: int, count: int, *, by_hand: bool) -> None:
         self._random = np.random.default_rng(seed)
         self._turns = Turns(count, by_hand=by_hand)
-        self.volts = 3.51 + 0.004 * self._random.standard_normal(count)
-        self.mohm = cell_type.resistance_mohm * (1 + 0.03 * self._random.standard_normal(count))
         self._next_s = 0.0
 
     def taken(self) -> None:
-        """The probe goes to the next cell."""
+        """The next cell."""
         self._turns.taken()
 
     def lines(self, now_s: float) -> list[str]:
         """One every fifth of a second."""
         found = []
         while self._next_s <= now_s:
-            at, _ = self._turns.at(self._next_s)
-            noise = METER_NOISE_V * self._random.standard_normal()
-            volts = noise if at is None else self.volts[at] + noise
-            shown = round(float(volts) / METER_STEP_V) * METER_STEP_V
-            mohm = "" if at is None else f" R={self.mohm[at] * (1 + 0.002 * self._random.standard_normal()):.2f}"
-            found.append(f"V={shown:.3f}{mohm}")
+            found.append(self.line(*self._turns.at(self._next_s)))
             self._next_s += self.every_s
         return found
+
+    @abstractmethod
+    def line(self, at: int | None, since_s: float) -> str:
+        """What it sends with a cell on it, or none, for so long."""
+
+
+class CellMeter(OneByOne):
+    """A meter that is put on one cell of a tray after the other: volts and resistance, several a second."""
+
+    def __init__(self, cell_type: CellType, seed: int, count: int = 10, *, by_hand: bool = False) -> None:
+        super().__init__(seed, count, by_hand=by_hand)
+        self.volts = 3.51 + 0.004 * self._random.standard_normal(count)
+        self.mohm = cell_type.resistance_mohm * (1 + 0.03 * self._random.standard_normal(count))
+
+    def line(self, at: int | None, since_s: float) -> str:
+        """Volts, and the resistance of what is on."""
+        noise = METER_NOISE_V * self._random.standard_normal()
+        volts = noise if at is None else self.volts[at] + noise
+        shown = round(float(volts) / METER_STEP_V) * METER_STEP_V
+        mohm = "" if at is None else f" R={self.mohm[at] * (1 + 0.002 * self._random.standard_normal()):.2f}"
+        return f"V={shown:.3f}{mohm}"
 
     def truths(self) -> list[str]:
         """Volts and resistance of every cell."""
@@ -106,33 +120,19 @@ class CellMeter(StandIn):
         ]
 
 
-class Scale(StandIn):
+class Scale(OneByOne):
     """A scale on which one cell after the other is laid: it swings, and settles."""
 
-    profile = "pairs"
-    every_s = 0.2
-
     def __init__(self, cell_type: CellType, seed: int, count: int = 10, *, by_hand: bool = False) -> None:
-        self._random = np.random.default_rng(seed)
-        self._turns = Turns(count, by_hand=by_hand)
+        super().__init__(seed, count, by_hand=by_hand)
         self.grams = cell_type.mass_g * (1 + 0.002 * self._random.standard_normal(count))
-        self._next_s = 0.0
 
-    def taken(self) -> None:
-        """The next cell is laid on it."""
-        self._turns.taken()
-
-    def lines(self, now_s: float) -> list[str]:
-        """One every fifth of a second."""
-        found = []
-        while self._next_s <= now_s:
-            at, since = self._turns.at(self._next_s)
-            grams = 0.0 if at is None else self.grams[at]
-            swing = SCALE_SWING_G * np.exp(-since / SCALE_TAU_S) * np.cos(9.0 * since)
-            shown = grams + swing + SCALE_NOISE_G * self._random.standard_normal()
-            found.append(f"M={round(float(shown) / SCALE_STEP_G) * SCALE_STEP_G:.2f}")
-            self._next_s += self.every_s
-        return found
+    def line(self, at: int | None, since_s: float) -> str:
+        """Grams, that swing for a while."""
+        grams = 0.0 if at is None else self.grams[at]
+        swing = SCALE_SWING_G * np.exp(-since_s / SCALE_TAU_S) * np.cos(9.0 * since_s)
+        shown = grams + swing + SCALE_NOISE_G * self._random.standard_normal()
+        return f"M={round(float(shown) / SCALE_STEP_G) * SCALE_STEP_G:.2f}"
 
     def truths(self) -> list[str]:
         """Mass of every cell."""

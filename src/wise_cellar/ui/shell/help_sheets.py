@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from wise_cellar import __version__
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import dialog_column, note
 
 # Keys that widgets take for themselves, beside the bindings of the commands.
 WIDGET_KEYS = (
@@ -81,10 +80,4 @@ def _text_sheet(owner: QWidget, title: str, paragraphs: Sequence[str]) -> QDialo
 
 def _sheet(owner: QWidget, title: str) -> tuple[QDialog, QVBoxLayout]:
     dialog = QDialog(owner)
-    dialog.setWindowTitle(title)
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    column = QVBoxLayout(dialog)
-    column.setContentsMargins(24, 20, 24, 24)
-    column.setSpacing(12)
-    column.addWidget(heading(title))
-    return dialog, column
+    return dialog, dialog_column(dialog, title)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType
@@ -22,7 +21,7 @@ from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import dialog_column, note, sheet
 from wise_cellar.ui.widgets.tick_box import TickBox
 
 WIDTH, MOST_LETTERS = 560, 70
@@ -88,13 +87,7 @@ class InstrumentsSheet(QDialog):
         super().__init__(owner)
         self._desk, self._cell_type = desk, cell_type
         self._asked = ""
-        self.setWindowTitle("Instruments")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setMinimumWidth(WIDTH)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 24)
-        column.setSpacing(10)
-        column.addWidget(heading("Instruments"))
+        column = dialog_column(self, "Instruments", width=WIDTH)
         self._cards = QVBoxLayout()
         self._cards.setSpacing(8)
         column.addLayout(self._cards)

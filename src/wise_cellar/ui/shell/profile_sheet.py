@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.words import one_line
@@ -20,7 +19,7 @@ from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import dialog_column, note
 
 WIDTH, MOST_LETTERS, MOST_OF_A_PIECE = 520, 66, 24
 ASIDE = "left aside"
@@ -79,13 +78,7 @@ class ProfileSheet(QDialog):
         self._desk, self._device = desk, device
         self._profile, self._line = device.profile, ""
         self.rows: list[_PieceRow] = []
-        self.setWindowTitle("How it talks")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setMinimumWidth(WIDTH)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 24)
-        column.setSpacing(10)
-        column.addWidget(heading(f"How {device.address} talks"))
+        column = dialog_column(self, "How it talks", f"How {device.address} talks", WIDTH)
         self.line = Label()
         self.line.setFont(font(13))
         column.addWidget(self.line)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from wise_cellar.core.shown import CHOICES, READY, Units, units
 from wise_cellar.core.units import (
@@ -19,7 +19,7 @@ from wise_cellar.core.units import (
 )
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.widgets.labels import Label
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import dialog_column, note
 from wise_cellar.ui.widgets.segments import Segments
 
 MARKS = ("3.30", "3,30")
@@ -35,12 +35,7 @@ class UnitsSheet(QDialog):
     def __init__(self, owner: QWidget, choose: Callable[[Units], bool]) -> None:
         super().__init__(owner)
         self._choose = choose
-        self.setWindowTitle("Units")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 24)
-        column.setSpacing(12)
-        column.addWidget(heading("Units"))
+        column = dialog_column(self, "Units")
         ready = QHBoxLayout()
         for name, wanted in READY.items():
             button = QPushButton(f"All {name}")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import font, polish_again
 from wise_cellar.ui.widgets.labels import Label
@@ -26,6 +26,18 @@ def heading(text: str) -> QLabel:
     label = Label(text)
     label.setFont(font(15, strong=True))
     return label
+
+
+def dialog_column(dialog: QDialog, window_title: str, title: str = "", width: int = 0) -> QVBoxLayout:
+    """The column of a sheet beside the window, under its title; the sheet goes when it is closed."""
+    dialog.setWindowTitle(window_title)
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.setMinimumWidth(width)
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(24, 20, 24, 24)
+    column.setSpacing(12)
+    column.addWidget(heading(title or window_title))
+    return column
 
 
 def note(text: str = "", role: str = "faint") -> QLabel:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QDialog,
@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QSizePolicy,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -53,7 +52,7 @@ from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import dialog_column, note
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Level, Stroke
 from wise_cellar.ui.widgets.plots import ThemedPlots, title_text
@@ -132,14 +131,7 @@ class LiveSheet(QDialog):
         self._session = session
         self.recorder: Recorder | None = None
         self._loads: list[Device] = []
-        self.setWindowTitle("A discharge, recorded live")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setMinimumWidth(WIDTH)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 24)
-        column.setSpacing(10)
-        self._title = heading("")
-        column.addWidget(self._title)
+        column = dialog_column(self, "A discharge, recorded live", f"A discharge of {self.cell.name}", WIDTH)
         column.addLayout(self._made_entries())
         self.plot = LivePlot()
         column.addWidget(self.plot)
@@ -179,7 +171,6 @@ class LiveSheet(QDialog):
     def _made_entries(self) -> QGridLayout:
         cell = self.cell
         grid = QGridLayout()
-        self._title.setText(f"A discharge of {cell.name}")
         self.loads = Chooser()
         self.loads.setAccessibleName("Load")
         self.amps, self.least, self.name = EntryLine(), EntryLine(), EntryLine()
