@@ -66,16 +66,16 @@ def _instruments(window: MainWindow) -> QWidget:
     """A meter and a load that are listened to."""
     desk = window.session.desk
     for kind in ("meter", "load"):
-        desk.open_stand_in(kind, window.session.complete.pack.cell)
+        desk.open_stand_in(kind, window.session.complete)
     wanted = {"resistance", "amps"}
     _until(lambda: wanted <= {name for device in desk.devices if device.last for name in device.last.values})
-    return InstrumentsSheet(window, desk, lambda: window.session.complete.pack.cell)
+    return InstrumentsSheet(window, desk, lambda: window.session.complete)
 
 
 def _live(window: MainWindow) -> QWidget:
     """A discharge in its second half."""
     cell = window.session.complete.pack.cell
-    served = Served(made("load", cell, 9), LIVE_SPEED)
+    served = Served(made("load", window.session.complete, 9), LIVE_SPEED)
     served.start()
     profile = shipped_profiles()[served.stand_in.profile]
     window.session.desk.close_all()

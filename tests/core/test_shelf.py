@@ -17,7 +17,7 @@ from wise_cellar.core.shelf import (
     parallel_at_mass,
     shelf_at_load,
 )
-from wise_cellar.instruments.stand_ins.cell import SimulatedCell
+from wise_cellar.instruments.stand_ins.pack import SimulatedPack
 
 CELLS = [
     cell_type(),
@@ -125,7 +125,7 @@ def test_on_the_bench_a_cell_is_new_full_and_as_warm_as_the_room() -> None:
     assert fresh.temperature_c[0] == pytest.approx(23.0)
     assert fresh.voltage_v[-1] == pytest.approx(fresh.cell.min_voltage_v, abs=0.01)
     # The stand-in steps the law by itself, five seconds at a time.
-    one = SimulatedCell(fresh.cell)
+    one = SimulatedPack(fresh.cell)
     place = len(fresh.charge_ah) // 2
     one.run(3600 * float(fresh.charge_ah[place]), 1.0)
     assert one.volts(1.0) == pytest.approx(fresh.voltage_v[place], abs=0.01)

@@ -37,6 +37,7 @@ PAIRS = shipped_profiles()["pairs"]
     ("M=2.45oz", {"mass": 69.456}),
     ("x=1 V=-0.001", {"volts": -0.001}),
     ("V=3.5e0", {"volts": 3.5}),
+    ("Q=0 V=3.5 M1=7 R=2", {"volts": 3.5, "resistance": 2.0}),
 ])  # fmt: skip
 def test_pairs_are_read_with_their_units(text: str, values: dict[str, float]) -> None:
     found = read(text, PAIRS)
@@ -77,6 +78,26 @@ def test_columns_are_found_by_their_names_and_by_their_numbers() -> None:
     assert isinstance(read("+3.91234E+00", profile("answers", [("volts", "1", "V")])), Reading)
 
 
+GROUPS = [("volts", "U", "V"), ("group-*", "G*_v", "mV")]
+
+
+def test_groups_are_as_many_as_there_are() -> None:
+    pairs = profile("pairs", GROUPS)
+    found = read("U=12.6 G1_v=4201 G2_v=4199 G12_v=4200 G0_v=1 Gx_v=2", pairs)
+    assert isinstance(found, Reading), found
+    assert dict(found.values) == pytest.approx({"volts": 12.6, "group-1": 4.201, "group-2": 4.199, "group-12": 4.2})
+    told = [channel.quantity for channel in pairs.recorded(found.values)]
+    assert told == ["volts", "group-1", "group-2", "group-12"]
+    named = Understanding(profile(channels=GROUPS))
+    assert named.read("G2_v,U,other,G1_v", 0.0) is None
+    row = named.read("4100,8.3,9,4200", 1.0)
+    assert isinstance(row, Reading)
+    assert dict(row.values) == pytest.approx({"volts": 8.3, "group-1": 4.2, "group-2": 4.1})
+    pattern = profile("pattern", [("group-*", "g*", "V")], pattern=r"(?P<g1>\S+) (?P<g2>\S+)")
+    assert isinstance(read("4.1 4.2", pattern), Reading)
+    assert [channel.quantity for channel in PAIRS.recorded(["volts"])] == ["volts", "resistance", "mass"]
+
+
 def toml(head: str, channel: str = 'quantity = "volts"\nsource = "1"\nunit = "V"') -> str:
     return f'name = "x"\n{head}\n[[lines.channels]]\n{channel}\n'
 
@@ -87,6 +108,7 @@ def toml(head: str, channel: str = 'quantity = "volts"\nsource = "1"\nunit = "V"
     (toml("[lines]", 'quantity = "volts"\nsource = "L"\nunit = "A"'), "“A” is no unit of volts"),
     (toml('[talk]\nmode = "ask"\n[lines]'), "needs a line to be asked with"),
     (toml('[lines]\nform = "pattern"\npattern = "("'), "cannot be read"),
+    (toml("[lines]", 'quantity = "group-*"\nsource = "G"\nunit = "V"'), "has to hold one \\*"),
     (toml('[lines]\nseparator = ","\ndecimal = ","'), "cannot both part columns"),
 ])  # fmt: skip
 def test_a_profile_that_cannot_be_is_refused_in_a_sentence(text: str, words: str) -> None:

@@ -15,7 +15,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.builders import cell_type
+from tests.builders import complete
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.instruments import (
     Event,
@@ -30,7 +30,7 @@ from wise_cellar.instruments import (
 from wise_cellar.instruments.stand_ins import Served, made
 
 PAIRS = shipped_profiles()["pairs"]
-CELL = cell_type()
+ON = complete()
 
 
 def until(events: Callable[[], bool], seconds: float = 15.0) -> None:
@@ -79,7 +79,7 @@ def served() -> Iterator[Callable[..., Served]]:
     made_ones: list[Served] = []
 
     def serve(kind: str, speed: float = 10.0) -> Served:
-        one = Served(made(kind, CELL, 3), speed)
+        one = Served(made(kind, ON, 3), speed)
         one.start()
         made_ones.append(one)
         return one
@@ -89,7 +89,16 @@ def served() -> Iterator[Callable[..., Served]]:
         one.stop()
 
 
-@pytest.mark.parametrize(("kind", "quantity"), [("meter", "volts"), ("scale", "mass"), ("load", "volts")])
+@pytest.mark.parametrize(
+    ("kind", "quantity"),
+    [
+        ("meter", "volts"),
+        ("scale", "mass"),
+        ("load", "volts"),
+        ("pack-load", "amps"),
+        ("charger", "group-4"),
+    ],
+)
 def test_each_stand_in_is_read_by_its_profile(
     started: Callable[..., Heard], served: Callable[..., Served], kind: str, quantity: str
 ) -> None:

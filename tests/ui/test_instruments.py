@@ -21,7 +21,8 @@ from wise_cellar.demo.sample_packs import HALF_BUILT_ID
 from wise_cellar.instruments import Listener, profile_to_toml, shipped_profiles
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.instruments.stand_ins import Served
-from wise_cellar.instruments.stand_ins.kinds import CellMeter, Load, Scale
+from wise_cellar.instruments.stand_ins.load import Load
+from wise_cellar.instruments.stand_ins.tray import CellMeter, Scale
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
@@ -63,7 +64,7 @@ def test_a_tray_of_ten_is_measured_with_one_key_a_cell(
 ) -> None:
     session = window.session
     remove_cells(session, cells_of(session, "fell-21-45p"))
-    device = desk.open_stand_in("meter", session.complete.pack.cell, seed=5, speed=8.0)
+    device = desk.open_stand_in("meter", session.complete, seed=5, speed=8.0)
     meter = device.served.stand_in  # type: ignore[union-attr]
     assert isinstance(meter, CellMeter)
     table = build.on_tray.table
@@ -82,7 +83,7 @@ def test_a_tray_of_ten_is_measured_with_one_key_a_cell(
 def test_masses_go_in_by_themselves_once_they_stand_still(
     window: MainWindow, desk: Desk, build: BuildStation, qtbot: QtBot
 ) -> None:
-    device = desk.open_stand_in("scale", window.session.complete.pack.cell, seed=6, speed=8.0)
+    device = desk.open_stand_in("scale", window.session.complete, seed=6, speed=8.0)
     scale = device.served.stand_in  # type: ignore[union-attr]
     assert isinstance(scale, Scale)
     table = build.on_tray.table
@@ -105,7 +106,7 @@ def test_a_steps_volts_come_from_the_meter(window: MainWindow, desk: Desk, qtbot
     build.show_page("Steps")
     build.steps.choose(HALF_BUILT_ID)
     build.steps.panel.go_on()
-    device = desk.open_stand_in("meter", window.session.complete.pack.cell, seed=7, speed=8.0)
+    device = desk.open_stand_in("meter", window.session.complete, seed=7, speed=8.0)
     qtbot.waitUntil(lambda: "volts" in desk.ready, timeout=10000)
     first, second = build.steps.panel.readings[:2]
     QTest.keyClick(first.line, Qt.Key.Key_F8)
@@ -119,7 +120,7 @@ def test_a_steps_volts_come_from_the_meter(window: MainWindow, desk: Desk, qtbot
 def test_what_cannot_be_taken_is_a_sentence(window: MainWindow, desk: Desk, qtbot: QtBot) -> None:
     window.bench.take()
     assert "No reading has settled" in words_of(window)
-    desk.open_stand_in("scale", window.session.complete.pack.cell, speed=8.0)
+    desk.open_stand_in("scale", window.session.complete, speed=8.0)
     qtbot.waitUntil(lambda: "mass" in desk.ready, timeout=10000)
     window.rail.setFocus()
     window.bench.take()
@@ -226,11 +227,11 @@ def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
     assert live.attempt.isHidden(), live.attempt.text()
     (record,) = [one for one in session.all(DischargeRecord).values() if one.cell_type_id == "fell-21-49e"]
     assert record.mean_current_a == pytest.approx(0.48, rel=0.02)
-    assert record.charge_mah == pytest.approx(load.cell.given_mah, rel=0.02)
+    assert record.charge_mah == pytest.approx(load.pack.given_mah, rel=0.02)
     assert record.end_v <= 2.55
     entry = next(one for one in curves_of(session, "fell-21-49e") if one.name == record.name)
     fitted = fit_cell([load_curve(session, entry)], session.complete.pack.cell).model
-    assert fitted.capacity_mah == pytest.approx(load.cell.capacity_mah, rel=0.02), "the cell that nobody told"
+    assert fitted.capacity_mah == pytest.approx(load.pack.capacity_mah[0], rel=0.02), "the cell that nobody told"
     assert not session.all(Recording), "what was kept is no recording any more"
     session.undo()
     assert session.all(Recording), "and comes back"

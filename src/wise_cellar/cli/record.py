@@ -6,6 +6,7 @@ import argparse
 import math
 import sys
 import time
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TextIO
 
@@ -37,12 +38,10 @@ def run(arguments: list[str]) -> int:
         file = options.out.open("x", encoding="utf-8", newline="")
     except OSError as error:
         raise DocumentError(f"{options.out} cannot be made: {error.strerror}.") from error
-    names = [channel.quantity for channel in profile.recorded]
     with file:
-        print(heading(profile.recorded), file=file, flush=True)
         listener.start()
         try:
-            _write(listener, names, file, options.seconds)
+            _write(listener, profile, file, options.seconds)
         except KeyboardInterrupt:
             pass
         finally:
@@ -55,7 +54,9 @@ def _profile(given: str) -> Profile:
     return shipped if shipped is not None else read_profile(Path(given))
 
 
-def _write(listener: Listener, names: list[str], file: TextIO, seconds: float | None) -> None:
+def _write(listener: Listener, profile: Profile, file: TextIO, seconds: float | None) -> None:
+    """Headings as soon as all are known, then a row a reading."""
+    names = [] if profile.open_ended else _headed(profile, (), file)
     begun: float | None = None
     until = None if seconds is None else time.monotonic() + seconds
     while until is None or time.monotonic() < until:
@@ -64,6 +65,14 @@ def _write(listener: Listener, names: list[str], file: TextIO, seconds: float | 
             if event.reading is None:
                 print(event.sentence, file=sys.stderr, flush=True)
                 continue
+            names = names or _headed(profile, event.reading.values, file)
             begun = event.reading.at_s if begun is None else begun
             values = (event.reading.values.get(name, math.nan) for name in names)
             print(row_text([round(event.reading.at_s - begun, 3), *values]), file=file, flush=True)
+
+
+def _headed(profile: Profile, told: Iterable[str], file: TextIO) -> list[str]:
+    """Writes the line of headings; the quantities under them."""
+    channels = profile.recorded(told)
+    print(heading(channels), file=file, flush=True)
+    return [channel.quantity for channel in channels]

@@ -6,9 +6,9 @@ import argparse
 import sys
 
 from wise_cellar.cli.given import end_when_told
-from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.core.documents import CellType, CompleteDesign, Design, DocumentError
 from wise_cellar.core.units import format_significant
-from wise_cellar.demo import sample_documents
+from wise_cellar.demo import FIRST_DESIGN_ID, complete_sample, sample_documents
 from wise_cellar.instruments.stand_ins import KINDS, Served, made
 
 FASTEST = 10_000.0
@@ -19,8 +19,9 @@ def run(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="wise-cellar stand-in", description="Simulate a device; it prints where it is plugged in."
     )
-    parser.add_argument("kind", choices=sorted(KINDS), help="what it stands in for")
-    parser.add_argument("--cell", default="fell-21-45p", help="cell type of the sample world, by its identifier")
+    parser.add_argument("kind", choices=sorted(KINDS), help="what it stands in for", metavar="KIND")
+    parser.add_argument("--design", default=FIRST_DESIGN_ID, help="design of the sample world, by its identifier")
+    parser.add_argument("--cell", help="cell type of the sample world in place of the design's, by its identifier")
     parser.add_argument("--seed", type=int, default=1, help="another number makes other hidden truths")
     parser.add_argument("--speed", type=float, default=1.0, help="how many of its seconds pass in one")
     parser.add_argument("--truths", action="store_true", help="say at the end what was really so")
@@ -29,10 +30,7 @@ def run(arguments: list[str]) -> int:
         raise DocumentError(
             f"--speed lies over 0 and up to {round(FASTEST)}; {format_significant(options.speed)} does not."
         )
-    types = {one.id: one for one in sample_documents() if isinstance(one, CellType)}
-    if options.cell not in types:
-        raise DocumentError(f"--cell names a type of the sample world: one of {', '.join(sorted(types))}.")
-    stand_in = made(options.kind, types[options.cell], options.seed)
+    stand_in = made(options.kind, _design(options.design, options.cell), options.seed)
     end_when_told()
     served = Served(stand_in, options.speed)
     print(f"{served.address}  talks by the profile {stand_in.profile}", flush=True)
@@ -44,3 +42,15 @@ def run(arguments: list[str]) -> int:
     finally:
         served.stop()
     return 0
+
+
+def _design(identifier: str, cell: str | None) -> CompleteDesign:
+    samples = sample_documents()
+    designs = sorted(one.id for one in samples if isinstance(one, Design))
+    if identifier not in designs:
+        raise DocumentError(f"--design names one of the sample world: {', '.join(designs)}.")
+    complete = complete_sample(identifier)
+    types = {one.id: one for one in samples if isinstance(one, CellType)}
+    if cell is not None and cell not in types:
+        raise DocumentError(f"--cell names a type of the sample world: one of {', '.join(sorted(types))}.")
+    return complete if cell is None else complete.with_pack(cell=types[cell])

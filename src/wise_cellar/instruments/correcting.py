@@ -39,7 +39,7 @@ def pieces(profile: Profile, line: str, heads: Sequence[str] = ()) -> list[Piece
         found = [Piece(name, text or "") for name, text in (match.groupdict() if match else {}).items()]
     else:
         cells = [cell.strip() for cell in line.split(lines.separator)]
-        named = len(heads) == len(cells) and any(one.source in heads for one in lines.channels)
+        named = len(heads) == len(cells) and any(lines.at(head) for head in heads)
         found = [Piece(heads[at] if named else str(at + 1), cell) for at, cell in enumerate(cells)]
     return found[:MOST_PIECES]
 

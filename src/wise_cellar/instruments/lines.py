@@ -13,12 +13,14 @@ from wise_cellar.instruments.quantities import converted
 
 LONGEST_LINE = 4096
 """Bytes; a longer line is no line of a device that was understood."""
+MOST_SOURCES = 200
+"""Names that lines have told, and what they are: more are no longer remembered."""
 BETWEEN_ANSWERS = "; "
 """Of one round of questions, where they stand in one line."""
 _FIGURES = r"[-+]?(?:\d+(?:[.,]\d+)?|[.,]\d+)(?:[eE][-+]?\d+)?"
 _NUMBER = re.compile(_FIGURES)
 PAIR = re.compile(
-    rf"([A-Za-z][\w./]*)\s*[=:]\s*({_FIGURES}|[-+]?nan|[-+]?inf)\s*([^\s,;0-9=:]*)(?!\s*[=:])", re.IGNORECASE
+    rf"([A-Za-z][\w./]*)\s*[=:]\s*({_FIGURES}|[-+]?nan|[-+]?inf)\s*([^\s,;0-9=:]*)(?![\w./]*\s*[=:])", re.IGNORECASE
 )
 """Key, figures, and a unit: not the key of the next pair."""
 _ERROR = re.compile(r"^\s*(err\b|error\b|[-+]?[1-9]\d*\s*,\s*\"?[A-Za-z])", re.I)
@@ -76,7 +78,7 @@ class Understanding:
 
     profile: Profile
     _heads: dict[str, int] = field(default_factory=dict)
-    _last: str = ""
+    _at: dict[str, Channel | None] = field(default_factory=dict)
 
     def read(self, line: str, at_s: float, answer: int = 0) -> Reading | Refusal | None:
         """What a line says; none of a line that only names columns. ``answer`` counts what it answers, from 1."""
@@ -89,9 +91,9 @@ class Understanding:
         if found is None:
             return None
         values: dict[str, float] = {}
-        for channel in self.profile.lines.channels:
-            told = found.get(channel.source)
-            if told is None:
+        for source, told in found.items():
+            channel = self._channel(source)
+            if channel is None:
                 continue
             value = self._value(channel, *told)
             if isinstance(value, str):
@@ -100,6 +102,13 @@ class Understanding:
         if not values:
             return Refusal(at_s, f"{quoted(text)} has none of what this profile reads.", text)
         return Reading(at_s, values, text)
+
+    def _channel(self, source: str) -> Channel | None:
+        if source not in self._at:
+            if len(self._at) > MOST_SOURCES:
+                self._at.clear()
+            self._at[source] = self.profile.lines.at(source)
+        return self._at[source]
 
     def _texts(self, text: str, answer: int) -> dict[str, tuple[str, str]] | str | None:
         """Texts of the values, each with its unit where the line tells one; a sentence where it is no such line."""
@@ -117,7 +126,7 @@ class Understanding:
         return self._columns([cell.strip() for cell in text.split(lines.separator)], text)
 
     def _columns(self, cells: Sequence[str], text: str) -> dict[str, tuple[str, str]] | str | None:
-        wanted = [channel.source for channel in self.profile.lines.channels]
+        wanted = [channel.source for channel in self.profile.lines.channels if not channel.open_ended]
         by_name = [source for source in wanted if not source.isdecimal()]
         if any(source in cells for source in by_name) or (not by_name and not any(map(_NUMBER.fullmatch, cells))):
             self._heads = {cell: place for place, cell in enumerate(cells)}
@@ -131,6 +140,9 @@ class Understanding:
                 return f"{quoted(text)} has {len(cells)} columns, and column {place + 1} is wanted: half a line?"
             if cells[place]:
                 found[source] = (cells[place], "")
+        for head, place in self._heads.items() if self.profile.open_ended else ():
+            if place < len(cells) and cells[place]:
+                found.setdefault(head, (cells[place], ""))
         return found
 
     def _value(self, channel: Channel, text: str, unit: str) -> float | str:

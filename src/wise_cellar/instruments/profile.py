@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+from collections.abc import Iterable
 from enum import StrEnum
 from functools import cache
 from importlib import resources
@@ -19,7 +20,7 @@ from pydantic import Field, model_validator
 from wise_cellar.core.documents import Document, DocumentError, RecordedChannel
 from wise_cellar.core.documents.text import Name, Notes
 from wise_cellar.core.words import quoted
-from wise_cellar.instruments.quantities import converted, quantity_of
+from wise_cellar.instruments.quantities import EVERY, GROUP, converted, quantity_of
 
 LARGEST_BYTES = 100_000
 
@@ -74,7 +75,8 @@ class Channel(Document):
     quantity: Name = Field(min_length=1, max_length=20, title="quantity")
     source: Name = Field(
         min_length=1, max_length=40, title="where it stands",
-        description="The name or number of a column, the key of a pair, a group of the pattern, or which answer.",
+        description="The name or number of a column, the key of a pair, a group of the pattern, or which answer. Of"
+        " group-* a * stands for the number.",
     )  # fmt: skip
     unit: Name = Field(min_length=1, max_length=10, title="unit")
 
@@ -84,7 +86,21 @@ class Channel(Document):
             converted(self.quantity, 1.0, self.unit)
         except DocumentError as error:
             raise ValueError(str(error)) from error
+        if self.open_ended and self.source.count(EVERY) != 1:
+            raise ValueError(f"{quoted(self.source)} has to hold one *, where the number of the group stands.")
         return self
+
+    @property
+    def open_ended(self) -> bool:
+        """Whether it stands for as many groups as there are."""
+        return self.quantity == GROUP + EVERY
+
+    def at(self, source: str) -> Channel | None:
+        """What stands at a source, where this channel reads it."""
+        if not self.open_ended:
+            return self if source == self.source else None
+        found = re.fullmatch(re.escape(self.source).replace(re.escape(EVERY), "([1-9][0-9]?)"), source)
+        return self.changed(quantity=GROUP + found[1], source=source) if found is not None else None
 
 
 class Lines(Document):
@@ -107,12 +123,16 @@ class Lines(Document):
                 groups = re.compile(self.pattern).groupindex
             except re.error as error:
                 raise ValueError(f"The pattern {quoted(self.pattern)} cannot be read: {error}.") from error
-            missing = next((one.source for one in self.channels if one.source not in groups), None)
+            missing = next((one.source for one in self.channels if not any(map(one.at, groups))), None)
             if missing is not None:
                 raise ValueError(f"The pattern has no group {quoted(missing)}; it has {', '.join(groups) or 'none'}.")
         if self.form is Form.COLUMNS and self.decimal == self.separator:
             raise ValueError("A comma cannot both part columns and be the decimal mark.")
         return self
+
+    def at(self, source: str) -> Channel | None:
+        """What stands at a source; none where nothing of it is read."""
+        return next(filter(None, (channel.at(source) for channel in self.channels)), None)
 
 
 class Told(Document):
@@ -146,9 +166,20 @@ class Profile(Document):
         return self
 
     @property
-    def recorded(self) -> tuple[RecordedChannel, ...]:
-        """Its channels, in the units that they are kept in."""
-        names = (channel.quantity for channel in self.lines.channels)
+    def open_ended(self) -> bool:
+        """Whether only a reading tells how many channels there are."""
+        return any(channel.open_ended for channel in self.lines.channels)
+
+    @property
+    def quantities(self) -> tuple[str, ...]:
+        """What it tells whatever comes."""
+        return tuple(channel.quantity for channel in self.lines.channels if not channel.open_ended)
+
+    def recorded(self, told: Iterable[str]) -> tuple[RecordedChannel, ...]:
+        """Its channels, in the units that they are kept in: and those of the groups that a reading ``told``."""
+        groups = [name for name in told if name not in self.quantities] if self.open_ended else []
+        groups.sort(key=lambda name: int(name.removeprefix(GROUP)))
+        names = (*self.quantities, *groups)
         return tuple(RecordedChannel(quantity=name, unit=quantity_of(name).unit) for name in names)
 
 

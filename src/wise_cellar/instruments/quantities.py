@@ -38,15 +38,15 @@ QUANTITIES = {
     "speed": Quantity("Speed", "m/s", {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kn": (0.514444, 0)}),
     "altitude": Quantity("Altitude", "m", {"m": (1, 0), "ft": (0.3048, 0)}),
 }
-GROUP = "group-"
-"""Volts of a group are ``group-1`` and so on."""
+GROUP, EVERY = "group-", "*"
+"""Volts of a group are ``group-1`` and so on; ``group-*`` are those of as many groups as there are."""
 
 
 def quantity_of(name: str) -> Quantity:
     """A quantity by its name; raises :class:`DocumentError` where there is none."""
-    if name.startswith(GROUP) and name.removeprefix(GROUP).isdecimal():
-        place = int(name.removeprefix(GROUP))
-        return Quantity(f"Group {place}", "V", QUANTITIES["volts"].units)
+    place = name.removeprefix(GROUP) if name.startswith(GROUP) else ""
+    if place.isdecimal() or place == EVERY:
+        return Quantity(f"Group {place}" if place != EVERY else "Groups", "V", QUANTITIES["volts"].units)
     found = QUANTITIES.get(name)
     if found is None:
         raise DocumentError(f"{quoted(name)} is no quantity: one of {', '.join(QUANTITIES)}, or group-1 and so on.")

@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable
 
 from wise_cellar.instruments.lines import Splitter
-from wise_cellar.instruments.stand_ins.kinds import StandIn
+from wise_cellar.instruments.stand_ins.stand_in import StandIn
 
 TURN_S = 0.02
 

@@ -45,7 +45,7 @@ class Bench(QObject):
         """What is listened to, in a sheet beside the window."""
         from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
 
-        InstrumentsSheet(self._window, self.desk, lambda: self._session.complete.pack.cell).show()
+        InstrumentsSheet(self._window, self.desk, lambda: self._session.complete).show()
 
     def take(self) -> None:
         """What an instrument read, once it has settled, goes into the field in focus."""

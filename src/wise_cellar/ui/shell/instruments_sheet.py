@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import CellType
+from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.units import format_number
 from wise_cellar.core.words import one_line
 from wise_cellar.instruments import needs_asking, read_profile
@@ -83,9 +83,9 @@ class _DeviceCard(QWidget):
 class InstrumentsSheet(QDialog):
     """Stays beside the window while one works."""
 
-    def __init__(self, owner: QWidget, desk: Desk, cell_type: Callable[[], CellType]) -> None:
+    def __init__(self, owner: QWidget, desk: Desk, design: Callable[[], CompleteDesign]) -> None:
         super().__init__(owner)
-        self._desk, self._cell_type = desk, cell_type
+        self._desk, self._design = desk, design
         self._asked = ""
         column = dialog_column(self, "Instruments", width=WIDTH)
         self._cards = QVBoxLayout()
@@ -112,7 +112,7 @@ class InstrumentsSheet(QDialog):
         row.addWidget(Label("With nothing plugged in"))
         self.kinds = Chooser()
         self.kinds.setAccessibleName("Kind of stand-in")
-        self.kinds.addItems(list(KINDS))
+        self.kinds.addItems([kind.title for kind in KINDS.values()])
         self.start = QPushButton("Start a stand-in")
         self.start.setAutoDefault(False)
         self.start.clicked.connect(lambda _on: self._start())
@@ -189,4 +189,4 @@ class InstrumentsSheet(QDialog):
 
     def _start(self) -> None:
         kind = list(KINDS)[self.kinds.currentIndex()]
-        self.attempt.make(lambda: self._desk.open_stand_in(kind, self._cell_type()))
+        self.attempt.make(lambda: self._desk.open_stand_in(kind, self._design()))

@@ -152,11 +152,11 @@ class ProfileSheet(QDialog):
         for one in self.rows:
             one.remove(self._grid)
         self.rows = []
-        known = {channel.source: channel for channel in self._profile.lines.channels}
         for number, piece in enumerate(pieces(self._profile, self._line, self._device.heads) if self._line else []):
             row = _PieceRow(piece, self._grid, number)
-            if piece.source in known:
-                row.choose(known[piece.source].quantity, known[piece.source].unit)
+            known = self._profile.lines.at(piece.source)
+            if known is not None:
+                row.choose(known.quantity, known.unit)
             self.rows.append(row)
 
     def _part(self) -> None:

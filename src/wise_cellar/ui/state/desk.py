@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from wise_cellar.core.documents import CellType, DocumentError
+from wise_cellar.core.documents import CompleteDesign, DocumentError, RecordedChannel
 from wise_cellar.core.units import format_number
 from wise_cellar.core.words import quoted
 from wise_cellar.instruments import (
@@ -71,6 +71,11 @@ class Device:
     settlings: dict[str, Settling] = field(default_factory=dict)
     watchers: list[Callable[[Event], None]] = field(default_factory=list)
     """Told of every event, in its order."""
+
+    @property
+    def channels(self) -> tuple[RecordedChannel, ...]:
+        """What it tells, by its profile and by what came last."""
+        return self.profile.recorded(self.last.values if self.last is not None else ())
 
     @property
     def speed(self) -> float:
@@ -138,9 +143,9 @@ class Desk(QObject):
         device.listener.start()
         self.changed.emit()
 
-    def open_stand_in(self, kind: str, cell_type: CellType, seed: int = 1, speed: float = 1.0) -> Device:
-        """Start a stand-in on cells of a type, and listen to it."""
-        served = Served(made(kind, cell_type, seed, by_hand=True), speed)
+    def open_stand_in(self, kind: str, on: CompleteDesign, seed: int = 1, speed: float = 1.0) -> Device:
+        """Start a stand-in on what a design has, and listen to it; raises :class:`DocumentError` where it has none."""
+        served = Served(made(kind, on, seed, by_hand=True), speed)
         served.start()
         return self.open(shipped_profiles()[served.stand_in.profile], served.address, served)
 

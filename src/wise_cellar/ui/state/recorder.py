@@ -51,7 +51,8 @@ class Recorder(QObject):
 
     def __init__(self, session: Session, device: Device, guard: Guard, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._names = [channel.quantity for channel in device.profile.recorded]
+        self._channels = device.channels
+        self._names = [channel.quantity for channel in self._channels]
         missing = [name for name in NEEDED if name not in self._names]
         if missing:
             raise DocumentError(f"{device.name} tells no {' and no '.join(missing)}; a discharge needs both.")
@@ -91,7 +92,7 @@ class Recorder(QObject):
         recording = Recording(
             id=self._session.free_id(Recording, name), name=one_line(name, 60), cell_type_id=cell.id,
             device=self._device.profile.name, series_key=growing_key(), begun_at=datetime.now().replace(microsecond=0),
-            channels=self._device.profile.recorded,
+            channels=self._channels,
             amps=self.guard.amps, least_v=self.guard.least_v,
         )  # fmt: skip
         self._session.commit(f"Record {recording.name}", [recording])
