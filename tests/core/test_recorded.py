@@ -29,6 +29,11 @@ def recording(*quantities: str, **more: Any) -> Recording:
     return Recording(**{**GIVEN, "amps": 1.5, **more}, channels=channels)
 
 
+RUN = {
+    "kind": "bench run",
+    "series_count": 4,
+    "steps": ({"seconds": 5.0, "amps": 3.0, "name": "first"}, {"seconds": 2.0}),
+}
 numbers = st.just(math.nan) | st.floats(-1e20, 1e20)
 
 
@@ -36,7 +41,7 @@ numbers = st.just(math.nan) | st.floats(-1e20, 1e20)
 def test_what_is_written_is_read_again(values: list[list[float]], name: str) -> None:
     name = " ".join("".join(c for c in name if c.isprintable() and c not in "\u2028\u2029\x85").split()) or "x"
     try:
-        one = recording(*UNITS, name=name, device="SCPI load", ended="2.50 V is reached")
+        one = recording(*UNITS, name=name, device="SCPI load", ended="2.50 V is reached", **RUN)
     except ValueError:
         one = recording(*UNITS, device="SCPI load", ended="2.50 V is reached")
     rows = np.array([[0.1 * place, *row] for place, row in enumerate(values)])

@@ -30,7 +30,8 @@ from wise_cellar.ui.shell.profile_sheet import ProfileSheet
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.cell_edits import curves_of, load_curve
 from wise_cellar.ui.state.desk import Desk
-from wise_cellar.ui.state.recorder import Recorder, recorded_rows
+from wise_cellar.ui.state.live_discharge import DischargeRecorder
+from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
 from wise_cellar.ui.stations.build.station import BuildStation
@@ -253,7 +254,7 @@ def test_a_load_that_runs_away_is_stopped_within_one_reading(
     assert len(over) == 1
 
 
-def started(live: LiveSheet, load: Load, qtbot: QtBot) -> Recorder:
+def started(live: LiveSheet, load: Load, qtbot: QtBot) -> DischargeRecorder:
     live.start.click()
     qtbot.waitUntil(lambda: load.on and live.recorder is not None and len(live.recorder.rows) > 1, timeout=10000)
     assert live.recorder is not None
@@ -323,7 +324,7 @@ def test_a_load_that_does_not_stop_is_told_again_and_so_is_the_user(
 def test_it_ends_when_the_load_draws_nothing(
     window: MainWindow, desk: Desk, live: LiveSheet, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("wise_cellar.ui.state.recorder.LONGEST_WAIT_S", 0.5)
+    monkeypatch.setattr("wise_cellar.ui.state.live_discharge.LONGEST_WAIT_S", 0.5)
     load = load_of(desk, 1.0)
     order = load.order
     load.order = lambda text, now_s: None if "INP ON" in text else order(text, now_s)  # type: ignore[method-assign]

@@ -4,6 +4,7 @@ that begin with #, what else is known of it."""
 from __future__ import annotations
 
 import csv
+import json
 import math
 from collections.abc import Iterable, Sequence
 from typing import Any
@@ -18,8 +19,10 @@ from wise_cellar.core.units import format_significant
 from wise_cellar.core.words import one_line, quoted
 
 TIME = "time_s"
-KNOWN = ("name", "device", "begun_at", "amps", "least_v", "ended")
+KNOWN = ("name", "kind", "device", "begun_at", "amps", "least_v", "series_count", "parallel_count", "ended", "steps")
 """Of the recording, a line each."""
+STEPS = "steps"
+"""The one of them that is more than a word: JSON."""
 IN_HEADINGS = {"mΩ": "mohm", "°C": "C", "%": "percent"}
 """Units as they stand in a heading: letters that every program reads."""
 _UNITS = {written: unit for unit, written in IN_HEADINGS.items()}
@@ -39,6 +42,7 @@ def row_text(row: Iterable[float]) -> str:
 def recording_to_csv(recording: Recording, rows: Floats) -> str:
     """All of a recording as text; ``rows`` are (rows, 1 + channels), seconds first."""
     data = recording.model_dump(mode="json")
+    data[STEPS] = json.dumps([step.model_dump(mode="json", exclude_defaults=True) for step in recording.steps])
     known = [f"# {name}: {data[name]}" for name in KNOWN]
     return "\n".join([*known, heading(recording.channels), *map(row_text, rows.tolist())]) + "\n"
 
@@ -55,7 +59,7 @@ def recording_from_csv(text: str, given: dict[str, Any], needed: Sequence[str] =
     while at < len(lines) and (lines[at].startswith("#") or not lines[at].strip()):
         name, _, value = lines[at].lstrip("# ").partition(": ")
         if name in KNOWN and value.strip():
-            known[name] = value.strip()
+            known[name] = _steps(value) if name == STEPS else value.strip()
         at += 1
     channels = _channels(lines[at] if at < len(lines) else "")
     missing = [name for name in needed if name not in {channel.quantity for channel in channels}]
@@ -65,6 +69,13 @@ def recording_from_csv(text: str, given: dict[str, Any], needed: Sequence[str] =
     asked = _usual(channels, rows)
     data = {**given, **asked, **known, "channels": [channel.model_dump() for channel in channels]}
     return Recording.from_data(data), rows
+
+
+def _steps(text: str) -> Any:
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise DocumentError(f"its schedule {quoted(one_line(text, 40))} cannot be read.") from error
 
 
 def _usual(channels: list[RecordedChannel], rows: Floats) -> dict[str, float]:

@@ -15,8 +15,12 @@ from wise_cellar.core.charge.field_day import (
     timetable_csv,
 )
 from wise_cellar.core.charge.plan import ChargePlan, about, charge_plan, planned
+from wise_cellar.core.charge.watched import KNOWN_AFTER_S, Alarm, Came, Watched, expected_from, watched
 
 __all__ = [
+    "KNOWN_AFTER_S",
+    "Alarm",
+    "Came",
     "ChargeFirst",
     "ChargePlan",
     "Charged",
@@ -29,14 +33,17 @@ __all__ = [
     "Phase",
     "SetKind",
     "Timetable",
+    "Watched",
     "about",
     "charge",
     "charge_plan",
     "clock",
     "cooling_s",
+    "expected_from",
     "field_day",
     "never_v",
     "planned",
     "set_kind",
     "timetable_csv",
+    "watched",
 ]

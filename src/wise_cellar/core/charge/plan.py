@@ -79,6 +79,8 @@ class ChargePlan:
     """Why nothing is charged, a sentence; empty where it is."""
     raised: bool
     """Whether it is only brought up to its minimum, as it was found under it."""
+    on_charger: OnCharger
+    """What :attr:`charged` was computed of."""
     charged: Charged
     balance_s: float
     """To even out groups that are 1 % apart, at the end."""
@@ -223,16 +225,14 @@ def planned(
     standing = _standing(pack, build, soc, begins_c, air)
     if not drains:
         standing["cell"] = _charging(cell, standing["cell"])
-    charged = charge(
-        OnCharger(
-            **standing,
-            current_a=amps,
-            power_w=charger.power_w,
-            voltage_v=full_v,
-            taper_a=min(TAPER_RATE * one_hour_a(cell) * pack.recipe.parallel_count, 0.2 * amps),
-            until_soc=soc if refused else until,
-            discharge_w=charger.discharge_w,
-        )
+    on_charger = OnCharger(
+        **standing,
+        current_a=amps,
+        power_w=charger.power_w,
+        voltage_v=full_v,
+        taper_a=min(TAPER_RATE * one_hour_a(cell) * pack.recipe.parallel_count, 0.2 * amps),
+        until_soc=soc if refused else until,
+        discharge_w=charger.discharge_w,
     )
     return ChargePlan(
         pack=pack,
@@ -247,7 +247,8 @@ def planned(
         warming=begins_c > warm_c,
         refused=refused,
         raised=low,
-        charged=charged,
+        on_charger=on_charger,
+        charged=charge(on_charger),
         balance_s=UNEVEN * pack.label_mah * 3.6 / charger.balance_a,
         power_w=charger.power_w,
         efficiency=charger.efficiency,

@@ -76,7 +76,7 @@ from wise_cellar.core.documents.pack_recipe import (
     Welder,
 )
 from wise_cellar.core.documents.provenance import BenchResult, SourceKind, ValueSource
-from wise_cellar.core.documents.recording import RecordedChannel, Recording
+from wise_cellar.core.documents.recording import RecordedChannel, Recording, RecordingKind, RunStep
 from wise_cellar.core.documents.search import SearchChoice, Wishes, parse_counts
 from wise_cellar.core.documents.thrust import (
     Around,
@@ -172,8 +172,10 @@ __all__ = [
     "Part",
     "RecordedChannel",
     "Recording",
+    "RecordingKind",
     "Repeat",
     "Rotors",
+    "RunStep",
     "SearchChoice",
     "SourceKind",
     "Spacer",

@@ -39,6 +39,7 @@ class Bench(QObject):
         """What is listened to."""
         desk = self._session.desk
         desk.settled.connect(lambda: self._take(quietly=True) if desk.at_once else None)
+        desk.warned.connect(lambda sentence: self._notice.say(sentence, error=True))
         return desk
 
     def show(self) -> None:

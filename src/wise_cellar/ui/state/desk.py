@@ -90,11 +90,12 @@ class Device:
 
 class Desk(QObject):
     """``heard`` tells that a device has said something, ``changed`` that there are others, ``settled`` that a reading
-    has come to rest."""
+    has come to rest, ``warned`` what has to be seen wherever one is."""
 
     heard = pyqtSignal(object)
     changed = pyqtSignal()
     settled = pyqtSignal()
+    warned = pyqtSignal(str)
 
     def __init__(self, workspace: Callable[[], Workspace], parent: QObject | None = None) -> None:
         super().__init__(parent)

@@ -35,12 +35,12 @@ from wise_cellar.core.units import (
 from wise_cellar.instruments.guard import Guard
 from wise_cellar.store.recording_tables import write_recording
 from wise_cellar.ui.state.desk import Device
-from wise_cellar.ui.state.recorder import (
-    Recorder,
+from wise_cellar.ui.state.live_discharge import DischargeRecorder
+from wise_cellar.ui.state.recording_edits import (
     as_discharge,
+    discharges_recorded,
     keep_as_discharge,
     recorded_rows,
-    recordings_of,
     remove_recording,
     take_recording,
 )
@@ -129,7 +129,7 @@ class LiveSheet(QDialog):
     def __init__(self, owner: QWidget, session: Session) -> None:
         super().__init__(owner)
         self._session = session
-        self.recorder: Recorder | None = None
+        self.recorder: DischargeRecorder | None = None
         self._loads: list[Device] = []
         column = dialog_column(self, "A discharge, recorded live", f"A discharge of {self.cell.name}", WIDTH)
         column.addLayout(self._made_entries())
@@ -195,7 +195,7 @@ class LiveSheet(QDialog):
 
     def _left(self) -> Recording | None:
         """A recording of this cell that is no discharge yet: the last one."""
-        return next(iter(recordings_of(self._session, self.cell.id)), None)
+        return next(iter(discharges_recorded(self._session, self.cell.id)), None)
 
     def _show_left(self) -> None:
         """What was recorded and not kept, as after a crash."""
@@ -265,7 +265,7 @@ class LiveSheet(QDialog):
 
         def start() -> None:
             guard = self._guard()
-            recorder = Recorder(self._session, self._loads[place], guard, self._session.desk)
+            recorder = DischargeRecorder(self._session, self._loads[place], guard, self._session.desk)
             recorder.grew.connect(self._show_rows)
             recorder.ended.connect(self._show_ended)
             recorder.drew_on.connect(self._warn)

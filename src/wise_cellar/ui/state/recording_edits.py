@@ -1,0 +1,85 @@
+"""What was recorded: its rows, the discharge in it, and how it comes and goes."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import numpy as np
+
+from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
+from wise_cellar.core.curves.columns import LogColumn, Role
+from wise_cellar.core.documents import DischargeRecord, Recording, RecordingKind
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.words import one_line
+from wise_cellar.store import Removal
+from wise_cellar.store.contents import KIND_OF
+from wise_cellar.store.recording_tables import read_recording
+from wise_cellar.store.series import growing_key
+from wise_cellar.ui.state.cell_edits import add_discharges
+from wise_cellar.ui.state.session import Session
+
+ROLES = {"volts": (Role.VOLTAGE, "V"), "amps": (Role.CURRENT, "A"), "temperature": (Role.TEMPERATURE, "°C")}
+NEEDED = ("volts", "amps")
+
+
+def recorded_rows(session: Session, recording: Recording) -> Floats:
+    """(rows, 1 + channels) Seconds and the channels of a recording, as far as they were kept."""
+    wide = 1 + len(recording.channels)
+    body = b"".join(session.workspace.series_parts(recording.series_key))
+    rows = np.frombuffer(body[: len(body) // (8 * wide) * 8 * wide], "<f8")
+    return rows.reshape(-1, wide)
+
+
+def as_discharge(recording: Recording, rows: Floats, air_c: float, cut_off_v: float) -> Assembled:
+    """The discharge in a recording, by the rules by which logs are read; raises :class:`DocumentError`."""
+    names = recording.quantities
+    columns = [LogColumn("time_s", Role.TIME, "s")]
+    figures = {Role.TIME: rows[:, 0]}
+    there = np.isfinite(rows[:, [1 + names.index(name) for name in NEEDED if name in names]]).all(axis=1)
+    for place, name in enumerate(names, 1):
+        if name in ROLES and np.isfinite(rows[there, place]).all():
+            role, unit = ROLES[name]
+            columns.append(LogColumn(name, role, unit))
+            figures[role] = rows[there, place]
+    figures[Role.TIME] = rows[there, 0]
+    return assemble(columns, figures, Circumstances(recording.name, air_temperature_c=air_c), cut_off_v)
+
+
+def keep_as_discharge(session: Session, recording: Recording, air_c: float) -> DischargeRecord:
+    """Put a discharge like any other in the place of a recording; raises :class:`DocumentError` where it holds none."""
+    cut_off = session.complete.pack.cell.min_voltage_v
+    found = as_discharge(recording, recorded_rows(session, recording), air_c, cut_off)
+    gone = [Removal(KIND_OF[Recording], recording.id)]
+    return add_discharges(session, recording.cell_type_id, [(found, recording.device, air_c)], gone)[0]
+
+
+def discharges_recorded(session: Session, cell_id: str) -> list[Recording]:
+    """Discharges of a cell type that were recorded and not kept as curves, the latest first."""
+    return [one for one in recordings(session, RecordingKind.DISCHARGE) if one.cell_type_id == cell_id]
+
+
+def recordings(session: Session, *kinds: RecordingKind) -> list[Recording]:
+    """What was recorded of some kinds, the latest first."""
+    found = [one for one in session.all(Recording).values() if one.kind in kinds]
+    return sorted(found, key=lambda one: one.begun_at, reverse=True)
+
+
+def take_recording(session: Session, path: Path) -> Recording:
+    """Put the recording in a CSV beside those of the present cell; raises :class:`DocumentError`."""
+    cell = session.complete.pack.cell
+    told = {
+        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": cell.id,
+        "series_key": growing_key(), "least_v": cell.min_voltage_v, "amps": 0.0,
+        "begun_at": datetime.now().replace(microsecond=0), "ended": one_line(f"as {path.name} has it", 80),
+    }  # fmt: skip
+    recording, rows = read_recording(path, told, NEEDED)
+    session.commit(f"Take in {recording.name}", [recording])
+    session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
+    return recording
+
+
+def remove_recording(session: Session, recording: Recording) -> None:
+    """Forget a recording."""
+    session.commit(f"Remove {recording.name}", [Removal(KIND_OF[Recording], recording.id)])
+    session.took_away.emit(f"Removed the recording {recording.name}.")
