@@ -15,9 +15,10 @@ from wise_cellar.core.charge.field_day import (
     timetable_csv,
 )
 from wise_cellar.core.charge.plan import ChargePlan, about, charge_plan, planned
-from wise_cellar.core.charge.watched import KNOWN_AFTER_S, Alarm, Came, Watched, expected_from, watched
+from wise_cellar.core.charge.watched import APART_V, KNOWN_AFTER_S, Alarm, Came, Watched, expected_from, watched
 
 __all__ = [
+    "APART_V",
     "KNOWN_AFTER_S",
     "Alarm",
     "Came",

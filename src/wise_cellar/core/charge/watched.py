@@ -114,7 +114,7 @@ class Watched:
     """A charge at one moment."""
 
     left_s: float | None
-    """Until it is done; none where that is not known yet."""
+    """Until it is done; none where that is not known yet, or nothing flows."""
     like_s: float
     """The moment of what is expected that the present one is like."""
     apart: tuple[float, ...]
@@ -149,14 +149,14 @@ def watched(plan: ChargePlan, expected: Charged, came: Came) -> Watched:
     """A charge at its last reading; ``expected`` is the planned one until :func:`expected_from` is known."""
     now = came.now()
     like_s = _like(plan, expected, now)
-    known = came.seconds >= KNOWN_AFTER_S and expected is not plan.charged and expected.done
+    known = came.flows(plan) and came.seconds >= KNOWN_AFTER_S and expected is not plan.charged and expected.done
     groups = now.groups[0]
     apart = tuple(float(v) for v in groups - np.median(groups)) if len(groups) else ()
     soc = float(np.interp(like_s, expected.time_s, expected.soc))
     alarms = [
         *(Alarm(finding, stops=True) for finding in _stopping(plan, came, now)),
         *(Alarm(finding) for finding in _telling(plan, expected, came, now, like_s)),
-        *(Alarm(finding) for finding in _group_apart(plan, apart, soc)),
+        *(Alarm(finding) for finding in _group_apart(plan, apart, soc) if came.flows(plan)),
     ]
     return Watched(max(expected.seconds - like_s, 0.0) if known else None, like_s, apart, tuple(alarms))
 

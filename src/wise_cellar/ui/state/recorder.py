@@ -122,6 +122,10 @@ class Recorder(QObject):
         """Why it is over when nothing has come for so long; empty where it waits."""
         return ""
 
+    def _switches_off(self) -> bool:
+        """Whether the device is switched off whenever it is over."""
+        return True
+
     def _lost(self, why: str) -> None:
         """The link was lost, or closed."""
         self.stop(why)
@@ -181,7 +185,8 @@ class Recorder(QObject):
             return
         self._timer.stop()
         self._device.watchers.remove(self._hear)
-        self.switch_off()
+        if self._switches_off():
+            self.switch_off()
         if self.recording is not None:
             self.recording = self.recording.changed(ended=one_line(why, 80))
             with suppress(WorkspaceError):  # it is off, and why is told; it may have been this

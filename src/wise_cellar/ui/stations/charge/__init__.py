@@ -8,7 +8,7 @@ DOORWAY = Doorway(
     prefixes=("design.charge", "design.charger", "design.day"),
     search_words="charger supply",
     pages=(
-        Page("One pack", "charger settings current time storage store"),
+        Page("One pack", "charger settings current time storage store watch live alarm"),
         Page("Field day", "sets order generator sorties plan"),
     ),
     walk=(

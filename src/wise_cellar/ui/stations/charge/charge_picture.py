@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from wise_cellar.core.charge import ChargePlan, Held
+import numpy as np
+
+from wise_cellar.core.charge import Came, Charged, ChargePlan, Held
+from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_volts
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.plot_grid import PlotGrid, Quantity
@@ -17,6 +20,7 @@ QUANTITIES = (
 )
 VOLTS = 1
 LEAST_RANGE_K = 5.0
+MOST_POINTS = 1200
 
 
 class ChargePicture(PlotGrid):
@@ -25,36 +29,50 @@ class ChargePicture(PlotGrid):
     def __init__(self) -> None:
         super().__init__("Current, volts, charge and warmth while charging", QUANTITIES, "min")
         self._plan: ChargePlan | None = None
+        self._live: tuple[Charged, Came] | None = None
 
     def show_plan(self, plan: ChargePlan) -> None:
         """Draw a plan."""
-        self._plan = plan
+        self._plan, self._live = plan, None
+        self.redraw()
+
+    def show_came(self, plan: ChargePlan, expected: Charged, came: Came) -> None:
+        """Draw what has come over what was expected."""
+        self._plan, self._live = plan, (expected, came)
         self.redraw()
 
     def draw(self, colours: Colours) -> None:
         """The plan as it would go."""
         self.dress(colours)
         if self._plan is not None:
-            self._draw(self._plan, colours)
+            expected, came = self._live or (self._plan.charged, None)
+            self._draw(self._plan, expected, came, colours)
 
-    def _draw(self, plan: ChargePlan, colours: Colours) -> None:
-        charged, series = plan.charged, colours.series
+    def _draw(self, plan: ChargePlan, charged: Charged, came: Came | None, colours: Colours) -> None:
+        series = colours.series
         minutes = charged.time_s / 60
         values = (charged.current_a, charged.voltage_v / plan.cells, 100 * charged.soc, charged.temperature_c)
         phases = (charged.power_from_s, charged.held_from_s)
         begins = [] if plan.drains else sorted({s / 60 for s in phases if 1.0 < s < charged.seconds})
+        seen = _seen(plan, charged, came) if came is not None else ()
+        last_min = max(float(minutes[-1]), came.seconds / 60 if came is not None else 0.0, 0.1)
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
-            parts: list[Part] = [Curve(minutes, drawn, Stroke(series[(1, 0, 2, 3)[place]], 2.2))]
+            stroke = Stroke(series[(1, 0, 2, 3)[place]], 2.2)
+            parts: list[Part] = [Curve(minutes, drawn, stroke if not seen else Stroke(colours.faint, 1.4))]
+            if seen:
+                parts += [Curve(*line, Stroke(stroke.colour, 0.8)) for line in seen[place][1:]]
+                parts.append(Curve(*seen[place][0], stroke))
             parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED)) for at in begins]
             if place == VOLTS:
                 parts.append(Level(plan.end_v if plan.raised else plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
             plot.show_parts(parts)
-            plot.box.setXRange(0, max(float(minutes[-1]), 0.1), padding=0.01)
-        self.plots[0].box.setYRange(
-            min(0.0, float(charged.current_a.min())), float(charged.current_a.max()), padding=0.03
+            plot.box.setXRange(0, last_min, padding=0.01)
+        amps, celsius = (
+            np.concatenate([values[place], *(line[1] for line in (seen[place] if seen else ()))]) for place in (0, 3)
         )
+        self.plots[0].box.setYRange(min(0.0, float(amps.min())), float(amps.max()), padding=0.03)
         self.plots[2].box.setYRange(0, 100, padding=0.02)
-        low, high = float(charged.temperature_c.min()), float(charged.temperature_c.max())
+        low, high = float(np.nanmin(celsius)), float(np.nanmax(celsius))
         # A degree more or less is no finding: not blown up to the height of the plot.
         room = max(LEAST_RANGE_K - (high - low), 0.0) / 2
         self.plots[3].box.setYRange(low - room, high + room, padding=0.05)
@@ -64,9 +82,27 @@ class ChargePicture(PlotGrid):
             else f"{format_volts(plan.full_v)} a cell, held"
         )
         keys = [Key(reached, colours.brick, DASHED)]
+        if seen:
+            groups = came is not None and came.groups.shape[1]
+            keys += [
+                Key("as it comes, thin: each group" if groups else "as it comes", series[0]),
+                Key("expected", colours.faint),
+            ]
         if begins:
             keys.append(Key(_limits_words(plan), colours.ink, DOTTED))
         self.key.setText(key_text(keys, colours))
+
+
+def _seen(plan: ChargePlan, expected: Charged, came: Came) -> list[list[tuple[Floats, Floats]]]:
+    """What has come, thinned: lines over minutes for each plot, the first of them the one that is drawn strong."""
+    step = max(len(came) // MOST_POINTS, 1)
+    minutes = came.time_s[::step] / 60
+    steps = 0.5 * (came.amps[1:] + came.amps[:-1]) * np.diff(came.time_s)
+    put_in = np.concatenate([np.zeros(1), np.cumsum(steps)]) / 3.6 / plan.pack.label_mah
+    lines = (
+        [came.amps], [came.volts / plan.cells, *came.groups.T], [100 * (expected.soc[0] + put_in)], [came.celsius]
+    )  # fmt: skip
+    return [[(minutes, values[::step]) for values in mine] for mine in lines]
 
 
 def _limits_words(plan: ChargePlan) -> str:

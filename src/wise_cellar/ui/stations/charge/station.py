@@ -9,7 +9,17 @@ from functools import lru_cache, partial
 from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer, answer
-from wise_cellar.core.charge import ChargePlan, SetKind, Timetable, about, charge_plan, field_day, set_kind
+from wise_cellar.core.charge import (
+    Came,
+    Charged,
+    ChargePlan,
+    SetKind,
+    Timetable,
+    about,
+    charge_plan,
+    field_day,
+    set_kind,
+)
 from wise_cellar.core.documents import Charger, CompleteDesign, Design, DocumentError
 from wise_cellar.core.units import format_significant, format_volts
 from wise_cellar.core.words import quoted
@@ -18,6 +28,7 @@ from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.charge import DOORWAY
 from wise_cellar.ui.stations.charge.charge_picture import ChargePicture
+from wise_cellar.ui.stations.charge.live_panel import LivePanel
 from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, SettingsPanel, WishPanel
 from wise_cellar.ui.stations.charge.timetable import DayPage, caution_lines
 from wise_cellar.ui.widgets.lines import Line, Lines
@@ -88,8 +99,10 @@ class ChargeStation(Station):
         self._stack.addWidget(scrolling(self._plan_page()))
         self._stack.addWidget(scrolling(self.day))
         self.settings, self.wish = SettingsPanel(), WishPanel(session)
+        self.live = LivePanel(session)
+        self.live.came.connect(self._show_came)
         self.sets, self.charger = SetsPanel(session), ChargerPanel(session)
-        for panel in (self.settings, self.wish, self.sets, self.charger):
+        for panel in (self.settings, self.live, self.wish, self.sets, self.charger):
             side.addWidget(panel)
         side.addStretch(1)
         self._show_page(PLAN)
@@ -115,11 +128,12 @@ class ChargeStation(Station):
     @property
     def settled(self) -> bool:
         """Whether everything has been planned."""
-        return not self._worker.busy
+        return not self._worker.busy and self.live.settled
 
     def close_work(self) -> None:
         """Stop planning."""
         self._worker.close()
+        self.live.close_work()
 
     def refresh(self) -> None:
         """Show what is asked, and plan anew."""
@@ -161,7 +175,8 @@ class ChargeStation(Station):
         self.settings.show_plan(plan)
         for widget in (self.picture, self.picture.key):
             widget.setHidden(bool(plan.refused))
-        if not plan.refused:
+        self.live.show_plan(plan)
+        if not plan.refused and not self.live.running:
             self.picture.show_plan(plan)
         role = "error" if plan.refused else ""
         self._sentences.show_lines([Line(sentence, role) for sentence in plan.sentences()])
@@ -172,9 +187,15 @@ class ChargeStation(Station):
             self.day.show_day(f"Field day: {planned.complete.design.name}", planned.day)
         self._show_headline()
 
+    def _show_came(self, live: tuple[ChargePlan, Charged, Came] | None) -> None:
+        if live is not None:
+            self.picture.show_came(*live)
+        elif self.planned is not None and not self.planned.plan.refused:
+            self.picture.show_plan(self.planned.plan)
+
     def _show_page(self, page: int) -> None:
         self._stack.setCurrentIndex(page)
-        for panel, mine in ((self.settings, PLAN), (self.wish, PLAN), (self.sets, DAY)):
+        for panel, mine in ((self.settings, PLAN), (self.live, PLAN), (self.wish, PLAN), (self.sets, DAY)):
             panel.setVisible(page == mine)
         self._show_headline()
 
