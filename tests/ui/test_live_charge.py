@@ -57,8 +57,14 @@ def charges(session: Session) -> list[Recording]:
 
 
 def test_a_charge_is_watched_to_its_end_and_kept(
-    window: MainWindow, desk: Desk, station: ChargeStation, qtbot: QtBot, tmp_path: Path
+    window: MainWindow,
+    desk: Desk,
+    station: ChargeStation,
+    qtbot: QtBot,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
+    monkeypatch.setattr("wise_cellar.instruments.stand_ins.charger.LONGEST_BALANCE_S", 60.0)
     panel = station.live
     assert panel.hint.isVisibleTo(panel)
     assert not panel.watch.isVisibleTo(panel)
