@@ -47,7 +47,8 @@ def test_a_schedule_is_read_as_it_is_typed(text: str, steps: list[tuple[float, .
     ("", "has at least one step"), ("ten amps", "is no step: a current, a power or a throttle, and how long"),
     ("10 A", "is no step"), ("10 A 5 parsec", "“parsec” is not a unit of a time"),
     ("3 x (10 A 5 s", "A bracket of “3 x"), ("10 A 5 s)", "has no other"), ("0 A 5 s", "Held current must be"),
-    ("9000 A 5 s", "Held current must be"), ("5 A -3 s", "Duration must be more than 0"), ("2000 x (2 A 1 s; 1 A 1 s)", "is more than 2000 steps"),
+    ("9000 A 5 s", "Held current must be"), ("5 A -3 s", "Duration must be more than 0"),
+    ("2000 x (2 A 1 s; 1 A 1 s)", "is more than 2000 steps"),
     ("120 % 5 s", "Throttle must be at most"), ("2x(2x(2x(2x(2x(1 A 1 s)))))", "more than four deep"),
 ])  # fmt: skip
 def test_what_is_no_schedule_is_a_sentence(text: str, words: str) -> None:

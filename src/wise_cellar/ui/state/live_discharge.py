@@ -7,8 +7,9 @@ from PyQt6.QtCore import QObject
 from wise_cellar.core.documents import DocumentError, RecordingKind
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import format_volts
 from wise_cellar.instruments import Reading
-from wise_cellar.instruments.guard import Guard
+from wise_cellar.instruments.guard import VOLTS_OVER, Guard
 from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.recorder import Recorder
 from wise_cellar.ui.state.session import Session
@@ -28,6 +29,12 @@ class DischargeRecorder(Recorder):
         told = device.profile.told
         if not told.off or not told.amps:
             raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
+        cell, volts = session.complete.pack.cell, device.last.values.get("volts", 0.0) if device.last else 0.0
+        if volts > cell.max_voltage_v + VOLTS_OVER:
+            raise DocumentError(
+                f"It reads {format_volts(volts)}; one {cell.name} has up to {format_volts(cell.max_voltage_v)}. Put one"
+                " cell on the load, not the pack."
+            )
         self.guard = guard
         self._curve = GrowingRows(3)
         self._curve_s = 0.0

@@ -57,13 +57,17 @@ class Recorder(QObject):
             )
         self._session, self._device = session, device
         self.recording: Recording | None = None
-        self._rows = GrowingRows(1 + len(self._names))
+        self._widen(self._names)
         self._kept, self._kept_at = 0, 0.0
         self._begun_s: float | None = None
         self._heard = self._told_s = 0.0
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
+
+    def _widen(self, quantities: list[str]) -> None:
+        """Keep these columns after the time."""
+        self._names, self._rows = quantities, GrowingRows(1 + len(quantities))
 
     @property
     def running(self) -> bool:
@@ -114,6 +118,10 @@ class Recorder(QObject):
     def _take(self, elapsed: float, reading: Reading) -> None:
         """Keep more than the row of it."""
 
+    def _row(self, reading: Reading) -> list[float]:
+        """The numbers of a reading, a column each."""
+        return [reading.values.get(name, np.nan) for name in self._names]
+
     def _why_over(self, elapsed: float, reading: Reading) -> str:
         """Why it is over with this reading; empty where it goes on."""
         return ""
@@ -144,7 +152,7 @@ class Recorder(QObject):
                 return
             self._begun_s = reading.at_s
         elapsed = self._elapsed(reading.at_s)
-        self._rows.append([elapsed, *(reading.values.get(name, np.nan) for name in self._names)])
+        self._rows.append([elapsed, *self._row(reading)])
         if all(name in reading.values for name in self.needed):
             self._hear_it()
             self._take(elapsed, reading)
@@ -202,6 +210,11 @@ class Recorder(QObject):
         self._told_s = self._device.listener.now()
         if self._see_it_off not in self._device.watchers:
             self._device.watchers.append(self._see_it_off)
+
+    def _never_mind_off(self) -> None:
+        """It may draw again."""
+        if self._see_it_off in self._device.watchers:
+            self._device.watchers.remove(self._see_it_off)
 
     def _see_it_off(self, event: Event) -> None:
         """It is believed to be off when it says so."""

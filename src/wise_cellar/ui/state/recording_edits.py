@@ -9,7 +9,7 @@ import numpy as np
 
 from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
 from wise_cellar.core.curves.columns import LogColumn, Role
-from wise_cellar.core.documents import DischargeRecord, Recording, RecordingKind
+from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording, RecordingKind
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.store import Removal
@@ -65,15 +65,21 @@ def recordings(session: Session, *kinds: RecordingKind) -> list[Recording]:
     return sorted(found, key=lambda one: one.begun_at, reverse=True)
 
 
-def take_recording(session: Session, path: Path) -> Recording:
-    """Put the recording in a CSV beside those of the present cell; raises :class:`DocumentError`."""
-    cell = session.complete.pack.cell
-    told = {
-        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": cell.id,
-        "series_key": growing_key(), "least_v": cell.min_voltage_v, "amps": 0.0,
+def take_recording(session: Session, path: Path, kind: RecordingKind = RecordingKind.DISCHARGE) -> Recording:
+    """Put the recording in a CSV into the workspace, of a kind where it does not tell its own: beside those of the
+    present cell, or of the present pack. Raises :class:`DocumentError`."""
+    pack = session.complete.pack
+    told: dict[str, object] = {
+        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": pack.cell.id,
+        "kind": kind, "series_key": growing_key(), "least_v": pack.cell.min_voltage_v, "amps": 0.0,
         "begun_at": datetime.now().replace(microsecond=0), "ended": one_line(f"as {path.name} has it", 80),
     }  # fmt: skip
+    if kind is not RecordingKind.DISCHARGE:
+        recipe = pack.recipe
+        told |= {"series_count": recipe.series_count, "parallel_count": recipe.parallel_count, "least_v": 0.0}
     recording, rows = read_recording(path, told, NEEDED)
+    if recording.kind is RecordingKind.CHARGE:
+        raise DocumentError(f"{path.name} holds a charge; a discharge, a run or a flight is wanted.")
     session.commit(f"Take in {recording.name}", [recording])
     session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
     return recording

@@ -1,0 +1,11 @@
+"""The Logbook: what was run on the bench and flown, held against what was expected."""
+
+from wise_cellar.ui.stations.doorway import Doorway
+
+DOORWAY = Doorway(
+    title="Logbook",
+    prefixes=(),
+    search_words="bench run schedule load telemetry recordings live test by hand",
+    module="wise_cellar.ui.stations.logbook.station",
+    name="LogbookStation",
+)

@@ -1,0 +1,113 @@
+"""The Logbook station: bench runs and flights, recorded as they come over what was expected."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from wise_cellar.core.documents import Recording
+from wise_cellar.core.units import format_minutes
+from wise_cellar.ui.state.recording_edits import recorded_rows
+from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.state.work import Worker
+from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.logbook import DOORWAY
+from wise_cellar.ui.stations.logbook.run_panel import RunPanel
+from wise_cellar.ui.stations.logbook.run_picture import RunPicture
+from wise_cellar.ui.stations.logbook.run_work import PlannedRun, came_of, planned_run
+from wise_cellar.ui.stations.logbook.runs_panel import RunsPanel
+from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
+from wise_cellar.ui.widgets.lines import Line, Lines
+from wise_cellar.ui.widgets.panel import paragraph
+
+SIDE = 336
+
+
+class LogbookStation(Station):
+    """What comes over what is expected; beside it what is run, by what, and what was run."""
+
+    doorway = DOORWAY
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.planned: PlannedRun | None = None
+        self._worker = Worker(self)
+        self._worker.finished.connect(self._take)
+        self._worker.failed.connect(self._refuse)
+        column, self.headline, side = self.lay_out(SIDE)
+        self._sentences = Lines(paragraph)
+        self._sentences.setSpacing(2)
+        column.addLayout(self._sentences)
+        self.picture = RunPicture()
+        column.addWidget(self.picture.key)
+        column.addWidget(self.picture, 1)
+        self.what, self.run, self.runs = WhatPanel(session), RunPanel(session), RunsPanel(session)
+        for panel in (self.what, self.run, self.runs):
+            side.addWidget(panel)
+        side.addStretch(1)
+        self.what.asked.connect(self._ask)
+        self.run.came.connect(self.picture.show_came)
+        self.run.changed.connect(self._expect)
+        self.run.over.connect(self._list)
+        self.runs.shown.connect(self._show_recording)
+        self.runs.wanted.connect(self._go_on)
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything has been predicted."""
+        return not self._worker.busy
+
+    def close_work(self) -> None:
+        """Stop predicting."""
+        self._worker.close()
+
+    def refresh(self) -> None:
+        """Show what is there, and predict anew."""
+        self.what.refresh()
+        self._list()
+        self._ask()
+
+    def _ask(self) -> None:
+        complete = self.session.complete
+        self._worker.run(partial(planned_run, complete, self.session.answer, self.what.question()))
+
+    def _take(self, planned: PlannedRun) -> None:
+        self.planned = planned
+        self._sentences.show_lines([Line(sentence) for sentence in planned.sentences()])
+        seconds = (planned.by_hand if planned.refused else planned.expected).seconds
+        self.headline.setText(f"{self._what(planned)}: {format_minutes(seconds)} by prediction")
+        self.run.plan(planned, self.session.complete)
+
+    def _what(self, planned: PlannedRun) -> str:
+        question = planned.question
+        name = {"MISSION": self.session.complete.mission.name, "TYPED": "A typed schedule"}.get(
+            question.source.name, ""
+        )
+        return name or (question.recorded[0] if question.recorded is not None else "A recording")
+
+    def _refuse(self, error: Exception) -> None:
+        self.planned = None
+        self.headline.setText("Nothing to run yet")
+        self._sentences.show_lines([Line(str(error), "error")])
+        self.run.plan(None, self.session.complete)
+
+    def _expect(self) -> None:
+        self.picture.expect(self.run.expected, self.run.least_v)
+
+    def _list(self) -> None:
+        recorder = self.run.recorder
+        self.runs.refresh(recorder.recording if recorder is not None and recorder.running else None)
+        self.what.refresh()
+
+    def _show_recording(self, recording: Recording | None) -> None:
+        if self.run.running:
+            return
+        self._list()
+        if recording is None:
+            self.picture.show_came({})
+            return
+        rows = recorded_rows(self.session, recording)
+        self.picture.show_came(came_of(recording.quantities, rows, recording.series_count) if len(rows) else {})
+
+    def _go_on(self, recording: Recording) -> None:
+        self.run.go_on(recording)
+        self._list()
