@@ -27,6 +27,7 @@ KEEP_S, LOOK_MS = 1.0, 200
 OFF_AFTER_S = 1.0
 """So long after it was told a load should be off."""
 STILL_DRAWS = "{} was told to stop, and {} still flow: switch it off by its own switch, or unplug it."
+LEFT = "another workspace was opened"
 ENDS = {EventKind.LOST: "the link was lost", EventKind.CLOSED: "the instrument was closed"}
 
 
@@ -64,6 +65,7 @@ class Recorder(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
+        session.leaving.connect(self._leave)
 
     def _widen(self, quantities: list[str]) -> None:
         """Keep these columns after the time."""
@@ -139,6 +141,10 @@ class Recorder(QObject):
         self.stop(why)
 
     # How it goes
+
+    def _leave(self) -> None:
+        """What comes belongs into the workspace that is left."""
+        self.stop(LEFT)
 
     def _hear(self, event: Event) -> None:
         if event.kind in ENDS:

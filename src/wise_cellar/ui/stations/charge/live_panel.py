@@ -171,6 +171,14 @@ class LivePanel(QWidget):
         self._plan = plan
         self.refresh()
 
+    def begin_anew(self) -> None:
+        """Another workspace is shown: nothing of a charge in this one."""
+        self.recorder = None
+        self.attempt.hide()
+        for lines in (self.words, self.alarms):
+            lines.show_lines([])
+        self.sticks.show_groups(())
+
     def refresh(self) -> None:
         """Which chargers and which recordings there are."""
         devices = [one for one in self._session.desk.devices if {"volts", "amps"} <= set(one.profile.quantities)]

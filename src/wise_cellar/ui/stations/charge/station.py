@@ -135,6 +135,10 @@ class ChargeStation(Station):
         self._worker.close()
         self.live.close_work()
 
+    def leave_workspace(self) -> None:
+        """What was watched belongs to the one that is left."""
+        self.live.begin_anew()
+
     def refresh(self) -> None:
         """Show what is asked, and plan anew."""
         complete, answered = self.session.complete, self.session.answer

@@ -129,6 +129,15 @@ class RunPanel(QWidget):
             grid.addWidget(entry, row, 1)
         return grid
 
+    def begin_anew(self) -> None:
+        """Another workspace is shown: nothing of a run in this one."""
+        self.recorder = None
+        self.words.show_lines([])
+        self.attempt.hide()
+        self.how.setCurrentIndex(0)
+        for entry in self._entries:
+            entry.accept_shown("")
+
     @property
     def running(self) -> bool:
         """Whether something is recorded."""
@@ -291,6 +300,7 @@ class RunPanel(QWidget):
             recorder.stepped.connect(self._show_now)
         self._turn.start()
         self.over.emit()
+        self._show_now()
 
     def _pause(self) -> None:
         if isinstance(self.recorder, RunRecorder):

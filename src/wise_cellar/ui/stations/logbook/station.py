@@ -30,6 +30,7 @@ class LogbookStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.planned: PlannedRun | None = None
+        self._anew = False
         self._worker = Worker(self)
         self._worker.finished.connect(self._take)
         self._worker.failed.connect(self._refuse)
@@ -60,8 +61,19 @@ class LogbookStation(Station):
         """Stop predicting."""
         self._worker.close()
 
+    def leave_workspace(self) -> None:
+        """What was run and typed belongs to the one that is left."""
+        self._worker.forget()
+        self._anew = True
+
     def refresh(self) -> None:
         """Show what is there, and predict anew."""
+        if self._anew:
+            self._anew = False
+            self.planned = None
+            self.what.begin_anew()
+            self.run.begin_anew()
+            self.picture.show_came({})
         self.what.refresh()
         self._list()
         self._ask()

@@ -78,7 +78,7 @@ class WhatPanel(QWidget):
         self.attempt = Attempt()
         for shown in (self.source, self.text, self.recorded, self.read, self.on, self.attempt):
             inside.addWidget(shown)
-        self.text.setPlainText(session.workspace.setting(KEPT) or "")
+        self.begin_anew()
         self.source.activated.connect(lambda _place: self._changed())
         self.recorded.activated.connect(lambda _place: self._changed())
         self.on.activated.connect(lambda _place: self._changed())
@@ -114,6 +114,15 @@ class WhatPanel(QWidget):
         self.text.setVisible(source is Source.TYPED)
         self.recorded.setVisible(source is Source.RECORDED and bool(listed))
         self.read.setVisible(source is Source.RECORDED)
+
+    def begin_anew(self) -> None:
+        """Another workspace is shown: its mission, and what was typed there."""
+        self.source.setCurrentIndex(0)
+        self.on.setCurrentIndex(0)
+        self.attempt.hide()
+        self.text.blockSignals(True)
+        self.text.setPlainText(self._session.workspace.setting(KEPT) or "")
+        self.text.blockSignals(False)
 
     def _changed(self) -> None:
         self.refresh()
