@@ -154,6 +154,8 @@ def test_what_hangs_on_no_load_is_refused() -> None:
     both = beside(DESIGN, (cell_type(id="other"), {}))
     with pytest.raises(DocumentError, match="a load hangs on one"):
         predicted_run(both, steps_from_text("1 A 1 s"))
+    with pytest.raises(DocumentError, match="there is nothing to run"):
+        predicted_run(DESIGN, [])
     with pytest.raises(DocumentError, match="Nothing flows in this recording"):
         steps_of_rows(np.arange(3.0), np.full(3, 15.0), np.zeros(3))
     with pytest.raises(DocumentError, match="one of them"):

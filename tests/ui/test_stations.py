@@ -59,6 +59,7 @@ def test_only_stations_that_are_built_are_shown(window: MainWindow) -> None:
         "Extend",
         "Build",
         "Charge",
+        "Logbook",
     ]
 
 

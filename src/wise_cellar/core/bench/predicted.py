@@ -48,6 +48,8 @@ def predicted_run(complete: CompleteDesign, steps: Sequence[RunStep], *, one_cel
         raise DocumentError("A load knows no throttle: fly the mission first, and take its powers.")
     if len(complete.packs) > 1:
         raise DocumentError("Several packs are on the bus; a load hangs on one. Take a design with one pack.")
+    if not steps:
+        raise DocumentError("Nothing flies by this mission, so there is nothing to run: see Flight for why.")
     batch = lower([lower_one(complete, 1.0)])
     recipe = complete.pack.recipe
     cells = recipe.series_count * recipe.parallel_count

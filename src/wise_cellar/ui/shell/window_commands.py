@@ -58,7 +58,13 @@ def window_commands(window: Commanded) -> list[Command]:
     session, guard, taken = window.session, window.guarded, window.entries.once_taken
     open_workspace = taken(window.files.open_workspace)
     stations = [
-        Command("&View", station.title, partial(window.show_station, place), f"Ctrl+{place}", changes=False)
+        Command(
+            "&View",
+            station.title,
+            partial(window.show_station, place),
+            f"Ctrl+{place}" if place < 10 else "",
+            changes=False,
+        )
         for place, station in enumerate(STATIONS)
     ]
     step, whole_copy = window.recipe.ask_step, partial(session.duplicate_craft, whole=True)

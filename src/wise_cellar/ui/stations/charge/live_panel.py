@@ -145,6 +145,7 @@ class LivePanel(QWidget):
         for recorder in session.desk.findChildren(ChargeRecorder):
             if recorder.running:
                 self._follow(recorder)
+        self.refresh()
 
     def _follow(self, recorder: ChargeRecorder) -> None:
         self.recorder = recorder
