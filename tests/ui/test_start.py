@@ -73,7 +73,8 @@ def test_without_a_display_one_picture_a_station_is_saved(tmp_path: Path) -> Non
     assert main(["screenshots", str(tmp_path / "shots")]) == 0
     saved = sorted(path.name for path in (tmp_path / "shots").iterdir())
     assert saved == [
-        f"{name}.png" for name in ("build", "cellar", "cells", "charge", "compare", "craft", "extend", "flight", "logbook", "pack")
+        f"{name}.png"
+        for name in ("build", "cellar", "cells", "charge", "compare", "craft", "extend", "flight", "logbook", "pack")
     ]
     picture = QImage(str(tmp_path / "shots" / "pack.png"))
     assert (picture.width(), picture.height()) == (1280, 800)

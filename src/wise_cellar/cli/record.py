@@ -14,9 +14,11 @@ from wise_cellar.cli.given import end_when_told
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.recorded import heading, row_text
 from wise_cellar.core.words import quoted
-from wise_cellar.instruments import Listener, Profile, link_to, needs_asking, read_profile, shipped_profiles
+from wise_cellar.instruments import Listener, Profile, Reading, link_to, needs_asking, read_profile, shipped_profiles
 
 TURN_S = 0.05
+GROUPS_S = 1.0
+"""So long readings are waited for that tell how many groups there are."""
 
 
 def run(arguments: list[str]) -> int:
@@ -55,9 +57,10 @@ def _profile(given: str) -> Profile:
 
 
 def _write(listener: Listener, profile: Profile, file: TextIO, seconds: float | None) -> None:
-    """Headings as soon as all are known, then a row a reading."""
+    """A row a reading; headings first, as soon as it is known how many groups there are."""
     names = [] if profile.open_ended else _headed(profile, (), file)
     begun: float | None = None
+    waiting: list[Reading] = []
     until = None if seconds is None else time.monotonic() + seconds
     while until is None or time.monotonic() < until:
         time.sleep(TURN_S)
@@ -65,10 +68,15 @@ def _write(listener: Listener, profile: Profile, file: TextIO, seconds: float | 
             if event.reading is None:
                 print(event.sentence, file=sys.stderr, flush=True)
                 continue
-            names = names or _headed(profile, event.reading.values, file)
+            waiting.append(event.reading)
             begun = event.reading.at_s if begun is None else begun
-            values = (event.reading.values.get(name, math.nan) for name in names)
-            print(row_text([round(event.reading.at_s - begun, 3), *values]), file=file, flush=True)
+            if not names and event.reading.at_s - begun >= GROUPS_S:
+                names = _headed(profile, {name for one in waiting for name in one.values}, file)
+        if names and begun is not None:
+            for reading in waiting:
+                values = (reading.values.get(name, math.nan) for name in names)
+                print(row_text([round(reading.at_s - begun, 3), *values]), file=file, flush=True)
+            waiting.clear()
 
 
 def _headed(profile: Profile, told: Iterable[str], file: TextIO) -> list[str]:

@@ -30,7 +30,7 @@ def pieces(profile: Profile, line: str, heads: Sequence[str] = ()) -> list[Piece
     """What a line holds by the form of a profile, as far as :data:`MOST_PIECES`; ``heads`` are the names of its
     columns, where a line told them."""
     lines = profile.lines
-    if lines.form is Form.PAIRS:
+    if lines.form in (Form.PAIRS, Form.MAVLINK):
         found = [Piece(key, f"{value} {unit}".strip()) for key, value, unit in PAIR.findall(line)]
     elif lines.form is Form.ANSWERS:
         found = [Piece(str(number), text) for number, text in enumerate(line.split(BETWEEN_ANSWERS), 1)]
@@ -60,6 +60,10 @@ def corrected(profile: Profile, meanings: Mapping[str, tuple[str, str]], name: s
     if not meanings:
         raise DocumentError("Nothing of the line is read: say of one piece at least what it is.")
     channels = [{"quantity": quantity, "source": source, "unit": unit} for source, (quantity, unit) in meanings.items()]
+    if profile.lines.form is Form.MAVLINK:
+        here = {source.partition(".")[0] for source in meanings}
+        others = [one for one in profile.lines.channels if one.source.partition(".")[0] not in here]
+        channels += [one.model_dump() for one in others]
     found = _changed(profile, channels=channels)
     data = found.model_dump(mode="json")
     return Profile.from_data({**data, "name": name, "talk": {**data["talk"], "baud": baud}})

@@ -115,7 +115,9 @@ class Understanding:
         lines = self.profile.lines
         if lines.form is Form.ANSWERS:
             return {str(answer): (text, "")}
-        if lines.form is Form.PAIRS:
+        if lines.form is Form.MAVLINK and not PAIR.search(text):
+            return f"{text}: another baud rate, or no MAVLink?"
+        if lines.form in (Form.PAIRS, Form.MAVLINK):
             pairs = {key.strip(): (value, unit) for key, value, unit in PAIR.findall(text)}
             return pairs or f"{quoted(text)} holds no pair such as V=3.512."
         if lines.form is Form.PATTERN:

@@ -15,7 +15,7 @@ WAIT_S = 0.1
 """A read comes back after so long, with or without something."""
 OPEN_S = 2.0
 MOST_BYTES = 65536
-FORMS = "serial:/dev/ttyUSB0, tcp:127.0.0.1:5025 or file:/path/to/log.csv"
+FORMS = "serial:/dev/ttyUSB0, tcp:127.0.0.1:5025, udp:127.0.0.1:14550 or file:/path/to/log.csv"
 
 
 class LinkError(Exception):
@@ -140,6 +140,47 @@ class TcpLink(Link):
             self._socket = None
 
 
+class UdpLink(Link):
+    """A port of this computer that is sent to; nothing is answered."""
+
+    def __init__(self, host: str, port: int) -> None:
+        self.name, self._host, self._port = f"{host}:{port}", host, port
+        self._socket: socket.socket | None = None
+
+    def open(self) -> None:
+        """Take what comes to the port."""
+        family = socket.AF_INET6 if ":" in self._host else socket.AF_INET
+        opened = socket.socket(family, socket.SOCK_DGRAM)
+        try:
+            opened.bind((self._host, self._port))
+        except OSError as error:
+            opened.close()
+            raise LinkError(f"{self.name} cannot be listened to: {_why(error)}.") from error
+        opened.settimeout(WAIT_S)
+        self._socket = opened
+
+    def read(self) -> bytes:
+        """What one packet holds."""
+        if self._socket is None:
+            raise LinkError(f"{self.name} is not open.")
+        try:
+            return self._socket.recv(MOST_BYTES)
+        except TimeoutError:
+            return b""
+        except OSError as error:
+            raise LinkError(f"{self.name} was lost: {_why(error)}.") from error
+
+    def write(self, data: bytes) -> None:
+        """It is only listened to."""
+        raise LinkError(f"{self.name} is only listened to, and cannot be told anything.")
+
+    def close(self) -> None:
+        """Listen no more."""
+        if self._socket is not None:
+            self._socket.close()
+            self._socket = None
+
+
 class FileLink(Link):
     """A file that another program goes on writing: read from its beginning, and on as it grows."""
 
@@ -186,10 +227,10 @@ def link_to(address: str, baud: int = 115200) -> Link:
         return SerialLink(rest, baud)
     if kind == "file" and rest:
         return FileLink(Path(rest))
-    if kind == "tcp":
+    if kind in ("tcp", "udp"):
         host, _, port = rest.rpartition(":")
         if host and port.isdecimal() and 0 < int(port) < 65536:
-            return TcpLink(host.strip("[]"), int(port))
+            return (TcpLink if kind == "tcp" else UdpLink)(host.strip("[]"), int(port))
     if os.path.exists(address):
         return SerialLink(address, baud)
     raise DocumentError(f"{quoted(address)} is no address of a device; write {FORMS}.")
@@ -197,9 +238,10 @@ def link_to(address: str, baud: int = 115200) -> Link:
 
 def needs_asking(address: str) -> bool:
     """Whether an address lies outside of this computer, so that the user is asked before it is opened."""
-    if not address.strip().startswith("tcp:"):
+    kind, _, rest = address.strip().partition(":")
+    if kind not in ("tcp", "udp"):
         return False
-    host = address.strip().removeprefix("tcp:").rpartition(":")[0].strip("[]")
+    host = rest.rpartition(":")[0].strip("[]")
     if host == "localhost":
         return False
     try:

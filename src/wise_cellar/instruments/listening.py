@@ -10,7 +10,8 @@ from enum import StrEnum
 
 from wise_cellar.instruments.lines import BETWEEN_ANSWERS, Reading, Refusal, Splitter, Understanding
 from wise_cellar.instruments.links import Link, LinkError
-from wise_cellar.instruments.profile import Mode, Profile
+from wise_cellar.instruments.mavlink import MessageSplitter, sources
+from wise_cellar.instruments.profile import Form, Mode, Profile
 
 AGAIN_S, LONGEST_AGAIN_S = 0.3, 5.0
 """After so long a lost link is tried again, twice as long each time up to the second."""
@@ -126,12 +127,16 @@ class Listener:
             pause = min(2 * pause, LONGEST_AGAIN_S)
 
 
+def _splitter(profile: Profile) -> Splitter | MessageSplitter:
+    return MessageSplitter(sources(profile)) if profile.lines.form is Form.MAVLINK else Splitter()
+
+
 class _Turn:
     """From one opening of a link to its loss."""
 
     def __init__(self, listener: Listener, link: Link) -> None:
         self._of, self._link = listener, link
-        self._splitter, self._reads = Splitter(), Understanding(listener.profile)
+        self._splitter, self._reads = _splitter(listener.profile), Understanding(listener.profile)
         self._heard_s = self._now()
         self._window_s, self._in_window, self._passed = self._now(), 0, 0
         self._line: tuple[str, float] = ("", -1.0)

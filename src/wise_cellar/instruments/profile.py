@@ -43,6 +43,8 @@ class Form(StrEnum):
     """By a regular expression with named groups."""
     ANSWERS = "answers"
     """One number an answer, in the order of what was asked."""
+    MAVLINK = "mavlink"
+    """Messages of that protocol, told as pairs."""
 
 
 class LineEnd(StrEnum):

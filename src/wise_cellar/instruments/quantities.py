@@ -24,11 +24,11 @@ def _scaled(**factors: float) -> dict[str, tuple[float, float]]:
 
 QUANTITIES = {
     "volts": Quantity("Volts", "V", _scaled(V=1, mV=1e-3, uV=1e-6)),
-    "amps": Quantity("Amps", "A", _scaled(A=1, mA=1e-3)),
+    "amps": Quantity("Amps", "A", _scaled(A=1, mA=1e-3, cA=1e-2)),
     "resistance": Quantity("Resistance", "mΩ", {"mΩ": (1, 0), "mohm": (1, 0), "Ω": (1e3, 0), "ohm": (1e3, 0)}),
     "mass": Quantity("Mass", "g", _scaled(g=1, kg=1e3, oz=28.349523125, lb=453.59237)),
     "temperature": Quantity(
-        "Temperature", "°C", {"°C": (1, 0), "C": (1, 0), "°F": (5 / 9, -160 / 9), "K": (1, -273.15)}
+        "Temperature", "°C", {"°C": (1, 0), "C": (1, 0), "°F": (5 / 9, -160 / 9), "K": (1, -273.15), "c°C": (0.01, 0)}
     ),
     "charge": Quantity("Charge", "mAh", _scaled(mAh=1, Ah=1e3)),
     "energy": Quantity("Energy", "Wh", _scaled(Wh=1, mWh=1e-3)),

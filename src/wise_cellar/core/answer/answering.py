@@ -33,13 +33,13 @@ SOON_S, HOUR_S = 10.0, 3600.0
 """After landing: when a pilot reads the volts, and when they tell the charge."""
 
 
-def answer(complete: CompleteDesign) -> Answer:
-    """Fly one complete design and answer for it.
+def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
+    """Fly one complete design and answer for it; ``power_share``: it needs so much of the power that it is thought to.
 
     Raises :class:`~wise_cellar.core.documents.DocumentError` when the craft's known flight cannot be explained.
     """
     calibration = calibrate(complete.craft)
-    lowered = lower_one(complete, calibration.factor if calibration else 1.0)
+    lowered = lower_one(complete, (calibration.factor if calibration else 1.0) * power_share)
     batch = lower([lowered])
     flown = fly(batch, record=True)
     trace = flown.trace[0]

@@ -10,6 +10,7 @@ from wise_cellar.core.charge import charge_plan
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.words import quoted
 from wise_cellar.instruments.stand_ins.charger import PackCharger
+from wise_cellar.instruments.stand_ins.craft import FlyingCraft
 from wise_cellar.instruments.stand_ins.load import Load
 from wise_cellar.instruments.stand_ins.stand_in import StandIn
 from wise_cellar.instruments.stand_ins.tray import CellMeter, Scale
@@ -42,6 +43,7 @@ KINDS = {
     "scale": Kind("scale", lambda on, seed, by_hand: Scale(on.pack.cell, seed, by_hand=by_hand)),
     "load": Kind("load on one cell", lambda on, seed, _by_hand: Load(on.pack.cell, seed)),
     "pack-load": Kind("load on the pack", _pack_load),
+    "craft": Kind("craft in flight", lambda on, seed, _by_hand: FlyingCraft(on, seed)),
     "charger": Kind("charger on the pack", _charger),
 }
 """By the word that a command takes."""

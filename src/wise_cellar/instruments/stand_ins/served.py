@@ -56,12 +56,12 @@ class Served:
                 for line in orders.feed(os.read(self._master, 4096)):
                     answer = self.stand_in.order(line, now)
                     if answer is not None:
-                        self._send(answer)
-            for line in self.stand_in.lines(now):
-                self._send(line)
+                        self._send(answer.encode() + b"\r\n")
+            self._send(self.stand_in.data(now))
 
-    def _send(self, line: str) -> None:
+    def _send(self, data: bytes) -> None:
         try:
-            os.write(self._master, line.encode() + b"\r\n")
+            while data:
+                data = data[os.write(self._master, data) :]
         except BlockingIOError:
             return  # nobody listens: what a real device sends then is gone as well

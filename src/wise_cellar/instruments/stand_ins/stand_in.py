@@ -16,6 +16,10 @@ class StandIn(ABC):
     def lines(self, now_s: float) -> Sequence[str]:
         """What it sends of itself until then."""
 
+    def data(self, now_s: float) -> bytes:
+        """The same as bytes; of a device that sends no text, its messages."""
+        return b"".join(line.encode() + b"\r\n" for line in self.lines(now_s))
+
     def order(self, text: str, now_s: float) -> str | None:
         """Its answer to a line that it is sent; none where it does not answer."""
         return None

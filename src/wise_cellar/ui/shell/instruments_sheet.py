@@ -71,7 +71,7 @@ class _DeviceCard(QWidget):
         if device.last is not None:
             told = "   ".join(
                 f"{quantity_of(name).title} {format_number(value, 3)} {quantity_of(name).unit}"
-                for name, value in device.last.values.items()
+                for name, value in device.latest.items()
             )
         self.understood.setText(told)
         self.sentence.setText(device.sentence)

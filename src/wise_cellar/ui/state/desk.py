@@ -65,6 +65,8 @@ class Device:
     """The stand-in behind it, where it is one of ours."""
     lines: deque[str] = field(default_factory=lambda: deque(maxlen=MOST_LINES))
     last: Reading | None = None
+    latest: dict[str, float] = field(default_factory=dict)
+    """Of every quantity what was told last: a device may tell of them one after the other."""
     heads: tuple[str, ...] = ()
     """Names of its columns, where it has told them."""
     sentence: str = ""
@@ -74,8 +76,8 @@ class Device:
 
     @property
     def channels(self) -> tuple[RecordedChannel, ...]:
-        """What it tells, by its profile and by what came last."""
-        return self.profile.recorded(self.last.values if self.last is not None else ())
+        """What it tells, by its profile and by what has come."""
+        return self.profile.recorded(self.latest)
 
     @property
     def speed(self) -> float:
@@ -140,6 +142,7 @@ class Desk(QObject):
         self._end(device)
         device.profile, device.last, device.sentence = profile, None, ""
         device.settlings.clear()
+        device.latest.clear()
         device.listener = _listener(profile, device.address)
         device.listener.start()
         self.changed.emit()
@@ -201,6 +204,7 @@ class Desk(QObject):
                 if event.reading is not None:
                     device.lines.append(event.line)
                     device.last = event.reading
+                    device.latest |= event.reading.values
                     settled |= self._settle(device, event.reading)
                 else:
                     device.sentence = event.sentence

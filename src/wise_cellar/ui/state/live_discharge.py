@@ -29,7 +29,7 @@ class DischargeRecorder(Recorder):
         told = device.profile.told
         if not told.off or not told.amps:
             raise DocumentError(f"{device.name} cannot be told what to draw, and when to stop; choose a load.")
-        cell, volts = session.complete.pack.cell, device.last.values.get("volts", 0.0) if device.last else 0.0
+        cell, volts = session.complete.pack.cell, device.latest.get("volts", 0.0)
         if volts > cell.max_voltage_v + VOLTS_OVER:
             raise DocumentError(
                 f"It reads {format_volts(volts)}; one {cell.name} has up to {format_volts(cell.max_voltage_v)}. Put one"

@@ -49,7 +49,7 @@ class RunRecorder(Recorder):
         self.steps, self.guard, self.by_hand = tuple(steps), guard, by_hand
         if not by_hand:
             self._may_be_told()
-        volts = device.last.values.get("volts", 0.0) if device.last is not None else 0.0
+        volts = device.latest.get("volts", 0.0)
         if volts > guard.most_v:
             raise DocumentError(f"It cannot begin: {not_so_many_cells(volts, guard.most_v)}.")
         if volts <= guard.least_v:

@@ -129,17 +129,29 @@ def step_words(step: RunStep) -> str:
     return step.name or "rest"
 
 
-def came_of(quantities: Sequence[str], rows: Floats, series: int) -> dict[str, Floats]:
-    """Time and what is drawn of a recording, by plot: not a number where a gap is."""
+Lines = dict[str, tuple[Floats, Floats]]
+"""By plot, seconds and values."""
 
-    def column(name: str) -> Floats:
-        return rows[:, 1 + quantities.index(name)] if name in quantities else np.full(len(rows), np.nan)
 
-    volts, amps = column("volts"), column("amps")
+def came_of(quantities: Sequence[str], rows: Floats, series: int) -> Lines:
+    """What a recording holds, by plot. A device may tell of its quantities one after the other: each has times of its
+    own; a row of no numbers is a gap in all of them."""
+    gaps = np.isnan(rows[:, 1:]).all(axis=1)
+
+    def line(*names: str) -> tuple[Floats, list[Floats]]:
+        if any(name not in quantities for name in names):
+            return np.zeros(0), [np.zeros(0)] * len(names)
+        columns = rows[:, [1 + quantities.index(name) for name in names]]
+        kept = np.isfinite(columns).all(axis=1) | gaps
+        return rows[kept, 0], list(columns[kept].T)
+
+    amps_s, (amps,) = line("amps")
+    volts_s, (volts,) = line("volts")
+    both_s, (each_v, each_a) = line("volts", "amps")
+    warm_s, (celsius,) = line("temperature")
     return {
-        "time": rows[:, 0],
-        "amps": amps,
-        "cell": volts / series,
-        "watts": volts * amps,
-        "celsius": column("temperature"),
+        "amps": (amps_s, amps),
+        "cell": (volts_s, volts / series),
+        "watts": (both_s, each_v * each_a),
+        "celsius": (warm_s, celsius),
     }
