@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import Recording, RecordingKind
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.demo import sample_workspace
 from wise_cellar.instruments import shipped_profiles
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.load import Load
@@ -249,3 +250,52 @@ def test_a_pack_where_a_cell_is_wanted_is_refused(
     logbook.run.start.click()
     assert "It cannot begin: 16." in logbook.run.attempt.text()
     assert not runs(window.session)
+
+
+def test_a_flight_is_recorded_from_take_off_over_what_was_expected_and_run_again(
+    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+) -> None:
+    device = desk.open_stand_in("craft", window.session.complete, seed=4, speed=60.0)
+    qtbot.waitUntil(lambda: {"amps", "group-4", "throttle"} <= set(device.latest), timeout=10000)
+    assert logbook.run.how.itemText(0) == str(How.HAND), "nothing can be told to a craft"
+    logbook.run.how.setCurrentIndex(1)
+    logbook.run.how.activated.emit(1)
+    assert not logbook.run.limits.isVisibleTo(logbook.run)
+    logbook.run.start.click()
+    flight = logbook.run.recorder
+    assert flight is not None
+    assert "Listening. It is recorded from take-off on." in words(logbook) or len(flight.rows)
+    qtbot.waitUntil(lambda: len(flight.rows) > 0 and flight.rows[-1, 0] > 200, timeout=20000)
+    amps = flight.rows[:, 1 + flight.quantities.index("amps")]
+    assert amps[np.isfinite(amps)][0] > 5, "it begins with the take-off"
+    assert "expected" in words(logbook)
+    assert set(logbook.picture.came) == {"amps", "cell", "watts", "celsius"}
+    assert all(np.isfinite(values).all() for _, values in logbook.picture.came.values()), "no gaps where none is"
+    logbook.run.stop_it.click()
+    (one,) = [each for each in window.session.all(Recording).values() if each.kind is RecordingKind.FLIGHT]
+    assert one.design_id == window.session.complete.design.id
+    place = list(Source).index(Source.RECORDED)
+    logbook.what.source.setCurrentIndex(place)
+    logbook.what.source.activated.emit(place)
+    qtbot.waitUntil(
+        lambda: logbook.planned is not None and logbook.planned.question.source is Source.RECORDED, timeout=9000
+    )
+    assert logbook.planned is not None
+    seconds = sum(step.seconds for step in logbook.planned.load)
+    assert seconds == pytest.approx(flight.rows[-1, 0], rel=0.02)
+
+
+def test_what_is_recorded_ends_with_its_workspace(
+    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
+) -> None:
+    _, load = load_on_the_pack(desk)
+    typed(logbook, "10 A 500 s", qtbot)
+    recorder = started(logbook, qtbot)
+    qtbot.waitUntil(lambda: load.on, timeout=5000)
+    window.session.go_on_in(sample_workspace(tmp_path / "other.cellar"))
+    assert not recorder.running
+    qtbot.waitUntil(lambda: not load.on, timeout=5000)
+    assert recorder.recording is not None
+    assert recorder.recording.ended == "another workspace was opened"
+    assert not window.session.all(Recording)
+    assert logbook.run.recorder is None

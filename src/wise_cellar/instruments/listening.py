@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from wise_cellar.instruments.lines import BETWEEN_ANSWERS, Reading, Refusal, Splitter, Understanding
 from wise_cellar.instruments.links import Link, LinkError
-from wise_cellar.instruments.mavlink import MessageSplitter, sources
+from wise_cellar.instruments.mavlink import MessageSplitter
 from wise_cellar.instruments.profile import Form, Mode, Profile
 
 AGAIN_S, LONGEST_AGAIN_S = 0.3, 5.0
@@ -128,7 +128,7 @@ class Listener:
 
 
 def _splitter(profile: Profile) -> Splitter | MessageSplitter:
-    return MessageSplitter(sources(profile)) if profile.lines.form is Form.MAVLINK else Splitter()
+    return MessageSplitter(profile) if profile.lines.form is Form.MAVLINK else Splitter()
 
 
 class _Turn:

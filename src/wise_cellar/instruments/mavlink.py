@@ -1,13 +1,14 @@
 """MAVLink messages (versions 1 and 2) as lines of pairs, such as ``SYS_STATUS.voltage_battery=15230``.
 
-A line holds one message: its fields that are numbers, without those that say that they are unknown. Fields of a list
-have their place behind them, ``BATTERY_STATUS.voltages.1``; messages of a second battery are ``BATTERY_STATUS_2``.
-Only messages that a profile reads become lines. Source: the public definitions of the protocol's common messages.
+A line holds one message: its fields that are numbers, without those that say that they are unknown; what is read of
+them stands first. Fields of a list have their place behind them, ``BATTERY_STATUS.voltages.1``; messages of a second
+battery are ``BATTERY_STATUS_2``. Only messages that a profile reads become lines. Source: the public definitions of
+the protocol's common messages.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import Any
 
 from wise_cellar.instruments.profile import Profile
@@ -28,18 +29,14 @@ STRANGE_BYTES = 64
 """So many without a message are told."""
 
 
-def sources(profile: Profile) -> frozenset[str]:
-    """Names of the messages that a profile reads."""
-    return frozenset(channel.source.partition(".")[0] for channel in profile.lines.channels)
-
-
 class MessageSplitter:
     """Bytes into lines, in whatever pieces they come; a stand-in for the splitter of texts."""
 
-    def __init__(self, wanted: Iterable[str]) -> None:
+    def __init__(self, profile: Profile) -> None:
         from pymavlink.dialects.v20 import common
 
-        self._new, self._wanted = common.MAVLink, frozenset(wanted)
+        self._new, self._lines = common.MAVLink, profile.lines
+        self._wanted = frozenset(channel.source.partition(".")[0] for channel in profile.lines.channels)
         self._strange = 0
         self.forget()
 
@@ -64,9 +61,10 @@ class MessageSplitter:
         battery = getattr(message, "id", 0) if kind == "BATTERY_STATUS" else 0
         name = f"{kind}_{battery + 1}" if battery else kind
         if name in self._wanted:
-            pairs = " ".join(f"{name}.{field}={value}" for field, value in _numbers(kind, message))
+            pairs = {f"{name}.{field}": value for field, value in _numbers(kind, message)}
+            ordered = sorted(pairs, key=lambda source: self._lines.at(source) is None)
             if pairs:
-                yield pairs
+                yield " ".join(f"{source}={pairs[source]}" for source in ordered)
 
 
 def _numbers(kind: str, message: Any) -> Iterator[tuple[str, float]]:

@@ -30,6 +30,7 @@ HOW = (
     " volts, a pack's mass. Nothing is opened that you did not choose."
 )
 OUTSIDE = "This address lies outside of this computer. Press Open once more if you mean it."
+SPEEDS = {"as time goes": 1.0, "ten times as fast": 10.0, "an hour a minute": 60.0}
 WAITING = "nothing yet"
 
 
@@ -47,21 +48,34 @@ class _DeviceCard(QWidget):
         self.title = Label()
         self.title.setFont(font(13, strong=True))
         row.addWidget(self.title, 1)
+        self.truths = QPushButton("Its truths")
+        self.truths.setToolTip("What is really so of the device that stands in")
+        self.truths.setVisible(device.served is not None)
         self.correct, self.close_it = QPushButton("Correct…"), QPushButton("Close")
         self.correct.setToolTip("Say what each piece of its lines is")
-        for button, run in ((self.correct, correct), (self.close_it, close)):
+        ways = ((self.truths, lambda _device: self._tell()), (self.correct, correct), (self.close_it, close))
+        for button, run in ways:
             button.setProperty("role", "quiet")
             button.setAutoDefault(False)
             button.clicked.connect(lambda _on, run=run: run(device))
             row.addWidget(button)
         inside.addLayout(row)
         self.understood = Label()
+        self.understood.setWordWrap(True)
         inside.addWidget(self.understood)
         self.sentence = note(role="error")
         inside.addWidget(self.sentence)
-        self.raw = Lines()
+        self.raw, self.told = Lines(), Lines()
         inside.addLayout(self.raw)
+        inside.addLayout(self.told)
         self.refresh()
+
+    def _tell(self) -> None:
+        """What is really so now; once more puts it away."""
+        served = self.device.served
+        if served is not None:
+            truths = [] if self.told.lines else served.stand_in.truths()
+            self.told.show_lines([Line(truth, "", 11.5) for truth in truths])
 
     def refresh(self) -> None:
         """Show what was heard last."""
@@ -116,8 +130,11 @@ class InstrumentsSheet(QDialog):
         self.start = QPushButton("Start a stand-in")
         self.start.setAutoDefault(False)
         self.start.clicked.connect(lambda _on: self._start())
-        row.addWidget(self.kinds)
-        row.addWidget(self.start)
+        self.speeds = Chooser()
+        self.speeds.setAccessibleName("How fast its time passes")
+        self.speeds.addItems(list(SPEEDS))
+        for widget in (self.kinds, self.speeds, self.start):
+            row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
         self.attempt = Attempt()
@@ -189,4 +206,5 @@ class InstrumentsSheet(QDialog):
 
     def _start(self) -> None:
         kind = list(KINDS)[self.kinds.currentIndex()]
-        self.attempt.make(lambda: self._desk.open_stand_in(kind, self._design()))
+        speed = list(SPEEDS.values())[self.speeds.currentIndex()]
+        self.attempt.make(lambda: self._desk.open_stand_in(kind, self._design(), speed=speed))

@@ -50,7 +50,7 @@ SAID = {
     " takes the pack off.",
     "hand": "Bolt the craft down, keep out of the plane of its propellers, and have a second hand on the plug."
     " Nothing here can cut its throttle.",
-    "flight": "It is only listened to: nothing is sent to the craft, and nothing of it stands in for looking at it.",
+    "flight": "It is only listened to: nothing is sent to the craft. Keep your eyes on the craft, not on this.",
 }
 
 
@@ -97,7 +97,8 @@ class RunPanel(QWidget):
         self.how.setAccessibleName("Who leads it")
         for widget in (self.hint, self.devices, self.how):
             inside.addWidget(widget)
-        inside.addLayout(self._made_limits())
+        self.limits = self._made_limits()
+        inside.addWidget(self.limits)
         self.start, self.pause, self.stop_it = QPushButton("Start"), QPushButton("Pause"), QPushButton("Stop")
         inside.addLayout(_row((self.start, self._start), (self.pause, self._pause), (self.stop_it, self._stop)))
         self.words = Lines(paragraph)
@@ -119,15 +120,17 @@ class RunPanel(QWidget):
                 self._follow(recorder)
         self.refresh()
 
-    def _made_limits(self) -> QGridLayout:
-        grid = QGridLayout()
+    def _made_limits(self) -> QWidget:
+        limits = QWidget()
+        grid = QGridLayout(limits)
+        grid.setContentsMargins(0, 0, 0, 0)
         self.least, self.warmest, self.most = EntryLine(), EntryLine(), EntryLine()
         self._entries = (self.least, self.warmest, self.most)
         for row, ((title, unit), entry) in enumerate(zip(LIMITS, self._entries, strict=True)):
             entry.setAccessibleName(title)
             grid.addWidget(Label(f"{title}, {shown(unit.symbol).symbol}"), row, 0)
             grid.addWidget(entry, row, 1)
-        return grid
+        return limits
 
     def begin_anew(self) -> None:
         """Another workspace is shown: nothing of a run in this one."""
@@ -210,7 +213,7 @@ class RunPanel(QWidget):
     def _show_state(self) -> None:
         running, there = self.running, bool(self._devices)
         way = self.way
-        limits = way is not How.FLIGHT
+        self.limits.setVisible(way is not How.FLIGHT)
         self.hint.setVisible(not there and not running)
         for widget, seen in (
             (self.devices, there and not running), (self.how, there and not running),
@@ -219,7 +222,7 @@ class RunPanel(QWidget):
         ):  # fmt: skip
             widget.setVisible(seen)
         for entry in self._entries:
-            entry.setEnabled(limits and not running)
+            entry.setEnabled(not running)
         self.start.setEnabled(self._planned is not None)
         self.pause.setText("Go on" if isinstance(self.recorder, RunRecorder) and self.recorder.paused else "Pause")
         self.caution.setText(SAID[way.name.lower()])
