@@ -34,12 +34,12 @@ def charged_by_a_stand_in(seed: int, really_percent: float = 60.0) -> Came:
         lines += charger.lines(len(lines) + 30.0)
     rows = np.array([[float(text) for text in re.findall(r"=([-\d.]+)", line)] for line in lines[1:]])
     rows = rows[: int(np.flatnonzero(rows[:, 1] > 0.05)[-1]) + 1]
-    return Came(np.arange(len(rows), dtype=float), rows[:, 1], rows[:, 0], rows[:, 4:], rows[:, 2])
+    return Came.of(np.arange(len(rows), dtype=float), rows[:, 1], rows[:, 0], rows[:, 4:], rows[:, 2])
 
 
 def until(came: Came, seconds: float) -> Came:
     upto = came.time_s <= seconds
-    return Came(came.time_s[upto], came.amps[upto], came.volts[upto], came.groups[upto], came.celsius[upto])
+    return Came.of(came.time_s[upto], came.amps[upto], came.volts[upto], came.groups[upto], came.celsius[upto])
 
 
 def as_planned(charged: Charged | None = None, **changed: Callable[[Came], np.ndarray]) -> Came:
@@ -50,8 +50,9 @@ def as_planned(charged: Charged | None = None, **changed: Callable[[Came], np.nd
         np.interp(time_s, charged.time_s, values)
         for values in (charged.current_a, charged.voltage_v, charged.temperature_c)
     )
-    came = Came(time_s, amps, volts, np.repeat(volts[:, None] / cells, cells, axis=1), celsius)
-    return replace(came, **{name: change(came) for name, change in changed.items()})
+    came = Came.of(time_s, amps, volts, np.repeat(volts[:, None] / cells, cells, axis=1), celsius)
+    now = replace(came, **{name: change(came) for name, change in changed.items()})
+    return Came.of(now.time_s, now.amps, now.volts, now.groups, now.celsius)
 
 
 def said(came: Came) -> list[str]:
@@ -114,7 +115,7 @@ def test_a_current_that_stays_while_the_volts_are_held_is_told() -> None:
     held = np.maximum(time_s - held_s, 0)
     amps = np.maximum(np.interp(time_s, whole.time_s, whole.amps), 3.0)
     volts = np.where(held > 0, plan().cells * plan().full_v, np.interp(time_s, whole.time_s, whole.volts))
-    stays = Came(time_s, amps, volts, np.zeros((len(time_s), 0)), np.full(len(time_s), np.nan))
+    stays = Came.of(time_s, amps, volts, np.zeros((len(time_s), 0)), np.full(len(time_s), np.nan))
     assert any("it should fall" in sentence for sentence in said(stays))
     assert not any("it should fall" in sentence for sentence in said(until(stays, held_s + 300)))
 

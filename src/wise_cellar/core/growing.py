@@ -27,6 +27,13 @@ class GrowingRows:
         self._body[self._count] = row
         self._count += 1
 
+    def extend(self, rows: Floats) -> None:
+        """Add some, (rows, wide)."""
+        while self._count + len(rows) > len(self._body):
+            self._body = np.concatenate([self._body, np.empty_like(self._body)])
+        self._body[self._count : self._count + len(rows)] = rows
+        self._count += len(rows)
+
     @property
     def rows(self) -> Floats:
         """(rows, wide) All of them, without a copy."""

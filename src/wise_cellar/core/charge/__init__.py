@@ -15,7 +15,7 @@ from wise_cellar.core.charge.field_day import (
     timetable_csv,
 )
 from wise_cellar.core.charge.plan import ChargePlan, about, charge_plan, planned
-from wise_cellar.core.charge.watched import APART_V, KNOWN_AFTER_S, Alarm, Came, Watched, expected_from, watched
+from wise_cellar.core.charge.watched import APART_V, KNOWN_AFTER_S, Alarm, Came, Watched, expected_from, flows, watched
 
 __all__ = [
     "APART_V",
@@ -42,6 +42,7 @@ __all__ = [
     "cooling_s",
     "expected_from",
     "field_day",
+    "flows",
     "never_v",
     "planned",
     "set_kind",

@@ -71,6 +71,16 @@ class Came:
     """(readings, groups) Volts of each; no column where it tells none."""
     celsius: Floats
     """Not a number where it does not tell it."""
+    charge_mah: Floats
+    """That has flowed, by its own current."""
+
+    @classmethod
+    def of(cls, time_s: Floats, amps: Floats, volts: Floats, groups: Floats, celsius: Floats) -> Came:
+        """With the charge summed up."""
+        steps = 0.5 * (amps[1:] + amps[:-1]) * np.diff(time_s) / 3.6
+        return cls(
+            time_s, amps, volts, groups, celsius, np.concatenate([np.zeros(min(len(amps), 1)), np.cumsum(steps)])
+        )
 
     def __len__(self) -> int:
         return len(self.time_s)
@@ -82,8 +92,8 @@ class Came:
 
     @property
     def put_in_mah(self) -> float:
-        """By its own current."""
-        return float(np.trapezoid(self.amps, self.time_s)) / 3.6 if len(self) > 1 else 0.0
+        """All of it."""
+        return float(self.charge_mah[-1]) if len(self) else 0.0
 
     def now(self) -> Came:
         """The median of the last readings, as one."""
@@ -94,11 +104,17 @@ class Came:
             volts=np.atleast_1d(np.median(self.volts[last])),
             groups=np.median(self.groups[last], axis=0, keepdims=True),
             celsius=np.atleast_1d(np.median(self.celsius[last])),
+            charge_mah=self.charge_mah[-1:],
         )
 
     def flows(self, plan: ChargePlan) -> bool:
         """Whether a current flows."""
-        return bool(self.amps[-1] > max(FLOWS_SHARE * plan.current_a, FLOWS_A))
+        return flows(plan, float(self.amps[-1]))
+
+
+def flows(plan: ChargePlan, amps: float) -> bool:
+    """Whether so little is a current of this charge."""
+    return amps > max(FLOWS_SHARE * plan.current_a, FLOWS_A)
 
 
 @dataclass(frozen=True)

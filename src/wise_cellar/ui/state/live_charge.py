@@ -7,7 +7,7 @@ import time
 import numpy as np
 from PyQt6.QtCore import QObject
 
-from wise_cellar.core.charge import Came, Charged, ChargePlan, Watched, watched
+from wise_cellar.core.charge import Came, Charged, ChargePlan, Watched, flows, watched
 from wise_cellar.core.documents import RecordingKind
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
@@ -34,7 +34,7 @@ class ChargeRecorder(Recorder):
         self.plan, self.expected = plan, plan.charged
         self.stops_at_alarm = bool(device.profile.told.off)
         self._places = _places(self._names)
-        self._came = GrowingRows(4 + len(self._places[1]))
+        self._came = GrowingRows(5 + len(self._places[1]))
         self._flowed_s = 0.0
         self.watched: Watched | None = None
 
@@ -69,12 +69,13 @@ class ChargeRecorder(Recorder):
     def _begins(self, reading: Reading) -> bool:
         self._hear_it()
         amps = reading.values.get("amps", 0.0)
-        return _came(np.array([[0.0, amps, 0.0, 0.0]])).flows(self.plan)
+        return flows(self.plan, amps)
 
     def _take(self, elapsed: float, reading: Reading) -> None:
         values = [reading.values.get(self._names[place], np.nan) for place in self._places[1]]
         told = reading.values
-        self._came.append([elapsed, told["amps"], told["volts"], told.get("temperature", np.nan), *values])
+        warmth = told.get("temperature", np.nan)
+        self._came.append([elapsed, told["amps"], told["volts"], warmth, self.drawn_mah, *values])
         if self.came.flows(self.plan):
             self._flowed_s = elapsed
         self.watched = watched(self.plan, self.expected, self.came)
@@ -99,10 +100,11 @@ class ChargeRecorder(Recorder):
 
 def came_of(quantities: list[str], rows: Floats) -> Came:
     """What a recording of a charge holds."""
-    (time_and_told, groups) = _places(quantities)
-    there = np.isfinite(rows[:, [1 + place for place in time_and_told[:2]]]).all(axis=1)
-    columns = [rows[there, 0], *(_column(rows[there], place) for place in (*time_and_told, *groups))]
-    return _came(np.stack(columns, axis=1))
+    told, groups = _places(quantities)
+    there = np.isfinite(rows[:, [1 + place for place in told[:2]]]).all(axis=1)
+    amps, volts, celsius = (_column(rows[there], place) for place in told)
+    each = [_column(rows[there], place) for place in groups]
+    return Came.of(rows[there, 0], amps, volts, np.stack(each, axis=1) if each else np.zeros((len(amps), 0)), celsius)
 
 
 def _places(quantities: list[str]) -> tuple[list[int], list[int]]:
@@ -116,7 +118,10 @@ def _column(rows: Floats, place: int) -> Floats:
 
 
 def _came(rows: Floats) -> Came:
-    return Came(time_s=rows[:, 0], amps=rows[:, 1], volts=rows[:, 2], groups=rows[:, 4:], celsius=rows[:, 3])
+    return Came(
+        time_s=rows[:, 0], amps=rows[:, 1], volts=rows[:, 2], groups=rows[:, 5:], celsius=rows[:, 3],
+        charge_mah=rows[:, 4],
+    )  # fmt: skip
 
 
 def charge_name(plan: ChargePlan) -> str:

@@ -36,8 +36,7 @@ class DischargeRecorder(Recorder):
                 " cell on the load, not the pack."
             )
         self.guard = guard
-        self._curve = GrowingRows(3)
-        self._curve_s = 0.0
+        self._curve = GrowingRows(2)
 
     @property
     def curve(self) -> tuple[Floats, Floats]:
@@ -62,13 +61,7 @@ class DischargeRecorder(Recorder):
         return False
 
     def _take(self, elapsed: float, reading: Reading) -> None:
-        volts, amps = reading.values["volts"], max(reading.values["amps"], 0.0)
-        mah = 0.0
-        if len(self._curve):
-            before_mah, _, before_a = self._curve.rows[-1]
-            mah = before_mah + (elapsed - self._curve_s) * 0.5 * (before_a + amps) / 3.6
-        self._curve_s = elapsed
-        self._curve.append([mah, volts, amps])
+        self._curve.append([self.drawn_mah, reading.values["volts"]])
 
     def _why_over(self, elapsed: float, reading: Reading) -> str:
         return self.guard.at(elapsed, reading.values)

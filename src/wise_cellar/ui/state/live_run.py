@@ -108,8 +108,7 @@ class RunRecorder(Recorder):
         rows = recorded_rows(self._session, recording)
         self._widen(recording.quantities)
         self._channels = recording.channels
-        for row in rows:
-            self._rows.append(row)
+        self._rows.extend(rows)
         self._kept = len(rows)
         self._done_s = scheduled_of(recording.quantities, rows)
         if len(rows):

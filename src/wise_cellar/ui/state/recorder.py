@@ -60,6 +60,9 @@ class Recorder(QObject):
         self.recording: Recording | None = None
         self._widen(self._names)
         self._kept, self._kept_at = 0, 0.0
+        self.drawn_mah = 0.0
+        """That has flowed by the amps that were told."""
+        self._flowed: tuple[float, float] | None = None
         self._begun_s: float | None = None
         self._heard = self._told_s = 0.0
         self._timer = QTimer(self)
@@ -159,6 +162,7 @@ class Recorder(QObject):
             self._begun_s = reading.at_s
         elapsed = self._elapsed(reading.at_s)
         self._rows.append([elapsed, *self._row(reading)])
+        self._count(elapsed, reading.values.get("amps"))
         if all(name in reading.values for name in self.needed):
             self._hear_it()
             self._take(elapsed, reading)
@@ -166,6 +170,14 @@ class Recorder(QObject):
         self.grew.emit()
         if why:
             self.stop(why)
+
+    def _count(self, elapsed: float, amps: float | None) -> None:
+        if amps is None:
+            return
+        if self._flowed is not None:
+            before_s, before_a = self._flowed
+            self.drawn_mah += (elapsed - before_s) * 0.5 * (before_a + amps) / 3.6
+        self._flowed = (elapsed, amps)
 
     def _hear_it(self) -> None:
         """Something has come, whether it is kept or not."""

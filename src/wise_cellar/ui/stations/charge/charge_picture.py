@@ -95,14 +95,14 @@ class ChargePicture(PlotGrid):
 
 def _seen(plan: ChargePlan, expected: Charged, came: Came) -> list[list[tuple[Floats, Floats]]]:
     """What has come, thinned: lines over minutes for each plot, the first of them the one that is drawn strong."""
-    step = max(len(came) // MOST_POINTS, 1)
-    minutes = came.time_s[::step] / 60
-    steps = 0.5 * (came.amps[1:] + came.amps[:-1]) * np.diff(came.time_s)
-    put_in = np.concatenate([np.zeros(1), np.cumsum(steps)]) / 3.6 / plan.pack.label_mah
+    # Nothing of a charge comes and goes in a moment: some of the readings tell all of it.
+    some = slice(None, None, max(len(came) // MOST_POINTS, 1))
+    minutes = came.time_s[some] / 60
+    inside = 100 * (expected.soc[0] + came.charge_mah[some] / plan.pack.label_mah)
     lines = (
-        [came.amps], [came.volts / plan.cells, *came.groups.T], [100 * (expected.soc[0] + put_in)], [came.celsius]
+        [came.amps[some]], [came.volts[some] / plan.cells, *came.groups[some].T], [inside], [came.celsius[some]]
     )  # fmt: skip
-    return [[(minutes, values[::step]) for values in mine] for mine in lines]
+    return [[(minutes, values) for values in mine] for mine in lines]
 
 
 def _limits_words(plan: ChargePlan) -> str:

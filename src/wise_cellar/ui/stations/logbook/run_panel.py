@@ -29,7 +29,7 @@ from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.live_run import FlightRecorder, RunRecorder
 from wise_cellar.ui.state.recorder import Recorder
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.logbook.run_work import PlannedRun, came_of, step_words
+from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, step_words
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
@@ -84,6 +84,7 @@ class RunPanel(QWidget):
         super().__init__()
         self._session = session
         self._planned: PlannedRun | None = None
+        self._lines = CameLines((), 1)
         self._devices: list[Device] = []
         self.recorder: RunRecorder | FlightRecorder | None = None
         column = QVBoxLayout(self)
@@ -298,6 +299,8 @@ class RunPanel(QWidget):
 
     def _follow(self, recorder: RunRecorder | FlightRecorder) -> None:
         self.recorder = recorder
+        series = recorder.recording.series_count if recorder.recording is not None else 1
+        self._lines = CameLines(recorder.quantities, series)
         recorder.ended.connect(self._show_ended)
         if isinstance(recorder, RunRecorder):
             recorder.stepped.connect(self._show_now)
@@ -321,7 +324,7 @@ class RunPanel(QWidget):
         lines = _step_lines(recorder) if isinstance(recorder, RunRecorder) and recorder.running else []
         if len(recorder.rows):
             lines += self._now_lines(recorder)
-            self.came.emit(came_of(recorder.quantities, recorder.rows, recorder.recording.series_count))
+            self.came.emit(self._lines.read(recorder.rows))
         elif isinstance(recorder, FlightRecorder):
             lines.append(Line("Listening. It is recorded from take-off on.", "", 13, strong=True))
         self.words.show_lines(lines)
@@ -329,15 +332,15 @@ class RunPanel(QWidget):
     def _now_lines(self, recorder: Recorder) -> list[Line]:
         seconds, volts, amps = current_of(recorder)
         series = recorder.recording.series_count if recorder.recording is not None else 1
-        rows, place = recorder.rows, 1 + recorder.quantities.index("amps")
-        there = np.isfinite(rows[:, place])
-        mah = float(np.trapezoid(rows[there, place], rows[there, 0])) / 3.6
         told = f"{format_volts(volts / series, 3)} a cell"
         expected = self.expected
         if expected is not None and seconds <= expected.seconds:
             usual = float(np.interp(seconds, expected.time_s, expected.volts)) / expected.series
             told += f", {format_volts(usual, 3)} expected"
-        return [Line(f"{told}; {format_amps(amps)}"), Line(f"{format_mah(mah)} drawn after {format_minutes(seconds)}")]
+        return [
+            Line(f"{told}; {format_amps(amps)}"),
+            Line(f"{format_mah(recorder.drawn_mah)} drawn after {format_minutes(seconds)}"),
+        ]
 
     def _show_ended(self, why: str) -> None:
         self._turn.stop()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wise_cellar.core.bench import RunPrediction
+from wise_cellar.core.thinned import thinned
 from wise_cellar.core.units import format_volts
 from wise_cellar.ui.stations.logbook.run_work import Lines
 from wise_cellar.ui.theme import Colours
@@ -35,10 +36,7 @@ class RunPicture(PlotGrid):
 
     def show_came(self, came: Lines) -> None:
         """Draw what has come; nothing where it is empty."""
-        self.came = {
-            name: (seconds[:: max(len(seconds) // MOST_POINTS, 1)], values[:: max(len(seconds) // MOST_POINTS, 1)])
-            for name, (seconds, values) in came.items()
-        }
+        self.came = {name: thinned(*line, MOST_POINTS) for name, line in came.items()}
         self.redraw()
 
     def draw(self, colours: Colours) -> None:

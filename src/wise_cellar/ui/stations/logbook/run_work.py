@@ -21,6 +21,7 @@ from wise_cellar.core.bench import (
     total_seconds,
 )
 from wise_cellar.core.documents import CompleteDesign, DocumentError, RunStep
+from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_share, format_volts, format_watts
 
@@ -133,25 +134,28 @@ Lines = dict[str, tuple[Floats, Floats]]
 """By plot, seconds and values."""
 
 
-def came_of(quantities: Sequence[str], rows: Floats, series: int) -> Lines:
-    """What a recording holds, by plot. A device may tell of its quantities one after the other: each has times of its
-    own; a row of no numbers is a gap in all of them."""
-    gaps = np.isnan(rows[:, 1:]).all(axis=1)
+class CameLines:
+    """What a recording holds, by plot, as it grows. A device may tell of its quantities one after the other: each has
+    times of its own; a row of no numbers is a gap in all of them."""
 
-    def line(*names: str) -> tuple[Floats, list[Floats]]:
-        if any(name not in quantities for name in names):
-            return np.zeros(0), [np.zeros(0)] * len(names)
-        columns = rows[:, [1 + quantities.index(name) for name in names]]
-        kept = np.isfinite(columns).all(axis=1) | gaps
-        return rows[kept, 0], list(columns[kept].T)
+    def __init__(self, quantities: Sequence[str], series: int) -> None:
+        self._places = {name: 1 + place for place, name in enumerate(quantities)}
+        self._series, self._read = series, 0
+        self._grown = {plot: GrowingRows(2) for plot in _DRAWN_OF}
 
-    amps_s, (amps,) = line("amps")
-    volts_s, (volts,) = line("volts")
-    both_s, (each_v, each_a) = line("volts", "amps")
-    warm_s, (celsius,) = line("temperature")
-    return {
-        "amps": (amps_s, amps),
-        "cell": (volts_s, volts / series),
-        "watts": (both_s, each_v * each_a),
-        "celsius": (warm_s, celsius),
-    }
+    def read(self, rows: Floats) -> Lines:
+        """All of it, where ``rows`` are all that there are by now."""
+        fresh, self._read = rows[self._read :], len(rows)
+        gaps = np.isnan(fresh[:, 1:]).all(axis=1)
+        for plot, names in _DRAWN_OF.items():
+            if not all(name in self._places for name in names):
+                continue
+            columns = fresh[:, [self._places[name] for name in names]]
+            kept = np.isfinite(columns).all(axis=1) | gaps
+            values = columns[kept].prod(axis=1) / (self._series if plot == "cell" else 1)
+            self._grown[plot].extend(np.stack([fresh[kept, 0], values], axis=1))
+        return {plot: (grown.rows[:, 0], grown.rows[:, 1]) for plot, grown in self._grown.items()}
+
+
+_DRAWN_OF = {"amps": ("amps",), "cell": ("volts",), "watts": ("volts", "amps"), "celsius": ("temperature",)}
+"""What is drawn in each plot: the product of these."""

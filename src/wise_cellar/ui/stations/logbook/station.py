@@ -13,7 +13,7 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.logbook import DOORWAY
 from wise_cellar.ui.stations.logbook.run_panel import RunPanel
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
-from wise_cellar.ui.stations.logbook.run_work import PlannedRun, came_of, planned_run
+from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, planned_run
 from wise_cellar.ui.stations.logbook.runs_panel import RunsPanel
 from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
 from wise_cellar.ui.widgets.lines import Line, Lines
@@ -118,7 +118,7 @@ class LogbookStation(Station):
             self.picture.show_came({})
             return
         rows = recorded_rows(self.session, recording)
-        self.picture.show_came(came_of(recording.quantities, rows, recording.series_count) if len(rows) else {})
+        self.picture.show_came(CameLines(recording.quantities, recording.series_count).read(rows) if len(rows) else {})
 
     def _go_on(self, recording: Recording) -> None:
         self.run.go_on(recording)
