@@ -8,8 +8,8 @@ import pytest
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.instruments import Reading, Understanding, profile_from_toml, profile_to_toml, shipped_profiles
-from wise_cellar.instruments.correcting import CHOICES, Piece, corrected, parted, pieces
-from wise_cellar.instruments.profile import Form, Profile
+from wise_cellar.instruments.correcting import CHOICES, Piece, asked_with, corrected, parted, pieces
+from wise_cellar.instruments.profile import Form, Mode, Profile
 from wise_cellar.instruments.quantities import quantity_of
 
 PAIRS, STREAM, LOAD = (shipped_profiles()[name] for name in ("pairs", "csv-stream", "scpi-load"))
@@ -78,3 +78,36 @@ def test_a_profile_file_is_read_by_name(tmp_path: Path) -> None:
     path = tmp_path / "mine.toml"
     path.write_text(profile_to_toml(corrected(STREAM, {"1": ("mass", "g")}, "scale ö", 9600)), encoding="utf-8")
     assert read_profile(path).name == "scale ö"
+
+
+def test_a_pattern_is_made_of_what_comes() -> None:
+    made = parted(PAIRS, Form.PATTERN, ",", ".", r"U (?P<volts>[0-9.]+) I (?P<flow>[0-9.]+)")
+    line = "U 3.512 I 1.25"
+    assert pieces(made, line) == [Piece("volts", "3.512"), Piece("flow", "1.25")]
+    assert [channel.source for channel in made.lines.channels] == ["volts"], "what is called by a quantity is one"
+    done = corrected(made, {"volts": ("volts", "V"), "flow": ("amps", "A")}, "mine", 9600, "OUT 0")
+    read = Understanding(done).read(line, 1.0)
+    assert isinstance(read, Reading)
+    assert read.values == {"volts": 3.512, "amps": 1.25}
+    assert done.told.off == "OUT 0"
+    assert parted(PAIRS, Form.PATTERN, ",", ".", r"(?P<x>\d+)").lines.channels[0].quantity == "volts"
+
+
+def test_a_device_that_is_asked_is_made_of_its_questions() -> None:
+    made = parted(PAIRS, Form.ANSWERS, ",", ".", ask=asked_with("VOLT? ; CURR?;"))
+    assert made.talk.ask == ("VOLT?", "CURR?")
+    assert made.talk.mode is Mode.ASK
+    done = corrected(made, {"1": ("volts", "V"), "2": ("amps", "A")}, "mine", 9600)
+    assert isinstance(Understanding(done).read("1.25", 1.0, 2), Reading)
+    listens = parted(done, Form.PAIRS, ",", ".")
+    assert listens.talk.mode is Mode.LISTEN
+    assert not listens.talk.ask
+
+
+@pytest.mark.parametrize(("form", "pattern", "says"), [
+    (Form.PATTERN, "(", "cannot be read"), (Form.PATTERN, "U", "has no group with a name"),
+    (Form.PATTERN, "", "has no group with a name"), (Form.ANSWERS, "", "write what it is asked with"),
+])  # fmt: skip
+def test_what_is_no_way_of_talking_is_a_sentence(form: Form, pattern: str, says: str) -> None:
+    with pytest.raises(DocumentError, match=says):
+        parted(PAIRS, form, ",", ".", pattern)

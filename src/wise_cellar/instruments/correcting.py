@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.words import quoted
 from wise_cellar.instruments.lines import BETWEEN_ANSWERS, PAIR
-from wise_cellar.instruments.profile import Form, Profile
-from wise_cellar.instruments.quantities import QUANTITIES
+from wise_cellar.instruments.profile import Form, Mode, Profile
+from wise_cellar.instruments.quantities import QUANTITIES, quantity_of
 
 MOST_PIECES, MOST_GROUPS = 24, 24
 CHOICES = (*QUANTITIES, *(f"group-{number}" for number in range(1, MOST_GROUPS + 1)))
@@ -44,16 +45,39 @@ def pieces(profile: Profile, line: str, heads: Sequence[str] = ()) -> list[Piece
     return found[:MOST_PIECES]
 
 
-def parted(profile: Profile, form: Form, separator: str, decimal: str) -> Profile:
-    """The profile with lines of another form, before anybody has said what their pieces are.
+def asked_with(text: str) -> tuple[str, ...]:
+    """Questions as they are typed, with semicolons between; none where it is only listened to."""
+    return tuple(question.strip() for question in text.split(";") if question.strip())
 
-    Raises :class:`DocumentError` where the three do not go together.
+
+def parted(
+    profile: Profile, form: Form, separator: str, decimal: str, pattern: str = "", ask: Sequence[str] = ()
+) -> Profile:
+    """The profile with lines of another form, before anybody has said what their pieces are; ``ask`` are the questions
+    whose answers they are, where it is asked.
+
+    Raises :class:`DocumentError` where these do not go together.
     """
-    return _changed(profile, form=form, separator=separator, decimal=decimal, pattern=profile.lines.pattern)
+    lines: dict[str, object] = {"form": form, "separator": separator, "decimal": decimal, "pattern": pattern}
+    if form is Form.PATTERN:
+        lines["channels"] = _guessed(
+            _groups(pattern), "its pattern has no group with a name, such as (?P<volts>[0-9.]+)."
+        )
+    elif form is Form.ANSWERS:
+        numbers = [str(number) for number in range(1, len(ask) + 1)]
+        lines["channels"] = _guessed(
+            numbers, "Answers are to questions: write what it is asked with, such as MEAS:VOLT?"
+        )
+    data = profile.model_dump(mode="json")
+    talk = data["talk"] | {"ask": list(ask), "mode": Mode.ASK if ask else Mode.LISTEN}
+    return Profile.from_data({**data, "talk": talk, "lines": {**data["lines"], **lines}})
 
 
-def corrected(profile: Profile, meanings: Mapping[str, tuple[str, str]], name: str, baud: int) -> Profile:
-    """The profile under a name of its own, with what each piece is: quantity and unit by source.
+def corrected(
+    profile: Profile, meanings: Mapping[str, tuple[str, str]], name: str, baud: int, off: str | None = None
+) -> Profile:
+    """The profile under a name of its own, with what each piece is: quantity and unit by source; ``off`` is what
+    switches it off, where that is said anew.
 
     Raises :class:`DocumentError` where that is no way of talking: a quantity twice, nothing that is read, another unit.
     """
@@ -64,11 +88,25 @@ def corrected(profile: Profile, meanings: Mapping[str, tuple[str, str]], name: s
         here = {source.partition(".")[0] for source in meanings}
         others = [one for one in profile.lines.channels if one.source.partition(".")[0] not in here]
         channels += [one.model_dump() for one in others]
-    found = _changed(profile, channels=channels)
-    data = found.model_dump(mode="json")
-    return Profile.from_data({**data, "name": name, "talk": {**data["talk"], "baud": baud}})
-
-
-def _changed(profile: Profile, **lines: object) -> Profile:
     data = profile.model_dump(mode="json")
-    return Profile.from_data({**data, "lines": {**data["lines"], **lines}})
+    told = data["told"] if off is None else {**data["told"], "off": off}
+    lines = {**data["lines"], "channels": channels}
+    return Profile.from_data(
+        {**data, "name": name, "talk": {**data["talk"], "baud": baud}, "told": told, "lines": lines}
+    )
+
+
+def _groups(pattern: str) -> list[str]:
+    try:
+        return list(re.compile(pattern).groupindex)
+    except re.error as error:
+        raise DocumentError(f"The pattern {quoted(pattern)} cannot be read: {error}.") from error
+
+
+def _guessed(sources: Sequence[str], nothing: str) -> list[dict[str, str]]:
+    """Something of each piece, to be put right: what it is called, where it is called by a quantity, else volts."""
+    if not sources:
+        raise DocumentError(nothing)
+    named = [source for source in sources if source in QUANTITIES]
+    found = [{"quantity": source, "source": source, "unit": quantity_of(source).unit} for source in named]
+    return found or [{"quantity": "volts", "source": sources[0], "unit": "V"}]

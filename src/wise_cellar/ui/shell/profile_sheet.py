@@ -9,7 +9,16 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QPus
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.words import one_line
 from wise_cellar.instruments import Profile, profile_to_toml
-from wise_cellar.instruments.correcting import CHOICES, DECIMALS, SEPARATORS, Piece, corrected, parted, pieces
+from wise_cellar.instruments.correcting import (
+    CHOICES,
+    DECIMALS,
+    SEPARATORS,
+    Piece,
+    asked_with,
+    corrected,
+    parted,
+    pieces,
+)
 from wise_cellar.instruments.profile import Form
 from wise_cellar.instruments.quantities import quantity_of
 from wise_cellar.store.reading import write_whole
@@ -23,8 +32,10 @@ from wise_cellar.ui.widgets.panel import dialog_column, note
 
 WIDTH, MOST_LETTERS, MOST_OF_A_PIECE = 520, 66, 24
 ASIDE = "left aside"
-FORMS = {Form.COLUMNS: "columns", Form.PAIRS: "key=value"}
-"""Between which one may choose; a pattern and answers stay what they are."""
+FORMS = {
+    Form.COLUMNS: "columns", Form.PAIRS: "key=value", Form.PATTERN: "a pattern", Form.ANSWERS: "answers, one each",
+}  # fmt: skip
+"""Between which one may choose; messages of a protocol stay what they are."""
 TABLES = "Profiles (*.toml)"
 NOTHING = "Nothing has come yet: what it sends is shown here, to be told what it is."
 HOW = "Say of each piece what it is. Listening goes on by this profile, which stays here under its name."
@@ -83,6 +94,13 @@ class ProfileSheet(QDialog):
         self.line.setFont(font(13))
         column.addWidget(self.line)
         column.addLayout(self._made_forms())
+        self.pattern = EntryLine()
+        self.pattern.setAccessibleName("Pattern of a line")
+        self.pattern.setPlaceholderText(r"U (?P<volts>[0-9.]+) I (?P<amps>[0-9.]+)")
+        self.pattern.accept_shown(self._profile.lines.pattern)
+        self.pattern.setVisible(self._profile.lines.form is Form.PATTERN)
+        self.pattern.submitted.connect(lambda _text: self._part())
+        column.addWidget(self.pattern)
         self._grid = QGridLayout()
         self._grid.setColumnStretch(1, 1)
         column.addLayout(self._grid)
@@ -121,13 +139,20 @@ class ProfileSheet(QDialog):
 
     def _made_ends(self) -> QGridLayout:
         grid = QGridLayout()
-        self.name, self.baud = EntryLine(), EntryLine()
+        self.name, self.baud, self.asked, self.off = EntryLine(), EntryLine(), EntryLine(), EntryLine()
+        self.asked.accept_shown("; ".join(self._profile.talk.ask))
+        self.asked.setPlaceholderText("nothing: it is only listened to")
+        self.asked.submitted.connect(lambda _text: self._part())
+        self.off.accept_shown(self._profile.told.off)
+        self.off.setPlaceholderText("it takes no such order")
         shipped = self._profile.name not in self._desk.own
         self.name.accept_shown(f"{self._profile.name}, mine"[:60] if shipped else self._profile.name)
         self.baud.accept_shown(str(self._profile.talk.baud))
         self.take, self.save = QPushButton("Talk so"), QPushButton("Save as a file…")
         self.baud.setEnabled(self._device.address.startswith("serial:"))
-        for row, (title, widget) in enumerate((("Name", self.name), ("Baud rate", self.baud))):
+        for row, (title, widget) in enumerate((
+            ("Name", self.name), ("Baud rate", self.baud), ("Asked with", self.asked), ("Switched off with", self.off),
+        )):  # fmt: skip
             widget.setAccessibleName(title)
             grid.addWidget(Label(title), row, 0)
             grid.addWidget(widget, row, 1)
@@ -168,8 +193,12 @@ class ProfileSheet(QDialog):
         decimal = list(DECIMALS)[self.decimal.currentIndex()]
 
         def part() -> None:
-            self._profile = parted(self._profile, form, separator, decimal)
+            ask = asked_with(self.asked.text())
+            self._profile = parted(self._profile, form, separator, decimal, self.pattern.text(), ask)
+            self.pattern.accept_shown(self.pattern.text())
+            self.asked.accept_shown("; ".join(ask))
 
+        self.pattern.setVisible(form is Form.PATTERN)
         if self.attempt.make(part):
             self.separator.setEnabled(form is Form.COLUMNS)
             self._show_line()
@@ -179,7 +208,8 @@ class ProfileSheet(QDialog):
         if not self.baud.text().strip().isdecimal():
             raise DocumentError("The baud rate is a whole number, such as 9600 or 115200.")
         meanings = {row.source: row.meaning for row in self.rows if row.meaning is not None}
-        return corrected(self._profile, meanings, self.name.text().strip(), int(self.baud.text()))
+        name, off = self.name.text().strip(), self.off.text().strip()
+        return corrected(self._profile, meanings, name, int(self.baud.text()), off)
 
     def _take(self) -> None:
         def take() -> None:
