@@ -19,6 +19,7 @@ from pathlib import Path
 import numpy as np
 from tests.reference_flight import ReferenceFlight
 
+from benchmarks import live
 from benchmarks.memory import peak_mb
 from benchmarks.painted import painted_windows
 from wise_cellar.core.advice import study_pack
@@ -338,6 +339,7 @@ def start() -> None:
 if __name__ == "__main__":
     print("| what | seen | wanted |\n|---|---|---|")
     painted_windows(row)
+    live.measure(row)
     edits()
     against_solve_ivp()
     many()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -16,7 +15,7 @@ from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
 from wise_cellar.instruments import shipped_profiles
 from wise_cellar.instruments.stand_ins import Served, made
-from wise_cellar.screenshots import SANDPIPER, settled
+from wise_cellar.screenshots import SANDPIPER, run_on_a_load, settled, until
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
@@ -24,13 +23,14 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.station import CellsStation
+from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.theme import Appearance
 
 WIDTH, NARROW = 600, (1000, 760)
 """In pixels: a page of the handbook is not much wider, and so is a picture in a window of such a size."""
 LIVE_SPEED, LIVE_SHARE = 4000.0, 0.7
 """How many seconds of a discharge pass in one, and how much of it is shown."""
-LONGEST_S = 60.0
+CHARGE_SPEED, CHARGED_SHARE = 400.0, 0.95
 FIRST = "whimbrel-transect"
 
 
@@ -68,7 +68,7 @@ def _instruments(window: MainWindow) -> QWidget:
     for kind in ("meter", "load"):
         desk.open_stand_in(kind, window.session.complete)
     wanted = {"resistance", "amps"}
-    _until(lambda: wanted <= {name for device in desk.devices if device.last for name in device.last.values})
+    until(lambda: wanted <= {name for device in desk.devices if device.last for name in device.last.values})
     return InstrumentsSheet(window, desk, lambda: window.session.complete)
 
 
@@ -80,23 +80,40 @@ def _live(window: MainWindow) -> QWidget:
     profile = shipped_profiles()[served.stand_in.profile]
     window.session.desk.close_all()
     device = window.session.desk.open(profile.changed(talk=profile.talk.changed(every_s=0.02)), served.address, served)
-    _until(lambda: device.last is not None)
+    until(lambda: device.last is not None)
     cells = window.station(CellsStation)
     cells.curves.live_button.click()
     sheet = cells.live
     assert sheet is not None
     sheet.start.click()
-    _until(lambda: len(sheet.plot.mah) > 0 and sheet.plot.mah[-1] > LIVE_SHARE * cell.capacity_mah)
+    until(lambda: len(sheet.plot.mah) > 0 and sheet.plot.mah[-1] > LIVE_SHARE * cell.capacity_mah)
     return sheet
 
 
-def _until(come: Callable[[], bool]) -> None:
-    """Raises ``TimeoutError`` where it does not come."""
-    end = time.monotonic() + LONGEST_S
-    while not come():
-        QApplication.processEvents()
-        if time.monotonic() > end:
-            raise TimeoutError
+def _run(window: MainWindow) -> QWidget:
+    """A mission that is run on a load."""
+    window.session.desk.close_all()
+    return run_on_a_load(window).picture
+
+
+def _watched(window: MainWindow) -> QWidget:
+    """A charge in its second half."""
+    desk, station = window.session.desk, window.station(ChargeStation)
+    desk.close_all()
+    device = desk.open_stand_in("charger", window.session.complete, seed=4, speed=CHARGE_SPEED)
+    until(lambda: device.last is not None and station.planned is not None)
+    station.live.watch.click()
+    recorder = station.live.recorder
+    assert recorder is not None, station.live.attempt.text()
+    until(
+        lambda: (
+            recorder.came.seconds > CHARGED_SHARE * recorder.plan.charged.seconds
+            and recorder.expected is not recorder.plan.charged
+        )
+    )
+    recorder.stop("it is shown")
+    desk.close_all()
+    return station.picture
 
 
 PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...] = (
@@ -111,6 +128,8 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("taps", FIRST, "Build", "Taps", _swapped),
     ("steps", FIRST, "Build", "Steps", _half_built),
     ("instruments", FIRST, "Build", "Tray", _instruments),
+    ("run", FIRST, "Logbook", "", _run),
+    ("watched", FIRST, "Charge", "One pack", _watched),
     ("live", "whimbrel-energy", "Cells", "Its own discharges", _live),
 )
 """Name, design, station, page, and which part of it."""

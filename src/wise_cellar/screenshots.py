@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -13,13 +14,14 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.begin import read_description
-from wise_cellar.core.build.wiring import Fault, read_as
+from wise_cellar.core.bench import total_seconds
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID, OLD_PACK_ID
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.live_run import RunRecorder
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build.station import BuildStation
@@ -30,6 +32,7 @@ from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.extend.station import ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
+from wise_cellar.ui.stations.logbook.station import LogbookStation
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -41,6 +44,8 @@ SANDPIPER: dict[str, Any] = {
 }  # fmt: skip
 """What is told of a craft in the pictures of its beginning."""
 BEGUN = "sandpiper-4s-1p-of-21700-4200-power"
+RUN_SPEED, RUN_SHARE, LONGEST_S = 120.0, 0.6, 60.0
+"""How many seconds of a bench run pass in one, how much of it is shown, and how long that may take."""
 _OF_EXTENDED = ("Extend", "Charge")
 """Stations that are pictured with the design that has an auxiliary."""
 
@@ -71,7 +76,6 @@ VIEWS = {
     "compare": _view("Compare", _FIRST, "Every pack"),
     "extend": _view("Extend", EXTENDED_DESIGN_ID, "On the bus"),
     "charge": _view("Charge", EXTENDED_DESIGN_ID, "One pack"),
-    "taps": _view("Build", _FIRST, "Taps"),
     "discharges": _view("Cells", "whimbrel-energy", "Its own discharges"),
     "build": _view("Build", _FIRST, "Tray"),
     "match": _view("Build", _FIRST, "Match"),
@@ -79,6 +83,7 @@ VIEWS = {
     "packs": _view("Build", _FIRST, "Packs"),
     "landing": _view("Flight", _FIRST, "Landing"),
     "wing": _view("Craft", _WING, "Against airspeed"),
+    "logbook": _view("Logbook", _FIRST),
     "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
     "flight-lamplight": _view("Flight", "dunlin-scout"),
 }
@@ -100,11 +105,41 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
             if station.title in _OF_EXTENDED and every_view:
                 continue
             window.show_station(place)
+            if every_view and isinstance(station, LogbookStation):
+                run_on_a_load(window)
             yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
         if every_view:
             yield from _more_views(application, window, folder)
         window.close()
         sip.delete(window)  # as at the end of the application: see there
+
+
+def run_on_a_load(window: MainWindow) -> LogbookStation:
+    """The design's mission on the load that stands in, as far as :data:`RUN_SHARE` of it.
+
+    Raises ``TimeoutError`` where it does not come so far.
+    """
+    logbook = window.station(LogbookStation)
+    desk = window.session.desk
+    device = desk.open_stand_in("pack-load", window.session.complete, seed=5, speed=RUN_SPEED)
+    device.profile = device.profile.changed(talk=device.profile.talk.changed(every_s=0.02))
+    desk.talk_by(device, device.profile)
+    until(lambda: device.last is not None and logbook.settled and logbook.planned is not None)
+    logbook.run.start.click()
+    run = logbook.run.recorder
+    assert isinstance(run, RunRecorder), logbook.run.attempt.text()
+    until(lambda: not run.running or run.scheduled_s > RUN_SHARE * total_seconds(run.steps))
+    run.pause()
+    return logbook
+
+
+def until(come: Callable[[], bool]) -> None:
+    """Raises ``TimeoutError`` where it does not come within :data:`LONGEST_S`."""
+    end = time.monotonic() + LONGEST_S
+    while not come():
+        QApplication.processEvents()
+        if time.monotonic() > end:
+            raise TimeoutError
 
 
 def _more_views(application: QApplication, window: MainWindow, folder: Path) -> Iterator[Path]:
@@ -117,9 +152,6 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     build.packs.choose(OLD_PACK_ID)
     build.packs.refresh()
     yield _save(application, window, folder / "packs.png")
-    build.show_page("Taps")
-    build.taps.show_readings(read_as(build.taps.group_v, [Fault("swap", 1, 2)]))
-    yield _save(application, window, folder / "taps.png")
     build.show_page("Steps")
     build.steps.choose(HALF_BUILT_ID)
     yield _save(application, window, folder / "steps.png")

@@ -61,7 +61,7 @@ def parted(
     lines: dict[str, object] = {"form": form, "separator": separator, "decimal": decimal, "pattern": pattern}
     if form is Form.PATTERN:
         lines["channels"] = _guessed(
-            _groups(pattern), "its pattern has no group with a name, such as (?P<volts>[0-9.]+)."
+            _groups(pattern), "The pattern has no group with a name, such as (?P<volts>[0-9.]+)."
         )
     elif form is Form.ANSWERS:
         numbers = [str(number) for number in range(1, len(ask) + 1)]

@@ -24,7 +24,7 @@ from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import dialog_column, note, sheet
 from wise_cellar.ui.widgets.tick_box import TickBox
 
-WIDTH, MOST_LETTERS = 560, 70
+WIDTH, MOST_LETTERS = 600, 76
 HOW = (
     "What has settled goes into the field in focus with F8, or by itself: the tray's current cell, a step's or a pin's"
     " volts, a pack's mass. Nothing is opened that you did not choose."
@@ -123,7 +123,7 @@ class InstrumentsSheet(QDialog):
             row.addWidget(widget, stretch)
         column.addLayout(row)
         row = QHBoxLayout()
-        row.addWidget(Label("With nothing plugged in"))
+        row.addWidget(Label("Nothing plugged in?"))
         self.kinds = Chooser()
         self.kinds.setAccessibleName("Kind of stand-in")
         self.kinds.addItems([kind.title for kind in KINDS.values()])

@@ -78,6 +78,7 @@ class _PieceRow:
         """Take it off the panel."""
         for widget in (self._label, self.quantity, self.unit):
             grid.removeWidget(widget)
+            widget.hide()
             widget.deleteLater()
 
 

@@ -303,7 +303,7 @@ class RunPanel(QWidget):
         self._lines = CameLines(recorder.quantities, series)
         recorder.ended.connect(self._show_ended)
         if isinstance(recorder, RunRecorder):
-            recorder.stepped.connect(self._show_now)
+            recorder.stepped.connect(self._show_step)
         self._turn.start()
         self.over.emit()
         self._show_now()
@@ -316,6 +316,10 @@ class RunPanel(QWidget):
     def _stop(self) -> None:
         if self.recorder is not None:
             self.recorder.stop(BY_HAND)
+
+    def _show_step(self) -> None:
+        self._show_now()
+        self._show_state()
 
     def _show_now(self) -> None:
         recorder = self.recorder
@@ -331,11 +335,12 @@ class RunPanel(QWidget):
 
     def _now_lines(self, recorder: Recorder) -> list[Line]:
         seconds, volts, amps = current_of(recorder)
+        at_s = recorder.scheduled_s if isinstance(recorder, RunRecorder) else seconds
         series = recorder.recording.series_count if recorder.recording is not None else 1
         told = f"{format_volts(volts / series, 3)} a cell"
         expected = self.expected
-        if expected is not None and seconds <= expected.seconds:
-            usual = float(np.interp(seconds, expected.time_s, expected.volts)) / expected.series
+        if expected is not None and at_s <= expected.seconds:
+            usual = float(np.interp(at_s, expected.time_s, expected.volts)) / expected.series
             told += f", {format_volts(usual, 3)} expected"
         return [
             Line(f"{told}; {format_amps(amps)}"),
