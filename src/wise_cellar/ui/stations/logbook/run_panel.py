@@ -29,7 +29,7 @@ from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.live_run import FlightRecorder, RunRecorder
 from wise_cellar.ui.state.recorder import Recorder
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, step_words
+from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, step_words
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
@@ -381,8 +381,8 @@ def _within(steps: tuple[RunStep, ...], guard: RunGuard) -> None:
 
 def _name(planned: PlannedRun, mission: str) -> str:
     question = planned.question
-    of = question.recorded[0] if question.recorded is not None else mission
-    words = {"TYPED": "typed run"}.get(question.source.name, of)
+    words = question.recorded[0] if question.recorded is not None else mission
+    words = "typed run" if question.source is Source.TYPED else words
     return f"{words}, one cell" if question.one_cell else words
 
 

@@ -13,7 +13,7 @@ from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.logbook import DOORWAY
 from wise_cellar.ui.stations.logbook.run_panel import RunPanel
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
-from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, planned_run
+from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, planned_run
 from wise_cellar.ui.stations.logbook.runs_panel import RunsPanel
 from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
 from wise_cellar.ui.widgets.lines import Line, Lines
@@ -91,10 +91,11 @@ class LogbookStation(Station):
 
     def _what(self, planned: PlannedRun) -> str:
         question = planned.question
-        name = {"MISSION": self.session.complete.mission.name, "TYPED": "A typed schedule"}.get(
-            question.source.name, ""
-        )
-        return name or (question.recorded[0] if question.recorded is not None else "A recording")
+        if question.source is Source.MISSION:
+            return self.session.complete.mission.name
+        if question.source is Source.TYPED or question.recorded is None:
+            return "A typed schedule"
+        return question.recorded[0]
 
     def _refuse(self, error: Exception) -> None:
         self.planned = None
