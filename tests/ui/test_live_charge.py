@@ -85,13 +85,13 @@ def test_a_charge_is_watched_to_its_end_and_kept(
     rows = recorded_rows(window.session, one)
     assert len(rows) == len(recorder.rows)
     desk.close(device)
-    panel.kept.activated.emit(0)
+    panel.kept.chooser.activated.emit(0)
     assert "went in, in" in words(panel), "it is drawn again, with no charger"
-    panel.put_out(tmp_path / "charge.csv", one)
+    panel.kept.put_out(tmp_path / "charge.csv", one)
     head = (tmp_path / "charge.csv").read_text(encoding="utf-8")
     assert "# kind: charge" in head
     assert "time_s,volts_V,amps_A,temperature_C,charge_mAh,group-1_V" in head
-    panel.forget.click()
+    panel.kept.forget.click()
     assert not charges(window.session)
     window.session.undo()
     assert charges(window.session)

@@ -94,6 +94,12 @@ class ChargeRecorder(Recorder):
         if why == ENDS[EventKind.CLOSED]:
             self.stop(why)
 
+    def forget(self) -> None:
+        """Neither what was looked at."""
+        super().forget()
+        if not self.running:
+            self._came = GrowingRows(5 + len(self._places[1]))
+
     def _switches_off(self) -> bool:
         return False
 

@@ -220,6 +220,11 @@ class Recorder(QObject):
                 self._session.commit(f"{self.recording.name} has ended", [self.recording])
         self.ended.emit(why)
 
+    def forget(self) -> None:
+        """Hold no rows any more, of one that is over: they are in the workspace."""
+        if not self.running:
+            self._rows = GrowingRows(1 + len(self._names))
+
     def switch_off(self) -> None:
         """Tell the device to stop, and again until it says that nothing flows."""
         if not self._device.profile.told.off:

@@ -2,9 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QFrame, QLabel, QLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wise_cellar.ui.theme import font, polish_again
 from wise_cellar.ui.widgets.labels import Label
@@ -109,6 +122,16 @@ def scrolling(inside: QWidget) -> QScrollArea:
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(inside)
     return area
+
+
+def button_row(*buttons: tuple[QPushButton, Callable[[], object]]) -> QHBoxLayout:
+    """Buttons beside each other, each with what it does."""
+    row = QHBoxLayout()
+    for button, run in buttons:
+        button.clicked.connect(lambda _on, run=run: run())
+        row.addWidget(button)
+    row.addStretch(1)
+    return row
 
 
 class PanelColumn(QVBoxLayout):

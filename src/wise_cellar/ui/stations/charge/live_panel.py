@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 from functools import partial
-from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Severity
 from wise_cellar.core.charge import APART_V, KNOWN_AFTER_S, Alarm, Came, Charged, ChargePlan, about, expected_from
@@ -21,22 +20,21 @@ from wise_cellar.core.units import (
     format_number,
     format_volts,
 )
-from wise_cellar.store.recording_tables import write_recording
 from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.live_charge import ChargeRecorder, came_of, charge_name
-from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, remove_recording
+from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.panel import button_row, heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.recorded import RecordedList
 from wise_cellar.ui.widgets.tick_box import TickBox
 
 NO_CHARGER = "Open a charger under View › Instruments, or start the one that stands in, and its charge is watched here."
 WAITS = "Watching. Start the charge at the charger: it is recorded from the first current on."
-TABLES = "Tables (*.csv)"
 TURN_MS = 1000
 STICK_PX, HIGH_PX, WORDS_PX = 26, 64, 16
 
@@ -110,9 +108,8 @@ class LivePanel(QWidget):
         panel, inside = sheet(spacing=6)
         column.addWidget(panel)
         inside.addWidget(heading("What comes"))
-        self.chargers, self.kept = Chooser(), Chooser()
+        self.chargers = Chooser()
         self.chargers.setAccessibleName("Charger that is watched")
-        self.kept.setAccessibleName("Charges that were recorded")
         self.hint = note(NO_CHARGER)
         inside.addWidget(self.hint)
         inside.addWidget(self.chargers)
@@ -120,7 +117,7 @@ class LivePanel(QWidget):
             QPushButton("Watch the charge"), QPushButton("Stop the charge"), QPushButton("Stop watching")
         )  # fmt: skip
         self.leave.setProperty("role", "quiet")
-        inside.addLayout(_row((self.watch, self._watch), (self.stop_it, self._stop), (self.leave, self._leave)))
+        inside.addLayout(button_row((self.watch, self._watch), (self.stop_it, self._stop), (self.leave, self._leave)))
         self.at_alarm = TickBox("Stop it by itself where that is over a limit")
         self.at_alarm.clicked.connect(self._choose_at_alarm)
         inside.addWidget(self.at_alarm)
@@ -131,16 +128,13 @@ class LivePanel(QWidget):
         inside.addWidget(self.sticks)
         self.attempt = Attempt()
         inside.addWidget(self.attempt)
+        self.kept = RecordedList(session, RecordingKind.CHARGE)
+        self.kept.shown.connect(self._show_kept)
         inside.addWidget(self.kept)
-        self.save, self.forget = QPushButton("Save as CSV…"), QPushButton("Forget it")
-        self.forget.setProperty("role", "quiet")
-        inside.addLayout(_row((self.save, self._ask_out), (self.forget, self._forget)))
-        self.kept.activated.connect(lambda _place: self._show_kept())
         self.sticks.hide()
         self._turn = QTimer(self)
         self._turn.setInterval(TURN_MS)
         self._turn.timeout.connect(self._show_now)
-        self._listed: list[Recording] = []
         session.desk.changed.connect(self.refresh)
         for recorder in session.desk.findChildren(ChargeRecorder):
             if recorder.running:
@@ -148,6 +142,8 @@ class LivePanel(QWidget):
         self.refresh()
 
     def _follow(self, recorder: ChargeRecorder) -> None:
+        if self.recorder is not None:
+            self.recorder.forget()
         self.recorder = recorder
         recorder.ended.connect(self._show_ended)
         self.at_alarm.setChecked(recorder.stops_at_alarm)
@@ -187,26 +183,16 @@ class LivePanel(QWidget):
             self._chargers = devices
             self.chargers.clear()
             self.chargers.addItems([f"{one.name}, {one.address}" for one in devices])
-        listed = [one for one in recordings(self._session, RecordingKind.CHARGE) if not self._is_running(one)]
-        if listed != self._listed:
-            self._listed = listed
-            self.kept.clear()
-            self.kept.addItems([f"{one.begun_at:%Y-%m-%d %H:%M}, {one.name}" for one in listed])
         plan, running = self._plan, self.running
         may = plan is not None and not plan.refused and not plan.drains
         self.hint.setVisible(not devices and not running)
         for widget, seen in (
             (self.chargers, bool(devices) and not running), (self.watch, bool(devices) and not running and may),
             (self.stop_it, running and self._may_stop()), (self.leave, running),
-            (self.at_alarm, running and self._may_stop()), (self.kept, bool(listed) and not running),
-            (self.save, bool(listed) and not running), (self.forget, bool(listed) and not running),
+            (self.at_alarm, running and self._may_stop()),
         ):  # fmt: skip
             widget.setVisible(seen)
-
-    def _is_running(self, recording: Recording) -> bool:
-        return self.running and self.recorder is not None and self.recorder.recording is not None and (
-            self.recorder.recording.id == recording.id
-        )  # fmt: skip
+        self.kept.refresh(self.recorder.recording if running and self.recorder is not None else None)
 
     def _may_stop(self) -> bool:
         return self.recorder is not None and bool(self.recorder.device.profile.told.off)
@@ -279,53 +265,20 @@ class LivePanel(QWidget):
         self.words.show_lines(lines)
         self.refresh()
 
-    def _show_kept(self) -> None:
-        """A charge that was recorded, over what is planned now."""
-        place, plan = self.kept.currentIndex(), self._plan
-        if self.running or plan is None or not 0 <= place < len(self._listed):
-            return
-        one = self._listed[place]
-        came = came_of(one.quantities, recorded_rows(self._session, one))
-        if not len(came):
-            self.words.show_lines([Line(f"{one.name} holds no readings.")])
+    def _show_kept(self, one: Recording | None) -> None:
+        """A charge that was recorded, over what is planned now; the plan alone where there is none."""
+        plan = self._plan
+        if self.running or plan is None:
             return
         self.alarms.show_lines([])
-        self.words.show_lines(
-            [Line(f"{one.name}: {one.ended or 'it was cut off'}."), *_end_lines(came, one.series_count)]
-        )
         self.sticks.show_groups(())
-        self.came.emit((plan, plan.charged, came))
-
-    def _ask_out(self) -> None:
-        place = self.kept.currentIndex()
-        if 0 <= place < len(self._listed):
-            one = self._listed[place]
-            name, _ = QFileDialog.getSaveFileName(self, "The charge as a table", f"{one.name}.csv", TABLES)
-            if name:
-                self.put_out(Path(name), one)
-
-    def put_out(self, path: Path, recording: Recording) -> None:
-        """Write a recording as a table."""
-        rows = recorded_rows(self._session, recording)
-        if self.attempt.make(lambda: write_recording(path, recording, rows)):
-            self.words.show_lines([Line(f"{len(rows)} readings of {recording.name} stand in {path.name}.")])
-
-    def _forget(self) -> None:
-        place = self.kept.currentIndex()
-        if 0 <= place < len(self._listed):
-            self.attempt.make(lambda: remove_recording(self._session, self._listed[place]))
+        came = came_of(one.quantities, recorded_rows(self._session, one)) if one is not None else None
+        if one is None or came is None or not len(came):
             self.words.show_lines([])
             self.came.emit(None)
-            self.refresh()
-
-
-def _row(*buttons: tuple[QPushButton, object]) -> QHBoxLayout:
-    row = QHBoxLayout()
-    for button, run in buttons:
-        button.clicked.connect(lambda _on, run=run: run())
-        row.addWidget(button)
-    row.addStretch(1)
-    return row
+            return
+        self.words.show_lines(_end_lines(came, one.series_count))
+        self.came.emit((plan, plan.charged, came))
 
 
 def _alarm_line(alarm: Alarm) -> Line:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from enum import StrEnum
 
 import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.bench import RunPrediction, total_seconds
 from wise_cellar.core.cells import burst_limit_a, burst_s
@@ -35,7 +34,7 @@ from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.panel import button_row, heading, note, paragraph, sheet
 
 NO_DEVICE = "Open a load or a craft's telemetry under View › Instruments, or start one that stands in there."
 WARMEST_C = 60.0
@@ -85,6 +84,7 @@ class RunPanel(QWidget):
         self._session = session
         self._planned: PlannedRun | None = None
         self._lines = CameLines((), 1)
+        self._against: RunPrediction | None = None
         self._devices: list[Device] = []
         self.recorder: RunRecorder | FlightRecorder | None = None
         column = QVBoxLayout(self)
@@ -101,7 +101,7 @@ class RunPanel(QWidget):
         self.limits = self._made_limits()
         inside.addWidget(self.limits)
         self.start, self.pause, self.stop_it = QPushButton("Start"), QPushButton("Pause"), QPushButton("Stop")
-        inside.addLayout(_row((self.start, self._start), (self.pause, self._pause), (self.stop_it, self._stop)))
+        inside.addLayout(button_row((self.start, self._start), (self.pause, self._pause), (self.stop_it, self._stop)))
         self.words = Lines(paragraph)
         inside.addLayout(self.words)
         self.attempt = Attempt()
@@ -154,7 +154,9 @@ class RunPanel(QWidget):
 
     @property
     def expected(self) -> RunPrediction | None:
-        """What is expected of what would be run."""
+        """What is expected of what is run, as it was when it began; else of what would be run."""
+        if self.running:
+            return self._against
         planned = self._planned
         if planned is None:
             return None
@@ -234,8 +236,7 @@ class RunPanel(QWidget):
         cell = self._session.complete.pack.cell
         try:
             least, warmest, most = (
-                parse_typed(entry.text(), unit)
-                for entry, unit in zip(self._entries, (VOLTS, CELSIUS, AMPS), strict=True)
+                parse_typed(entry.text(), unit) for entry, (_, unit) in zip(self._entries, LIMITS, strict=True)
             )
         except QuantityError as error:
             raise DocumentError(str(error)) from error
@@ -285,7 +286,10 @@ class RunPanel(QWidget):
         def go() -> None:
             if not 0 <= place < len(self._devices):
                 raise DocumentError(NO_DEVICE)
-            by_hand = not any(step.amps or step.watts for step in recording.steps)
+            if recording.cell_type_id != self._session.complete.pack.cell.id:
+                raise DocumentError(f"{recording.name} was a run of other cells: open the design that it was made of.")
+            told_by_name = any(step.throttle_percent is not None or step.name for step in recording.steps)
+            by_hand = self.way is not How.LOAD or told_by_name
             run = RunRecorder(
                 self._session, self._devices[place], recording.steps, self._guard(recording.series_count),
                 by_hand=by_hand, parent=self._session.desk,
@@ -298,6 +302,9 @@ class RunPanel(QWidget):
         return done
 
     def _follow(self, recorder: RunRecorder | FlightRecorder) -> None:
+        self._against = self.expected
+        if self.recorder is not None:
+            self.recorder.forget()
         self.recorder = recorder
         series = recorder.recording.series_count if recorder.recording is not None else 1
         self._lines = CameLines(recorder.quantities, series)
@@ -372,10 +379,9 @@ def _step_lines(run: RunRecorder) -> list[Line]:
 def _within(steps: tuple[RunStep, ...], guard: RunGuard) -> None:
     """Raises :class:`DocumentError` where a step draws more than is allowed, before anything is drawn."""
     for place, step in enumerate(steps, 1):
-        amps = step.amps or (step.watts or 0.0) / guard.least_v
-        if step.amps and amps > guard.most_a:
+        if step.amps is not None and step.amps > guard.most_a:
             raise DocumentError(
-                f"Step {place} draws {format_amps(amps)}; {format_amps(guard.most_a)} are the most of these cells."
+                f"Step {place} draws {format_amps(step.amps)}; {format_amps(guard.most_a)} are the most of these cells."
             )
 
 
@@ -384,12 +390,3 @@ def _name(planned: PlannedRun, mission: str) -> str:
     words = question.recorded[0] if question.recorded is not None else mission
     words = "typed run" if question.source is Source.TYPED else words
     return f"{words}, one cell" if question.one_cell else words
-
-
-def _row(*buttons: tuple[QPushButton, Callable[[], None]]) -> QHBoxLayout:
-    row = QHBoxLayout()
-    for button, run in buttons:
-        button.clicked.connect(lambda _on, run=run: run())
-        row.addWidget(button)
-    row.addStretch(1)
-    return row

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 
-from wise_cellar.core.documents import Recording
+from wise_cellar.core.documents import Recording, RecordingKind
 from wise_cellar.core.units import format_minutes
+from wise_cellar.ui.state.live_run import may_go_on
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -14,10 +15,10 @@ from wise_cellar.ui.stations.logbook import DOORWAY
 from wise_cellar.ui.stations.logbook.run_panel import RunPanel
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
 from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, planned_run
-from wise_cellar.ui.stations.logbook.runs_panel import RunsPanel
 from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import paragraph
+from wise_cellar.ui.widgets.panel import heading, paragraph, sheet
+from wise_cellar.ui.widgets.recorded import RecordedList
 
 SIDE = 336
 
@@ -41,8 +42,15 @@ class LogbookStation(Station):
         self.picture = RunPicture()
         column.addWidget(self.picture.key)
         column.addWidget(self.picture, 1)
-        self.what, self.run, self.runs = WhatPanel(session), RunPanel(session), RunsPanel(session)
-        for panel in (self.what, self.run, self.runs):
+        self.what, self.run = WhatPanel(session), RunPanel(session)
+        self.runs = RecordedList(
+            session, RecordingKind.BENCH, RecordingKind.FLIGHT, nothing="Nothing was recorded yet.",
+            may_go_on=lambda one: may_go_on(session, one),
+        )  # fmt: skip
+        recorded, inside = sheet(spacing=6)
+        inside.addWidget(heading("Runs and flights"))
+        inside.addWidget(self.runs)
+        for panel in (self.what, self.run, recorded):
             side.addWidget(panel)
         side.addStretch(1)
         self.what.asked.connect(self._ask)
