@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from wise_cellar.core.curves import (
+    TIMES,
     Assembled,
     Circumstances,
     DischargeCurve,
@@ -169,7 +170,7 @@ def _numbers(table: TableFile, text: str, line: int, wanted: Sequence[tuple[int,
     if table.decimal == ",":
         cleaned = cleaned.replace(",", ".")
     clocks: dict[int | str, Callable[[str], float]] = {
-        place: clock_seconds for place, column in wanted if column.unit == "h:m:s"
+        place: clock_seconds for place, column in wanted if column.unit in TIMES
     }
     delimiter = None if table.delimiter == " " else table.delimiter
     places = [place for place, _ in wanted]

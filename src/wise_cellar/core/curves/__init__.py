@@ -2,11 +2,20 @@
 
 from wise_cellar.core.curves.assembly import Assembled, Circumstances, RestingTable, assemble, assemble_resting_table
 from wise_cellar.core.curves.chart import chart_values, traced_discharge
-from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, clock_seconds, guess_columns, units_of
+from wise_cellar.core.curves.columns import (
+    TIMES,
+    LogColumn,
+    Role,
+    check_columns,
+    clock_seconds,
+    guess_columns,
+    units_of,
+)
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.curves.simulation import ModelParameters, simulate
 
 __all__ = [
+    "TIMES",
     "Assembled",
     "Circumstances",
     "DischargeCurve",

@@ -27,9 +27,17 @@ class Role(StrEnum):
     CAPACITY = "charge drawn"
     TEMPERATURE = "temperature"
     SOC = "state of charge"
+    THROTTLE = "throttle"
+    AIRSPEED = "airspeed"
+    GROUND_SPEED = "ground speed"
+    HEIGHT = "height"
     IGNORED = "left aside"
 
 
+_SPEEDS = {
+    "m/s": ("m/s", 1.0), "ms": ("m/s", 1.0), "km/h": ("km/h", 1 / 3.6), "kmh": ("km/h", 1 / 3.6),
+    "kn": ("kn", 1852 / 3600), "kt": ("kn", 1852 / 3600), "knots": ("kn", 1852 / 3600), "mph": ("mph", 0.44704),
+}  # fmt: skip
 # Units of each role: spellings (lower case) -> what its unit is shown as, and the factor into SI-like units
 # (s, V, A, Ah, °C by offset below, share of one).
 UNITS: dict[Role, dict[str, tuple[str, float]]] = {
@@ -38,7 +46,7 @@ UNITS: dict[Role, dict[str, tuple[str, float]]] = {
         "sek": ("s", 1.0), "min": ("min", 60.0), "mins": ("min", 60.0), "minutes": ("min", 60.0),
         "h": ("h", 3600.0), "hr": ("h", 3600.0), "hours": ("h", 3600.0), "std": ("h", 3600.0),
         "ms": ("ms", 1e-3), "msec": ("ms", 1e-3),
-        "hh:mm:ss": ("h:m:s", 1.0), "h:m:s": ("h:m:s", 1.0), "h:min:s": ("h:m:s", 1.0),
+        "date": ("date", 1.0), "hh:mm:ss": ("h:m:s", 1.0), "h:m:s": ("h:m:s", 1.0), "h:min:s": ("h:m:s", 1.0),
     },
     Role.VOLTAGE: {"v": ("V", 1.0), "volt": ("V", 1.0), "volts": ("V", 1.0), "mv": ("mV", 1e-3)},
     Role.CURRENT: {"a": ("A", 1.0), "amp": ("A", 1.0), "amps": ("A", 1.0), "ampere": ("A", 1.0), "ma": ("mA", 1e-3)},
@@ -48,10 +56,19 @@ UNITS: dict[Role, dict[str, tuple[str, float]]] = {
         "°f": ("°F", 1.0), "degf": ("°F", 1.0), "k": ("K", 1.0), "kelvin": ("K", 1.0),
     },
     Role.SOC: {"": ("of 1", 1.0), "1": ("of 1", 1.0), "%": ("%", 0.01), "percent": ("%", 0.01)},
+    Role.THROTTLE: {"": ("of 1", 1.0), "%": ("%", 0.01), "percent": ("%", 0.01), "pct": ("%", 0.01)},
+    Role.AIRSPEED: _SPEEDS, Role.GROUND_SPEED: _SPEEDS,
+    Role.HEIGHT: {"m": ("m", 1.0), "ft": ("ft", 0.3048), "mm": ("mm", 1e-3)},
     Role.IGNORED: {},
 }  # fmt: skip
 
+OF_FLIGHTS = (Role.THROTTLE, Role.AIRSPEED, Role.GROUND_SPEED, Role.HEIGHT)
+"""What a log of a flight may tell besides."""
 _WORDS: tuple[tuple[Role, str], ...] = (
+    (Role.THROTTLE, r"\bthr\b|throttle"),
+    (Role.AIRSPEED, r"air ?speed|\b[it]as\b"),
+    (Role.GROUND_SPEED, r"ground ?speed|\bspeed\b|\bgs\b"),
+    (Role.HEIGHT, r"altitude|\balt\b|height"),
     (Role.SOC, r"\bsoc\b|state.?of.?charge|ladezustand"),
     (Role.CAPACITY, r"capacity|\bcap\b|\bcharge\b|\bq\b|kapaz|ladung|\bm?ah\b|drawn|discharged"),
     (Role.TEMPERATURE, r"temp|\bdeg[cf]\b|celsius"),
@@ -60,6 +77,10 @@ _WORDS: tuple[tuple[Role, str], ...] = (
     (Role.TIME, r"time|zeit|elapsed|\bt\b|\bsec|\bs\b|\bmin\b|\bh\b|datum|\bdate\b|timestamp"),
 )
 _UNIT = re.compile(r"[\[(<{]\s*([^\])>}]+?)\s*[\])>}]\s*$|/\s*([^\s/]+)\s*$|,\s*([^\s,]+)\s*$")
+DATE = re.compile(r"^\s*(\d{4}-\d\d-\d\d)[T ](\d\d:\d\d:\d\d(?:[.,]\d+)?)(?:Z|[+-]\d\d:?\d\d)?\s*$")
+"""ISO 8601; the zone is the same in every row."""
+TIMES = ("h:m:s", "date")
+"""Units of time that are no plain number."""
 CLOCK = re.compile(r"^\s*(\d+):(\d{1,2})(?::(\d{1,2}(?:[.,]\d+)?))?\s*$")
 
 
@@ -97,7 +118,9 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
     found: list[Role] = [Role.IGNORED] * len(names)
     for role, pattern in _WORDS:
         for place, name in enumerate(names):
-            if found[place] is Role.IGNORED and role not in found and re.search(pattern, _plain(name)):
+            if found[place] is not Role.IGNORED or role in found or _is_current(role, name):
+                continue
+            if re.search(pattern, _plain(name)):
                 found[place] = role
                 break
     if not any(name.strip() for name in names) or Role.VOLTAGE not in found:
@@ -108,6 +131,8 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
         cells = [row[place] for row in rows if place < len(row)]
         if role is Role.TIME and cells and CLOCK.match(cells[0]):
             unit = "h:m:s"
+        if role is Role.TIME and cells and DATE.match(cells[0]):
+            unit = "date"
         columns.append(
             LogColumn(
                 one_line(name, LONGEST_NAME) or f"column {place + 1}", role, _by_size(role, unit, name, figures[place])
@@ -116,15 +141,25 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
     return tuple(columns)
 
 
+def _is_current(role: Role, name: str) -> bool:
+    """Whether a name that may be of a charge ends with the unit of a current: ``charge_A``."""
+    return role is Role.CAPACITY and _plain(name).split()[-1:] in (["a"], ["ma"])
+
+
 def measurable(figures: Floats) -> Bools:
     """Which of them are numbers that something could have measured, in any unit."""
     return np.abs(figures) <= MOST_FIGURE
 
 
 def clock_seconds(text: str) -> float:
-    """Seconds of ``1:02:03.5`` or ``62:03``; raises ``ValueError`` for anything else."""
+    """Seconds of ``1:02:03.5`` or ``62:03``, or since 1970 of ``2024-01-19T09:12:00Z``; raises ``ValueError`` for
+    anything else."""
     if len(text) > LONGEST_NAME:
         raise ValueError("longer than any number")
+    date = DATE.match(text)
+    if date is not None:
+        moment = np.datetime64(f"{date[1]}T{date[2].replace(',', '.')}", "ms")
+        return float(moment.astype("int64")) / 1000
     match = CLOCK.match(text)
     if match is None:
         return float(text)
@@ -181,7 +216,7 @@ def _by_size(role: Role, unit: str, name: str, figures: Floats) -> str:
         return "mA"
     if role is Role.CAPACITY and float(np.max(figures)) > 60:
         return "mAh"
-    if role is Role.SOC and float(np.max(figures)) > 1.5:
+    if role in (Role.SOC, Role.THROTTLE) and float(np.max(figures)) > 1.5:
         return "%"
     return unit
 
