@@ -1,0 +1,160 @@
+"""What a flight tells of its pack and of its craft's power: least squares on the model, with what is known before it.
+
+Volts under a known current tell capacity and resistance apart where the flight was deep and uneven enough. Each
+learned value is a share of what was expected, with its doubt; where the doubt is no smaller than before, the flight did
+not tell it, and it is left. Errors of the model go along for minutes, so that many rows are few witnesses
+(:data:`ALIKE_S`). Source: PHYSICS.md, "Learning from a recording"; ours: the doubts before, and how alike neighbours are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from wise_cellar.core.answer import Answer
+from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
+from wise_cellar.core.documents import CompleteDesign, DocumentError
+from wise_cellar.core.logbook.flight_log import FlightLog
+from wise_cellar.core.logbook.phases import Phase, PhaseKind
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
+from wise_cellar.core.units import format_number
+
+BIN_S = 4.0
+ALIKE_S = 200.0
+"""So long the model's error stays what it is: in that time all rows are one witness."""
+VOLTS_DOUBT = 0.012
+"""Of a cell's volts by the model, one standard deviation."""
+BEFORE = {"capacity": 0.06, "resistance": 0.30}
+"""Doubts before the flight, one standard deviation, share of one: a pack that may be old."""
+OFFSET_V = 0.012
+"""Of a cell: what the volts sensor may be off."""
+ACTIVATION_DOUBT = 10.0
+"""Of how its kinetics change with warmth, kJ/mol: most cells were never tried in the cold."""
+TOLD_SHARE = 0.7
+"""A doubt that has not fallen under so much of what it was tells nothing."""
+STEP = 1e-3
+LEAST_DRAWN = 0.15
+"""Of the label: less is too little to tell anything of the pack."""
+POWER_DOUBT = 0.02
+
+
+@dataclass(frozen=True)
+class Learned:
+    """One value, as a share of what was expected."""
+
+    name: str
+    share: float
+    doubt: float
+    before: float
+    """Doubt before."""
+
+    @property
+    def told(self) -> bool:
+        """Whether the flight told it."""
+        return self.doubt < TOLD_SHARE * self.before
+
+    def words(self) -> str:
+        """A sentence."""
+        if not self.told:
+            return f"Its {self.name} this flight does not tell."
+        percent = f"{format_number(100 * self.share, 0)} ± {format_number(100 * self.doubt, 0)} %"
+        return f"Its {self.name} is {percent} of what was expected."
+
+
+def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, celsius: Floats) -> tuple[Learned, ...]:
+    """Capacity and resistance of the design's only pack, full at the start of the log; ``celsius`` its warmth at every
+    row, ``wiring_ohm`` between its cells and where the volts were read.
+
+    Raises :class:`DocumentError` where it cannot tell: several packs, or hardly anything was drawn.
+    """
+    from scipy.optimize import least_squares
+
+    if len(complete.packs) > 1:
+        raise DocumentError("Several packs flew together: a flight tells of one alone.")
+    recipe, cell = complete.pack.recipe, complete.pack.cell
+    if log.drawn_mah() < LEAST_DRAWN * complete.pack.label_mah:
+        raise DocumentError("Too little was drawn to tell anything of the pack.")
+    time_s, amps, volts, warm = _binned(log, celsius)
+    cell_v = (volts + amps * wiring_ohm) / recipe.series_count
+    curve = DischargeCurve(
+        "flight", time_s, cell_v, np.maximum(amps / recipe.parallel_count, 0.0), warm + ZERO_CELSIUS_K
+    )
+    base = ModelParameters.of_cell(cell)
+    weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
+    before = np.array([BEFORE["capacity"], BEFORE["resistance"], OFFSET_V, ACTIVATION_DOUBT])
+
+    def model_v(sets: Floats) -> Floats:
+        share = np.exp(sets[:, :2])
+        changed: dict[str, Any] = {
+            name: np.repeat(getattr(base, name), len(sets), axis=0) for name in _REPEATED
+        } | {
+            "charge_c": base.charge_c * share[:, 0], "resistance_ohm": base.resistance_ohm * share[:, 1:2],
+            "r1_ohm": base.r1_ohm * share[:, 1],
+            "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, 3],
+            "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, 3],
+        }  # fmt: skip
+        return simulate(replace(base, **changed), curve) + sets[:, 2:3]
+
+    def misses(x: Floats) -> Floats:
+        return np.concatenate([weight * (model_v(x[None])[0] - cell_v), x / before])
+
+    def slopes(x: Floats) -> Floats:
+        sets = x + STEP * np.vstack([np.zeros(len(x)), np.eye(len(x))])
+        many = model_v(sets)
+        return np.concatenate([weight * (many[1:] - many[0]).T / STEP, np.diag(1 / before)])
+
+    found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1")
+    jacobian = slopes(found.x)
+    doubts = np.sqrt(np.diag(np.linalg.inv(jacobian.T @ jacobian)))
+    return tuple(
+        Learned(name, float(np.exp(value)), float(doubt), BEFORE[name])
+        for name, value, doubt in zip(BEFORE, found.x, doubts, strict=False)
+    )
+
+
+_REPEATED = ("ocv_v", "tau1_s", "lag_gain_s", "lag_tau_s", "transfer_share", "exchange_a",
+             )  # fmt: skip
+
+
+def learn_power(phases: Sequence[Phase], flown: Sequence[Phase], load_w: float, doubt: float) -> Learned:
+    """What the craft draws, as a share of what the same phases were expected to, the loads that always run aside;
+    ``doubt`` is that of the current's scale. Raises :class:`DocumentError` where nothing was flown."""
+    pairs = [
+        (one.seconds, one.watts - load_w, other.watts - load_w)
+        for one, other in zip(phases, flown, strict=True)
+        if one.kind not in (PhaseKind.GROUND, PhaseKind.REST, PhaseKind.BURST) and np.isfinite(one.watts + other.watts)
+    ]
+    if not pairs:
+        raise DocumentError("Nothing steady was flown that would tell the power.")
+    seconds, seen, expected = (np.array(values) for values in zip(*pairs, strict=True))
+    share = float((seconds * seen).sum() / (seconds * expected).sum())
+    spread = float(np.sqrt((seconds * (seen / expected - share) ** 2).sum() / seconds.sum()))
+    return Learned("power", share, float(np.hypot(doubt, spread / np.sqrt(len(pairs)))), max(POWER_DOUBT, 0.1))
+
+
+def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:
+    """What was expected in the same stretches of the same mission, whose first second is the take-off."""
+    series = answered.series
+    watts = series.pack_a * series.loaded_v * series_count
+    found = []
+    for phase in phases:
+        grid = np.linspace(phase.from_s - took_off_s, phase.to_s - took_off_s, 50)
+        inside = grid[(grid >= 0) & (grid <= series.time_s[-1])]
+        mean = float(np.interp(inside, series.time_s, watts).mean()) if len(inside) else np.nan
+        found.append(replace(phase, watts=mean))
+    return found
+
+
+def _binned(log: FlightLog, celsius: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """Means of stretches of :data:`BIN_S`, from the start of the log."""
+    place = (log.time_s / BIN_S).astype(int)
+    counts = np.bincount(place)
+    there = counts > 0
+    means = [
+        np.bincount(place, weights=values)[there] / counts[there]
+        for values in (log.time_s, log.amps, log.volts, celsius)
+    ]
+    return means[0], means[1], means[2], means[3]
