@@ -2,17 +2,21 @@
 
 from wise_cellar.core.logbook.flight_log import FlightLog, log_of_figures, log_of_rows
 from wise_cellar.core.logbook.phases import Phase, PhaseKind, flights_in, phases_of
+from wise_cellar.core.logbook.reflown import FlownFlight, flown_flight, mission_of
 from wise_cellar.core.logbook.sensors import AmpsSensor, amps_sensor, put_right
 
 __all__ = [
     "AmpsSensor",
     "FlightLog",
+    "FlownFlight",
     "Phase",
     "PhaseKind",
     "amps_sensor",
     "flights_in",
+    "flown_flight",
     "log_of_figures",
     "log_of_rows",
+    "mission_of",
     "phases_of",
     "put_right",
 ]

@@ -3,7 +3,7 @@
 Volts under a known current tell capacity and resistance apart where the flight was deep and uneven enough. Each
 learned value is a share of what was expected, with its doubt; where the doubt is no smaller than before, the flight did
 not tell it, and it is left. Errors of the model go along for minutes, so that many rows are few witnesses
-(:data:`ALIKE_S`). Source: PHYSICS.md, "Learning from a recording"; ours: the doubts before, and how alike neighbours are.
+(:data:`ALIKE_S`). Source: PHYSICS.md, "Learning from a recording"; ours: the doubts before, how alike neighbours are.
 """
 
 from __future__ import annotations
@@ -138,13 +138,13 @@ def learn_power(phases: Sequence[Phase], flown: Sequence[Phase], load_w: float, 
 def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:
     """What was expected in the same stretches of the same mission, whose first second is the take-off."""
     series = answered.series
-    watts = series.pack_a * series.loaded_v * series_count
+    watts, time_s = series.pack_a * series.loaded_v * series_count, series.time_s
+    energy = np.concatenate([np.zeros(1), np.cumsum(0.5 * (watts[1:] + watts[:-1]) * np.diff(time_s))])
     found = []
     for phase in phases:
-        grid = np.linspace(phase.from_s - took_off_s, phase.to_s - took_off_s, 50)
-        inside = grid[(grid >= 0) & (grid <= series.time_s[-1])]
-        mean = float(np.interp(inside, series.time_s, watts).mean()) if len(inside) else np.nan
-        found.append(replace(phase, watts=mean))
+        start, end = np.clip([phase.from_s - took_off_s, phase.to_s - took_off_s], 0.0, float(time_s[-1]))
+        given = float(np.interp(end, time_s, energy) - np.interp(start, time_s, energy))
+        found.append(replace(phase, watts=given / (end - start) if end > start else np.nan))
     return found
 
 

@@ -1,0 +1,203 @@
+"""Flights that were logged: cut into phases, their sensor put right, and what they teach, against hidden truths.
+
+The two logs come from an independent simulation (tests/data/README.md tells of it); their truths stand here.
+"""
+
+from __future__ import annotations
+
+import lzma
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.builders import beside, cell_type, complete, craft
+from tests.core.test_fit import curve
+from wise_cellar.core.answer import answer
+from wise_cellar.core.documents import Block, CompleteDesign, Conditions, DocumentError, Load, PackState
+from wise_cellar.core.fit import fit_cell
+from wise_cellar.core.logbook import (
+    FlightLog,
+    FlownFlight,
+    PhaseKind,
+    amps_sensor,
+    flights_in,
+    flown_flight,
+    log_of_figures,
+    log_of_rows,
+    mission_of,
+    phases_of,
+    put_right,
+)
+from wise_cellar.store.curve_files import look_at_table, read_figures
+
+LOGS = Path(__file__).parent.parent / "data" / "logs"
+TIRED = ("cell_a_c10_25c", "cell_a_c2_25c", "cell_a_1c_25c", "cell_a_pulses_25c")
+TRUTHS: dict[int, dict[str, Any]] = {
+    1: {"flight": (60.0, 2644.0), "returned": 12119.0, "scale": 0.96, "parallel": 3, "air": 17.0, "start": 20.0,
+        "watts": [
+        (PhaseKind.CLIMB, 310.0), (PhaseKind.HOVER, 285.2), (PhaseKind.CRUISE, 228.1), (PhaseKind.BURST, None),
+        (PhaseKind.DESCENT, 260.4), (PhaseKind.CRUISE, 239.4), (PhaseKind.HOVER, 284.6), (PhaseKind.CRUISE, 227.9),
+        (PhaseKind.DESCENT, 255.6),
+    ]},
+    3: {"flight": (60.0, 2173.0), "returned": 7975.0, "scale": 1.03, "parallel": 2, "air": 2.0, "start": 15.0,
+        "watts": [
+        (PhaseKind.CLIMB, 249.1), (PhaseKind.HOVER, 221.3), (PhaseKind.CRUISE, 181.4), (PhaseKind.CLIMB, 254.3),
+        (PhaseKind.CRUISE, 194.8), (PhaseKind.CRUISE, 181.4), (PhaseKind.DESCENT, 198.3),
+    ]},
+}  # fmt: skip
+"""Watts at the plug of each phase; the burst of three seconds is not told within its own edges."""
+
+
+@pytest.fixture(scope="module")
+def logs(tmp_path_factory: pytest.TempPathFactory) -> dict[int, FlightLog]:
+    folder, found = tmp_path_factory.mktemp("logs"), {}
+    for number in TRUTHS:
+        path = folder / f"flight_0{number}.csv"
+        path.write_bytes(lzma.decompress((LOGS / f"{path.name}.xz").read_bytes()))
+        table = look_at_table(path)
+        found[number] = log_of_figures(table.columns, read_figures(table).values, path.name)
+    return found
+
+
+@cache
+def design(number: int) -> CompleteDesign:
+    truth = TRUTHS[number]
+    fitted = fit_cell([curve(name) for name in TIRED], cell_type()).model
+    carrier = craft(loads=(Load(name="flight controller", power_w=12.5, min_input_v=4.5),))
+    return complete(
+        cell=cell_type(fitted=fitted), carrier=carrier, parallel_count=truth["parallel"],
+        conditions=Conditions(air_temperature_c=truth["air"], altitude_m=10.0, wind_m_s=0.0),
+        state=PackState(temperature_c=truth["start"]),
+    )  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def flown(logs: dict[int, FlightLog]) -> dict[int, FlownFlight]:
+    return {
+        number: flown_flight(log, design(number), returned_mah=TRUTHS[number]["returned"])
+        for number, log in logs.items()
+    }
+
+
+@pytest.mark.parametrize("number", TRUTHS)
+def test_take_off_landing_and_phases_are_those_that_were_flown(flown: dict[int, FlownFlight], number: int) -> None:
+    truth, found = TRUTHS[number], flown[number]
+    assert (found.took_off_s, found.landed_s) == pytest.approx(truth["flight"], abs=2.0)
+    air = [phase for phase in found.phases if phase.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
+    assert [phase.kind for phase in air] == [kind for kind, _ in truth["watts"]]
+    for phase, (_, watts) in zip(air, truth["watts"], strict=True):
+        assert watts is None or phase.watts == pytest.approx(watts, rel=0.04)
+    edges = [phase.from_s for phase in found.phases] + [found.phases[-1].to_s]
+    assert edges == sorted(edges)
+    assert [phase.to_s for phase in found.phases[:-1]] == edges[1:-1], "without gaps"
+
+
+@pytest.mark.parametrize("number", TRUTHS)
+def test_the_current_sensor_is_put_right(flown: dict[int, FlownFlight], number: int) -> None:
+    sensor = flown[number].sensor
+    assert sensor is not None
+    assert sensor.scale == pytest.approx(TRUTHS[number]["scale"], rel=0.01)
+    assert sensor.offset_a == pytest.approx(0.1, abs=0.05)
+    assert ("less" if sensor.scale < 1 else "more") in sensor.words()
+
+
+@pytest.mark.parametrize("number", TRUTHS)
+def test_capacity_resistance_and_power_are_learned_with_their_doubts(
+    flown: dict[int, FlownFlight], number: int
+) -> None:
+    learned = {one.name: one for one in flown[number].learned}
+    assert learned["capacity"].share == pytest.approx(1.0, abs=0.03), "a healthy pack"
+    assert learned["resistance"].share == pytest.approx(1.0, abs=0.10)
+    assert all(one.told and 0 < one.doubt < one.before for one in learned.values())
+    air = [one for one in flown[number].expected if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
+    told = [(one.seconds, one.watts, watts) for one, (_, watts) in zip(air, TRUTHS[number]["watts"], strict=True)]
+    seconds, ours, true = (np.array(values, float) for values in zip(*[one for one in told if one[2]], strict=True))
+    share = (seconds * (true - 12.5)).sum() / (seconds * (ours - 12.5)).sum()
+    assert learned["power"].share == pytest.approx(share, rel=0.01), "as the true watts are over ours"
+
+
+def test_an_old_pack_is_told_from_a_new_one() -> None:
+    """A flight of the model itself with a pack that has aged, by a sensor that is right."""
+    old = design(1).with_pack(state=PackState(capacity_percent=90.0, resistance_percent=140.0, temperature_c=20.0))
+    found = flown_flight(as_log(old), design(1))
+    learned = {one.name: one for one in found.learned}
+    assert learned["capacity"].share == pytest.approx(0.90, abs=2 * learned["capacity"].doubt)
+    assert learned["resistance"].share == pytest.approx(1.40, abs=2 * 1.4 * learned["resistance"].doubt)
+    assert any("Nothing was held against the current sensor" in remark for remark in found.remarks)
+
+
+def as_log(flies: CompleteDesign, power: float = 1.0, noise: float = 0.01, ground_s: float = 40.0) -> FlightLog:
+    """The model's own flight as a log, with the ground before it and the rest after."""
+    answered = answer(flies, power_share=power)
+    series, ends_s = answered.series, float(answered.series.time_s[-1])
+    time_s = np.arange(0.0, ends_s + 2 * ground_s, 0.5)
+    random, at_s = np.random.default_rng(4), np.arange(0.0, ends_s + 2 * ground_s, 0.5) - ground_s
+    flies_now = (at_s >= 0) & (at_s <= ends_s)
+    volts = np.where(at_s < 0, series.resting_v[0], np.interp(at_s - ends_s, *answered.rebound))
+    volts = np.where(flies_now, np.interp(at_s, series.time_s, series.loaded_v), volts)
+    amps = np.where(flies_now, np.interp(at_s, series.time_s, series.pack_a), flies.craft.load_w / 16.0)
+    rows = np.stack([
+        time_s, 4 * volts + noise * random.standard_normal(len(time_s)),
+        amps + 0.1 * random.standard_normal(len(time_s)), np.interp(at_s, series.time_s, series.temperature_c),
+    ], axis=1)  # fmt: skip
+    return log_of_rows(["volts", "amps", "temperature"], rows, "own flight")
+
+
+def test_current_alone_tells_flight_and_bursts() -> None:
+    blocks = (Block(kind="cruise", duration_s=300, airspeed_m_s=9), Block(kind="punch", duration_s=6),
+              Block(kind="cruise", duration_s=300, airspeed_m_s=9))  # fmt: skip
+    base = design(1)
+    log = as_log(base.changed(mission=base.mission.changed(blocks=blocks)))
+    (flight,) = flights_in(log)
+    assert flight == pytest.approx((40.0, 646.0), abs=2.0)
+    kinds = [phase.kind for phase in phases_of(log, flight)]
+    assert kinds == [PhaseKind.GROUND, PhaseKind.FLIGHT, PhaseKind.BURST, PhaseKind.FLIGHT, PhaseKind.REST]
+    assert len(mission_of(phases_of(log, flight), "craft").blocks) == 3
+
+
+def test_several_flights_of_one_log_are_told_apart() -> None:
+    log = as_log(design(1))
+    later = FlightLog(*(np.concatenate([values, values + (log.time_s[-1] + 1.0 if place == 0 else 0.0)])
+                        for place, values in enumerate(vars(log).values())))  # fmt: skip
+    assert len(flights_in(later)) == 2
+    found = flown_flight(later, design(1), flight=1)
+    assert any("2 flights stand in this log; this is number 2" in remark for remark in found.remarks)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(0.8, 1.25), st.floats(-0.5, 0.5), st.floats(0.2, 2.0))
+def test_a_sensor_of_any_scale_and_offset_is_found(scale: float, offset: float, idle_a: float) -> None:
+    time_s = np.arange(0.0, 1300.0, 1.0)
+    flows = np.where((time_s > 60) & (time_s < 1200), 18.0, idle_a)
+    none = np.full(len(time_s), np.nan)
+    log = FlightLog(time_s, np.full(len(time_s), 15.0), scale * flows + offset, *[none] * 6)
+    returned = float(np.trapezoid(flows, time_s)) / 3.6 / 0.995
+    found = amps_sensor(log, returned, 15.0 * idle_a, (0.0, 50.0))
+    assert found.scale == pytest.approx(scale, rel=1e-3)
+    assert found.offset_a == pytest.approx(offset, abs=2e-3)
+    assert put_right(log, found).amps == pytest.approx(flows, abs=0.03)
+
+
+def test_what_is_no_flight_is_a_sentence(logs: dict[int, FlightLog]) -> None:
+    log = logs[3]
+    ground = log.between(0.0, 55.0)
+    with pytest.raises(DocumentError, match="Nothing flies in this log"):
+        flights_in(ground)
+    with pytest.raises(DocumentError, match="hardly of one flight"):
+        amps_sensor(log, 3000.0, 12.5, (0.0, 50.0))
+    with pytest.raises(DocumentError, match="a flight needs volts and amps"):
+        log_of_rows(["volts"], np.zeros((30, 2)), "one")
+    back = np.stack([np.r_[np.arange(20.0), np.arange(20.0)], np.full(40, 15.0), np.full(40, 9.0)], axis=1)
+    with pytest.raises(DocumentError, match="row 21: its clock goes back, from 19 s to 0 s"):
+        log_of_rows(["volts", "amps"], back, "one")
+    with pytest.raises(DocumentError, match="at least 20"):
+        log_of_rows(["volts", "amps"], back[:5], "one")
+    two = beside(design(1), (cell_type(id="other"), {}))
+    found = flown_flight(log, two)
+    assert any("Several packs flew together" in remark for remark in found.remarks)
+    assert found.sentences()
