@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import lzma
 import subprocess
 import sys
 from pathlib import Path
@@ -254,3 +255,22 @@ def test_an_unknown_unit_is_refused(exported: Path, capsys: pytest.CaptureFixtur
         main(["predict", str(exported), "--units", "stone"])
     assert ended.value.code == 2
     assert "“stone” is no unit to show" in capsys.readouterr().err
+
+
+def test_a_logged_flight_is_held_against_its_design(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    design, log = tmp_path / "design.json", tmp_path / "flight_03.csv"
+    design.write_text(export_text(DESIGN), encoding="utf-8")
+    packed = Path(__file__).parent / "data" / "logs" / f"{log.name}.xz"
+    log.write_bytes(lzma.decompress(packed.read_bytes()))
+    assert main(["log", str(log), "--design", str(design), "--returned", "7975"]) == 0
+    told = capsys.readouterr().out
+    assert "35 min 12 s in the air" in told
+    assert "The current sensor tells" in told
+    assert main(["log", str(log), "--design", str(design), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["sensor"] is None
+    assert [one["kind"] for one in report["phases"]][:3] == ["on the ground", "climb", "hover"]
+    assert {one["name"] for one in report["learned"]} == {"power", "capacity", "resistance"}
+    log.write_text("volts,amps\n15,2\n14,3\n")
+    assert main(["log", str(log), "--design", str(design)]) == 2
+    assert "No column is taken for time" in capsys.readouterr().err

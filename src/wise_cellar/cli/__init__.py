@@ -13,7 +13,7 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
-COMMANDS = ("predict", "compare", "charge", "fit", "record", "stand-in", "schema", "screenshots")
+COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "schema", "screenshots")
 """Each a module with ``run(arguments)``, imported when it is asked for."""
 
 

@@ -1,0 +1,83 @@
+"""``wise-cellar log``: a flight that was logged, cut into phases and held against an exported design."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+from wise_cellar.cli.given import add_units, finite, read_design, whole
+from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.logbook import FlownFlight, Phase, flown_flight, log_of_figures
+from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_volts, format_watts
+from wise_cellar.store.curve_files import look_at_table, read_figures
+
+
+def run(arguments: list[str]) -> int:
+    """Print what was flown and what it teaches; returns the exit status. Raises :class:`DocumentError`."""
+    parser = argparse.ArgumentParser(prog="wise-cellar log", description="Hold a logged flight against a design.")
+    parser.add_argument("file", type=Path, help="a table (CSV) with time, volts and amps, and whatever else there is")
+    parser.add_argument("--design", type=Path, required=True, help="the design that flew, exported from Wise Cellar")
+    parser.add_argument("--returned", type=finite, metavar="MAH", help="what the charger put back after the whole log")
+    parser.add_argument("--flight", type=whole, default=1, help="which of several flights in the log, from 1")
+    parser.add_argument("--json", action="store_true", help="print it as JSON")
+    add_units(parser)
+    options = parser.parse_args(arguments)
+    if options.flight < 1 or (options.returned is not None and options.returned <= 0):
+        raise DocumentError("--flight counts from 1, and --returned is more than 0 mAh.")
+    table = look_at_table(options.file)
+    log = log_of_figures(table.columns, read_figures(table).values, options.file.name)
+    complete = read_design(options.design, "log")
+    found = flown_flight(log, complete, returned_mah=options.returned, flight=options.flight - 1)
+    print(json.dumps(_report(found), indent=2, ensure_ascii=False) if options.json else _text(found))
+    return 0
+
+
+def _text(found: FlownFlight) -> str:
+    lines = [*found.sentences(), ""]
+    for phase, expected in zip(found.phases, found.expected, strict=True):
+        usual = "" if math.isnan(expected.watts) else f", {format_watts(expected.watts)} expected"
+        lines.append(
+            f"{phase.kind:14} {format_minutes(phase.from_s)} to {format_minutes(phase.to_s)}:"
+            f" {format_watts(phase.watts)}{usual}, {format_amps(phase.amps)}, {format_volts(phase.volts)},"
+            f" {format_mah(phase.mah)}"
+        )
+    return "\n".join(lines)
+
+
+def _report(found: FlownFlight) -> dict[str, Any]:
+    return {
+        "take_off_s": found.took_off_s,
+        "landing_s": found.landed_s,
+        "seconds": found.seconds,
+        "drawn_mah": _number(found.drawn_mah),
+        "sensor": None if found.sensor is None else {
+            "scale": _number(found.sensor.scale), "offset_a": _number(found.sensor.offset_a),
+            "scale_doubt": _number(found.sensor.scale_doubt),
+        },
+        "learned": [
+            {"name": one.name, "share": _number(one.share), "doubt": _number(one.doubt), "told": one.told}
+            for one in found.learned
+        ],
+        "phases": [
+            {**_phase(phase), "expected_w": _number(expected.watts)}
+            for phase, expected in zip(found.phases, found.expected, strict=True)
+        ],
+        "remarks": list(found.remarks),
+    }  # fmt: skip
+
+
+def _phase(phase: Phase) -> dict[str, Any]:
+    told = {
+        "from_s": phase.from_s, "to_s": phase.to_s, "watts": phase.watts, "amps": phase.amps, "volts": phase.volts,
+        "least_v": phase.least_v, "throttle": phase.throttle, "speed_m_s": phase.speed_m_s,
+        "climb_m_s": phase.climb_m_s, "mah": phase.mah, "wh": phase.wh,
+    }  # fmt: skip
+    return {"kind": str(phase.kind)} | {name: _number(value) for name, value in told.items()}
+
+
+def _number(value: float) -> float | None:
+    """Six digits; none where it was not told."""
+    return None if math.isnan(value) else float(f"{value:.6g}")
