@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import lzma
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import Recording, RecordingKind
@@ -21,6 +23,7 @@ from wise_cellar.ui.state.desk import Desk, Device
 from wise_cellar.ui.state.live_run import SCHEDULED, RunRecorder, scheduled_of
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations.logbook.flight_report import FlightReport
 from wise_cellar.ui.stations.logbook.run_panel import How
 from wise_cellar.ui.stations.logbook.run_work import Source
 from wise_cellar.ui.stations.logbook.station import LogbookStation
@@ -76,6 +79,19 @@ def started(logbook: LogbookStation, qtbot: QtBot) -> RunRecorder:
     assert isinstance(recorder, RunRecorder), logbook.run.attempt.text()
     qtbot.waitUntil(lambda: len(recorder.rows) > 1, timeout=10000)
     return recorder
+
+
+def rows_of(report: FlightReport) -> list[list[str]]:
+    """The texts of its table."""
+    table = report.table
+    found: dict[int, dict[int, str]] = {}
+    for place in range(table.count()):
+        item = table.itemAt(place)
+        label = item.widget() if item is not None else None
+        row, column, _, _ = table.getItemPosition(place)
+        if isinstance(label, QLabel) and not label.isHidden():
+            found.setdefault(row, {})[column] = label.text()
+    return [list(found[row].values()) for row in sorted(found)]
 
 
 def runs(session: Session) -> list[Recording]:
@@ -299,3 +315,48 @@ def test_what_is_recorded_ends_with_its_workspace(
     assert recorder.recording.ended == "another workspace was opened"
     assert not window.session.all(Recording)
     assert logbook.run.recorder is None
+
+
+def test_a_log_with_columns_of_any_names_is_told_in_phases_and_what_it_teaches(
+    window: MainWindow, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
+) -> None:
+    log = tmp_path / "flight_03.csv"
+    packed = Path(__file__).parent.parent / "data" / "logs" / f"{log.name}.xz"
+    log.write_bytes(lzma.decompress(packed.read_bytes()))
+    logbook.what.take_in(log)
+    assert logbook.what.attempt.isHidden(), logbook.what.attempt.text()
+    logbook.refresh()
+    logbook.runs.chooser.activated.emit(0)
+    report = logbook.report
+    qtbot.waitUntil(lambda: logbook.settled and "in the air" in report.words.lines[0].text, timeout=15000)
+    assert "flight_03: a flight over what was expected of it" in logbook.headline.text()
+    assert any("Nothing was held against the current sensor" in line.text for line in report.words.lines)
+    assert rows_of(report)[1][0] == "on the ground"
+    assert [row[0] for row in rows_of(report)].count("cruise") == 3
+    report.returned.setText("7975")
+    report.returned.submitted.emit("7975")
+    qtbot.waitUntil(lambda: any("The current sensor tells" in line.text for line in report.words.lines), timeout=15000)
+    (one,) = window.session.all(Recording).values()
+    assert one.returned_mah == 7975.0
+    report.returned.submitted.emit("much")
+    assert "is not a number" in report.attempt.text()
+    window.session.undo()
+    (one,) = window.session.all(Recording).values()
+    assert one.returned_mah is None
+    typed(logbook, "10 A 5 s", qtbot)
+    assert not logbook._report_area.isVisibleTo(logbook), "put away, as something else is to be run"
+    assert "A typed schedule" in logbook.headline.text()
+
+
+def test_what_is_no_log_of_a_flight_is_told(
+    window: MainWindow, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
+) -> None:
+    for text, says in (
+        ("nothing\nat all\n", "needs"), ("time,volts\n1,15\n2,14\n", "time_s first"),
+        ("time,volts,amps\n" + "\n".join(f"{n},15,0" for n in range(5)), "a flight needs at least 20"),
+    ):  # fmt: skip
+        path = tmp_path / "log.csv"
+        path.write_text(text)
+        logbook.what.take_in(path)
+        assert says in logbook.what.attempt.text()
+        assert not window.session.all(Recording), "nothing half kept"

@@ -36,6 +36,7 @@ QUANTITIES = {
     "time": Quantity("Time", "s", _scaled(s=1, ms=1e-3, min=60, h=3600)),
     "throttle": Quantity("Throttle", "%", {"%": (1, 0), "share": (100, 0)}),
     "speed": Quantity("Speed", "m/s", {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kn": (0.514444, 0)}),
+    "airspeed": Quantity("Airspeed", "m/s", {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kn": (0.514444, 0)}),
     "altitude": Quantity("Altitude", "m", {"m": (1, 0), "ft": (0.3048, 0)}),
 }
 GROUP, EVERY = "group-", "*"

@@ -69,6 +69,9 @@ class Recording(Document):
     begun_at: Moment = Field(title="begun at")
     amps: float = Field(ge=0, le=5000, title="current that was asked for")
     least_v: float = Field(ge=0, le=2000, title="ends at volts", description="Of a charge: that are held.")
+    returned_mah: float | None = Field(
+        None, gt=0, le=10_000_000, title="charge put back", description="By the charger, after all of it."
+    )
     ended: Name = Field("", title="ended because", description="Empty: it was cut off.")
     steps: tuple[RunStep, ...] = Field((), max_length=MOST_STEPS, title="schedule")
 

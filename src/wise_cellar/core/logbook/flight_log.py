@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from wise_cellar.core.curves import LogColumn, Role
-from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.documents import DocumentError, RecordedChannel
 from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.units import format_significant
 
@@ -20,7 +20,8 @@ OF_ROLE = {
 }  # fmt: skip
 OF_QUANTITY = {
     "volts": ("volts", 1.0), "amps": ("amps", 1.0), "charge": ("charge_mah", 1.0), "temperature": ("celsius", 1.0),
-    "throttle": ("throttle", 0.01), "speed": ("ground_speed_m_s", 1.0), "altitude": ("height_m", 1.0),
+    "throttle": ("throttle", 0.01), "speed": ("ground_speed_m_s", 1.0),
+    "airspeed": ("airspeed_m_s", 1.0), "altitude": ("height_m", 1.0),
 }  # fmt: skip
 """Of what instruments tell: the field, and what it is times to come into it."""
 
@@ -125,3 +126,18 @@ def _log(time_s: Floats, told: Mapping[str, Floats], name: str) -> FlightLog:
     none = np.full(len(time_s), np.nan)
     values = {field.name: told.get(field.name, none)[kept] for field in fields(FlightLog) if field.name != "time_s"}
     return FlightLog(time_s=time_s[kept] - time_s[kept][0], **values)
+
+
+def rows_of(log: FlightLog) -> tuple[tuple[RecordedChannel, ...], Floats]:
+    """A log as it is recorded: its channels, and its rows, (rows, 1 + channels), seconds first."""
+    told = [(name, *of) for name, of in OF_QUANTITY.items() if np.isfinite(getattr(log, of[0])).any()]
+    channels = tuple(RecordedChannel(quantity=name, unit=UNITS[name]) for name, _, _ in told)
+    columns = [getattr(log, field) / factor for _, field, factor in told]
+    return channels, np.stack([log.time_s, *columns], axis=1)
+
+
+UNITS = {
+    "volts": "V", "amps": "A", "charge": "mAh", "temperature": "°C", "throttle": "%", "speed": "m/s",
+    "airspeed": "m/s", "altitude": "m",
+}  # fmt: skip
+"""That recordings keep these in."""

@@ -33,6 +33,12 @@ OFFSET_V = 0.012
 """Of a cell: what the volts sensor may be off."""
 ACTIVATION_DOUBT = 10.0
 """Of how its kinetics change with warmth, kJ/mol: most cells were never tried in the cold."""
+CAN_BE = {"capacity": (0.4, 1.08), "resistance": (0.5, 4.0), "power": (0.5, 2.0)}
+_OTHER_PACK = "another pack flew, or it did not start full, or its cells are not those of the design."
+WRONG = {
+    "capacity": _OTHER_PACK, "resistance": _OTHER_PACK,
+    "power": "another craft flew, or its mass is not the design's, or the amps are not the pack's.",
+}  # fmt: skip
 TOLD_SHARE = 0.7
 """A doubt that has not fallen under so much of what it was tells nothing."""
 STEP = 1e-3
@@ -54,10 +60,19 @@ class Learned:
     @property
     def told(self) -> bool:
         """Whether the flight told it."""
-        return self.doubt < TOLD_SHARE * self.before
+        return self.can_be and self.doubt < TOLD_SHARE * self.before
+
+    @property
+    def can_be(self) -> bool:
+        """Whether it can be of this pack and this craft at all."""
+        low, high = CAN_BE[self.name]
+        return low < self.share < high
 
     def words(self) -> str:
         """A sentence."""
+        if not self.can_be:
+            percent = format_number(100 * self.share, 0)
+            return f"Its {self.name} would be {percent} % of what was expected, which cannot be: {WRONG[self.name]}"
         if not self.told:
             return f"Its {self.name} this flight does not tell."
         percent = f"{format_number(100 * self.share, 0)} ± {format_number(100 * self.doubt, 0)} %"
@@ -109,10 +124,14 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1")
     jacobian = slopes(found.x)
     doubts = np.sqrt(np.diag(np.linalg.inv(jacobian.T @ jacobian)))
-    return tuple(
+    learned = [
         Learned(name, float(np.exp(value)), float(doubt), BEFORE[name])
         for name, value, doubt in zip(BEFORE, found.x, doubts, strict=False)
-    )
+    ]
+    if not all(one.can_be for one in learned):
+        # What stands beside a value that cannot be is worth no more than before.
+        learned = [replace(one, doubt=one.before) if one.can_be else one for one in learned]
+    return tuple(learned)
 
 
 _REPEATED = ("ocv_v", "tau1_s", "lag_gain_s", "lag_tau_s", "transfer_share", "exchange_a",

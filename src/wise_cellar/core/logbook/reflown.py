@@ -18,6 +18,7 @@ from wise_cellar.core.units import format_mah, format_minutes, format_number, fo
 
 ARMED_S = 8.0
 """Before take-off motors may turn already: the ground is looked at until then."""
+RISES = 1.05
 SENSOR_DOUBT = 0.03
 """Of a current sensor that nothing was held against, one standard deviation."""
 NO_CALL = {"basis": LandingBasis.CHARGE, "charge_percent": 100.0}
@@ -105,6 +106,7 @@ def flown_flight(
     """One flight of a log held against the design, flown with a full pack; ``returned_mah`` is what the charger put
     back after the whole log. Raises :class:`DocumentError` where nothing flies in it."""
     flights = flights_in(log)
+    _refuse_a_charge(log)
     took_off, landed = flights[min(flight, len(flights) - 1)]
     load_w, remarks = complete.craft.load_w, []
     sensor = None
@@ -134,6 +136,19 @@ def flown_flight(
             f" (± {format_number(100 * SENSOR_DOUBT, 0)} %): tell what the charger put back."
         )
     return FlownFlight(log, took_off, landed, phases, expected, answered, sensor, tuple(learned), tuple(remarks))
+
+
+def _refuse_a_charge(log: FlightLog) -> None:
+    """Raises :class:`DocumentError` where volts rise while amps flow for long."""
+    flows = log.of(log.amps > 0.25 * np.percentile(log.amps, 90))
+    first, last = (
+        np.median(flows.volts[part]) for part in (slice(0, len(flows) // 5 + 1), slice(-len(flows) // 5, None))
+    )
+    if last > first * RISES:
+        raise DocumentError(
+            f"Its volts rise from {format_volts(float(first))} to {format_volts(float(last))} while amps flow: this is"
+            " a charge, not a flight, or the current counts the other way round."
+        )
 
 
 def warmth_of(log: FlightLog, answered: Answer, took_off_s: float) -> Floats:

@@ -10,10 +10,12 @@ import numpy as np
 from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
 from wise_cellar.core.curves.columns import LogColumn, Role
 from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording, RecordingKind
+from wise_cellar.core.logbook import log_of_figures, rows_of
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.store import Removal
 from wise_cellar.store.contents import KIND_OF
+from wise_cellar.store.curve_files import look_at_table, read_figures
 from wise_cellar.store.recording_tables import read_recording
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.state.cell_edits import add_discharges
@@ -80,6 +82,30 @@ def take_recording(session: Session, path: Path, kind: RecordingKind = Recording
     recording, rows = read_recording(path, told, NEEDED)
     if recording.kind is RecordingKind.CHARGE:
         raise DocumentError(f"{path.name} holds a charge; a discharge, a run or a flight is wanted.")
+    session.commit(f"Take in {recording.name}", [recording])
+    session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
+    return recording
+
+
+def take_flight(session: Session, path: Path) -> Recording:
+    """Put a flight or a run from a table into the workspace: one that was saved here, or a log with columns of any
+    names. Raises :class:`DocumentError`."""
+    try:
+        return take_recording(session, path, RecordingKind.FLIGHT)
+    except DocumentError as refused:
+        table = look_at_table(path)
+        if Role.CURRENT not in {column.role for column in table.columns}:
+            raise refused
+        log = log_of_figures(table.columns, read_figures(table).values, path.name)
+    channels, rows = rows_of(log)
+    recipe, cell = session.complete.pack.recipe, session.complete.pack.cell
+    recording = Recording(
+        id=session.free_id(Recording, path.stem), name=one_line(path.stem, 60), kind=RecordingKind.FLIGHT,
+        cell_type_id=cell.id, design_id=session.complete.design.id, series_count=recipe.series_count,
+        parallel_count=recipe.parallel_count, channels=channels, series_key=growing_key(),
+        begun_at=datetime.now().replace(microsecond=0), amps=0.0, least_v=0.0,
+        ended=one_line(f"as {path.name} has it", 80),
+    )  # fmt: skip
     session.commit(f"Take in {recording.name}", [recording])
     session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
     return recording

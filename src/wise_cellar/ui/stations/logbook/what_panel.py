@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayou
 
 from wise_cellar.core.bench.typed import EXAMPLE
 from wise_cellar.core.documents import Recording, RecordingKind
-from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, take_recording
+from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, take_flight
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.logbook.run_work import RunQuestion, Source
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -74,7 +74,7 @@ class WhatPanel(QWidget):
         self.on.addItems(list(ON))
         self.text = ScheduleText()
         self.read = QPushButton("Read a CSV…")
-        self.read.setToolTip("A flight or a run with time_s, volts_V and amps_A")
+        self.read.setToolTip("A flight or a run: a table with time, volts and amps, whatever its columns are called")
         self.attempt = Attempt()
         for shown in (self.source, self.text, self.recorded, self.read, self.on, self.attempt):
             inside.addWidget(shown)
@@ -141,7 +141,7 @@ class WhatPanel(QWidget):
         """Take a recording from a table, and choose it."""
 
         def take() -> None:
-            one = take_recording(self._session, path, RecordingKind.FLIGHT)
+            one = take_flight(self._session, path)
             self.refresh()
             self.recorded.setCurrentIndex(next(at for at, each in enumerate(self._listed) if each.id == one.id))
 
