@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import lzma
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -12,12 +13,15 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from tests.core.test_logbook import as_log
 from wise_cellar.core.documents import Recording, RecordingKind
+from wise_cellar.core.logbook import rows_of as rows_of_log
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.demo import sample_workspace
 from wise_cellar.instruments import shipped_profiles
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.load import Load
+from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.desk import Desk, Device
 from wise_cellar.ui.state.live_run import SCHEDULED, RunRecorder, scheduled_of
@@ -338,6 +342,18 @@ def test_a_log_with_columns_of_any_names_is_told_in_phases_and_what_it_teaches(
     qtbot.waitUntil(lambda: any("The current sensor tells" in line.text for line in report.words.lines), timeout=15000)
     (one,) = window.session.all(Recording).values()
     assert one.returned_mah == 7975.0
+    before = len(window.session.complete.craft.known_flights)
+    report.power.click()
+    assert report.attempt.isHidden(), report.attempt.text()
+    known = window.session.complete.craft.known_flights[-1]
+    assert (known.name, known.manner) == ("flight_03", "level")
+    assert known.airspeed_m_s == pytest.approx(9.0, abs=0.5)
+    report.power.click()
+    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
+    report.power.click()
+    assert "knows flight_03 already" in report.attempt.text()
+    assert len(window.session.complete.craft.known_flights) == before + 1
+    window.session.undo()
     report.returned.submitted.emit("much")
     assert "is not a number" in report.attempt.text()
     window.session.undo()
@@ -360,3 +376,39 @@ def test_what_is_no_log_of_a_flight_is_told(
         logbook.what.take_in(path)
         assert says in logbook.what.attempt.text()
         assert not window.session.all(Recording), "nothing half kept"
+
+
+def test_what_a_flight_taught_is_taken_and_taken_back(
+    window: MainWindow, logbook: LogbookStation, qtbot: QtBot
+) -> None:
+    session = window.session
+    new = session.complete
+    old = new.with_pack(state=new.pack.state.changed(capacity_percent=88.0, resistance_percent=150.0))
+    channels, rows = rows_of_log(as_log(old, power=1.1))
+    one = Recording(
+        id="spring", name="Spring, first", kind=RecordingKind.FLIGHT, cell_type_id=new.pack.cell.id,
+        series_count=4, parallel_count=3, channels=channels, series_key=growing_key(),
+        begun_at=datetime(2026, 4, 2, 9, 30), amps=0.0, least_v=0.0,
+    )  # fmt: skip
+    session.commit("Take it in", [one])
+    session.workspace.grow_series(one.series_key, [rows.astype("<f8").tobytes()])
+    logbook.refresh()
+    logbook.runs.chooser.activated.emit(0)
+    report = logbook.report
+    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
+    assert report.pack.isVisibleTo(report)
+    minutes = session.answer.duration_s
+    report.pack.click()
+    assert report.attempt.isHidden(), report.attempt.text()
+    state = session.complete.pack.state
+    assert state.capacity_percent == pytest.approx(88.0, abs=4.0)
+    assert state.resistance_percent == pytest.approx(150.0, abs=15.0)
+    assert state.capacity_measured, "and the range goes by it"
+    assert session.answer.duration_s < minutes
+    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
+    learned = {each.name: each.share for each in logbook.flight.learned}  # type: ignore[union-attr]
+    assert learned["capacity"] == pytest.approx(1.0, abs=0.03), "the pack is now as it was told"
+    report.power.click()
+    assert "Nothing steady was flown with a known airspeed" in report.attempt.text(), "volts and amps alone tell none"
+    session.undo()
+    assert session.complete.pack.state == new.pack.state

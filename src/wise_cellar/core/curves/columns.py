@@ -62,8 +62,6 @@ UNITS: dict[Role, dict[str, tuple[str, float]]] = {
     Role.IGNORED: {},
 }  # fmt: skip
 
-OF_FLIGHTS = (Role.THROTTLE, Role.AIRSPEED, Role.GROUND_SPEED, Role.HEIGHT)
-"""What a log of a flight may tell besides."""
 _WORDS: tuple[tuple[Role, str], ...] = (
     (Role.THROTTLE, r"\bthr\b|throttle"),
     (Role.AIRSPEED, r"air ?speed|\b[it]as\b"),

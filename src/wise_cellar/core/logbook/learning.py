@@ -97,7 +97,12 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     curve = DischargeCurve(
         "flight", time_s, cell_v, np.maximum(amps / recipe.parallel_count, 0.0), warm + ZERO_CELSIUS_K
     )
-    base = ModelParameters.of_cell(cell)
+    base, state = ModelParameters.of_cell(cell), complete.pack.state
+    aged = state.resistance_percent / 100
+    base = replace(
+        base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * aged,
+        r1_ohm=base.r1_ohm * aged,
+    )  # fmt: skip
     weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
     before = np.array([BEFORE["capacity"], BEFORE["resistance"], OFFSET_V, ACTIVATION_DOUBT])
 

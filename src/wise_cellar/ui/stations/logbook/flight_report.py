@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Recording
 from wise_cellar.core.logbook import FlownFlight, Phase
@@ -21,11 +21,12 @@ from wise_cellar.core.units import (
     parse_typed,
     unit_of_field,
 )
+from wise_cellar.ui.state.learned_edits import PACK
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
-from wise_cellar.ui.widgets.panel import paragraph
+from wise_cellar.ui.widgets.panel import button_row, paragraph
 
 CHARGE = unit_of_field("charge_mah")
 HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Speed", "Drawn")
@@ -36,6 +37,10 @@ class FlightReport(QWidget):
     """``told`` brings what the charger put back, mAh, or none where that was taken out again."""
 
     told = pyqtSignal(object)
+    pack_wanted = pyqtSignal()
+    """The design's pack is to be as this flight told it."""
+    power_wanted = pyqtSignal()
+    """The craft is to know this flight."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -57,6 +62,10 @@ class FlightReport(QWidget):
         self.words = Lines(paragraph)
         self.words.setSpacing(2)
         column.addLayout(self.words)
+        self.pack, self.power = QPushButton("Let the pack be so"), QPushButton("Let the craft know its power")
+        self.pack.setToolTip("The design flies its pack with this capacity and resistance, as measured")
+        self.power.setToolTip("Its longest steady phase becomes a known flight of the craft")
+        column.addLayout(button_row((self.pack, self.pack_wanted.emit), (self.power, self.power_wanted.emit)))
         self.table = WordTable()
         self.table.setHorizontalSpacing(14)
         self.table.setVerticalSpacing(2)
@@ -74,10 +83,15 @@ class FlightReport(QWidget):
         """Why there is nothing to tell."""
         self.words.show_lines([Line(sentence, role)])
         self.table.show_rows([])
+        for button in (self.pack, self.power):
+            button.hide()
 
     def show_flight(self, found: FlownFlight) -> None:
         """What it says."""
         self.words.show_lines([Line(sentence) for sentence in found.sentences()])
+        told = {one.name for one in found.learned if one.told}
+        self.pack.setVisible(bool(told & set(PACK)))
+        self.power.setVisible("power" in told)
         rows = [[Line(head, "faint", 11.5) for head in HEADS]]
         rows += [_row(phase, expected.watts) for phase, expected in zip(found.phases, found.expected, strict=True)]
         self.table.show_rows(rows)

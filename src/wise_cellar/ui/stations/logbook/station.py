@@ -10,6 +10,7 @@ from wise_cellar.core.documents import CompleteDesign, Recording, RecordingKind
 from wise_cellar.core.logbook import FlownFlight, flown_flight, log_of_rows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_minutes
+from wise_cellar.ui.state.learned_edits import take_pack, take_power
 from wise_cellar.ui.state.live_run import may_go_on
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
@@ -58,7 +59,10 @@ class LogbookStation(Station):
         self._report_area.hide()
         column.addWidget(self._report_area, 1)
         self.report.told.connect(self._tell_returned)
+        self.report.pack_wanted.connect(lambda: self._learn(power=False))
+        self.report.power_wanted.connect(lambda: self._learn(power=True))
         self._shown: Recording | None = None
+        self.flight: FlownFlight | None = None
         self._reader = Worker(self)
         self._reader.finished.connect(self._show_flight)
         self._reader.failed.connect(lambda error: self.report.show_error(str(error)))
@@ -107,6 +111,8 @@ class LogbookStation(Station):
         self.what.refresh()
         self._list()
         self._ask()
+        if self._shown is not None:
+            self._show_report(self.session.all(Recording).get(self._shown.id))
 
     def _ask(self) -> None:
         complete = self.session.complete
@@ -163,22 +169,31 @@ class LogbookStation(Station):
             return
         self.headline.setText(f"{recording.name}: a flight over what was expected of it")
         self._sentences.show_lines([])
+        self.flight = None
         self.report.show_recording(recording)
         rows = recorded_rows(self.session, recording)
         self._reader.run(partial(read_flight, recording, rows, self.session.complete))
 
     def _show_flight(self, found: FlownFlight) -> None:
-        complete = self.session.complete
+        complete, self.flight = self.session.complete, found
         run = flown(complete, found.answered)
         self.picture.expect(replace(run, time_s=run.time_s + found.took_off_s), 0.0)
         self.report.show_flight(found)
+
+    def _learn(self, *, power: bool) -> None:
+        found, shown = self.flight, self._shown
+        if found is None or shown is None:
+            return
+        if power:
+            self.report.attempt.make(lambda: take_power(self.session, found, shown))
+        else:
+            self.report.attempt.make(lambda: take_pack(self.session, found, shown.name))
 
     def _tell_returned(self, mah: float | None) -> None:
         shown = self._shown
         if shown is not None:
             told = shown.changed(returned_mah=mah)
             self.session.commit(f"What was put back after {shown.name}", [told])
-            self._show_report(told)
 
     def _list(self) -> None:
         recorder = self.run.recorder

@@ -41,6 +41,13 @@ class ScheduleText(QPlainTextEdit):
         self._pause.timeout.connect(self.typed)
         self.textChanged.connect(self._pause.start)
 
+    def show_text(self, text: str) -> None:
+        """Show what was not typed just now."""
+        self.blockSignals(True)
+        self.setPlainText(text)
+        self.blockSignals(False)
+        self._pause.stop()
+
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         """What was typed is taken now."""
         super().focusOutEvent(event)
@@ -120,9 +127,7 @@ class WhatPanel(QWidget):
         self.source.setCurrentIndex(0)
         self.on.setCurrentIndex(0)
         self.attempt.hide()
-        self.text.blockSignals(True)
-        self.text.setPlainText(self._session.workspace.setting(KEPT) or "")
-        self.text.blockSignals(False)
+        self.text.show_text(self._session.workspace.setting(KEPT) or "")
 
     def _changed(self) -> None:
         self.refresh()
