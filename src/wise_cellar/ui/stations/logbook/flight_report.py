@@ -26,7 +26,7 @@ from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
-from wise_cellar.ui.widgets.panel import button_row, paragraph
+from wise_cellar.ui.widgets.panel import button_row
 
 CHARGE = unit_of_field("charge_mah")
 HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Speed", "Drawn")
@@ -59,17 +59,17 @@ class FlightReport(QWidget):
         column.addLayout(row)
         self.attempt = Attempt()
         column.addWidget(self.attempt)
-        self.words = Lines(paragraph)
-        self.words.setSpacing(2)
+        self.words = Lines()
+        self.words.setSpacing(1)
         column.addLayout(self.words)
         self.pack, self.power = QPushButton("Let the pack be so"), QPushButton("Let the craft know its power")
         self.pack.setToolTip("The design flies its pack with this capacity and resistance, as measured")
         self.power.setToolTip("Its longest steady phase becomes a known flight of the craft")
-        column.addLayout(button_row((self.pack, self.pack_wanted.emit), (self.power, self.power_wanted.emit)))
         self.table = WordTable()
         self.table.setHorizontalSpacing(14)
         self.table.setVerticalSpacing(2)
         column.addLayout(self.table)
+        column.addLayout(button_row((self.pack, self.pack_wanted.emit), (self.power, self.power_wanted.emit)))
         column.addStretch(1)
 
     def show_recording(self, recording: Recording) -> None:

@@ -22,6 +22,7 @@ from wise_cellar.ui.stations.logbook.run_panel import RunPanel
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
 from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, planned_run
 from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
+from wise_cellar.ui.widgets.divided import Divided
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, paragraph, scrolling, sheet
 from wise_cellar.ui.widgets.recorded import RecordedList
@@ -53,11 +54,12 @@ class LogbookStation(Station):
         column.addLayout(self._sentences)
         self.picture = RunPicture()
         column.addWidget(self.picture.key)
-        column.addWidget(self.picture, 1)
         self.report = FlightReport()
         self._report_area = scrolling(self.report)
         self._report_area.hide()
-        column.addWidget(self._report_area, 1)
+        divided = Divided("logbook", self.picture, self._report_area)
+        divided.share(48, 52)
+        column.addWidget(divided, 1)
         self.report.told.connect(self._tell_returned)
         self.report.pack_wanted.connect(lambda: self._learn(power=False))
         self.report.power_wanted.connect(lambda: self._learn(power=True))
