@@ -327,10 +327,8 @@ def test_a_log_with_columns_of_any_names_is_told_in_phases_and_what_it_teaches(
     log = tmp_path / "flight_03.csv"
     packed = Path(__file__).parent.parent / "data" / "logs" / f"{log.name}.xz"
     log.write_bytes(lzma.decompress(packed.read_bytes()))
-    logbook.what.take_in(log)
-    assert logbook.what.attempt.isHidden(), logbook.what.attempt.text()
-    logbook.refresh()
-    logbook.runs.chooser.activated.emit(0)
+    window.files.take_in_all([log])
+    assert window.stack.currentWidget() is logbook, "as it is in view, it is asked first"
     report = logbook.report
     qtbot.waitUntil(lambda: logbook.settled and "in the air" in report.words.lines[0].text, timeout=15000)
     assert "flight_03: a flight over what was expected of it" in logbook.headline.text()
@@ -412,3 +410,18 @@ def test_what_a_flight_taught_is_taken_and_taken_back(
     assert "Nothing steady was flown with a known airspeed" in report.attempt.text(), "volts and amps alone tell none"
     session.undo()
     assert session.complete.pack.state == new.pack.state
+
+
+def test_several_logs_are_taken_all_or_none(window: MainWindow, logbook: LogbookStation, tmp_path: Path) -> None:
+    rows = "\n".join(f"{n},{16 - n / 100},{0.8 if n < 20 or n > 80 else 15}" for n in range(100))
+    first, second, third = tmp_path / "a.csv", tmp_path / "again" / "a.csv", tmp_path / "b.csv"
+    second.parent.mkdir()
+    for path in (first, second):
+        path.write_text(f"time,volts,amps\n{rows}\n")
+    third.write_text("nothing\n")
+    assert not logbook.take_in([first, third])
+    assert not window.session.all(Recording)
+    assert logbook.take_in([first, second])
+    assert len(window.session.all(Recording)) == 2, "two files of one name"
+    window.session.undo()
+    assert not window.session.all(Recording), "in one edit"

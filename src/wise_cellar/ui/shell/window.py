@@ -371,11 +371,13 @@ class MainWindow(QMainWindow):
         command.run(self.stack.currentWidget())
 
     def _take_in_at_a_station(self, paths: list[Path]) -> bool:
-        """Give files to the station that knows them."""
-        for place, doorway in enumerate(STATIONS):
-            if doorway.takes_in is not None:
+        """Give files to the station that knows them: the one in view is asked first."""
+        here = self.stack.currentIndex()
+        for place in sorted(range(len(STATIONS)), key=lambda place: place != here):
+            takes_in = STATIONS[place].takes_in
+            if takes_in is not None:
                 self.show_station(place)
-                if doorway.takes_in(self.stations[place], paths):
+                if takes_in(self.stations[place], paths):
                     return True
         return False
 

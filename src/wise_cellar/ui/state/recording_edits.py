@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -67,48 +69,67 @@ def recordings(session: Session, *kinds: RecordingKind) -> list[Recording]:
     return sorted(found, key=lambda one: one.begun_at, reverse=True)
 
 
-def take_recording(session: Session, path: Path, kind: RecordingKind = RecordingKind.DISCHARGE) -> Recording:
-    """Put the recording in a CSV into the workspace, of a kind where it does not tell its own: beside those of the
-    present cell, or of the present pack. Raises :class:`DocumentError`."""
-    pack = session.complete.pack
-    told: dict[str, object] = {
-        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": pack.cell.id,
-        "kind": kind, "series_key": growing_key(), "least_v": pack.cell.min_voltage_v, "amps": 0.0,
-        "begun_at": datetime.now().replace(microsecond=0), "ended": one_line(f"as {path.name} has it", 80),
-    }  # fmt: skip
-    if kind is not RecordingKind.DISCHARGE:
-        recipe = pack.recipe
-        told |= {"series_count": recipe.series_count, "parallel_count": recipe.parallel_count, "least_v": 0.0}
+def take_recording(session: Session, path: Path) -> Recording:
+    """Put the discharge in a CSV beside those of the present cell; raises :class:`DocumentError`."""
+    return keep_recordings(session, [_saved_here(session, path, RecordingKind.DISCHARGE)])[0]
+
+
+def take_flights(session: Session, paths: Sequence[Path]) -> list[Recording]:
+    """Put flights and runs from tables into the workspace, all or none: saved here, or logs with columns of any names.
+    Raises :class:`DocumentError`."""
+    found = [_flight_in(session, path) for path in paths]
+    names = [one.id for one, _ in found]
+    alike = [names[:place].count(name) for place, name in enumerate(names)]
+    return keep_recordings(
+        session,
+        [(one.changed(id=f"{one.id}-{again + 1}") if again else one, rows)
+         for (one, rows), again in zip(found, alike, strict=True)],
+    )  # fmt: skip
+
+
+def keep_recordings(session: Session, found: Sequence[tuple[Recording, Floats]]) -> list[Recording]:
+    """Put recordings with their rows into the workspace, in one edit; raises ``WorkspaceError``."""
+    kept = [one for one, _ in found]
+    session.commit(f"Take in {kept[0].name}" if len(kept) == 1 else f"Take in {len(kept)} recordings", kept)
+    for one, rows in found:
+        session.workspace.grow_series(one.series_key, [rows.astype("<f8").tobytes()])
+    return kept
+
+
+def _saved_here(session: Session, path: Path, kind: RecordingKind) -> tuple[Recording, Floats]:
+    """A recording in a CSV as it is saved here, of a kind where it does not tell its own: of the present cell, or of
+    the present pack."""
+    told = _told(session, path) | {"kind": kind}
+    if kind is RecordingKind.DISCHARGE:
+        told |= {"series_count": 1, "parallel_count": 1, "least_v": session.complete.pack.cell.min_voltage_v}
     recording, rows = read_recording(path, told, NEEDED)
     if recording.kind is RecordingKind.CHARGE:
         raise DocumentError(f"{path.name} holds a charge; a discharge, a run or a flight is wanted.")
-    session.commit(f"Take in {recording.name}", [recording])
-    session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
-    return recording
+    return recording, rows
 
 
-def take_flight(session: Session, path: Path) -> Recording:
-    """Put a flight or a run from a table into the workspace: one that was saved here, or a log with columns of any
-    names. Raises :class:`DocumentError`."""
+def _flight_in(session: Session, path: Path) -> tuple[Recording, Floats]:
     try:
-        return take_recording(session, path, RecordingKind.FLIGHT)
+        return _saved_here(session, path, RecordingKind.FLIGHT)
     except DocumentError as refused:
         table = look_at_table(path)
         if Role.CURRENT not in {column.role for column in table.columns}:
             raise refused
         log = log_of_figures(table.columns, read_figures(table).values, path.name)
     channels, rows = rows_of(log)
-    recipe, cell = session.complete.pack.recipe, session.complete.pack.cell
-    recording = Recording(
-        id=session.free_id(Recording, path.stem), name=one_line(path.stem, 60), kind=RecordingKind.FLIGHT,
-        cell_type_id=cell.id, design_id=session.complete.design.id, series_count=recipe.series_count,
-        parallel_count=recipe.parallel_count, channels=channels, series_key=growing_key(),
-        begun_at=datetime.now().replace(microsecond=0), amps=0.0, least_v=0.0,
-        ended=one_line(f"as {path.name} has it", 80),
-    )  # fmt: skip
-    session.commit(f"Take in {recording.name}", [recording])
-    session.workspace.grow_series(recording.series_key, [rows.astype("<f8").tobytes()])
-    return recording
+    told = _told(session, path) | {"design_id": session.complete.design.id, "channels": channels}
+    return Recording(**told, kind=RecordingKind.FLIGHT), rows
+
+
+def _told(session: Session, path: Path) -> dict[str, Any]:
+    """What no table tells of a recording."""
+    pack, recipe = session.complete.pack, session.complete.pack.recipe
+    return {
+        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": pack.cell.id,
+        "series_key": growing_key(), "least_v": 0.0, "amps": 0.0, "series_count": recipe.series_count,
+        "parallel_count": recipe.parallel_count, "begun_at": datetime.now().replace(microsecond=0),
+        "ended": one_line(f"as {path.name} has it", 80),
+    }  # fmt: skip
 
 
 def remove_recording(session: Session, recording: Recording) -> None:

@@ -60,6 +60,13 @@ class RecordedList(QWidget):
         place = self.chooser.currentIndex()
         return self._listed[place] if 0 <= place < len(self._listed) else None
 
+    def choose(self, recording: Recording) -> None:
+        """Show one of them."""
+        place = next((at for at, one in enumerate(self._listed) if one.id == recording.id), None)
+        if place is not None:
+            self.chooser.setCurrentIndex(place)
+            self._show()
+
     def refresh(self, running: Recording | None) -> None:
         """Which there are, but for the one that is ``running``; while one is, none is gone on with."""
         self._running = running

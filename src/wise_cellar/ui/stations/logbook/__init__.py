@@ -6,6 +6,7 @@ DOORWAY = Doorway(
     title="Logbook",
     prefixes=(),
     search_words="bench run schedule load telemetry recordings live test by hand",
+    takes_in=lambda logbook, paths: logbook.take_in(paths),
     module="wise_cellar.ui.stations.logbook.station",
     name="LogbookStation",
 )

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from pathlib import Path
 
 from wise_cellar.core.bench import flown
-from wise_cellar.core.documents import CompleteDesign, Recording, RecordingKind
+from wise_cellar.core.documents import CompleteDesign, DocumentError, Recording, RecordingKind
 from wise_cellar.core.logbook import FlownFlight, flown_flight, log_of_rows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.state.learned_edits import take_pack, take_power
 from wise_cellar.ui.state.live_run import may_go_on
-from wise_cellar.ui.state.recording_edits import recorded_rows
+from wise_cellar.ui.state.recording_edits import recorded_rows, take_flights
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.base import Station
@@ -190,6 +191,16 @@ class LogbookStation(Station):
             self.report.attempt.make(lambda: take_power(self.session, found, shown))
         else:
             self.report.attempt.make(lambda: take_pack(self.session, found, shown.name))
+
+    def take_in(self, paths: list[Path]) -> bool:
+        """Take logs that were dropped on the window, and show the last; whether all of them are flights."""
+        try:
+            taken = take_flights(self.session, paths)
+        except DocumentError:
+            return False
+        self._list()
+        self.runs.choose(taken[-1])
+        return True
 
     def _tell_returned(self, mah: float | None) -> None:
         shown = self._shown

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayou
 
 from wise_cellar.core.bench.typed import EXAMPLE
 from wise_cellar.core.documents import Recording, RecordingKind
-from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, take_flight
+from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, take_flights
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.logbook.run_work import RunQuestion, Source
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -146,7 +146,7 @@ class WhatPanel(QWidget):
         """Take a recording from a table, and choose it."""
 
         def take() -> None:
-            one = take_flight(self._session, path)
+            (one,) = take_flights(self._session, [path])
             self.refresh()
             self.recorded.setCurrentIndex(next(at for at, each in enumerate(self._listed) if each.id == one.id))
 
