@@ -108,6 +108,8 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
             if every_view and isinstance(station, LogbookStation):
                 run_on_a_load(window)
             yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
+            if every_view and isinstance(station, LogbookStation):
+                window.session.desk.close_all()
         if every_view:
             yield from _more_views(application, window, folder)
         window.close()

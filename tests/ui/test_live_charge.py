@@ -72,8 +72,11 @@ def test_a_charge_is_watched_to_its_end_and_kept(
 ) -> None:
     monkeypatch.setattr("wise_cellar.instruments.stand_ins.charger.LONGEST_BALANCE_S", 60.0)
     panel = station.live
-    assert panel.hint.isVisibleTo(panel)
+    for kind in ("pack-load", "craft"):
+        desk.open_stand_in(kind, window.session.complete)
+    assert panel.hint.isVisibleTo(panel), "neither is a charger"
     assert not panel.watch.isVisibleTo(panel)
+    desk.close_all()
     device, charger = watched(station, desk, qtbot)
     qtbot.waitUntil(lambda: "Done in" in words(panel), timeout=20000)
     assert "4 groups" not in words(panel)

@@ -18,7 +18,7 @@ from wise_cellar.core.documents import Recording, RecordingKind
 from wise_cellar.core.logbook import rows_of as rows_of_log
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.demo import sample_workspace
-from wise_cellar.instruments import shipped_profiles
+from wise_cellar.instruments import Reading, shipped_profiles
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.load import Load
 from wise_cellar.store.series import growing_key
@@ -157,10 +157,12 @@ def test_a_run_is_paused_and_goes_on_after_a_crash_with_the_gap_marked(
     window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
 ) -> None:
     _, load = load_on_the_pack(desk)
-    typed(logbook, "10 A 30 s; 4 A 60 s", qtbot)
+    typed(logbook, "4 A 4 s; 10 A 26 s; 4 A 60 s", qtbot)
     recorder = started(logbook, qtbot)
-    qtbot.waitUntil(lambda: load.on and recorder.scheduled_s > 5, timeout=5000)
+    qtbot.waitUntil(lambda: load.amps == 10.0 and column(recorder, "amps")[-1] > 9.0, timeout=5000)
     logbook.run.pause.click()
+    flows = Reading(recorder.device.listener.now(), {"volts": 15.5, "amps": 10.0}, "")
+    assert recorder._why_over(0.0, flows) == "", "what still flows for a moment is what this step was told"
     assert logbook.run.pause.text() == "Go on"
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
     done, rows = recorder.scheduled_s, len(recorder.rows)

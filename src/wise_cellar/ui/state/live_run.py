@@ -190,8 +190,8 @@ class RunRecorder(Recorder):
         if self.by_hand:
             return self.guard.at(reading.values, None)
         volts = reading.values.get("volts", 0.0)
-        steps = [self.step] if self._since_s is not None else []
-        if reading.at_s - self._step_since_s < FOLLOWS_S or not steps:
+        steps = [self.step]
+        if reading.at_s - self._step_since_s < FOLLOWS_S:
             steps.append(self.steps[max(self.place - 1, 0)])
         told_a = max(self._told_a(step, volts) for step in steps)
         if self.paused and reading.at_s - self._told_s > FOLLOWS_S:

@@ -20,6 +20,8 @@ from wise_cellar.core.units import (
     format_number,
     format_volts,
 )
+from wise_cellar.instruments import Profile
+from wise_cellar.instruments.profile import Form
 from wise_cellar.ui.state.desk import Device
 from wise_cellar.ui.state.live_charge import ChargeRecorder, came_of, charge_name
 from wise_cellar.ui.state.recording_edits import recorded_rows
@@ -178,7 +180,7 @@ class LivePanel(QWidget):
 
     def refresh(self) -> None:
         """Which chargers and which recordings there are."""
-        devices = [one for one in self._session.desk.devices if {"volts", "amps"} <= set(one.profile.quantities)]
+        devices = [one for one in self._session.desk.devices if _may_charge(one.profile)]
         if devices != self._chargers:
             self._chargers = devices
             self.chargers.clear()
@@ -279,6 +281,12 @@ class LivePanel(QWidget):
             return
         self.words.show_lines(_end_lines(came, one.series_count))
         self.came.emit((plan, plan.charged, came))
+
+
+def _may_charge(profile: Profile) -> bool:
+    """Whether what talks so may be a charger: it tells volts and amps, and is neither a load nor a craft."""
+    draws = bool(profile.told.amps or profile.told.watts)
+    return {"volts", "amps"} <= set(profile.quantities) and not draws and profile.lines.form is not Form.MAVLINK
 
 
 def _alarm_line(alarm: Alarm) -> Line:
