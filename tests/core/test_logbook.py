@@ -160,6 +160,18 @@ def test_current_alone_tells_flight_and_bursts() -> None:
     assert len(mission_of(phases_of(log, flight), "craft").blocks) == 3
 
 
+@pytest.mark.parametrize("ground_s", [0.0, 5000.0])
+def test_a_flight_is_found_however_long_it_stood_on_the_ground(ground_s: float) -> None:
+    time_s = np.arange(0.0, 600.0 + 2 * ground_s, 1.0)
+    flies = (time_s >= ground_s) & (time_s < ground_s + 600.0)
+    rows = np.stack([time_s, np.full(len(time_s), 15.0), np.where(flies, 15.0, 0.9) + 0.1 * np.sin(time_s)], axis=1)
+    rows[int(ground_s) + 100 : int(ground_s) + 104, 2] = 60.0
+    if not ground_s:
+        rows[:5, 2] = rows[-5:, 2] = 0.9
+    (flight,) = flights_in(log_of_rows(["volts", "amps"], rows, "one"))
+    assert flight == pytest.approx((ground_s, ground_s + 600.0), abs=6.0)
+
+
 def test_several_flights_of_one_log_are_told_apart() -> None:
     log = as_log(design(1))
     later = FlightLog(*(np.concatenate([values, values + (log.time_s[-1] + 1.0 if place == 0 else 0.0)])

@@ -22,6 +22,7 @@ FLIES_SHARE = 0.35
 """Of the way from what is drawn on the ground to what is drawn in flight: over it, it flies."""
 PARTED_S, LEAST_FLIGHT_S, LEAST_W = 30.0, 10.0, 20.0
 """So long on the ground parts two flights; a shorter one is none; and a craft that flies draws more than that."""
+ROUNDS = 12
 BURST_SHARE, BURST_S, AROUND_S = 1.5, 20.0, 60.0
 """Over the power around it, and no longer than that, is a burst."""
 CLIMB_M_S, SINK_M_S, RATE_S = 0.8, 0.6, 6.0
@@ -88,7 +89,7 @@ def flights_in(log: FlightLog) -> list[tuple[float, float]]:
     """Take-off and landing of every flight in a log, s; raises :class:`DocumentError` where there is none."""
     grid, watts = _on_grid(log, log.volts * log.amps)
     smooth = _mean(watts, 1.0)
-    low, high = np.percentile(smooth, [1, 75])
+    low, high = _ground_and_flight(smooth)
     if high < LEAST_W or high < 2 * max(low, 1.0):
         raise DocumentError("Nothing flies in this log: its power does not rise as it would at a take-off.")
     flies = smooth > low + FLIES_SHARE * (high - low)
@@ -100,6 +101,20 @@ def flights_in(log: FlightLog) -> list[tuple[float, float]]:
         else:
             found.append((began, over))
     return [(began, over) for began, over in found if over - began >= LEAST_FLIGHT_S]
+
+
+def _ground_and_flight(watts: Floats) -> tuple[float, float]:
+    """Power on the ground and in flight, however long either lasts: the middles of what is under and over a line that
+    lies between their geometric means."""
+    level = np.maximum(watts, 1.0)
+    line = float(np.sqrt(level.min() * level.max()))
+    for _ in range(ROUNDS):
+        under, over = level[level <= line], level[level > line]
+        if not len(over):
+            break
+        line = float(np.sqrt(np.median(under) * np.median(over)))
+    over = watts[level > line]
+    return float(np.median(watts[level <= line])), float(np.median(over)) if len(over) else 0.0
 
 
 def phases_of(log: FlightLog, flight: tuple[float, float]) -> list[Phase]:

@@ -122,12 +122,16 @@ def flown_flight(
     answered = answer(again)
     expected = tuple(expected_in(phases, answered, complete.pack.recipe.series_count, took_off))
     doubt = SENSOR_DOUBT if sensor is None else sensor.scale_doubt
-    learned = [learn_power(phases, expected, load_w, doubt)]
-    try:
-        warm = warmth_of(log, answered, took_off)
-        learned += learn_pack(log, complete, answered.build.wiring_ohm, warm)
-    except DocumentError as error:
-        remarks.append(str(error))
+    warm = warmth_of(log, answered, took_off)
+    learned: list[Learned] = []
+    for learn in (
+        lambda: [learn_power(phases, expected, load_w, doubt)],
+        lambda: learn_pack(log, complete, answered.build.wiring_ohm, warm),
+    ):
+        try:
+            learned += learn()
+        except DocumentError as error:
+            remarks.append(str(error))
     if len(flights) > 1:
         remarks.append(f"{len(flights)} flights stand in this log; this is number {min(flight, len(flights) - 1) + 1}.")
     if sensor is None:
