@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import lzma
 import re
 from collections.abc import Callable
 from dataclasses import replace
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 import pytest
 
-from tests.builders import complete
+from tests.builders import cell_type, complete
+from tests.core.test_fit import curve
 from wise_cellar.core.answer import Severity, answer
 from wise_cellar.core.charge import Came, Charged, ChargePlan, charge, charge_plan, expected_from, watched
-from wise_cellar.core.documents import ChargeFrom, ChargeWish
+from wise_cellar.core.documents import ChargeFrom, Charger, ChargeWish
+from wise_cellar.core.fit import fit_cell
 from wise_cellar.instruments.stand_ins.charger import PackCharger
 
+LOGS = Path(__file__).parent.parent / "data" / "logs"
+RUNS = ("cell_a_c10_25c", "cell_a_c2_25c", "cell_a_1c_25c", "cell_a_pulses_25c")
 WISH = ChargeWish(start=ChargeFrom.GIVEN, start_percent=60.0)
 
 
@@ -125,3 +131,26 @@ def test_one_reading_that_is_wrong_alarms_nobody() -> None:
     for values in (came.celsius, came.volts, came.amps):
         values[-2] = 500.0
     assert not said(came)
+
+
+def test_a_charge_of_another_model_is_known_from_its_first_minutes_and_its_weak_group_named() -> None:
+    """A logged charge of a 4S 2P pack (tests/data/README.md): it was empty, and its third group holds 4 % less."""
+    text = lzma.decompress((LOGS / "charge_4s2p.csv.xz").read_bytes()).decode().replace(",", ".")
+    rows = np.array([[float(cell) for cell in line.split(";")] for line in text.splitlines()[1:]])
+    flows = np.flatnonzero(rows[:, 2] > 0.05)
+    rows = rows[flows[0] : flows[-1]]
+    time_s = 60 * (rows[:, 0] - rows[0, 0])
+    came = Came.of(time_s, rows[:, 2], rows[:, 1], rows[:, 4:], np.full(len(rows), np.nan))
+    fitted = fit_cell([curve(name) for name in RUNS], cell_type()).model
+    design = complete(cell=cell_type(fitted=fitted, charge_current_a=5.0), parallel_count=2).with_design(
+        charge=WISH.changed(start_percent=30.0, temperature_c=22.0), charger=Charger(current_a=5.0, power_w=500.0)
+    )
+    other = charge_plan(design, answer(design))
+    expected = expected_from(other, until(came, 300.0))
+    tapered = float(time_s[np.flatnonzero((rows[:, 2] < other.on_charger.taper_a) & (time_s > 1000))[0]])
+    assert expected.seconds == pytest.approx(tapered, rel=0.05)
+    for seconds in (1000.0, 4000.0, 6000.0):
+        found = watched(other, expected, until(came, seconds))
+        assert found.left_s == pytest.approx(tapered - seconds, abs=0.12 * tapered)
+    first = watched(other, expected, until(came, 60.0)).alarms
+    assert [alarm.finding.sentence[:7] for alarm in first] == ["Group 3"]
