@@ -7,6 +7,7 @@ import math
 import signal
 import sys
 from pathlib import Path
+from typing import Any
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, ExchangeFile
 from wise_cellar.core.shown import CHOICES, COMMA, POINT, READY, Units, read_units, show_units
@@ -63,6 +64,18 @@ def read_design(path: Path, command: str) -> CompleteDesign:
     if not isinstance(found.document, CompleteDesign):
         raise DocumentError(f"{told(path.name)} holds a {found.kind}; {command} needs an exported design.")
     return found.document
+
+
+def rounded(value: Any) -> Any:
+    """Plain values with numbers of six digits, which is more than any of them is good for; none where it is no
+    number."""
+    if isinstance(value, dict):
+        return {key: rounded(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [rounded(inner) for inner in value]
+    if isinstance(value, float) and math.isnan(value):
+        return None
+    return float(f"{value:.6g}") if isinstance(value, float) else value
 
 
 def end_when_told() -> None:

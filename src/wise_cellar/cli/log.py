@@ -8,7 +8,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.cli.given import add_units, finite, read_design, whole
+from wise_cellar.cli.given import add_units, finite, read_design, rounded, whole
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.logbook import FlownFlight, Phase, flown_flight, log_of_figures
 from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_volts, format_watts
@@ -31,7 +31,7 @@ def run(arguments: list[str]) -> int:
     log = log_of_figures(table.columns, read_figures(table).values, options.file.name)
     complete = read_design(options.design, "log")
     found = flown_flight(log, complete, returned_mah=options.returned, flight=options.flight - 1)
-    print(json.dumps(_report(found), indent=2, ensure_ascii=False) if options.json else _text(found))
+    print(json.dumps(rounded(_report(found)), indent=2, ensure_ascii=False) if options.json else _text(found))
     return 0
 
 
@@ -52,17 +52,17 @@ def _report(found: FlownFlight) -> dict[str, Any]:
         "take_off_s": found.took_off_s,
         "landing_s": found.landed_s,
         "seconds": found.seconds,
-        "drawn_mah": _number(found.drawn_mah),
+        "drawn_mah": found.drawn_mah,
         "sensor": None if found.sensor is None else {
-            "scale": _number(found.sensor.scale), "offset_a": _number(found.sensor.offset_a),
-            "scale_doubt": _number(found.sensor.scale_doubt),
+            "scale": found.sensor.scale, "offset_a": found.sensor.offset_a,
+            "scale_doubt": found.sensor.scale_doubt,
         },
         "learned": [
-            {"name": one.name, "share": _number(one.share), "doubt": _number(one.doubt), "told": one.told}
+            {"name": one.name, "share": one.share, "doubt": one.doubt, "told": one.told}
             for one in found.learned
         ],
         "phases": [
-            {**_phase(phase), "expected_w": _number(expected.watts)}
+            {**_phase(phase), "expected_w": expected.watts}
             for phase, expected in zip(found.phases, found.expected, strict=True)
         ],
         "remarks": list(found.remarks),
@@ -75,9 +75,4 @@ def _phase(phase: Phase) -> dict[str, Any]:
         "least_v": phase.least_v, "throttle": phase.throttle, "speed_m_s": phase.speed_m_s,
         "climb_m_s": phase.climb_m_s, "mah": phase.mah, "wh": phase.wh,
     }  # fmt: skip
-    return {"kind": str(phase.kind)} | {name: _number(value) for name, value in told.items()}
-
-
-def _number(value: float) -> float | None:
-    """Six digits; none where it was not told."""
-    return None if math.isnan(value) else float(f"{value:.6g}")
+    return {"kind": str(phase.kind)} | told

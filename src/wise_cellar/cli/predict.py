@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.cli.given import add_units, read_design
+from wise_cellar.cli.given import add_units, read_design, rounded
 from wise_cellar.core.answer import Answer, PackAnswer, PunchAnswer, Spread, answer, spread
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
@@ -50,7 +50,7 @@ def run(arguments: list[str]) -> int:
         if options.traces is not None:
             write_whole(options.traces, traces_csv(found))
     if options.json:
-        print(json.dumps(_rounded(reports if len(reports) > 1 else reports[0]), indent=2, ensure_ascii=False))
+        print(json.dumps(rounded(reports if len(reports) > 1 else reports[0]), indent=2, ensure_ascii=False))
     else:
         print(_as_table(reports) if len(reports) > 1 else _as_text(reports[0]))
     return 0
@@ -183,15 +183,6 @@ def _pack(pack: PackAnswer) -> dict[str, Any]:
         "resting_volts_a_cell": pack.resting_v,
         "hottest_c": pack.hottest_c,
     }
-
-
-def _rounded(value: Any) -> Any:
-    """Plain values with numbers of six digits, which is more than any of them is good for."""
-    if isinstance(value, dict):
-        return {key: _rounded(inner) for key, inner in value.items()}
-    if isinstance(value, list):
-        return [_rounded(inner) for inner in value]
-    return float(f"{value:.6g}") if isinstance(value, float) else value
 
 
 def _as_text(report: dict[str, Any]) -> str:
