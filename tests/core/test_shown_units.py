@@ -197,7 +197,7 @@ def test_no_text_writes_a_decimal_by_itself() -> None:
     machines = {"core/units.py", "core/search/table.py", "core/documents/tables.py", "core/build/materials.py",
                 "core/fit/fitting.py", "core/fit/told.py", "core/begin/sizes.py", "core/begin/making.py",
                 "core/answer/landing.py",
-                "core/charge/field_day.py", "cli/given.py", "ui/stations/cells/model_picture.py",
+                "core/charge/field_day.py", "cli/given.py", "cli/predict.py", "ui/stations/cells/model_picture.py",
                 "ui/stations/cells/discharge_picture.py", "ui/stations/cells/fit_picture.py",
                 "ui/stations/craft/flights_panel.py", "core/search/sensitivity.py"}  # fmt: skip
     decimal = {file for file, part, _ in _shown_numbers()
