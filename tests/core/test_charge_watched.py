@@ -65,8 +65,7 @@ def said(came: Came) -> list[str]:
     return [alarm.finding.sentence for alarm in watched(plan(), plan().charged, came).alarms]
 
 
-@pytest.mark.parametrize("seed", [1, 2])
-@pytest.mark.parametrize("really_percent", [60.0, 40.0])
+@pytest.mark.parametrize(("seed", "really_percent"), [(1, 60.0), (2, 40.0)])
 def test_when_it_is_done_is_known_after_some_minutes(seed: int, really_percent: float) -> None:
     came = charged_by_a_stand_in(seed, really_percent)
     assert watched(plan(), plan().charged, until(came, 100)).left_s is None

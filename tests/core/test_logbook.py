@@ -179,6 +179,11 @@ def test_several_flights_of_one_log_are_told_apart() -> None:
     assert len(flights_in(later)) == 2
     found = flown_flight(later, design(1), flight=1)
     assert any("2 flights stand in this log; this is number 2" in remark for remark in found.remarks)
+    assert any("only the first of a log tells of it" in remark for remark in found.remarks)
+    assert [one.name for one in found.learned] == ["power"]
+    first = flown_flight(later, design(1), flight=0)
+    alone = flown_flight(log, design(1))
+    assert [one.share for one in first.learned] == pytest.approx([one.share for one in alone.learned], rel=0.01)
 
 
 @settings(max_examples=25, deadline=None)

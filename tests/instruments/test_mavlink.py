@@ -127,7 +127,7 @@ def test_a_craft_flies_with_a_factor_that_nobody_tells() -> None:
     assert craft.power != 1.0
     assert (craft.duration_s > expected.duration_s) == (craft.power < 1.0)
     watts = []
-    for line in MessageSplitter(PROFILE).feed(craft.data(GROUND_S + 400.0)):
+    for line in MessageSplitter(PROFILE).feed(craft.data(GROUND_S + 320.0)):
         found = Understanding(PROFILE).read(line, 0.0)
         if isinstance(found, Reading) and {"volts", "amps"} <= set(found.values):
             watts.append(found.values["volts"] * found.values["amps"])

@@ -41,7 +41,7 @@ WRONG = {
 }  # fmt: skip
 TOLD_SHARE = 0.7
 """A doubt that has not fallen under so much of what it was tells nothing."""
-STEP = 1e-3
+STEP, MOST_TRIES = 1e-3, 60
 LEAST_DRAWN = 0.15
 """Of the label: less is too little to tell anything of the pack."""
 POWER_DOUBT = 0.02
@@ -126,7 +126,7 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
         many = model_v(sets)
         return np.concatenate([weight * (many[1:] - many[0]).T / STEP, np.diag(1 / before)])
 
-    found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1")
+    found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1", max_nfev=MOST_TRIES)
     jacobian = slopes(found.x)
     doubts = np.sqrt(np.diag(np.linalg.inv(jacobian.T @ jacobian)))
     learned = [

@@ -19,6 +19,8 @@ from wise_cellar.core.units import format_mah, format_minutes, format_number, fo
 ARMED_S = 8.0
 """Before take-off motors may turn already: the ground is looked at until then."""
 RISES = 1.05
+RESTS_S = 30.0
+"""So long after landing nobody has changed the pack yet."""
 SENSOR_DOUBT = 0.03
 """Of a current sensor that nothing was held against, one standard deviation."""
 NO_CALL = {"basis": LandingBasis.CHARGE, "charge_percent": 100.0}
@@ -107,14 +109,16 @@ def flown_flight(
     back after the whole log. Raises :class:`DocumentError` where nothing flies in it."""
     flights = flights_in(log)
     _refuse_a_charge(log)
-    took_off, landed = flights[min(flight, len(flights) - 1)]
+    flight = min(flight, len(flights) - 1)
+    took_off, landed = flights[flight]
     load_w, remarks = complete.craft.load_w, []
     sensor = None
     if returned_mah is not None:
         ground = (0.0, took_off - ARMED_S) if took_off > ARMED_S else None
         sensor = amps_sensor(log, returned_mah, load_w, ground)
         log = put_right(log, sensor)
-    phases = tuple(phases_of(log, (took_off, landed)))
+    later = [began for began, _ in flights if began > landed]
+    phases = tuple(phases_of(log.of(log.time_s < min(later, default=np.inf)), (took_off, landed)))
     again = complete.changed(
         mission=mission_of(phases, complete.craft.id, over_ground=_over_ground(log)).changed(id=complete.mission.id)
     )
@@ -126,20 +130,33 @@ def flown_flight(
     learned: list[Learned] = []
     for learn in (
         lambda: [learn_power(phases, expected, load_w, doubt)],
-        lambda: learn_pack(log, complete, answered.build.wiring_ohm, warm),
+        lambda: _of_pack(log, flights, flight, complete, answered, warm),
     ):
         try:
             learned += learn()
         except DocumentError as error:
             remarks.append(str(error))
     if len(flights) > 1:
-        remarks.append(f"{len(flights)} flights stand in this log; this is number {min(flight, len(flights) - 1) + 1}.")
+        remarks.append(f"{len(flights)} flights stand in this log; this is number {flight + 1}.")
     if sensor is None:
         remarks.append(
             "Nothing was held against the current sensor"
             f" (± {format_number(100 * SENSOR_DOUBT, 0)} %): tell what the charger put back."
         )
     return FlownFlight(log, took_off, landed, phases, expected, answered, sensor, tuple(learned), tuple(remarks))
+
+
+def _of_pack(
+    log: FlightLog, flights: Sequence[tuple[float, float]], flight: int, complete: CompleteDesign, answered: Answer,
+    warm: Floats,
+) -> tuple[Learned, ...]:  # fmt: skip
+    """What the first flight of a log tells of its pack: until it lands and has rested, as then it may be changed."""
+    if flight > 0:
+        raise DocumentError(
+            "What was in the pack before this flight is not known: only the first of a log tells of it."
+        )
+    mine = log.time_s < flights[0][1] + RESTS_S
+    return learn_pack(log.of(mine), complete, answered.build.wiring_ohm, warm[mine])
 
 
 def _refuse_a_charge(log: FlightLog) -> None:
