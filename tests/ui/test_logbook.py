@@ -425,5 +425,7 @@ def test_several_logs_are_taken_all_or_none(window: MainWindow, logbook: Logbook
     assert not window.session.all(Recording)
     assert logbook.take_in([first, second])
     assert len(window.session.all(Recording)) == 2, "two files of one name"
+    assert logbook.picture.came
     window.session.undo()
     assert not window.session.all(Recording), "in one edit"
+    assert not logbook.picture.came, "and what is gone is not drawn any more"

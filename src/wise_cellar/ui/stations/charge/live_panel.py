@@ -146,6 +146,7 @@ class LivePanel(QWidget):
     def _follow(self, recorder: ChargeRecorder) -> None:
         if self.recorder is not None:
             self.recorder.forget()
+        self._worker.forget()  # what is still computed is of the one before
         self.recorder = recorder
         recorder.ended.connect(self._show_ended)
         self.at_alarm.setChecked(recorder.stops_at_alarm)
@@ -172,6 +173,7 @@ class LivePanel(QWidget):
 
     def begin_anew(self) -> None:
         """Another workspace is shown: nothing of a charge in this one."""
+        self._worker.forget()
         self.recorder = None
         self.attempt.hide()
         for lines in (self.words, self.alarms):

@@ -115,7 +115,10 @@ class LogbookStation(Station):
         self._list()
         self._ask()
         if self._shown is not None:
-            self._show_report(self.session.all(Recording).get(self._shown.id))
+            kept = self.session.all(Recording).get(self._shown.id)
+            self._show_report(kept)
+            if kept is None:
+                self.picture.show_came({})
 
     def _ask(self) -> None:
         complete = self.session.complete
