@@ -150,6 +150,12 @@ def test_throttle_becomes_power_by_the_mission_that_it_is() -> None:
         mission_of(201 * some[:1])
 
 
+def test_a_flight_of_too_many_steps_is_refused_and_not_cut(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wise_cellar.core.bench.schedule.MOST_STEPS", 3)
+    with pytest.raises(DocumentError, match="more than 3 steps"):
+        steps_of_answer(DESIGN, answer(DESIGN))
+
+
 def test_what_hangs_on_no_load_is_refused() -> None:
     both = beside(DESIGN, (cell_type(id="other"), {}))
     with pytest.raises(DocumentError, match="a load hangs on one"):

@@ -200,6 +200,11 @@ def test_a_sensor_of_any_scale_and_offset_is_found(scale: float, offset: float, 
     assert put_right(log, found).amps == pytest.approx(flows, abs=0.03)
 
 
+def test_a_flight_of_too_many_phases_is_refused_and_not_cut(flown: dict[int, FlownFlight]) -> None:
+    with pytest.raises(DocumentError, match="more than 200 phases"):
+        mission_of(40 * flown[3].phases, "craft")
+
+
 def test_what_is_no_flight_is_a_sentence(logs: dict[int, FlightLog]) -> None:
     log = logs[3]
     ground = log.between(0.0, 55.0)

@@ -32,6 +32,7 @@ def recording(*quantities: str, **more: Any) -> Recording:
 RUN = {
     "kind": "bench run",
     "series_count": 4,
+    "returned_mah": 7975.0,
     "steps": ({"seconds": 5.0, "amps": 3.0, "name": "first"}, {"seconds": 2.0}),
 }
 numbers = st.just(math.nan) | st.floats(-1e20, 1e20)

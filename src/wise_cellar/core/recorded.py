@@ -19,8 +19,11 @@ from wise_cellar.core.units import format_significant
 from wise_cellar.core.words import one_line, quoted
 
 TIME = "time_s"
-KNOWN = ("name", "kind", "device", "begun_at", "amps", "least_v", "series_count", "parallel_count", "ended", "steps")
-"""Of the recording, a line each."""
+KNOWN = (
+    "name", "kind", "device", "begun_at", "amps", "least_v", "series_count", "parallel_count", "returned_mah", "ended",
+    "steps",
+)  # fmt: skip
+"""Of the recording, a line each where it is told."""
 STEPS = "steps"
 """The one of them that is more than a word: JSON."""
 IN_HEADINGS = {"mΩ": "mohm", "°C": "C", "%": "percent"}
@@ -43,7 +46,7 @@ def recording_to_csv(recording: Recording, rows: Floats) -> str:
     """All of a recording as text; ``rows`` are (rows, 1 + channels), seconds first."""
     data = recording.model_dump(mode="json")
     data[STEPS] = json.dumps([step.model_dump(mode="json", exclude_defaults=True) for step in recording.steps])
-    known = [f"# {name}: {data[name]}" for name in KNOWN]
+    known = [f"# {name}: {data[name]}" for name in KNOWN if data[name] is not None]
     return "\n".join([*known, heading(recording.channels), *map(row_text, rows.tolist())]) + "\n"
 
 

@@ -38,8 +38,8 @@ class RunPrediction:
 
 
 def predicted_run(complete: CompleteDesign, steps: Sequence[RunStep], *, one_cell: bool = False) -> RunPrediction:
-    """The design's pack on a load, from the charge and the warmth that it has, down to its cells' minimum; or one new
-    cell of its type, with no wiring.
+    """The design's pack on a load, from the charge and the warmth that it has, down to its cells' minimum; or one of
+    its cells as they are, with no wiring.
 
     Throttle is none that a load knows: raises :class:`DocumentError` where a step has one, and where several packs are
     on the bus.

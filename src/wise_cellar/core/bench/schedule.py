@@ -56,7 +56,8 @@ def on_one_cell(steps: Sequence[RunStep], series: int, parallel: int) -> tuple[R
 
 def steps_of_answer(complete: CompleteDesign, answered: Answer) -> tuple[RunStep, ...]:
     """What a load has to draw to do to the pack what a flight does, in powers at the plug; a bench run's held currents
-    as they are. Raises :class:`DocumentError` where the design flies several packs: a load hangs on one."""
+    as they are. Raises :class:`DocumentError` where the design flies several packs, as a load hangs on one, or where it
+    takes too many steps."""
     if len(complete.packs) > 1:
         raise DocumentError("Several packs share this flight; a load hangs on one. Take a design with one pack.")
     series, blocks = answered.series, complete.mission.blocks
@@ -71,7 +72,9 @@ def steps_of_answer(complete: CompleteDesign, answered: Answer) -> tuple[RunStep
             found += [RunStep(seconds=lasts, amps=block.bench_current_a)] if lasts > 0 else []
         else:
             found += steps_of_power(series.time_s[start:end], watts[start:end])
-    return tuple(found[:MOST_STEPS])
+    if len(found) > MOST_STEPS:
+        raise DocumentError(f"This flight is more than {MOST_STEPS} steps of a load; run a shorter mission.")
+    return tuple(found)
 
 
 def steps_of_rows(time_s: Floats, volts: Floats, amps: Floats) -> tuple[RunStep, ...]:

@@ -18,6 +18,7 @@ from wise_cellar.core.units import format_mah, format_minutes, format_number, fo
 
 ARMED_S = 8.0
 """Before take-off motors may turn already: the ground is looked at until then."""
+MOST_BLOCKS = 200
 RISES = 1.05
 RESTS_S = 30.0
 """So long after landing nobody has changed the pack yet."""
@@ -39,7 +40,7 @@ class FlownFlight:
     expected: tuple[Phase, ...]
     """Watts in the same phases by the model."""
     answered: Answer
-    """The model's flight of that mission, down to its own landing rule."""
+    """The model's flight of that mission, to its end or the pack's."""
     sensor: AmpsSensor | None
     learned: tuple[Learned, ...]
     remarks: tuple[str, ...]
@@ -57,6 +58,7 @@ class FlownFlight:
     def sentences(self) -> list[str]:
         """What was flown, and what it teaches."""
         air = [one for one in self.phases if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
+        air = [one for one in air if np.isfinite(one.watts)]
         mean = sum(one.watts * one.seconds for one in air) / sum(one.seconds for one in air)
         least = min(one.least_v for one in air)
         told = [
@@ -75,8 +77,7 @@ def _over_ground(log: FlightLog) -> bool:
 
 def mission_of(phases: Sequence[Phase], craft_id: str, *, over_ground: bool = False) -> Mission:
     """The mission that was flown, block by block, from take-off to landing; speeds are through the air, or
-    ``over_ground``. Raises :class:`DocumentError` where
-    nothing was flown."""
+    ``over_ground``. Raises :class:`DocumentError` where nothing was flown, or more than a mission holds."""
     blocks = [
         _block(one, over_ground)
         for one in phases
@@ -84,7 +85,11 @@ def mission_of(phases: Sequence[Phase], craft_id: str, *, over_ground: bool = Fa
     ]
     if not blocks:
         raise DocumentError("Nothing was flown that could be flown again.")
-    return Mission(id="as-flown", name="as flown", craft_id=craft_id, blocks=tuple(blocks[:200]))
+    if len(blocks) > MOST_BLOCKS:
+        raise DocumentError(
+            f"This flight has more than {MOST_BLOCKS} phases: cut out the part that is to be looked at."
+        )
+    return Mission(id="as-flown", name="as flown", craft_id=craft_id, blocks=tuple(blocks))
 
 
 def _block(phase: Phase, over_ground: bool) -> Block:

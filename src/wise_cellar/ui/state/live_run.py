@@ -229,9 +229,11 @@ def scheduled_of(quantities: list[str], rows: Floats) -> float:
 
 
 def may_go_on(session: Session, recording: Recording) -> bool:
-    """Whether a run has some of its schedule left."""
-    left = total_seconds(recording.steps) - scheduled_of(recording.quantities, recorded_rows(session, recording))
-    return bool(recording.steps) and left > 1.0
+    """Whether a run has some of its schedule left; its rows are only read where that is not known without."""
+    if not recording.steps or recording.ended == DONE:
+        return False
+    done = scheduled_of(recording.quantities, recorded_rows(session, recording))
+    return total_seconds(recording.steps) - done > 1.0
 
 
 class FlightRecorder(Recorder):
