@@ -16,6 +16,8 @@ class Quantity:
     unit: str
     """That it is kept in."""
     units: dict[str, tuple[float, float]] = field(default_factory=dict)
+    decimals: int = 3
+    """That are shown of what came."""
 
 
 def _scaled(**factors: float) -> dict[str, tuple[float, float]]:
@@ -28,13 +30,16 @@ QUANTITIES = {
     "resistance": Quantity("Resistance", "mΩ", {"mΩ": (1, 0), "mohm": (1, 0), "Ω": (1e3, 0), "ohm": (1e3, 0)}),
     "mass": Quantity("Mass", "g", _scaled(g=1, kg=1e3, oz=28.349523125, lb=453.59237)),
     "temperature": Quantity(
-        "Temperature", "°C", {"°C": (1, 0), "C": (1, 0), "°F": (5 / 9, -160 / 9), "K": (1, -273.15), "c°C": (0.01, 0)}
+        "Temperature",
+        "°C",
+        {"°C": (1, 0), "C": (1, 0), "°F": (5 / 9, -160 / 9), "K": (1, -273.15), "c°C": (0.01, 0)},
+        decimals=1,
     ),
-    "charge": Quantity("Charge", "mAh", _scaled(mAh=1, Ah=1e3)),
+    "charge": Quantity("Charge", "mAh", _scaled(mAh=1, Ah=1e3), decimals=0),
     "energy": Quantity("Energy", "Wh", _scaled(Wh=1, mWh=1e-3)),
     "power": Quantity("Power", "W", _scaled(W=1, mW=1e-3)),
     "time": Quantity("Time", "s", _scaled(s=1, ms=1e-3, min=60, h=3600)),
-    "throttle": Quantity("Throttle", "%", {"%": (1, 0), "share": (100, 0)}),
+    "throttle": Quantity("Throttle", "%", {"%": (1, 0), "share": (100, 0)}, decimals=0),
     "speed": Quantity("Speed", "m/s", {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kn": (0.514444, 0)}),
     "airspeed": Quantity("Airspeed", "m/s", {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kn": (0.514444, 0)}),
     "altitude": Quantity("Altitude", "m", {"m": (1, 0), "ft": (0.3048, 0)}),

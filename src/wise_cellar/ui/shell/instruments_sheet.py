@@ -84,7 +84,7 @@ class _DeviceCard(QWidget):
         told = WAITING
         if device.last is not None:
             told = "   ".join(
-                f"{quantity_of(name).title} {format_number(value, 3)} {quantity_of(name).unit}"
+                f"{quantity_of(name).title} {format_number(value, quantity_of(name).decimals)} {quantity_of(name).unit}"
                 for name, value in device.latest.items()
             )
         self.understood.setText(told)

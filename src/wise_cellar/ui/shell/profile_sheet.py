@@ -30,7 +30,7 @@ from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import dialog_column, note
 
-WIDTH, MOST_LETTERS, MOST_OF_A_PIECE = 520, 66, 24
+WIDTH, MOST_LETTERS, MOST_OF_A_PIECE = 570, 66, 24
 ASIDE = "left aside"
 FORMS = {
     Form.COLUMNS: "columns", Form.PAIRS: "key=value", Form.PATTERN: "a pattern", Form.ANSWERS: "answers, one each",
