@@ -44,7 +44,7 @@ def test_the_schema_refuses_what_the_product_refuses() -> None:
         ('{"format": "wise-cellar", "kind": "boat", "document": {}}',
          "“kind” must be one of design, craft, cell type, mission; “boat” is not"),
         ('{"format": "wise-cellar", "kind": "craft"}', "must be an object with named fields"),
-        ('{"format": "wise-cellar", "kind": "craft", "document": {"schema_version": 5}}', "a newer one is needed"),
+        ('{"format": "wise-cellar", "kind": "craft", "document": {"schema_version": 6}}', "a newer one is needed"),
         ('{"format": "wise-cellar", "kind": "design", "document": {"design": {"schema_version": 9}}}', "newer one"),
         ('{"format": "wise-cellar", "kind": "mission",'
          ' "document": {"id": "m", "name": "m", "blocks": [{"kind": "x"}]}}', "Kind of block"),

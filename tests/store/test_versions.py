@@ -21,7 +21,7 @@ VERSIONS = Path(__file__).parent.parent / "data" / "versions"
 def test_an_export_is_read(version: int) -> None:
     read = import_text((VERSIONS / f"design-{version}.json").read_text(encoding="utf-8")).document
     assert isinstance(read, CompleteDesign)
-    assert read.design.schema_version == 5
+    assert read.design.schema_version == 6
     if version < 4:
         (pack,) = read.packs
         assert (pack.role, pack.recipe.series_count, pack.recipe.parallel_count) == (PackRole.ALONE, 4, 3)

@@ -10,7 +10,7 @@ from typing import Any
 
 from wise_cellar.cli.given import add_units, finite, read_design, rounded, whole
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.logbook import FlownFlight, Phase, flown_flight, log_of_figures
+from wise_cellar.core.logbook import FlownFlight, Noted, Phase, flown_flight, log_of_figures
 from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_volts, format_watts
 from wise_cellar.store.curve_files import look_at_table, read_figures
 
@@ -30,7 +30,7 @@ def run(arguments: list[str]) -> int:
     table = look_at_table(options.file)
     log = log_of_figures(table.columns, read_figures(table).values, options.file.name)
     complete = read_design(options.design, "log")
-    found = flown_flight(log, complete, returned_mah=options.returned, flight=options.flight - 1)
+    found = flown_flight(log, complete, Noted(options.returned, options.flight - 1))
     print(json.dumps(rounded(_report(found)), indent=2, ensure_ascii=False) if options.json else _text(found))
     return 0
 

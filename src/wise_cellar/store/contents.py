@@ -13,6 +13,7 @@ from wise_cellar.core.documents import (
     DischargeRecord,
     Document,
     DocumentError,
+    FlightEntry,
     Mission,
     NumberedCell,
     Recording,
@@ -31,6 +32,7 @@ KINDS: dict[str, type[Document]] = {
     "numbered_cell": NumberedCell,
     "built_pack": BuiltPack,
     "recording": Recording,
+    "flight": FlightEntry,
 }
 KIND_OF = {model: kind for kind, model in KINDS.items()}
 

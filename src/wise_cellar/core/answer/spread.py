@@ -13,7 +13,7 @@ import numpy as np
 from wise_cellar.core.answer.findings.fit_range import use_of
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import TENTH_TO_NINETIETH, CellDoubts, CellFactors, cell_doubts, cell_factors
-from wise_cellar.core.documents import MOST_WIND_M_S, BlockKind, CompleteDesign, Craft, Manner, SourceKind
+from wise_cellar.core.documents import MOST_WIND_M_S, BlockKind, CompleteDesign, Craft, LearnedOf, Manner, SourceKind
 from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, least
 from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.flight.punch import punch_from
@@ -135,6 +135,8 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
         cell_doubts(
             complete.pack.cell, use_of(answer.packs[0]), capacity_measured=complete.pack.state.capacity_measured,
             resistance_measured=complete.pack.state.resistance_measured,
+            taught=[value for of in (LearnedOf.CAPACITY, LearnedOf.RESISTANCE)
+                    if (value := complete.pack.state.taught(of)) is not None],
         ),
         _drive_doubt(complete.craft, answer),
         mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
@@ -264,6 +266,8 @@ def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[s
 def _drive_rests_on(craft: Craft, answer: Answer) -> str:
     calibration = answer.calibration
     if calibration is not None:
+        if calibration.learned is not None:
+            return calibration.learned.words
         if calibration.count == 1 and by_minutes(craft):
             return "one known flight of which minutes alone were noted"
         return "one known flight" if calibration.count == 1 else f"the scatter of {calibration.count} known flights"

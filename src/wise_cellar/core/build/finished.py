@@ -14,11 +14,14 @@ from wise_cellar.core.documents import (
     BuiltPack,
     CellType,
     DocumentError,
+    LearnedOf,
+    LearnedValue,
     NumberedCell,
     PackCheck,
     PackRecipe,
     PackState,
 )
+from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.cell import arrhenius
@@ -97,18 +100,41 @@ def state_now(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell
         for day, group in repaired:
             if day >= check.day:
                 held[group] = fresh[group]
-    percent = round(100 * float(held.mean()) / (recipe.parallel_count * capacity_mah(cell_type)), 3)
+    new_mah = recipe.parallel_count * capacity_mah(cell_type)
+    taught = _taught(pack, cell_type)
+    if LearnedOf.CAPACITY in taught:
+        held = held * (taught[LearnedOf.CAPACITY].value / 100 * new_mah / held.mean())
+    percent = round(100 * float(held.mean()) / new_mah, 3)
     if not LEAST_PERCENT <= percent <= MOST_PERCENT:
         raise DocumentError(
             f"These readings say that the pack holds {format_share(percent / 100)} of new: was it full before, and is"
             " the charge used right?"
         )
     resistance = round(float(np.clip(100 * float(ohm.mean()) * share, 80.0, 400.0)), 3)
+    if LearnedOf.RESISTANCE in taught:
+        resistance = round(taught[LearnedOf.RESISTANCE].value, 3)
+    present = {LearnedOf.CAPACITY: percent, LearnedOf.RESISTANCE: resistance}
     return PackState(
+        learned=tuple(one.changed(value=present[one.of]) for one in taught.values()),
         capacity_percent=percent, capacity_measured_percent=percent if known_mah else None,
         resistance_percent=resistance, resistance_measured_percent=resistance if known_mohm else None,
         groups=unlike_groups(held, ohm),
     )  # fmt: skip
+
+
+def _taught(pack: BuiltPack, cell_type: CellType) -> dict[LearnedOf, LearnedValue]:
+    """The latest that flights taught of it, each where no reading has told the same since."""
+    read: dict[LearnedOf, Day] = {}
+    for check in sorted(pack.checks, key=lambda one: one.day):
+        if group_capacities(cell_type, check) is not None:
+            read[LearnedOf.CAPACITY] = check.day
+        if check.resistance_mohm is not None:
+            read[LearnedOf.RESISTANCE] = check.day
+    found: dict[LearnedOf, LearnedValue] = {}
+    for value in sorted(pack.learned, key=lambda one: one.learned_on):
+        if value.of not in read or value.learned_on >= read[value.of]:
+            found[value.of] = value
+    return found
 
 
 def as_it_was(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell]) -> tuple[Floats, Floats]:

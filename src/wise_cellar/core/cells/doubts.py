@@ -7,12 +7,13 @@ many times the current (in e-folds), and with how many kelvin colder, by the dou
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from wise_cellar.core.cells.specimens import TENTH_TO_NINETIETH, believed
-from wise_cellar.core.documents import CellType, FittedModel, SourceKind
+from wise_cellar.core.documents import CellType, FittedModel, LearnedOf, LearnedValue, SourceKind
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.cell import GAS_CONSTANT
 
@@ -107,9 +108,11 @@ def most_burst_a(fitted: FittedModel) -> float:
 
 
 def cell_doubts(
-    cell: CellType, use: Use, *, capacity_measured: bool = False, resistance_measured: bool = False
-) -> CellDoubts:
-    """Doubts of a cell's values as it is flown; ``capacity_measured`` and ``resistance_measured``: of this very pack.
+    cell: CellType, use: Use, *, capacity_measured: bool = False, resistance_measured: bool = False,
+    taught: Sequence[LearnedValue] = (),
+) -> CellDoubts:  # fmt: skip
+    """Doubts of a cell's values as it is flown; ``capacity_measured`` and ``resistance_measured``: of this very pack,
+    ``taught``: by flights of it, which see all of a use and not the values alone.
 
     Source: the shares of `docs/truth.md`, held against runs that fits had not seen; their growth beyond a fit is our
     estimate by the same runs, in the cold the doubt of the activation energies. Not modelled: doubts that go together.
@@ -120,6 +123,12 @@ def cell_doubts(
     resistance, why_resistance = min(
         [_resistance(cell), *[(RESISTANCE[SourceKind.MEASURED], of_pack)] * resistance_measured]
     )
+    for value in taught:
+        half, because = TENTH_TO_NINETIETH * value.doubt_percent / 100, value.words
+        if value.of is LearnedOf.CAPACITY:
+            capacity, why_capacity = half, because
+        elif value.of is LearnedOf.RESISTANCE:
+            resistance, why_resistance = half, because
     cold_resistance, cold_lag = _cold(fitted, use, out)
     lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
     slow = SLOW_OPEN if fitted is not None and fitted.lag_given else resistance

@@ -80,9 +80,9 @@ class ModelParameters:
         )  # fmt: skip
 
 
-def simulate(model: ModelParameters, curve: DischargeCurve) -> Floats:
-    """Voltage at every point of the log, shape ``(sets, points)``, from a full and rested start."""
-    soc = 1.0 - curve.charge_c / model.charge_c[:, None]
+def simulate(model: ModelParameters, curve: DischargeCurve, start: float = 1.0) -> Floats:
+    """Voltage at every point of the log, shape ``(sets, points)``, from a rested ``start``, a state of charge."""
+    soc = start - curve.charge_c / model.charge_c[:, None]
     lag, polarisation = lag_and_polarisation(model, curve)
     surface = soc - lag
     last_slope = (model.ocv_v[:, 1] - model.ocv_v[:, 0]) / (model.ocv_soc[1] - model.ocv_soc[0])

@@ -29,6 +29,8 @@ from wise_cellar.core.documents.craft import (
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
 from wise_cellar.core.documents.design import CompleteDesign, Design, roles_for
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
+from wise_cellar.core.documents.flight_entry import FlightEntry, PhaseEdge
+from wise_cellar.core.documents.learned import LearnedOf, LearnedValue, SensorFact
 from wise_cellar.core.documents.mission import (
     ENDLESS_KINDS,
     Block,
@@ -140,6 +142,7 @@ __all__ = [
     "FieldInfo",
     "FittedModel",
     "Fittings",
+    "FlightEntry",
     "FormFactor",
     "Freewheeling",
     "HoverTest",
@@ -153,6 +156,8 @@ __all__ = [
     "LandingRule",
     "LeadExit",
     "Leads",
+    "LearnedOf",
+    "LearnedValue",
     "Load",
     "Look",
     "Manner",
@@ -170,6 +175,7 @@ __all__ = [
     "PackRole",
     "PackState",
     "Part",
+    "PhaseEdge",
     "RecordedChannel",
     "Recording",
     "RecordingKind",
@@ -177,6 +183,7 @@ __all__ = [
     "Rotors",
     "RunStep",
     "SearchChoice",
+    "SensorFact",
     "SourceKind",
     "Spacer",
     "StandPoint",

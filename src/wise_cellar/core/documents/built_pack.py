@@ -3,11 +3,12 @@ measured of it since."""
 
 from __future__ import annotations
 
-from typing import Annotated, Self
+from typing import Annotated, Any, Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.base import Document, as_version
+from wise_cellar.core.documents.learned import LearnedValue
 from wise_cellar.core.documents.pack import BuiltAs, fingerprint
 from wise_cellar.core.documents.pack_recipe import MOST_PARALLEL, MOST_SERIES, PackRecipe
 from wise_cellar.core.documents.provenance import Day, Moment
@@ -83,7 +84,7 @@ class BuiltPack(Document):
     """One pack with a name of its own. Its recipe is what it was begun by, and stays so; its mass is the recipe's
     ``weighed_g``."""
 
-    schema_version: int = Field(1, ge=1, le=1, title="schema version")
+    schema_version: int = Field(2, ge=1, le=2, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, max_length=40, title="name of the pack")
     sample: bool = Field(False, title="sample data", description="Invented for the sample world.")
@@ -99,7 +100,14 @@ class BuiltPack(Document):
     steps: tuple[StepRecord, ...] = Field((), max_length=MOST_STEPS_KEPT, title="steps")
     checks: tuple[PackCheck, ...] = Field((), max_length=MOST_CHECKS, title="readings of the pack")
     repairs: tuple[PackRepair, ...] = Field((), max_length=MOST_REPAIRS, title="repairs")
+    learned: tuple[LearnedValue, ...] = Field((), max_length=MOST_CHECKS, title="learned from flights")
     notes: Notes = Field("", title="notes")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, data: Any) -> Any:
+        """Version 1 learned nothing from flights."""
+        return as_version(data, 2)
 
     @model_validator(mode="after")
     def _whole(self) -> Self:

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import KineticClass, OcvFamily
+from wise_cellar.core.documents.learned import LearnedOf, LearnedValue, SensorFact
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.thrust import Esc, HoverTest, Motor, Rotors, ThrustStand, Wing
 from wise_cellar.core.units import TOLD, format_mah, format_volts
@@ -220,7 +221,7 @@ class AlarmNames(Document):
 class Craft(Document):
     """A multirotor or a fixed-wing craft without its battery."""
 
-    schema_version: int = Field(4, ge=1, le=4, title="schema version")
+    schema_version: int = Field(5, ge=1, le=5, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -246,6 +247,8 @@ class Craft(Document):
     bay: Bay | None = Field(None, title="battery bay")
     balance: Balance | None = Field(None, title="balance")
     known_flights: tuple[KnownFlight, ...] = Field((), max_length=100, title="known flights")
+    learned: tuple[LearnedValue, ...] = Field((), max_length=4, title="learned from flights")
+    sensor: SensorFact | None = Field(None, title="sensors on board", description="Empty: taken as right.")
     alarm_names: AlarmNames = Field(default_factory=AlarmNames, title="names of the alarms")
     estimates: tuple[Name, ...] = Field(
         (), max_length=60, title="estimates", description="Fields whose values are usual ones for the size."
@@ -260,7 +263,14 @@ class Craft(Document):
             data = dict(data)
             known = data.pop("known_flight", None)
             data["known_flights"] = [] if known is None else [known]
-        return as_version(data, 4)
+        return as_version(data, 5)
+
+    def taught(self, of: LearnedOf) -> LearnedValue | None:
+        """What flights taught of its power or its drag, where that value still stands."""
+        found = next((one for one in self.learned if one.of is of), None)
+        if found is not None and of is LearnedOf.DRAG and self.drag_area_m2 != found.value:
+            return None
+        return found
 
     @model_validator(mode="after")
     def _one_kind(self) -> Self:

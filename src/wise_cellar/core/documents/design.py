@@ -8,7 +8,7 @@ from typing import Any, Self
 
 from pydantic import Field, model_validator
 
-from wise_cellar.core.documents.base import Document
+from wise_cellar.core.documents.base import Document, as_version
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.charging import Charger, ChargeWish, FieldDay
 from wise_cellar.core.documents.conditions import Conditions
@@ -28,7 +28,7 @@ class Design(Document):
     All ``packs`` share one bus. The first is the one that the recipe line, the shelf and a search vary.
     """
 
-    schema_version: int = Field(5, ge=1, le=5, title="schema version")
+    schema_version: int = Field(6, ge=1, le=6, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
     sample: bool = Field(False, title="sample data")
@@ -48,7 +48,7 @@ class Design(Document):
     @model_validator(mode="before")
     @classmethod
     def _from_earlier(cls, data: Any) -> Any:
-        return with_packs(data)
+        return as_version(with_packs(data), 6)
 
     @model_validator(mode="after")
     def _one_bus(self) -> Self:

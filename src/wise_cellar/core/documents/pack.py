@@ -14,6 +14,7 @@ from pydantic import Field, model_validator
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.cell_type import CellType
 from wise_cellar.core.documents.conditions import Cooling
+from wise_cellar.core.documents.learned import LearnedOf, LearnedValue
 from wise_cellar.core.documents.pack_recipe import MOST_SERIES, PackRecipe
 from wise_cellar.core.documents.text import Identifier, Name
 
@@ -73,6 +74,7 @@ class PackState(Document):
     resistance_measured_percent: float | None = Field(
         None, ge=80, le=400, title="resistance as it was measured", description="Of this pack, or of its cells."
     )
+    learned: tuple[LearnedValue, ...] = Field((), max_length=4, title="learned from flights")
     groups: tuple[UnlikeGroup, ...] = Field(
         (),
         max_length=MOST_SERIES,
@@ -96,6 +98,11 @@ class PackState(Document):
     def resistance_measured(self) -> bool:
         """The same of its resistance."""
         return self.resistance_measured_percent == self.resistance_percent
+
+    def taught(self, of: LearnedOf) -> LearnedValue | None:
+        """What flights taught of its capacity or its resistance, where it flies with that value."""
+        present = self.capacity_percent if of is LearnedOf.CAPACITY else self.resistance_percent
+        return next((one for one in self.learned if one.of is of and one.value == present), None)
 
 
 class BuiltAs(Document):

@@ -2,16 +2,18 @@
 
 from wise_cellar.core.logbook.flight_log import FlightLog, log_of_figures, log_of_rows, rows_of
 from wise_cellar.core.logbook.phases import Phase, PhaseKind, flights_in, phases_of
-from wise_cellar.core.logbook.reflown import FlownFlight, flown_flight, mission_of
+from wise_cellar.core.logbook.reflown import FlownFlight, Noted, as_it_was_flown, flown_flight, mission_of
 from wise_cellar.core.logbook.sensors import AmpsSensor, amps_sensor, put_right
 
 __all__ = [
     "AmpsSensor",
     "FlightLog",
     "FlownFlight",
+    "Noted",
     "Phase",
     "PhaseKind",
     "amps_sensor",
+    "as_it_was_flown",
     "flights_in",
     "flown_flight",
     "log_of_figures",

@@ -8,7 +8,7 @@ not tell it, and it is left. Errors of the model go along for minutes, so that m
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -17,6 +17,7 @@ import numpy as np
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CompleteDesign, DocumentError
+from wise_cellar.core.logbook.evidence import Evidence, Together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.phases import Phase, PhaseKind
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
@@ -27,24 +28,33 @@ ALIKE_S = 200.0
 """So long the model's error stays what it is: in that time all rows are one witness."""
 VOLTS_DOUBT = 0.012
 """Of a cell's volts by the model, one standard deviation."""
-BEFORE = {"capacity": 0.06, "resistance": 0.30}
+BEFORE = {"capacity": 0.06, "resistance": 0.30, "power": 0.10, "drag": 0.25, "liveliness": 0.16}
 """Doubts before the flight, one standard deviation, share of one: a pack that may be old."""
 OFFSET_V = 0.012
 """Of a cell: what the volts sensor may be off."""
 ACTIVATION_DOUBT = 10.0
 """Of how its kinetics change with warmth, kJ/mol: most cells were never tried in the cold."""
-CAN_BE = {"capacity": (0.4, 1.08), "resistance": (0.5, 4.0), "power": (0.5, 2.0)}
+OF_PACK, OF_CRAFT = ("capacity", "resistance"), ("power", "drag", "liveliness")
+CAN_BE = {
+    "capacity": (0.4, 1.08), "resistance": (0.5, 4.0), "power": (0.5, 2.0), "drag": (0.3, 3.0),
+    "liveliness": (0.5, 2.0),
+}  # fmt: skip
 _OTHER_PACK = "another pack flew, or it did not start full, or its cells are not those of the design."
 WRONG = {
     "capacity": _OTHER_PACK, "resistance": _OTHER_PACK,
     "power": "another craft flew, or its mass is not the design's, or the amps are not the pack's.",
+    "drag": "its speed is not the one through the air, or another craft flew.",
+    "liveliness": "it was not flown by hand as the mission has it.",
 }  # fmt: skip
 TOLD_SHARE = 0.7
 """A doubt that has not fallen under so much of what it was tells nothing."""
 STEP, MOST_TRIES = 1e-3, 60
 LEAST_DRAWN = 0.15
 """Of the label: less is too little to tell anything of the pack."""
-POWER_DOUBT = 0.02
+PHASE_DOUBT, SLOPE_DOUBT, ALIKE_PHASES = 0.03, 0.10, 0.008
+"""Of the power of a minute by the law, in level flight and in climbs and descents, and of all of a flight alike:
+estimates from the reference logs."""
+DRAG_STEP = 0.2
 
 
 @dataclass(frozen=True)
@@ -79,9 +89,19 @@ class Learned:
         return f"Its {self.name} is {percent} of what was expected."
 
 
-def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, celsius: Floats) -> tuple[Learned, ...]:
-    """Capacity and resistance of the design's only pack, full at the start of the log; ``celsius`` its warmth at every
-    row, ``wiring_ohm`` between its cells and where the volts were read.
+@dataclass(frozen=True)
+class PackTold:
+    """What a flight told of its pack, and of the voltage sensor."""
+
+    evidence: Evidence
+    volts_offset_v: float
+    """Of the whole pack: told over true."""
+    volts_doubt_v: float
+
+
+def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, celsius: Floats) -> PackTold:
+    """Capacity and resistance of the design's only pack, charged at the start of the log as its state has it;
+    ``celsius`` its warmth at every row, ``wiring_ohm`` between its cells and where the volts were read.
 
     Raises :class:`DocumentError` where it cannot tell: several packs, or hardly anything was drawn.
     """
@@ -98,13 +118,14 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
         "flight", time_s, cell_v, np.maximum(amps / recipe.parallel_count, 0.0), warm + ZERO_CELSIUS_K
     )
     base, state = ModelParameters.of_cell(cell), complete.pack.state
+    start = state.start_charge_percent / 100
     aged = state.resistance_percent / 100
     base = replace(
         base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * aged,
         r1_ohm=base.r1_ohm * aged,
     )  # fmt: skip
     weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
-    before = np.array([BEFORE["capacity"], BEFORE["resistance"], OFFSET_V, ACTIVATION_DOUBT])
+    before = np.array([*(BEFORE[name] for name in OF_PACK), OFFSET_V, ACTIVATION_DOUBT])
 
     def model_v(sets: Floats) -> Floats:
         share = np.exp(sets[:, :2])
@@ -116,7 +137,7 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
             "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, 3],
             "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, 3],
         }  # fmt: skip
-        return simulate(replace(base, **changed), curve) + sets[:, 2:3]
+        return simulate(replace(base, **changed), curve, start) + sets[:, 2:3]
 
     def misses(x: Floats) -> Floats:
         return np.concatenate([weight * (model_v(x[None])[0] - cell_v), x / before])
@@ -128,10 +149,25 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
 
     found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1", max_nfev=MOST_TRIES)
     jacobian = slopes(found.x)
-    doubts = np.sqrt(np.diag(np.linalg.inv(jacobian.T @ jacobian)))
+    whole = jacobian.T @ jacobian
+    offset = found.x[2] * recipe.series_count
+    doubt = float(np.sqrt(np.linalg.inv(whole)[2, 2])) * recipe.series_count
+    return PackTold(_of_two(whole, found.x, before), float(offset), doubt)
+
+
+def _of_two(whole: Floats, found: Floats, before: Floats) -> Evidence:
+    """The say on capacity and resistance alone: what else was open is taken out of it, and what was known before."""
+    mine, other = slice(0, 2), slice(2, None)
+    across = whole[mine, other] @ np.linalg.inv(whole[other, other])
+    vector = (whole @ found)[mine] - across @ (whole @ found)[other]
+    information = whole[mine, mine] - across @ whole[other, mine]
+    return Evidence(OF_PACK, vector, information - np.diag(1 / before[mine] ** 2))
+
+
+def learned_of(told: Together, before: Mapping[str, float]) -> tuple[Learned, ...]:
+    """Values with their doubts; ``before``: doubts before."""
     learned = [
-        Learned(name, float(np.exp(value)), float(doubt), BEFORE[name])
-        for name, value, doubt in zip(BEFORE, found.x, doubts, strict=False)
+        Learned(name, float(np.exp(told.value(name))), told.doubt(name), doubt) for name, doubt in before.items()
     ]
     if not all(one.can_be for one in learned):
         # What stands beside a value that cannot be is worth no more than before.
@@ -143,20 +179,37 @@ _REPEATED = ("ocv_v", "tau1_s", "lag_gain_s", "lag_tau_s", "transfer_share", "ex
              )  # fmt: skip
 
 
-def learn_power(phases: Sequence[Phase], flown: Sequence[Phase], load_w: float, doubt: float) -> Learned:
-    """What the craft draws, as a share of what the same phases were expected to, the loads that always run aside;
-    ``doubt`` is that of the current's scale. Raises :class:`DocumentError` where nothing was flown."""
-    pairs = [
-        (one.seconds, one.watts - load_w, other.watts - load_w)
-        for one, other in zip(phases, flown, strict=True)
-        if one.kind not in (PhaseKind.GROUND, PhaseKind.REST, PhaseKind.BURST) and np.isfinite(one.watts + other.watts)
+def learn_power(
+    phases: Sequence[Phase], expected: Sequence[Phase], dragged: Sequence[Phase], load_w: float, doubt: float,
+    *, by_hand: bool = False,
+) -> Evidence:  # fmt: skip
+    """What the craft draws, over what the same phases were expected to, the loads that always run aside; ``dragged``
+    are the phases as expected with :data:`DRAG_STEP` more drag, ``doubt`` is that of the current's scale, ``by_hand``
+    says that what no speed tells apart was flown by hand. Raises :class:`DocumentError` where nothing steady was flown.
+
+    Of each phase ln(P/P₀) = ln(power) + s·ln(drag) + ln(liveliness) where it was flown by hand, s = ∂lnP₀/∂ln(drag). A
+    phase counts by the square root of its minutes, as neighbours of one phase are alike. Source: ours.
+    """
+    rows = [
+        (one.seconds, one.watts - load_w, other.watts - load_w, third.watts - load_w, one.kind)
+        for one, other, third in zip(phases, expected, dragged, strict=True)
+        if one.kind not in (PhaseKind.GROUND, PhaseKind.REST, PhaseKind.BURST)
+        and np.isfinite(one.watts + other.watts + third.watts)
+        and min(one.watts, other.watts, third.watts) > load_w
     ]
-    if not pairs:
+    if not rows:
         raise DocumentError("Nothing steady was flown that would tell the power.")
-    seconds, seen, expected = (np.array(values) for values in zip(*pairs, strict=True))
-    share = float((seconds * seen).sum() / (seconds * expected).sum())
-    spread = float(np.sqrt((seconds * (seen / expected - share) ** 2).sum() / seconds.sum()))
-    return Learned("power", share, float(np.hypot(doubt, spread / np.sqrt(len(pairs)))), max(POWER_DOUBT, 0.1))
+    seconds, seen, ours, more = (np.array([row[place] for row in rows]) for place in range(4))
+    misses = np.log(seen / ours)
+    nameless = np.array([row[4] is PhaseKind.FLIGHT for row in rows])
+    by_drag = np.where(nameless, 0.0, np.log(more / ours) / np.log1p(DRAG_STEP))
+    lively = np.where(nameless & by_hand, 1.0, 0.0)
+    table = np.column_stack([np.ones(len(rows)), by_drag, lively])
+    sloped = np.array([row[4] in (PhaseKind.CLIMB, PhaseKind.DESCENT) for row in rows])
+    each = np.where(sloped, SLOPE_DOUBT, PHASE_DOUBT) * np.sqrt(60.0 / np.clip(seconds, 6.0, 600.0))
+    spread = np.diag(each**2) + np.full((len(rows), len(rows)), doubt**2 + ALIKE_PHASES**2)
+    weighed = np.linalg.solve(spread, np.column_stack([table, misses]))
+    return Evidence(OF_CRAFT, table.T @ weighed[:, -1], table.T @ weighed[:, :-1])
 
 
 def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:

@@ -13,9 +13,11 @@ from enum import StrEnum
 
 import numpy as np
 
-from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.documents import DocumentError, PhaseEdge
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
+from wise_cellar.core.units import format_minutes
+from wise_cellar.core.words import quoted
 
 GRID_S = 0.5
 FLIES_SHARE = 0.35
@@ -121,6 +123,21 @@ def phases_of(log: FlightLog, flight: tuple[float, float]) -> list[Phase]:
     """The phases of one of its flights, with the ground before it and the rest after, in order and without gaps."""
     edges, kinds = phase_edges(log, flight)
     return [seen(log, kind, start, end) for kind, start, end in zip(kinds, edges, edges[1:], strict=False)]
+
+
+def phases_between(log: FlightLog, edges: Sequence[PhaseEdge]) -> list[Phase]:
+    """Phases as somebody put them right: each from its edge to the next, the last to the end of the log. Raises
+    :class:`DocumentError` for a kind that is none, or an edge after the end."""
+    ends_s = float(log.time_s[-1])
+    beyond = next((edge for edge in edges if edge.from_s >= ends_s), None)
+    if beyond is not None:
+        raise DocumentError(f"A phase begins at {format_minutes(beyond.from_s)}, after the end of the log.")
+    kinds = {str(kind): kind for kind in PhaseKind}
+    unknown = next((edge.kind for edge in edges if edge.kind not in kinds), None)
+    if unknown is not None:
+        raise DocumentError(f"{quoted(unknown)} is no kind of phase; {', '.join(kinds)} are.")
+    ends = [*(edge.from_s for edge in edges[1:]), ends_s]
+    return [seen(log, kinds[edge.kind], edge.from_s, end) for edge, end in zip(edges, ends, strict=True)]
 
 
 def phase_edges(log: FlightLog, flight: tuple[float, float]) -> tuple[list[float], list[PhaseKind]]:

@@ -3,17 +3,38 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wise_cellar.core.answer import Answer, answer
-from wise_cellar.core.documents import Block, BlockKind, CompleteDesign, DocumentError, LandingBasis, Mission
+from wise_cellar.core.documents import (
+    ENDLESS_KINDS,
+    Block,
+    BlockKind,
+    CompleteDesign,
+    DocumentError,
+    LandingBasis,
+    Mission,
+    PhaseEdge,
+    SensorFact,
+)
+from wise_cellar.core.logbook.evidence import Evidence, together
 from wise_cellar.core.logbook.flight_log import FlightLog
-from wise_cellar.core.logbook.learning import Learned, expected_in, learn_pack, learn_power
-from wise_cellar.core.logbook.phases import Phase, PhaseKind, flights_in, phases_of
+from wise_cellar.core.logbook.learning import (
+    BEFORE,
+    DRAG_STEP,
+    Learned,
+    PackTold,
+    expected_in,
+    learn_pack,
+    learn_power,
+    learned_of,
+)
+from wise_cellar.core.logbook.phases import Phase, PhaseKind, flights_in, phases_between, phases_of
 from wise_cellar.core.logbook.sensors import AmpsSensor, amps_sensor, put_right
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.propulsion.carrier import Propulsion, RotorPropulsion, propulsion
 from wise_cellar.core.units import format_mah, format_minutes, format_number, format_volts, format_watts
 
 ARMED_S = 8.0
@@ -22,6 +43,8 @@ MOST_BLOCKS = 200
 RISES = 1.05
 RESTS_S = 30.0
 """So long after landing nobody has changed the pack yet."""
+LEAST_SAY = 0.05
+"""Of what was known before: less is nothing."""
 SENSOR_DOUBT = 0.03
 """Of a current sensor that nothing was held against, one standard deviation."""
 NO_CALL = {"basis": LandingBasis.CHARGE, "charge_percent": 100.0}
@@ -41,8 +64,13 @@ class FlownFlight:
     """Watts in the same phases by the model."""
     answered: Answer
     """The model's flight of that mission, to its end or the pack's."""
+    flies: CompleteDesign
+    """The design with that mission."""
     sensor: AmpsSensor | None
+    volts_offset: tuple[float, float] | None
+    """Of the pack: told over true, V, and its doubt."""
     learned: tuple[Learned, ...]
+    said: tuple[Evidence, ...]
     remarks: tuple[str, ...]
 
     @property
@@ -75,11 +103,14 @@ def _over_ground(log: FlightLog) -> bool:
     return not np.isfinite(log.airspeed_m_s).any()
 
 
-def mission_of(phases: Sequence[Phase], craft_id: str, *, over_ground: bool = False) -> Mission:
+def mission_of(
+    phases: Sequence[Phase], craft_id: str, *, over_ground: bool = False, usual: Block | None = None
+) -> Mission:
     """The mission that was flown, block by block, from take-off to landing; speeds are through the air, or
-    ``over_ground``. Raises :class:`DocumentError` where nothing was flown, or more than a mission holds."""
+    ``over_ground``; what no speed tells apart is flown as the ``usual`` block. Raises :class:`DocumentError` where
+    nothing was flown, or more than a mission holds."""
     blocks = [
-        _block(one, over_ground)
+        _block(one, over_ground, usual)
         for one in phases
         if one.kind not in (PhaseKind.GROUND, PhaseKind.REST) and one.seconds > 0
     ]
@@ -92,7 +123,7 @@ def mission_of(phases: Sequence[Phase], craft_id: str, *, over_ground: bool = Fa
     return Mission(id="as-flown", name="as flown", craft_id=craft_id, blocks=tuple(blocks))
 
 
-def _block(phase: Phase, over_ground: bool) -> Block:
+def _block(phase: Phase, over_ground: bool, usual: Block | None) -> Block:
     seconds, speed = phase.seconds, 0.0 if np.isnan(phase.speed_m_s) else min(phase.speed_m_s, 60.0)
     climb = 0.0 if np.isnan(phase.climb_m_s) else phase.climb_m_s
     if phase.kind is PhaseKind.BURST:
@@ -104,43 +135,46 @@ def _block(phase: Phase, over_ground: bool) -> Block:
     if phase.kind is PhaseKind.CRUISE:
         told = {"ground_speed_m_s": speed} if over_ground else {"airspeed_m_s": speed}
         return Block(kind=BlockKind.CRUISE, duration_s=seconds, **told)
+    if phase.kind is PhaseKind.FLIGHT and usual is not None:
+        return usual.changed(duration_s=seconds, name="")
     return Block(kind=BlockKind.HOVER, duration_s=seconds)
 
 
-def flown_flight(
-    log: FlightLog, complete: CompleteDesign, *, returned_mah: float | None = None, flight: int = 0
-) -> FlownFlight:
-    """One flight of a log held against the design, flown with a full pack; ``returned_mah`` is what the charger put
-    back after the whole log. Raises :class:`DocumentError` where nothing flies in it."""
+@dataclass(frozen=True)
+class Noted:
+    """What is known of a flight beside its log."""
+
+    returned_mah: float | None = None
+    """What the charger put back after the whole log."""
+    flight: int = 0
+    """Of several in one log."""
+    sensor: SensorFact | None = None
+    """How far the craft's sensors are off, as other flights told it."""
+    edges: tuple[PhaseEdge, ...] = ()
+    """Phases as somebody put them right; none: as they are found."""
+
+
+def flown_flight(log: FlightLog, complete: CompleteDesign, noted: Noted | None = None) -> FlownFlight:
+    """One flight of a log held against the design, flown with its pack as its state has it. Raises
+    :class:`DocumentError` where nothing flies in it."""
+    noted = noted or Noted()
     flights = flights_in(log)
     _refuse_a_charge(log)
-    flight = min(flight, len(flights) - 1)
+    flight = min(noted.flight, len(flights) - 1)
     took_off, landed = flights[flight]
-    load_w, remarks = complete.craft.load_w, []
-    sensor = None
-    if returned_mah is not None:
-        ground = (0.0, took_off - ARMED_S) if took_off > ARMED_S else None
-        sensor = amps_sensor(log, returned_mah, load_w, ground)
-        log = put_right(log, sensor)
+    log, sensor, doubt = _put_right(log, complete, noted, took_off)
     later = [began for began, _ in flights if began > landed]
-    phases = tuple(phases_of(log.of(log.time_s < min(later, default=np.inf)), (took_off, landed)))
-    again = complete.changed(
-        mission=mission_of(phases, complete.craft.id, over_ground=_over_ground(log)).changed(id=complete.mission.id)
-    )
-    again = again.with_design(landing=again.design.landing.changed(**NO_CALL))
+    mine = log.of(log.time_s < min(later, default=np.inf))
+    phases = tuple(phases_between(mine, noted.edges) if noted.edges else phases_of(mine, (took_off, landed)))
+    if noted.edges:
+        air = [one for one in phases if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
+        took_off, landed = (air[0].from_s, air[-1].to_s) if air else (took_off, landed)
+    again = as_it_was_flown(complete, phases, over_ground=_over_ground(log))
     answered = answer(again)
-    expected = tuple(expected_in(phases, answered, complete.pack.recipe.series_count, took_off))
-    doubt = SENSOR_DOUBT if sensor is None else sensor.scale_doubt
-    warm = warmth_of(log, answered, took_off)
-    learned: list[Learned] = []
-    for learn in (
-        lambda: [learn_power(phases, expected, load_w, doubt)],
-        lambda: _of_pack(log, flights, flight, complete, answered, warm),
-    ):
-        try:
-            learned += learn()
-        except DocumentError as error:
-            remarks.append(str(error))
+    series_count = complete.pack.recipe.series_count
+    expected = tuple(expected_in(phases, answered, series_count, took_off))
+    said, remarks, offset = _say(log, flights, flight, again, answered, phases, expected, doubt)
+    learned = learned_of(together(said, BEFORE), {name: BEFORE[name] for one in said for name in _telling(one)})
     if len(flights) > 1:
         remarks.append(f"{len(flights)} flights stand in this log; this is number {flight + 1}.")
     if sensor is None:
@@ -148,13 +182,94 @@ def flown_flight(
             "Nothing was held against the current sensor"
             f" (± {format_number(100 * SENSOR_DOUBT, 0)} %): tell what the charger put back."
         )
-    return FlownFlight(log, took_off, landed, phases, expected, answered, sensor, tuple(learned), tuple(remarks))
+    return FlownFlight(
+        log, took_off, landed, phases, expected, answered, again, sensor, offset, tuple(learned), tuple(said),
+        tuple(remarks),
+    )  # fmt: skip
+
+
+def _telling(one: Evidence) -> tuple[str, ...]:
+    """Of what a flight says anything: drag and liveliness only where it was flown so."""
+    pairs = zip(one.names, np.diag(one.information), strict=True)
+    return tuple(name for name, said in pairs if said * BEFORE[name] ** 2 > LEAST_SAY)
+
+
+def _put_right(
+    log: FlightLog, complete: CompleteDesign, noted: Noted, took_off: float
+) -> tuple[FlightLog, AmpsSensor | None, float]:
+    """The log with the amps and the volts that were, the sensor where it is known, and the doubt of its scale."""
+    known = noted.sensor
+    if known is not None:
+        log = replace(log, volts=log.volts - known.volts_offset_v)
+    if noted.returned_mah is not None:
+        ground = (0.0, took_off - ARMED_S) if took_off > ARMED_S else None
+        missing = (1 - complete.pack.state.start_charge_percent / 100) * complete.pack.label_mah
+        sensor = amps_sensor(log, max(noted.returned_mah - missing, 1.0), complete.craft.load_w, ground)
+        return put_right(log, sensor), sensor, sensor.scale_doubt
+    if known is not None:
+        sensor = AmpsSensor(known.amps_scale, known.amps_offset_a, known.amps_doubt_percent / 100)
+        return put_right(log, sensor), sensor, sensor.scale_doubt
+    return log, None, SENSOR_DOUBT
+
+
+def as_it_was_flown(complete: CompleteDesign, phases: Sequence[Phase], *, over_ground: bool) -> CompleteDesign:
+    """The design with the mission that was flown, to its end or the pack's; what no speed tells apart is flown as its
+    own mission's longest block."""
+    mission = mission_of(phases, complete.craft.id, over_ground=over_ground, usual=_usual(complete.mission))
+    again = complete.changed(mission=mission.changed(id=complete.mission.id))
+    return again.with_design(landing=again.design.landing.changed(**NO_CALL))
+
+
+def _usual(mission: Mission) -> Block | None:
+    """The block that a mission mostly is; none on a bench."""
+    steady = [block for block in mission.blocks if block.kind in ENDLESS_KINDS and block.kind is not BlockKind.THROTTLE]
+    return max(steady, key=lambda block: block.duration_s or np.inf, default=None)
+
+
+def _say(
+    log: FlightLog, flights: Sequence[tuple[float, float]], flight: int, again: CompleteDesign, answered: Answer,
+    phases: Sequence[Phase], expected: Sequence[Phase], doubt: float,
+) -> tuple[list[Evidence], list[str], tuple[float, float] | None]:  # fmt: skip
+    """What a flight says of its craft and of its pack, remarks, and how far the volts sensor is off, with its doubt."""
+    said: list[Evidence] = []
+    remarks: list[str] = []
+    offset = None
+    try:
+        took_off = phases[0].to_s if phases[0].kind is PhaseKind.GROUND else phases[0].from_s
+        dragged = expected_in(phases, _dragged(again) or answered, again.pack.recipe.series_count, took_off)
+        usual = _usual(again.mission)
+        by_hand = usual is not None and usual.kind is BlockKind.MANUAL
+        said.append(learn_power(phases, expected, dragged, again.craft.load_w, doubt, by_hand=by_hand))
+    except DocumentError as error:
+        remarks.append(str(error))
+    try:
+        told = _of_pack(log, flights, flight, again, answered, warmth_of(log, answered, flights[flight][0]))
+        said.append(told.evidence)
+        offset = told.volts_offset_v, told.volts_doubt_v
+    except DocumentError as error:
+        remarks.append(str(error))
+    return said, remarks, offset
+
+
+def _dragged(complete: CompleteDesign) -> Answer | None:
+    """The same flight with more drag; none of a wing, whose drag and drive one speed does not part."""
+    carrier = carrier_of(complete)
+    if not isinstance(carrier, RotorPropulsion):
+        return None
+    area = carrier.drag_area_m2 * (1 + DRAG_STEP)
+    return answer(complete.changed(craft=complete.craft.changed(drag_area_m2=area)))
+
+
+def carrier_of(complete: CompleteDesign) -> Propulsion:
+    """What carries its craft, in the weather of the design."""
+    weather = complete.design.conditions
+    return propulsion(complete.craft, weather.altitude_m, weather.air_temperature_c, 1.0, 10.0)
 
 
 def _of_pack(
     log: FlightLog, flights: Sequence[tuple[float, float]], flight: int, complete: CompleteDesign, answered: Answer,
     warm: Floats,
-) -> tuple[Learned, ...]:  # fmt: skip
+) -> PackTold:  # fmt: skip
     """What the first flight of a log tells of its pack: until it lands and has rested, as then it may be changed."""
     if flight > 0:
         raise DocumentError(

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from wise_cellar.core.documents import Craft, DocumentError, KnownFlight
+from wise_cellar.core.documents import Craft, DocumentError, KnownFlight, LearnedOf, LearnedValue
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.propulsion.known import FlownBefore
 from wise_cellar.core.units import format_watts
@@ -47,6 +47,8 @@ class CalibrationResult:
     scatter: float | None
     """Standard deviation of a reading's factor, as a share; none where one reading is all there is."""
     readings: tuple[Reading, ...]
+    learned: LearnedValue | None = None
+    """What flights of the logbook taught: then it is the factor, and its doubt the scatter."""
 
     @property
     def plausible(self) -> bool:
@@ -61,7 +63,8 @@ class CalibrationResult:
 
 @lru_cache(maxsize=64)
 def calibrate(craft: Craft) -> CalibrationResult | None:
-    """Factor on shaft power that best explains the known flights of ``craft``; ``None`` where none counts.
+    """Factor on shaft power that best explains the known flights of ``craft``, or that flights of the logbook taught;
+    ``None`` where nothing tells it.
 
     One flight is met exactly; of several the factors are averaged robustly, in their logarithms, so that one that was
     flown or written down differently does not carry the rest.
@@ -72,8 +75,9 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
     """
     factors = [_factor(craft, flight, place) for place, flight in enumerate(craft.known_flights)]
     used = [place for place, flight in enumerate(craft.known_flights) if flight.used]
+    learned = craft.taught(LearnedOf.POWER)
     if not used:
-        return None
+        return None if learned is None else _as_learned(learned, ())
     logs = np.log([factors[place][2] for place in used])
     centre, scatter, weights = _robust_mean(logs)
     by_place = dict(zip(used, weights.tolist(), strict=True))
@@ -84,7 +88,14 @@ def calibrate(craft: Craft) -> CalibrationResult | None:
         )
         for place, flight in enumerate(craft.known_flights)
     )  # fmt: skip
+    if learned is not None:
+        return _as_learned(learned, readings)
     return CalibrationResult(math.exp(centre), scatter, readings)
+
+
+def _as_learned(learned: LearnedValue, readings: tuple[Reading, ...]) -> CalibrationResult:
+    """Flights of the logbook before known flights: they were held against the same law, phase by phase."""
+    return CalibrationResult(learned.value, learned.doubt_percent / 100, readings, learned)
 
 
 def _factor(craft: Craft, flight: KnownFlight, place: int) -> tuple[float, float, float]:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from wise_cellar.core.bench import flown
 from wise_cellar.core.documents import CompleteDesign, DocumentError, Recording, RecordingKind
-from wise_cellar.core.logbook import FlownFlight, flown_flight, log_of_rows
+from wise_cellar.core.logbook import FlownFlight, Noted, flown_flight, log_of_rows
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.state.learned_edits import take_pack, take_power
@@ -34,7 +34,7 @@ SIDE = 336
 def read_flight(recording: Recording, rows: Floats, complete: CompleteDesign) -> FlownFlight:
     """A recorded flight held against a design; raises :class:`DocumentError`."""
     log = log_of_rows(recording.quantities, rows, recording.name)
-    return flown_flight(log, complete, returned_mah=recording.returned_mah)
+    return flown_flight(log, complete, Noted(returned_mah=recording.returned_mah))
 
 
 class LogbookStation(Station):

@@ -1,0 +1,207 @@
+"""A flight of which a few numbers were written down: what they say of craft and pack, by the model flown the same way.
+
+The logarithms of power, capacity and resistance are moved until the model, after the same minutes, has drawn the same
+charge and has the same volts under load and at rest; least squares with what was known before (Gauss-Newton, two steps:
+the model is nearly straight in them). Source: PHYSICS.md, "Learning from a recording"; ours: the doubts of what people
+write down.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_cellar.core.answer import Answer, answer
+from wise_cellar.core.documents import (
+    ENDLESS_KINDS,
+    Block,
+    BlockKind,
+    CompleteDesign,
+    DocumentError,
+    FlightEntry,
+    Mission,
+    PackState,
+)
+from wise_cellar.core.logbook.evidence import Evidence, together
+from wise_cellar.core.logbook.learning import BEFORE, CAN_BE, Learned, learned_of
+from wise_cellar.core.logbook.sensors import COULOMBIC, RETURNED_DOUBT
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import format_mah, format_minutes, format_volts
+
+NAMES = ("power", "capacity", "resistance")
+STEPS, PASSES = (0.02, 0.02, 0.10), 2
+COUNTER_DOUBT, FLOWN_DOUBT, MINUTES_DOUBT = 0.04, 0.04, 0.25
+"""Of a counter on board, of how a flight that nobody logged was flown, shares of one; and of minutes by a watch."""
+LOADED_V, RESTING_V = 0.03, 0.012
+"""Of a cell: a reading under load, which is of a moment, with what the model is off by; and one at rest."""
+LONGEST_S = 6 * 3600.0
+NO_CALL_PERCENT = 100.0
+
+
+@dataclass(frozen=True)
+class NotedFlight:
+    """A flight by its notes over the same flight as the model flies it."""
+
+    entry: FlightEntry
+    flies: CompleteDesign
+    """The design with the mission as it was flown, for as long as the pack carries it."""
+    answered: Answer
+    """The model's flight of it."""
+    learned: tuple[Learned, ...]
+    said: tuple[Evidence, ...]
+    remarks: tuple[str, ...]
+
+    @property
+    def seconds(self) -> float:
+        """In the air: as noted, else until the charge was drawn by the model."""
+        if self.entry.duration_min is not None:
+            return 60 * self.entry.duration_min
+        return float(np.interp(self.drawn_mah, self.answered.series.charge_used_mah, self.answered.series.time_s))
+
+    @property
+    def drawn_mah(self) -> float:
+        """Charge drawn: by the charger, by the counter, else by the model in the same minutes."""
+        drawn = drawn_mah(self.entry, self.flies)
+        if drawn is not None:
+            return drawn
+        series = self.answered.series
+        return float(np.interp(60 * (self.entry.duration_min or 0.0), series.time_s, series.charge_used_mah))
+
+    def sentences(self) -> list[str]:
+        """What was noted, and what it teaches."""
+        entry = self.entry
+        parts = [format_minutes(60 * entry.duration_min)] if entry.duration_min is not None else []
+        parts += [f"{format_mah(mah)} {what}" for mah, what in
+                  ((entry.returned_mah, "put back"), (entry.used_mah, "used")) if mah is not None]  # fmt: skip
+        parts += [f"{format_volts(volts)} {what}" for volts, what in
+                  ((entry.landing_v, "at landing"), (entry.resting_v, "at rest")) if volts is not None]  # fmt: skip
+        told = [f"Written down: {', '.join(parts)}."] if parts else []
+        return [*told, *(one.words() for one in self.learned), *self.remarks]
+
+
+def drawn_mah(entry: FlightEntry, complete: CompleteDesign) -> float | None:
+    """Charge that a flight drew by what was noted; none where nothing tells it."""
+    if entry.returned_mah is not None:
+        missing = (1 - entry.start_charge_percent / 100) * complete.pack.label_mah
+        return max(COULOMBIC * entry.returned_mah - missing, 1.0)
+    return entry.used_mah
+
+
+def flown_on(mission: Mission) -> Mission:
+    """A mission that goes on after its last block, as its longest steady one, until the landing rule calls."""
+    blocks = list(mission.blocks)
+    landing: list[Block] = []
+    while blocks and blocks[-1].kind is BlockKind.LANDING:
+        landing.insert(0, blocks.pop())
+    endless = any(block.duration_s is None for block in blocks) or any(one.times is None for one in mission.repeats)
+    if endless or not blocks:
+        return mission
+    steady = [block for block in blocks if block.kind in ENDLESS_KINDS]
+    usual = max(steady, key=lambda block: block.duration_s or 0.0, default=Block(kind=BlockKind.HOVER))
+    return mission.changed(blocks=(*blocks, usual.changed(duration_s=None), *landing))
+
+
+def noted_flight(entry: FlightEntry, complete: CompleteDesign) -> NotedFlight:
+    """A flight by its notes; ``complete`` is the design in the weather of the day. Raises :class:`DocumentError` where
+    the notes cannot be of one flight of it."""
+    flies = complete.changed(mission=flown_on(complete.mission))
+    endless = flies.with_design(
+        landing=flies.design.landing.changed(basis="charge used", charge_percent=NO_CALL_PERCENT)
+    )
+    answered = answer(endless)
+    remarks: list[str] = []
+    said: list[Evidence] = []
+    told = _told(entry, complete)
+    if len(complete.packs) > 1:
+        remarks.append("Several packs flew together: a flight tells of one alone.")
+    elif entry.duration_min is None and drawn_mah(entry, complete) is None:
+        remarks.append("Neither its minutes nor its charge was written down: it teaches nothing.")
+    elif not told:
+        remarks.append("Write down what the charger put back, or the volts: minutes alone teach nothing.")
+    else:
+        said.append(_evidence(entry, endless, answered, told))
+    learned: tuple[Learned, ...] = ()
+    if said:
+        names = [name for name, own in zip(NAMES, np.diag(said[0].information), strict=True) if own > 0]
+        learned = learned_of(together(said, BEFORE), {name: BEFORE[name] for name in names})
+    return NotedFlight(entry, flies, answered, learned, tuple(said), tuple(remarks))
+
+
+def _told(entry: FlightEntry, complete: CompleteDesign) -> list[tuple[int, float, float]]:
+    """What was noted: which (0 charge, 1 volts under load, 2 at rest), its value, its doubt. Charge as a logarithm."""
+    series, found = complete.pack.recipe.series_count, []
+    drawn = drawn_mah(entry, complete)
+    if drawn is not None and entry.duration_min is not None:
+        count = RETURNED_DOUBT if entry.returned_mah is not None else COUNTER_DOUBT
+        doubt = float(np.sqrt(count**2 + FLOWN_DOUBT**2 + (MINUTES_DOUBT / entry.duration_min) ** 2))
+        found.append((0, float(np.log(drawn)), doubt))
+    for place, volts, within in ((1, entry.landing_v, LOADED_V), (2, entry.resting_v, RESTING_V)):
+        if volts is not None:
+            found.append((place, volts / series, within))
+    return found
+
+
+def _evidence(
+    entry: FlightEntry, complete: CompleteDesign, answered: Answer, told: list[tuple[int, float, float]]
+) -> Evidence:
+    drawn = drawn_mah(entry, complete)
+    places = [place for place, _, _ in told]
+    wanted, doubts = np.array([value for _, value, _ in told]), np.array([doubt for _, _, doubt in told])
+    before = np.array([BEFORE[name] for name in NAMES])
+
+    def seen(answer_: Answer) -> Floats:
+        """(3,) Log of the charge, volts a cell under load and at rest, when it landed."""
+        series = answer_.series
+        along, at = series.charge_used_mah, drawn
+        if entry.duration_min is not None:
+            along, at = series.time_s, 60 * entry.duration_min
+        values = (np.log(np.maximum(series.charge_used_mah, 1.0)), series.loaded_v, series.resting_v)
+        return np.array([float(np.interp(at or 0.0, along, of)) for of in values])
+
+    x, now = np.zeros(len(NAMES)), seen(answered)[places]
+    for turn in range(PASSES):
+        if turn:
+            now = seen(fly_with(complete, x))[places]
+        slopes = np.array([
+            (seen(fly_with(complete, x + step * np.eye(len(NAMES))[place]))[places] - now) / step
+            for place, step in enumerate(STEPS)
+        ]).T  # fmt: skip
+        weighed = slopes / doubts[:, None] ** 2
+        whole = slopes.T @ weighed + np.diag(1 / before**2)
+        x = np.clip(np.linalg.solve(whole, weighed.T @ (wanted - now + slopes @ x)), -0.8, 0.8)
+    information = slopes.T @ weighed
+    return Evidence(NAMES, (information + np.diag(1 / before**2)) @ x, information)
+
+
+def fly_with(complete: CompleteDesign, x: Floats) -> Answer:
+    """The design with other power, capacity and resistance, logarithms of shares."""
+    power, capacity, resistance = np.exp(x).tolist()
+    state = with_shares(complete.pack.state, capacity, resistance)
+    return answer(complete.with_pack(state=state), power_share=power)
+
+
+def with_shares(state: PackState, capacity: float, resistance: float) -> PackState:
+    """A pack that has so much of what it was thought to have, as far as a pack can."""
+    return state.changed(
+        capacity_percent=round(float(np.clip(capacity * state.capacity_percent, 40.0, 110.0)), 3),
+        resistance_percent=round(float(np.clip(resistance * state.resistance_percent, 80.0, 400.0)), 3),
+    )  # fmt: skip
+
+
+def refuse_what_cannot_be(entry: FlightEntry, complete: CompleteDesign) -> None:
+    """Raises :class:`DocumentError` where notes cannot be of a flight with this pack."""
+    label, series = complete.pack.label_mah, complete.pack.recipe.series_count
+    drawn = drawn_mah(entry, complete)
+    if drawn is not None and drawn > CAN_BE["capacity"][1] * 1.1 * label:
+        raise DocumentError(
+            f"{format_mah(drawn)} are more than the pack's {format_mah(label)}. Did another pack fly, or is the charge"
+            " of two flights?"
+        )
+    full = complete.pack.cell.max_voltage_v * series
+    for volts, when in ((entry.landing_v, "at landing"), (entry.resting_v, "at rest")):
+        if volts is not None and not 0.45 * full < volts < 1.02 * full:
+            raise DocumentError(
+                f"{format_volts(volts)} {when} is no voltage of {series} cells in series, which are full at"
+                f" {format_volts(full)}. Write the volts of the whole pack."
+            )
