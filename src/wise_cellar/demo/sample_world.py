@@ -12,6 +12,7 @@ from typing import Any
 
 from wise_cellar.core.documents import (
     BenchResult,
+    BuiltPack,
     CellType,
     Charger,
     CompleteDesign,
@@ -43,6 +44,7 @@ from wise_cellar.demo.bench import sample_bench, sample_chart, sample_fit
 from wise_cellar.demo.sample_craft import colony_scout, dunlin, north_transect, shoreline_run, turnstone, whimbrel
 from wise_cellar.demo.sample_packs import sample_packs
 from wise_cellar.demo.sample_tray import sample_tray
+from wise_cellar.demo.spring import spring_flights, spring_logs, spring_series
 from wise_cellar.store import Workspace
 
 FIRST_DESIGN_ID = "whimbrel-transect"
@@ -53,15 +55,24 @@ TRAY_CELL_ID = "fell-21-45p"
 @cache
 def sample_documents() -> tuple[Document, ...]:
     """All documents of the sample workspace."""
+    built = [one for one in survey_documents() if isinstance(one, BuiltPack)]
+    shapes = tuple((one.id, one.cell_type_id, one.recipe.series_count, one.recipe.parallel_count) for one in built)
+    return (*survey_documents(), *spring_logs(shapes), *spring_flights())
+
+
+@cache
+def survey_documents() -> tuple[Document, ...]:
+    """What there was before the spring's flights."""
     tray = sample_tray(next(cell for cell in _cells() if cell.id == TRAY_CELL_ID))
     types = {cell.id: cell for cell in (*_cells(), bench_cell())}
+    packs = sample_packs(types, {design.id: design.packs[0].recipe for design in _designs()}, tray)
     return (
         *_cells(),
         *_packs(),
         bench_cell(),
         *sample_bench().records,
         *tray,
-        *sample_packs(types, {design.id: design.packs[0].recipe for design in _designs()}, tray),
+        *packs,
         sample_chart()[0],
         whimbrel(),
         dunlin(),
@@ -76,7 +87,7 @@ def sample_documents() -> tuple[Document, ...]:
 def sample_series() -> dict[str, bytes]:
     """The long series that the documents of the sample workspace name."""
     chart, picture = sample_chart()
-    return sample_bench().series | {chart.picture_key: picture}
+    return sample_bench().series | {chart.picture_key: picture} | spring_series()
 
 
 def sample_workspace(path: Path) -> Workspace:
@@ -346,7 +357,7 @@ def _estuary() -> Conditions:
 
 def complete_sample(identifier: str) -> CompleteDesign:
     """A design of the sample world with the documents it names; raises ``KeyError`` where there is none."""
-    found: dict[str, Any] = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
+    found: dict[str, Any] = {document.id: document for document in survey_documents()}  # type: ignore[attr-defined]
     design = found[identifier]
     cells = dict.fromkeys(pack.cell_type_id for pack in design.packs)
     return CompleteDesign(

@@ -12,13 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wise_cellar.core.answer import Answer, answer
-from wise_cellar.core.documents import CompleteDesign, LandingBasis
+from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.logbook.noted import with_shares
+from wise_cellar.core.logbook.reflown import NO_CALL
 from wise_cellar.core.units import format_celsius, format_minutes, format_number, format_speed
 
 LEAST_S = 1.0
-NO_CALL = {"basis": LandingBasis.CHARGE, "charge_percent": 100.0}
-"""A landing rule that does not call: what was flown is flown to its end, as far as the pack carries it."""
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.logbook.evidence import Evidence, Together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.phases import Phase, PhaseKind
+from wise_cellar.core.lowering.packs import groups_of
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.units import format_number
 
@@ -119,11 +120,12 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     )
     base, state = ModelParameters.of_cell(cell), complete.pack.state
     start = state.start_charge_percent / 100
-    aged = state.resistance_percent / 100
+    resists = state.resistance_percent / 100
     base = replace(
-        base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * aged,
-        r1_ohm=base.r1_ohm * aged,
+        base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * resists,
+        r1_ohm=base.r1_ohm * resists,
     )  # fmt: skip
+    groups = groups_of(state, recipe.series_count)
     weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
     before = np.array([*(BEFORE[name] for name in OF_PACK), OFFSET_V, ACTIVATION_DOUBT])
 
@@ -137,7 +139,16 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
             "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, 3],
             "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, 3],
         }  # fmt: skip
-        return simulate(replace(base, **changed), curve, start) + sets[:, 2:3]
+        aged = replace(base, **changed)
+        volts = sum(
+            len(one.members) * simulate(
+                replace(
+                    aged, charge_c=aged.charge_c * one.capacity, r1_ohm=aged.r1_ohm * one.resistance,
+                    resistance_ohm=aged.resistance_ohm * one.resistance,
+                ), curve, start,
+            ) for one in groups
+        )  # fmt: skip
+        return np.asarray(volts / recipe.series_count + sets[:, 2:3])
 
     def misses(x: Floats) -> Floats:
         return np.concatenate([weight * (model_v(x[None])[0] - cell_v), x / before])

@@ -33,7 +33,8 @@ MOST_DOUBT = {"capacity": 0.15, "resistance": 0.5}
 """A flight that tells no better than this is no point of a trend."""
 CHECK_DOUBT_OHM = 0.05
 """Of a meter's reading of a pack's resistance, share of one."""
-LEAST_POINTS = 3
+LEAST_POINTS, SHARED = 3, 0.015
+"""Points that make a trend; and what all of them may be off alike, as the model is, share of one."""
 WORN, SPENT = 0.80, 0.60
 """Of new: flown gently, and not flown any more."""
 RESISTS, RESISTS_TOO_MUCH = 1.5, 2.5
@@ -184,7 +185,7 @@ def trend_of(points: Sequence[LifePoint], today: Day, worn: float) -> Trend | No
     ends = sorted(one for one in between if one is not None)
     falls = abs(slope) > slope_doubt
     return Trend(
-        now, float(np.sqrt(spread[0, 0])), slope, slope_doubt, worn_on if falls else None,
+        now, float(np.sqrt(spread[0, 0] + SHARED**2)), slope, slope_doubt, worn_on if falls else None,
         (ends[0], ends[1]) if len(ends) == 2 and falls else None,
     )  # fmt: skip
 

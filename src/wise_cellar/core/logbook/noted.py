@@ -23,9 +23,12 @@ from wise_cellar.core.documents import (
     Mission,
     PackState,
 )
+from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.logbook.evidence import Evidence, together
 from wise_cellar.core.logbook.learning import BEFORE, CAN_BE, Learned, learned_of
+from wise_cellar.core.logbook.reflown import NO_CALL
 from wise_cellar.core.logbook.sensors import COULOMBIC, RETURNED_DOUBT
+from wise_cellar.core.lowering.designs import lower, lower_one
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_mah, format_minutes, format_volts
 
@@ -35,8 +38,7 @@ COUNTER_DOUBT, FLOWN_DOUBT, MINUTES_DOUBT = 0.04, 0.04, 0.25
 """Of a counter on board, of how a flight that nobody logged was flown, shares of one; and of minutes by a watch."""
 LOADED_V, RESTING_V = 0.03, 0.012
 """Of a cell: a reading under load, which is of a moment, with what the model is off by; and one at rest."""
-LONGEST_S = 6 * 3600.0
-NO_CALL_PERCENT = 100.0
+LEAST_S = 5.0
 
 
 @dataclass(frozen=True)
@@ -102,13 +104,27 @@ def flown_on(mission: Mission) -> Mission:
     return mission.changed(blocks=(*blocks, usual.changed(duration_s=None), *landing))
 
 
+def lasting(mission: Mission, seconds: float | None) -> Mission:
+    """A mission that goes on so long that it has landed after so many seconds; where it cannot be told, or it has
+    groups that are repeated, on and on."""
+    going = flown_on(mission)
+    endless = next((place for place, block in enumerate(going.blocks) if block.duration_s is None), None)
+    if seconds is None or endless is None or going.repeats:
+        return going
+    rest = seconds - sum(block.duration_s or 0.0 for block in going.blocks)
+    if rest < LEAST_S:
+        return going
+    blocks = [block.changed(duration_s=rest) if place == endless else block for place, block in enumerate(going.blocks)]
+    return going.changed(blocks=tuple(blocks))
+
+
 def noted_flight(entry: FlightEntry, complete: CompleteDesign) -> NotedFlight:
     """A flight by its notes; ``complete`` is the design in the weather of the day. Raises :class:`DocumentError` where
     the notes cannot be of one flight of it."""
     flies = complete.changed(mission=flown_on(complete.mission))
-    endless = flies.with_design(
-        landing=flies.design.landing.changed(basis="charge used", charge_percent=NO_CALL_PERCENT)
-    )
+    minutes = entry.duration_min
+    endless = flies.changed(mission=lasting(complete.mission, None if minutes is None else 60 * minutes))
+    endless = endless.with_design(landing=endless.design.landing.changed(**NO_CALL))
     answered = answer(endless)
     remarks: list[str] = []
     said: list[Evidence] = []
@@ -120,7 +136,7 @@ def noted_flight(entry: FlightEntry, complete: CompleteDesign) -> NotedFlight:
     elif not told:
         remarks.append("Write down what the charger put back, or the volts: minutes alone teach nothing.")
     else:
-        said.append(_evidence(entry, endless, answered, told))
+        said.append(_evidence(entry, endless, answered.factor, told))
     learned: tuple[Learned, ...] = ()
     if said:
         names = [name for name, own in zip(NAMES, np.diag(said[0].information), strict=True) if own > 0]
@@ -143,30 +159,20 @@ def _told(entry: FlightEntry, complete: CompleteDesign) -> list[tuple[int, float
 
 
 def _evidence(
-    entry: FlightEntry, complete: CompleteDesign, answered: Answer, told: list[tuple[int, float, float]]
+    entry: FlightEntry, complete: CompleteDesign, factor: float, told: list[tuple[int, float, float]]
 ) -> Evidence:
     drawn = drawn_mah(entry, complete)
     places = [place for place, _, _ in told]
     wanted, doubts = np.array([value for _, value, _ in told]), np.array([doubt for _, _, doubt in told])
     before = np.array([BEFORE[name] for name in NAMES])
 
-    def seen(answer_: Answer) -> Floats:
-        """(3,) Log of the charge, volts a cell under load and at rest, when it landed."""
-        series = answer_.series
-        along, at = series.charge_used_mah, drawn
-        if entry.duration_min is not None:
-            along, at = series.time_s, 60 * entry.duration_min
-        values = (np.log(np.maximum(series.charge_used_mah, 1.0)), series.loaded_v, series.resting_v)
-        return np.array([float(np.interp(at or 0.0, along, of)) for of in values])
-
-    x, now = np.zeros(len(NAMES)), seen(answered)[places]
-    for turn in range(PASSES):
-        if turn:
-            now = seen(fly_with(complete, x))[places]
-        slopes = np.array([
-            (seen(fly_with(complete, x + step * np.eye(len(NAMES))[place]))[places] - now) / step
-            for place, step in enumerate(STEPS)
-        ]).T  # fmt: skip
+    x = np.zeros(len(NAMES))
+    steps = np.vstack([np.zeros(len(NAMES)), np.diag(STEPS)])
+    for _ in range(PASSES):
+        now, *moved = (
+            one.at_landing(entry.duration_min, drawn)[places] for one in fly_all(complete, factor, x + steps)
+        )
+        slopes = np.array([(one - now) / step for one, step in zip(moved, STEPS, strict=True)]).T
         weighed = slopes / doubts[:, None] ** 2
         whole = slopes.T @ weighed + np.diag(1 / before**2)
         x = np.clip(np.linalg.solve(whole, weighed.T @ (wanted - now + slopes @ x)), -0.8, 0.8)
@@ -174,11 +180,39 @@ def _evidence(
     return Evidence(NAMES, (information + np.diag(1 / before**2)) @ x, information)
 
 
-def fly_with(complete: CompleteDesign, x: Floats) -> Answer:
-    """The design with other power, capacity and resistance, logarithms of shares."""
-    power, capacity, resistance = np.exp(x).tolist()
-    state = with_shares(complete.pack.state, capacity, resistance)
-    return answer(complete.with_pack(state=state), power_share=power)
+@dataclass(frozen=True)
+class _Along:
+    """A flight over its time: charge drawn, volts a cell under load, and after a long rest; shapes ``(points,)``."""
+
+    time_s: Floats
+    drawn_mah: Floats
+    loaded_v: Floats
+    resting_v: Floats
+
+    def at_landing(self, minutes: float | None, drawn: float | None) -> Floats:
+        """(3,) Logarithm of the charge, and both volts, after so many minutes, else with so much drawn."""
+        along, at = (self.drawn_mah, drawn or 0.0) if minutes is None else (self.time_s, 60 * minutes)
+        values = (np.log(np.maximum(self.drawn_mah, 1.0)), self.loaded_v, self.resting_v)
+        return np.array([float(np.interp(at, along, of)) for of in values])
+
+
+def fly_all(complete: CompleteDesign, factor: float, sets: Floats) -> list[_Along]:
+    """The design with other power, capacity and resistance, logarithms of shares (flights, 3), in one batch."""
+    lowered = []
+    for power, capacity, resistance in np.exp(sets).tolist():
+        state = with_shares(complete.pack.state, capacity, resistance)
+        lowered.append(lower_one(complete.with_pack(state=state), factor * power))
+    batch = lower(lowered)
+    share, found = batch.group_share, []
+    for row, trace in enumerate(fly(batch, record=True).trace):
+        used = (batch.start.soc[:, :, row : row + 1] - trace.state.soc)[0, 0] * batch.cell.charge_c[0, 0, row]
+        rest = batch.cell.ocv[..., np.full(len(trace.time_s), row)](trace.state.soc)
+        mine = np.broadcast_to(share, batch.start.soc.shape)[0, :, row : row + 1]
+        found.append(_Along(
+            trace.time_s, used * float(np.broadcast_to(batch.parallel, batch.start.soc.shape)[0, 0, row]) / 3.6,
+            trace.bus_v / float(batch.series[row]), (rest[0] * mine).sum(axis=0) / mine.sum(),
+        ))  # fmt: skip
+    return found
 
 
 def with_shares(state: PackState, capacity: float, resistance: float) -> PackState:

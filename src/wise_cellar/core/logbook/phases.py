@@ -95,14 +95,22 @@ def flights_in(log: FlightLog) -> list[tuple[float, float]]:
     if high < LEAST_W or high < 2 * max(low, 1.0):
         raise DocumentError("Nothing flies in this log: its power does not rise as it would at a take-off.")
     flies = smooth > low + FLIES_SHARE * (high - low)
+    glides = _moves(log, grid)
     found: list[tuple[float, float]] = []
     for start, end in _runs(flies):
         began, over = float(grid[start]), float(grid[end - 1] + GRID_S)
-        if found and began - found[-1][1] < PARTED_S:
+        gap = (grid >= found[-1][1]) & (grid < began) if found else glides[:0]
+        if found and (began - found[-1][1] < PARTED_S or glides[gap].all()):
             found[-1] = (found[-1][0], over)
         else:
             found.append((began, over))
     return [(began, over) for began, over in found if over - began >= LEAST_FLIGHT_S]
+
+
+def _moves(log: FlightLog, grid: Floats) -> Bools:
+    """Where it goes as fast as nothing on the ground does: a wing glides with its motor off."""
+    speed = _column(log, log.speed_m_s, grid)
+    return np.asarray(np.nan_to_num(_mean(speed, 2.0)) > GOES_M_S)
 
 
 def _ground_and_flight(watts: Floats) -> tuple[float, float]:
