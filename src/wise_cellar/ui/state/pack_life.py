@@ -55,7 +55,7 @@ def flown_by(session: Session, pack: BuiltPack) -> tuple[Design, ...]:
     )
 
 
-def _as_flown(present: Pack, pack: BuiltPack, state: PackState) -> Pack:
+def as_flown(present: Pack, pack: BuiltPack, state: PackState) -> Pack:
     """A pack of a design as the built one is today; charge and warmth at take-off stay those of the design."""
     kept = {name: getattr(present.state, name) for name in ("start_charge_percent", "temperature_c")}
     return present.changed(
@@ -65,15 +65,20 @@ def _as_flown(present: Pack, pack: BuiltPack, state: PackState) -> Pack:
 
 def _change(session: Session, label: str, pack: BuiltPack) -> None:
     """Make one edit of a pack, and of all designs that fly it."""
+    session.commit(label, with_designs(session, pack))
+
+
+def with_designs(session: Session, pack: BuiltPack) -> list[Document]:
+    """A pack as it is to be, and all designs that fly it, as they then are."""
     state = today(session, pack)
     changes: list[Document] = [pack]
     for design in flown_by(session, pack):
         packs = [
-            _as_flown(one, pack, state) if one.flies is not None and one.flies.id == pack.id else one
+            as_flown(one, pack, state) if one.flies is not None and one.flies.id == pack.id else one
             for one in design.packs
         ]
         changes.append(design.changed(packs=packs))
-    session.commit(label, changes)
+    return changes
 
 
 def fly_pack(session: Session, pack: BuiltPack) -> None:
@@ -85,7 +90,7 @@ def fly_pack(session: Session, pack: BuiltPack) -> None:
     if pack.repair is not None:
         raise DocumentError(f"{pack.name} is being repaired: finish that before it flies.")
     first = session.complete.design.packs[0]
-    flies = _as_flown(first, pack, today(session, pack))
+    flies = as_flown(first, pack, today(session, pack))
     design = session.complete.design.changed(packs=(flies, *session.complete.design.packs[1:]))
     session.commit(f"Fly {pack.name}", [design])
 

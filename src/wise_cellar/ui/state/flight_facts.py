@@ -1,0 +1,138 @@
+"""Flights of the logbook with all that they are held against, so that they can be judged beside the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from datetime import date
+
+from wise_cellar.core.answer import Answer, answer, spread
+from wise_cellar.core.documents import (
+    BuiltPack,
+    CellType,
+    CompleteDesign,
+    DocumentError,
+    FlightEntry,
+    Mission,
+    Recording,
+)
+from wise_cellar.core.flight.stopping import ask
+from wise_cellar.core.logbook import log_of_rows
+from wise_cellar.core.logbook.apart import Apart
+from wise_cellar.core.logbook.entries import Fact, FlightSaid, Lesson, against_other, against_plan, held, lesson
+from wise_cellar.core.logbook.life import FlightOfPack, PackLife, pack_life
+from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.ui.state.memory import Memory
+
+KNOWN = 400
+"""Flights whose judgement is remembered."""
+MOST_TOGETHER = 16
+"""Of the latest flights that teach together: more would keep the window waiting, and older ones tell of older packs."""
+
+
+@dataclass(frozen=True)
+class Flown:
+    """A flight of the logbook with the documents that it is held against."""
+
+    entry: FlightEntry
+    complete: CompleteDesign
+    """The design that flew, with the built pack where one flew."""
+    mission: Mission | None
+    """The one that it was noted to be."""
+    recording: Recording | None = None
+    rows: Floats | None = field(default=None, compare=False, repr=False)
+    """Of its log, (rows, 1 + channels), where it is not known yet what they say."""
+
+    @property
+    def of(self) -> tuple[object, ...]:
+        """All that its judgement hangs on."""
+        return self.entry, self.recording, self.mission, self.complete
+
+
+class Facts:
+    """Judges flights, and remembers them."""
+
+    def __init__(self) -> None:
+        self._known = Memory(KNOWN)
+
+    def knows(self, flown: Flown) -> bool:
+        """Whether a flight was judged already."""
+        return self._known.get(flown.of) is not None
+
+    def of(self, flown: Flown) -> Fact:
+        """One flight; raises :class:`DocumentError`."""
+        known = self._known.get(flown.of)
+        if known is None:
+            ask()
+            log, recording = None, flown.recording
+            if recording is not None and flown.rows is not None:
+                log = log_of_rows(recording.quantities, flown.rows, flown.entry.name)
+            known = held(flown.entry, flown.complete, log, flown.mission)
+            self._known.keep(flown.of, known)
+        return known  # type: ignore[no-any-return]
+
+    def those_told(self, flights: Iterable[Flown]) -> list[tuple[Flown, Fact]]:
+        """Those of some flights that can be judged."""
+        found = []
+        for one in flights:
+            try:
+                found.append((one, self.of(one)))
+            except DocumentError:
+                continue
+        return found
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One flight as it is shown."""
+
+    flown: Flown
+    fact: Fact
+    parts: Apart
+    """Over its plan."""
+    beside: Apart | None
+    """Over another flight."""
+
+
+def show_one(facts: Facts, flown: Flown, other: Flown | None) -> Shown:
+    """A flight over its plan, and over another one; raises :class:`DocumentError`."""
+    fact = facts.of(flown)
+    beside = None
+    if other is not None:
+        beside = against_other(facts.of(other), other.complete, fact, flown.complete)
+    return Shown(flown, fact, against_plan(fact, flown.complete), beside)
+
+
+@dataclass(frozen=True)
+class Taught:
+    """What flights teach of a craft and of a pack, and the range of a design before and with it."""
+
+    lesson: Lesson
+    before: Answer
+    before_s: tuple[float, float]
+    with_it: Answer | None
+    with_it_s: tuple[float, float] | None
+
+
+def teach(
+    facts: Facts, flights: list[Flown], names: tuple[str, ...], complete: CompleteDesign,
+    apply: Callable[[CompleteDesign, Lesson], CompleteDesign],
+) -> Taught:  # fmt: skip
+    """What flights teach together; ``apply`` makes the design with all of it. Raises :class:`DocumentError`."""
+    told = facts.those_told(one for one in flights[-MOST_TOGETHER:] if one.entry.teaches)
+    found = lesson([FlightSaid(one.entry.id, one.entry.name, fact) for one, fact in told], names)
+    before = answer(complete)
+    before_s = spread(complete, before).duration_s
+    taught = apply(complete, found)
+    if taught == complete:
+        return Taught(found, before, before_s, None, None)
+    after = answer(taught)
+    return Taught(found, before, before_s, after, spread(taught, after).duration_s)
+
+
+def live(
+    facts: Facts, flights: list[Flown], pack: BuiltPack, cell_type: CellType, today: date
+) -> PackLife:  # fmt: skip
+    """The life of a pack by its flights."""
+    told = facts.those_told(flights)
+    return pack_life(pack, cell_type, [FlightOfPack(one.entry, fact) for one, fact in told], today)
