@@ -139,7 +139,7 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
                     if (value := complete.pack.state.taught(of)) is not None],
         ),
         _drive_doubt(complete.craft, answer),
-        mass_doubt(complete, answer), COOLING, wind, _style_doubt(complete),
+        mass_doubt(complete, answer), _cooling_doubt(complete), wind, _style_doubt(complete),
     )  # fmt: skip
 
 
@@ -249,6 +249,7 @@ def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[s
     cell, craft, fitted = complete.pack.cell, complete.craft, complete.pack.cell.fitted
     weighed = any(pack.complete.recipe.weighed_g is not None for pack in answer.packs)
     lag = "two discharges at different currents" if fitted is not None and not fitted.lag_given else "its class"
+    cooled = complete.pack.state.taught(LearnedOf.COOLING)
     volts = "how the fit meets its discharges" if fitted is not None else f"the table for {cell.ocv_family.words}"
     return {
         "capacity": known.cell.capacity_because,
@@ -257,7 +258,7 @@ def _rests_on(known: Doubts, complete: CompleteDesign, answer: Answer) -> dict[s
         "volts": "a resting table of its own" if fitted is None and cell.own_ocv is not None else volts,
         "drive": _drive_rests_on(craft, answer),
         "mass": "the pack on the scale, the craft part by part" if weighed else "parts added up",
-        "cooling": "what air is about it, an estimate",
+        "cooling": "what air is about it, an estimate" if cooled is None else cooled.words,
         "wind_m_s": "a forecast",
         "style": "a flight in that manner" if known.style == STYLE_LEARNED else "a guess",
     }
@@ -386,6 +387,12 @@ def _drive_doubt(craft: Craft, answer: Answer) -> float:
 def by_minutes(craft: Craft) -> bool:
     """Whether the flight that counts was noted with minutes alone, so that its charge is a guess."""
     return any(flight.used and flight.charge_guessed for flight in craft.known_flights)
+
+
+def _cooling_doubt(complete: CompleteDesign) -> float:
+    """An estimate, or as flights taught it."""
+    taught = complete.pack.state.taught(LearnedOf.COOLING)
+    return COOLING if taught is None else min(TENTH_TO_NINETIETH * taught.doubt_percent / 100, COOLING)
 
 
 def _style_doubt(complete: CompleteDesign) -> float:

@@ -115,7 +115,7 @@ def state_now(pack: BuiltPack, cell_type: CellType, cells: Sequence[NumberedCell
         resistance = round(taught[LearnedOf.RESISTANCE].value, 3)
     present = {LearnedOf.CAPACITY: percent, LearnedOf.RESISTANCE: resistance}
     return PackState(
-        learned=tuple(one.changed(value=present[one.of]) for one in taught.values()),
+        learned=tuple(one.changed(value=present.get(one.of, one.value)) for one in taught.values()),
         capacity_percent=percent, capacity_measured_percent=percent if known_mah else None,
         resistance_percent=resistance, resistance_measured_percent=resistance if known_mohm else None,
         groups=unlike_groups(held, ohm),

@@ -129,11 +129,14 @@ def cell_doubts(
             capacity, why_capacity = half, because
         elif value.of is LearnedOf.RESISTANCE:
             resistance, why_resistance = half, because
+    told = {value.of for value in taught}
     cold_resistance, cold_lag = _cold(fitted, use, out)
     lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
     slow = SLOW_OPEN if fitted is not None and fitted.lag_given else resistance
     elsewhere = ", flown outside it" if fitted is not None and out.outside else ""
     by_current = {name: each * out.current for name, each in BEYOND.items()}
+    for of in told & {LearnedOf.CAPACITY, LearnedOf.RESISTANCE}:
+        by_current[of.value] = 0.0  # flights saw its currents
     return CellDoubts(
         capacity=capacity + by_current["capacity"],
         resistance=resistance + by_current["resistance"] + cold_resistance,

@@ -20,6 +20,7 @@ class LearnedOf(StrEnum):
     DRAG = "drag"
     CAPACITY = "capacity"
     RESISTANCE = "resistance"
+    COOLING = "cooling"
 
 
 class LearnedValue(Document):
@@ -28,7 +29,7 @@ class LearnedValue(Document):
     of: LearnedOf = Field(title="of what")
     value: float = Field(
         gt=0, le=1e6, title="learned value",
-        description="Of power: times what the law asks for. Of drag: m². Of a pack: % of what its cells were when new.",
+        description="Of power and cooling: times what the law says. Of drag: m². Of capacity and resistance: % of new.",
     )  # fmt: skip
     doubt_percent: float = Field(gt=0, le=100, title="doubt", description="One standard deviation.")
     before: float | None = Field(None, gt=0, le=1e6, title="value before", description="Empty: an estimate.")

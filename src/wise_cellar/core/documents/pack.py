@@ -100,9 +100,15 @@ class PackState(Document):
         return self.resistance_measured_percent == self.resistance_percent
 
     def taught(self, of: LearnedOf) -> LearnedValue | None:
-        """What flights taught of its capacity or its resistance, where it flies with that value."""
-        present = self.capacity_percent if of is LearnedOf.CAPACITY else self.resistance_percent
-        return next((one for one in self.learned if one.of is of and one.value == present), None)
+        """What flights taught of it, where it flies with that value."""
+        present = {LearnedOf.CAPACITY: self.capacity_percent, LearnedOf.RESISTANCE: self.resistance_percent}
+        return next((one for one in self.learned if one.of is of and one.value == present.get(of, one.value)), None)
+
+    @property
+    def cooling_share(self) -> float:
+        """How well it is cooled, over what its surroundings usually do."""
+        taught = self.taught(LearnedOf.COOLING)
+        return 1.0 if taught is None else taught.value
 
 
 class BuiltAs(Document):

@@ -9,7 +9,7 @@ import numpy as np
 
 from wise_cellar.core.documents import CompleteDesign, FlightEntry, Mission
 from wise_cellar.core.logbook.apart import Apart, Setting, apart
-from wise_cellar.core.logbook.evidence import Evidence, Together, together
+from wise_cellar.core.logbook.evidence import Together, merged, together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.learning import BEFORE, Learned, learned_of
 from wise_cellar.core.logbook.noted import NotedFlight, flown_on, noted_flight, refuse_what_cannot_be
@@ -100,7 +100,7 @@ def lesson(flights: Sequence[FlightSaid], names: Sequence[str], before: Mapping[
 
     Values that flights speak of besides, such as the power where the pack is asked for, are taken along.
     """
-    said = [(flight, evidence) for flight in flights for evidence in [_whole(flight.fact)] if evidence is not None]
+    said = [(flight, evidence) for flight in flights for evidence in [merged(flight.fact.said)] if flight.fact.said]
     found: Together = together([evidence for _, evidence in said], before)
     spoken: Floats = sum((np.diag(one.on(tuple(before)).information) for _, one in said), np.zeros(len(before)))
     open_ = {name for name, much in zip(before, spoken, strict=True) if much * before[name] ** 2 > 0.05}
@@ -108,14 +108,3 @@ def lesson(flights: Sequence[FlightSaid], names: Sequence[str], before: Mapping[
         learned_of(found, {name: before[name] for name in names if name in open_}),
         tuple(flight.name for flight, _ in said), tuple(found.weights.tolist()),
     )  # fmt: skip
-
-
-def _whole(fact: Fact) -> Evidence | None:
-    """All that a flight says, as one."""
-    if not fact.said:
-        return None
-    names = tuple(dict.fromkeys(name for one in fact.said for name in one.names))
-    every = [one.on(names) for one in fact.said]
-    return Evidence(
-        names, np.sum([one.vector for one in every], axis=0), np.sum([one.information for one in every], axis=0)
-    )

@@ -42,6 +42,15 @@ class Evidence:
         return Evidence(tuple(names), vector, information)
 
 
+def merged(said: Sequence[Evidence]) -> Evidence:
+    """All that one flight says, as one."""
+    names = tuple(dict.fromkeys(name for one in said for name in one.names))
+    every = [one.on(names) for one in said]
+    return Evidence(
+        names, np.sum([one.vector for one in every], axis=0), np.sum([one.information for one in every], axis=0)
+    )
+
+
 @dataclass(frozen=True)
 class Together:
     """What several flights say together, shapes ``(names,)``: logarithms of shares and their doubts."""

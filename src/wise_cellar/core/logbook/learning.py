@@ -29,7 +29,7 @@ ALIKE_S = 200.0
 """So long the model's error stays what it is: in that time all rows are one witness."""
 VOLTS_DOUBT = 0.012
 """Of a cell's volts by the model, one standard deviation."""
-BEFORE = {"capacity": 0.06, "resistance": 0.30, "power": 0.10, "drag": 0.25, "liveliness": 0.16}
+BEFORE = {"capacity": 0.06, "resistance": 0.30, "power": 0.10, "drag": 0.25, "liveliness": 0.16, "cooling": 0.31}
 """Doubts before the flight, one standard deviation, share of one: a pack that may be old."""
 OFFSET_V = 0.012
 """Of a cell: what the volts sensor may be off."""
@@ -38,7 +38,7 @@ ACTIVATION_DOUBT = 10.0
 OF_PACK, OF_CRAFT = ("capacity", "resistance"), ("power", "drag", "liveliness")
 CAN_BE = {
     "capacity": (0.4, 1.08), "resistance": (0.5, 4.0), "power": (0.5, 2.0), "drag": (0.3, 3.0),
-    "liveliness": (0.5, 2.0),
+    "liveliness": (0.5, 2.0), "cooling": (0.2, 4.0),
 }  # fmt: skip
 _OTHER_PACK = "another pack flew, or it did not start full, or its cells are not those of the design."
 WRONG = {
@@ -46,6 +46,7 @@ WRONG = {
     "power": "another craft flew, or its mass is not the design's, or the amps are not the pack's.",
     "drag": "its speed is not the one through the air, or another craft flew.",
     "liveliness": "it was not flown by hand as the mission has it.",
+    "cooling": "its probe is not on the pack, or the pack was not as warm at first as the design has it.",
 }  # fmt: skip
 TOLD_SHARE = 0.7
 """A doubt that has not fallen under so much of what it was tells nothing."""
@@ -55,7 +56,8 @@ LEAST_DRAWN = 0.15
 PHASE_DOUBT, SLOPE_DOUBT, ALIKE_PHASES = 0.03, 0.10, 0.008
 """Of the power of a minute by the law, in level flight and in climbs and descents, and of all of a flight alike:
 estimates from the reference logs."""
-DRAG_STEP = 0.2
+DRAG_STEP, COOLING_STEP = 0.2, 0.25
+PROBE_DOUBT, LEAST_WARMER_K = 0.10, 5.0
 
 
 @dataclass(frozen=True)
@@ -221,6 +223,22 @@ def learn_power(
     spread = np.diag(each**2) + np.full((len(rows), len(rows)), doubt**2 + ALIKE_PHASES**2)
     weighed = np.linalg.solve(spread, np.column_stack([table, misses]))
     return Evidence(OF_CRAFT, table.T @ weighed[:, -1], table.T @ weighed[:, :-1])
+
+
+def learn_cooling(seen_c: Floats, ours_c: Floats, better_c: Floats, air_c: float) -> Evidence:
+    """How well the pack is cooled, by its warmth in the last half of a flight over the air's; ``ours_c`` and
+    ``better_c`` are the model's at the same moments, the second with :data:`COOLING_STEP` more of it.
+
+    ln(ΔT/ΔT₀) = s·ln(cooling), s = ∂lnΔT₀/∂ln(cooling). Raises :class:`DocumentError` where it hardly warms. Source:
+    ours; a probe on the sleeve is a few kelvin behind the cells: :data:`PROBE_DOUBT`.
+    """
+    half = slice(len(seen_c) // 2, None)
+    seen, ours, better = (float(values[half].mean()) - air_c for values in (seen_c, ours_c, better_c))
+    if min(seen, ours, better) < LEAST_WARMER_K:
+        raise DocumentError("The pack hardly warms over the air: nothing tells how well it is cooled.")
+    slope = float(np.log(better / ours)) / np.log1p(COOLING_STEP)
+    say = slope / PROBE_DOUBT**2
+    return Evidence(("cooling",), np.array([say * np.log(seen / ours)]), np.array([[say * slope]]))
 
 
 def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:

@@ -20,7 +20,7 @@ from wise_cellar.core.documents import BuiltPack, CellType, FlightEntry, Landing
 from wise_cellar.core.documents.mission import THRESHOLDS_V
 from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.logbook.entries import Fact
-from wise_cellar.core.logbook.evidence import CAUCHY, together
+from wise_cellar.core.logbook.evidence import CAUCHY, merged, together
 from wise_cellar.core.logbook.learning import BEFORE, OF_PACK
 from wise_cellar.core.logbook.reflown import FlownFlight
 from wise_cellar.core.pack import build_pack
@@ -152,7 +152,7 @@ def _of_flights(flights: Sequence[FlightOfPack]) -> tuple[list[LifePoint], list[
         if not one.fact.said or not one.entry.teaches:
             continue
         state = one.fact.flies.pack.state
-        told = together(one.fact.said, OPEN)
+        told = together([merged(one.fact.said)], OPEN)
         base = {"capacity": state.capacity_percent / 100, "resistance": state.resistance_percent / 100}
         for name, points in found.items():
             share, doubt = base[name] * float(np.exp(told.value(name))), told.doubt(name)

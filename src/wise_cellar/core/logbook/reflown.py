@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,18 +16,23 @@ from wise_cellar.core.documents import (
     CompleteDesign,
     DocumentError,
     LandingBasis,
+    LearnedOf,
+    LearnedValue,
     Mission,
     PhaseEdge,
     SensorFact,
 )
-from wise_cellar.core.logbook.evidence import Evidence, together
+from wise_cellar.core.documents.provenance import Day
+from wise_cellar.core.logbook.evidence import Evidence, merged, together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.learning import (
     BEFORE,
+    COOLING_STEP,
     DRAG_STEP,
     Learned,
     PackTold,
     expected_in,
+    learn_cooling,
     learn_pack,
     learn_power,
     learned_of,
@@ -43,6 +49,7 @@ MOST_BLOCKS = 200
 RISES = 1.05
 RESTS_S = 30.0
 """So long after landing nobody has changed the pack yet."""
+LEAST_WARM_ROWS = 20
 LEAST_SAY = 0.05
 """Of what was known before: less is nothing."""
 SENSOR_DOUBT = 0.03
@@ -174,7 +181,9 @@ def flown_flight(log: FlightLog, complete: CompleteDesign, noted: Noted | None =
     series_count = complete.pack.recipe.series_count
     expected = tuple(expected_in(phases, answered, series_count, took_off))
     said, remarks, offset = _say(log, flights, flight, again, answered, phases, expected, doubt)
-    learned = learned_of(together(said, BEFORE), {name: BEFORE[name] for one in said for name in _telling(one)})
+    learned = learned_of(
+        together([merged(said)] if said else [], BEFORE), {name: BEFORE[name] for one in said for name in _telling(one)}
+    )
     if len(flights) > 1:
         remarks.append(f"{len(flights)} flights stand in this log; this is number {flight + 1}.")
     if sensor is None:
@@ -248,7 +257,27 @@ def _say(
         offset = told.volts_offset_v, told.volts_doubt_v
     except DocumentError as error:
         remarks.append(str(error))
-    return said, remarks, offset
+    cooling = _of_cooling(log, flights[0], again, answered) if flight == 0 else None
+    return [*said, *([] if cooling is None else [cooling])], remarks, offset
+
+
+def _of_cooling(
+    log: FlightLog, flight: tuple[float, float], again: CompleteDesign, answered: Answer
+) -> Evidence | None:
+    """How well the pack is cooled, where its warmth was told and it warms at all."""
+    there = np.isfinite(log.celsius) & (log.time_s >= flight[0]) & (log.time_s < flight[1])
+    if there.sum() < LEAST_WARM_ROWS:
+        return None
+    state = again.pack.state
+    known = LearnedValue(of=LearnedOf.COOLING, value=state.cooling_share * (1 + COOLING_STEP), doubt_percent=1.0,
+                         learned_on=Day.min)  # fmt: skip
+    others = tuple(one for one in state.learned if one.of is not LearnedOf.COOLING)
+    better = answer(again.with_pack(state=state.changed(learned=(*others, known))))
+    clock = log.time_s[there] - flight[0]
+    ours, cooler = (np.interp(clock, one.series.time_s, one.series.temperature_c) for one in (answered, better))
+    with suppress(DocumentError):
+        return learn_cooling(log.celsius[there], ours, cooler, again.design.conditions.air_temperature_c)
+    return None
 
 
 def _dragged(complete: CompleteDesign) -> Answer | None:

@@ -14,7 +14,9 @@ from wise_cellar.core.propulsion import calibrate
 from wise_cellar.core.propulsion.carrier import RotorPropulsion
 
 OF_CRAFT = {"power": LearnedOf.POWER, "drag": LearnedOf.DRAG}
-OF_PACK = {"capacity": LearnedOf.CAPACITY, "resistance": LearnedOf.RESISTANCE}
+OF_PACK = {
+    "capacity": LearnedOf.CAPACITY, "resistance": LearnedOf.RESISTANCE, "cooling": LearnedOf.COOLING,
+}  # fmt: skip
 
 
 def with_lesson(complete: CompleteDesign, lesson: Lesson, day: Day) -> CompleteDesign:
@@ -50,6 +52,14 @@ def craft_with(complete: CompleteDesign, one: Learned, flights: Sequence[str], d
 def state_with(complete: CompleteDesign, one: Learned, flights: Sequence[str], day: Day) -> PackState:
     """The first pack with the capacity or the resistance that flights taught, over what it is thought to have."""
     state, of = complete.pack.state, OF_PACK[one.name]
+    others = tuple(value for value in state.learned if value.of is not of)
+    if of is LearnedOf.COOLING:
+        known = state.taught(of)
+        cooled = LearnedValue(
+            of=of, value=round(one.share * state.cooling_share, 3), doubt_percent=doubt_percent(one),
+            before=None if known is None else known.value, flights=tuple(flights), learned_on=day,
+        )  # fmt: skip
+        return state.changed(learned=(*others, cooled))
     field = f"{one.name}_percent"
     shares = (one.share, 1.0) if of is LearnedOf.CAPACITY else (1.0, one.share)
     changed = with_shares(state, *shares)
@@ -57,7 +67,7 @@ def state_with(complete: CompleteDesign, one: Learned, flights: Sequence[str], d
         of=of, value=getattr(changed, field), before=getattr(state, field), doubt_percent=doubt_percent(one),
         flights=tuple(flights), learned_on=day,
     )  # fmt: skip
-    return changed.changed(learned=(*(value for value in state.learned if value.of is not of), learned))
+    return changed.changed(learned=(*others, learned))
 
 
 def doubt_percent(one: Learned) -> float:

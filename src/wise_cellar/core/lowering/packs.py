@@ -147,7 +147,7 @@ def pack_arrays(columns: PackColumns) -> dict[str, Any]:
     kinds, which = columns.kinds, columns.which
     values = [cell_values(kind, kind.cell) for kind in kinds]
     cells = {name: np.array([value[name] for value in values])[which] for name in values[0]}
-    cooling = np.array([COOLING_W_M2_K[kind.of.cooling] for kind in kinds])[which]
+    cooling = np.array([COOLING_W_M2_K[kind.of.cooling] * kind.state.cooling_share for kind in kinds])[which]
     cells["cooling_w_k"] = cooling * (columns.outer_m2 / (columns.series * np.maximum(columns.parallel, 1.0)))
     ocv, shape = [resting_curve(kind.cell) for kind in kinds], [resistance_shape(kind.cell) for kind in kinds]
     soc = np.array([kind.state.start_charge_percent / 100 for kind in kinds])[which]

@@ -148,7 +148,9 @@ def take_lesson(session: Session, lesson: Lesson, name: str, pack: BuiltPack | N
         session.commit(label, [complete.design.with_first(state=state)])
         return
     now = today(session, pack)
-    value = one.share * (now.capacity_percent if of is LearnedOf.CAPACITY else now.resistance_percent)
+    present = {LearnedOf.CAPACITY: now.capacity_percent, LearnedOf.RESISTANCE: now.resistance_percent,
+               LearnedOf.COOLING: now.cooling_share}  # fmt: skip
+    value = one.share * present[of]
     learned = LearnedValue(
         of=of, value=round(value, 3), doubt_percent=doubt_percent(one), flights=lesson.flights, learned_on=day
     )
@@ -169,8 +171,8 @@ def let_go(session: Session, value: LearnedValue, pack: BuiltPack | None) -> Non
         return
     state = complete.pack.state
     kept = tuple(one for one in state.learned if one != value)
-    name = "capacity_percent" if value.of is LearnedOf.CAPACITY else "resistance_percent"
-    back = state.changed(learned=kept, **{name: value.before if value.before is not None else 100.0})
+    before = {f"{value.of}_percent": value.before if value.before is not None else 100.0}
+    back = state.changed(learned=kept, **({} if value.of is LearnedOf.COOLING else before))
     session.commit(label, [complete.design.with_first(state=back)])
 
 
