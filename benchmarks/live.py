@@ -26,7 +26,7 @@ from wise_cellar.ui.state.live_run import FlightRecorder
 from wise_cellar.ui.state.recorder import Recorder
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.stations.charge.station import ChargeStation
-from wise_cellar.ui.stations.logbook.station import LogbookStation
+from wise_cellar.ui.stations.logbook.station import BENCH, LogbookStation
 
 HOURS, RATE, GROUPS = 8.0, 10.0, 6
 PICTURES = 15
@@ -113,7 +113,8 @@ def _started(window: MainWindow, device: Device, name: str) -> tuple[Recorder, C
     place = [station.title for station in window.stations].index("Charge" if name == "charge" else "Logbook")
     window.show_station(place)
     if name == "flight":
-        logbook = window.station(LogbookStation)
+        window.station(LogbookStation).pages.choose(BENCH)
+        logbook = window.station(LogbookStation).bench
         _until(lambda: logbook.settled and logbook.planned is not None)
         flight = FlightRecorder(session, device, 0.5, session.desk)
         flight.begin("eight hours")

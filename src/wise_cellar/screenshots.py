@@ -32,7 +32,8 @@ from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.extend.station import ExtendStation
 from wise_cellar.ui.stations.flight.station import VIEWS as FLIGHT_VIEWS
 from wise_cellar.ui.stations.flight.station import FlightStation
-from wise_cellar.ui.stations.logbook.station import LogbookStation
+from wise_cellar.ui.stations.logbook.bench_work import BenchWork
+from wise_cellar.ui.stations.logbook.station import BENCH, LogbookStation
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.widgets.segments import Segments
 
@@ -105,23 +106,21 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
             if station.title in _OF_EXTENDED and every_view:
                 continue
             window.show_station(place)
-            if every_view and isinstance(station, LogbookStation):
-                run_on_a_load(window)
             yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
-            if every_view and isinstance(station, LogbookStation):
-                window.session.desk.close_all()
         if every_view:
             yield from _more_views(application, window, folder)
         window.close()
         sip.delete(window)  # as at the end of the application: see there
 
 
-def run_on_a_load(window: MainWindow) -> LogbookStation:
+def run_on_a_load(window: MainWindow) -> BenchWork:
     """The design's mission on the load that stands in, as far as :data:`RUN_SHARE` of it.
 
     Raises ``TimeoutError`` where it does not come so far.
     """
-    logbook = window.station(LogbookStation)
+    station = window.station(LogbookStation)
+    station.pages.choose(BENCH)
+    logbook = station.bench
     desk = window.session.desk
     device = desk.open_stand_in("pack-load", window.session.complete, seed=5, speed=RUN_SPEED)
     device.profile = device.profile.changed(talk=device.profile.talk.changed(every_s=0.02))

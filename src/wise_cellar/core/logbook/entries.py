@@ -13,7 +13,7 @@ from wise_cellar.core.logbook.evidence import Together, merged, together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.learning import BEFORE, Learned, learned_of
 from wise_cellar.core.logbook.noted import NotedFlight, flown_on, noted_flight, refuse_what_cannot_be
-from wise_cellar.core.logbook.reflown import FlownFlight, Noted, flown_flight
+from wise_cellar.core.logbook.reflown import LEAST_SAY, FlownFlight, Noted, flown_flight
 from wise_cellar.core.physics.arrays import Floats
 
 Fact = FlownFlight | NotedFlight
@@ -96,14 +96,14 @@ ODD = 0.35
 
 
 def lesson(flights: Sequence[FlightSaid], names: Sequence[str], before: Mapping[str, float] = BEFORE) -> Lesson:
-    """What flights teach of some values together; those that no flight speaks of are left out.
-
-    Values that flights speak of besides, such as the power where the pack is asked for, are taken along.
-    """
-    said = [(flight, evidence) for flight in flights for evidence in [merged(flight.fact.said)] if flight.fact.said]
-    found: Together = together([evidence for _, evidence in said], before)
-    spoken: Floats = sum((np.diag(one.on(tuple(before)).information) for _, one in said), np.zeros(len(before)))
-    open_ = {name for name, much in zip(before, spoken, strict=True) if much * before[name] ** 2 > 0.05}
+    """What flights teach of some values together; those that no flight speaks of are left out, as are flights that
+    speak of none of them. Of whatever else they speak, such as packs that were several, each speaks for itself."""
+    mine = {name: before[name] for name in names}
+    said = [(flight, merged(flight.fact.said).alone(names, before)) for flight in flights if flight.fact.said]
+    said = [(flight, one) for flight, one in said if np.diag(one.information).any()]
+    found: Together = together([evidence for _, evidence in said], mine)
+    spoken: Floats = sum((np.diag(one.information) for _, one in said), np.zeros(len(names)))
+    open_ = {name for name, much in zip(names, spoken, strict=True) if much * before[name] ** 2 > LEAST_SAY}
     return Lesson(
         learned_of(found, {name: before[name] for name in names if name in open_}),
         tuple(flight.name for flight, _ in said), tuple(found.weights.tolist()),

@@ -31,6 +31,18 @@ class Evidence:
     information: Floats
     """(names, names)"""
 
+    def alone(self, names: Sequence[str], before: Mapping[str, float]) -> Evidence:
+        """Its say on some names only; of the others no more is known than ``before``."""
+        every = tuple(dict.fromkeys((*names, *self.names)))
+        whole, count = self.on(every), len(names)
+        rest = [before[name] for name in every[count:]]
+        other = whole.information[count:, count:] + np.diag([1 / doubt**2 for doubt in rest])
+        across = whole.information[:count, count:] @ np.linalg.inv(other)
+        return Evidence(
+            tuple(names), whole.vector[:count] - across @ whole.vector[count:],
+            whole.information[:count, :count] - across @ whole.information[count:, :count],
+        )  # fmt: skip
+
     def on(self, names: Sequence[str]) -> Evidence:
         """The same over other names; of what it does not name it says nothing."""
         places = [self.names.index(name) if name in self.names else -1 for name in names]

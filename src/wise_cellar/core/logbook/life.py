@@ -38,6 +38,8 @@ LEAST_POINTS, SHARED = 3, 0.015
 WORN, SPENT = 0.80, 0.60
 """Of new: flown gently, and not flown any more."""
 RESISTS, RESISTS_TOO_MUCH = 1.5, 2.5
+USUAL_LOSS, USUAL_RISE = 0.2, 0.5
+"""A year, one standard deviation: an estimate for packs that fly every week."""
 BEHIND, FAR_BEHIND = 0.04, 0.15
 """A group under the middle of the others, share of what they hold."""
 HOT_C = 45.0
@@ -61,9 +63,12 @@ class LifePoint:
 
 @dataclass(frozen=True)
 class Trend:
-    """A line through points: what it is today, how it changes, and when it is at :data:`WORN`."""
+    """A line through points: what it was when it last told, how it changes, and when it is at a level."""
 
+    day: Day
+    """Of the last point."""
     now: float
+    """Then."""
     now_doubt: float
     a_year: float
     """Change, share of new."""
@@ -120,7 +125,7 @@ class FlightOfPack:
 
 
 def pack_life(
-    pack: BuiltPack, cell_type: CellType, flights: Sequence[FlightOfPack], today: Day
+    pack: BuiltPack, cell_type: CellType, flights: Sequence[FlightOfPack]
 ) -> PackLife:  # fmt: skip
     """The life of a pack by its flights and readings."""
     capacity, resistance = _of_flights(flights)
@@ -138,7 +143,7 @@ def pack_life(
             resistance.append(LifePoint(check.day, mine, CHECK_DOUBT_OHM * max(mine, 0.5), check.name))
     capacity.sort(key=lambda one: one.day)
     resistance.sort(key=lambda one: one.day)
-    trends = [trend_of(capacity, today, WORN), trend_of(resistance, today, RESISTS)]
+    trends = [trend_of(capacity, WORN, USUAL_LOSS), trend_of(resistance, RESISTS, USUAL_RISE)]
     weak, by = _weak_group(cell_type, checks)
     hours = _hours(pack, cell_type, flights)
     loses = _loses(cell_type, checks, [one.entry for one in flights], pack.recipe.parallel_count)
@@ -161,18 +166,20 @@ def _of_flights(flights: Sequence[FlightOfPack]) -> tuple[list[LifePoint], list[
     return found["capacity"], found["resistance"]
 
 
-def trend_of(points: Sequence[LifePoint], today: Day, worn: float) -> Trend | None:
-    """A line through points of one kind; none through fewer than three, or through those of one day."""
+def trend_of(points: Sequence[LifePoint], worn: float, usual: float) -> Trend | None:
+    """A line through points of one kind; none through fewer than three, or through those of one day. ``usual`` is by
+    how much packs change in a year, which few points do not deny."""
     if len(points) < LEAST_POINTS or points[0].day == points[-1].day:
         return None
-    years = np.array([(one.day - today).days / 365.25 for one in points])
+    last_day = points[-1].day
+    years = np.array([(one.day - last_day).days / 365.25 for one in points])
     shares, doubts = (np.array([getattr(one, name) for one in points]) for name in ("share", "doubt"))
     table = np.column_stack([np.ones(len(years)), years])
     weights = np.ones(len(years))
     line, spread = np.zeros(2), np.eye(2)
     for _ in range(20):
         each = weights / doubts**2
-        whole = table.T @ (table * each[:, None]) + np.diag([0.0, 1.0])  # a slope of a hundred per cent a year, at most
+        whole = table.T @ (table * each[:, None]) + np.diag([0.0, usual**-2])
         line = np.linalg.solve(whole, table.T @ (each * shares))
         away = (shares - table @ line) / doubts
         weights = 1 / (1 + (away / CAUCHY) ** 2)
@@ -180,21 +187,22 @@ def trend_of(points: Sequence[LifePoint], today: Day, worn: float) -> Trend | No
         spread = np.linalg.inv(whole) * max(1.0, scatter)
     now, slope = float(line[0]), float(line[1])
     slope_doubt = float(np.sqrt(spread[1, 1]))
-    worn_on = _reached(now, slope, worn, today)
-    between = [_reached(now, slope + sign * slope_doubt, worn, today) for sign in (-1, 1)]
-    ends = sorted(one for one in between if one is not None)
-    falls = abs(slope) > slope_doubt
-    return Trend(
-        now, float(np.sqrt(spread[0, 0] + SHARED**2)), slope, slope_doubt, worn_on if falls else None,
-        (ends[0], ends[1]) if len(ends) == 2 and falls else None,
-    )  # fmt: skip
+    worn_on = _reached(now, slope, worn, last_day)
+    now_doubt, falls = float(np.sqrt(spread[0, 0] + SHARED**2)), abs(slope) > slope_doubt
+    towards = 1.0 if worn > now else -1.0
+    first, last = (
+        _reached(now + sign * towards * now_doubt, slope + sign * towards * slope_doubt, worn, last_day)
+        for sign in (1, -1)
+    )
+    between = (last_day if first is None else first, last) if falls and last is not None else None
+    return Trend(last_day, now, now_doubt, slope, slope_doubt, worn_on if falls else None, between)
 
 
-def _reached(now: float, slope: float, level: float, today: Day) -> Day | None:
+def _reached(now: float, slope: float, level: float, day: Day) -> Day | None:
     if (level - now) * slope <= 0:
-        return today if (level - now) == 0 else None
+        return day if level == now else None
     days = 365.25 * (level - now) / slope
-    return Day.fromordinal(today.toordinal() + round(days)) if days <= FARTHEST_DAYS else None
+    return Day.fromordinal(day.toordinal() + round(days)) if days <= FARTHEST_DAYS else None
 
 
 def _weak_group(cell_type: CellType, checks: Sequence[PackCheck]) -> tuple[int | None, float]:
@@ -261,11 +269,11 @@ def _judge(
         told.append((grade, sentence))
 
     if capacity is not None:
-        held = f"It holds {_within(capacity)} of new"
+        held = f"It held {_within(capacity)} of new on {capacity.day}"
         say(2 if capacity.now < SPENT else 1 if capacity.now < WORN else 0, f"{held}{_leads(capacity)}.")
     if resistance is not None:
         grade = 2 if resistance.now > RESISTS_TOO_MUCH else 1 if resistance.now > RESISTS else 0
-        say(grade, f"It resists {_within(resistance)} of new at one warmth.")
+        say(grade, f"It resisted {_within(resistance)} of new at one warmth on {resistance.day}.")
     group, by = weak
     if group is not None:
         ends = "and ends the flight for all: repair or retire it" if by > FAR_BEHIND else "and will end flights first"
@@ -298,8 +306,6 @@ def _leads(trend: Trend) -> str:
     pace = f", {format_number(100 * trend.a_year, 0, signed=True)} points a year"
     if trend.worn_on is None:
         return pace
-    when = f"{trend.worn_on:%B %Y}"
-    if trend.worn_between is not None:
-        first, last = trend.worn_between
-        when += f" (between {first:%B %Y} and {last:%B %Y})"
-    return f"{pace}: at {format_number(100 * WORN, 0)} % in {when}"
+    first, last = trend.worn_between or (trend.worn_on, trend.worn_on)
+    when = f"in {first:%B %Y}" if f"{first:%Y-%m}" == f"{last:%Y-%m}" else f"between {first:%B %Y} and {last:%B %Y}"
+    return f"{pace}: at {format_number(100 * WORN, 0)} % {when}"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -21,13 +21,15 @@ from wise_cellar.core.logbook import log_of_rows
 from wise_cellar.core.logbook.apart import Apart
 from wise_cellar.core.logbook.entries import Fact, FlightSaid, Lesson, against_other, against_plan, held, lesson
 from wise_cellar.core.logbook.life import FlightOfPack, PackLife, pack_life
+from wise_cellar.core.logbook.taking import OF_CRAFT, OF_PACK, with_lesson
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.state.memory import Memory
 
 KNOWN = 400
 """Flights whose judgement is remembered."""
-MOST_TOGETHER = 16
-"""Of the latest flights that teach together: more would keep the window waiting, and older ones tell of older packs."""
+MOST_TOGETHER, LATEST = 16, 4
+"""Of the latest flights that teach together of a craft, as more would keep the window waiting; and of a pack, which
+older ones know as younger than it is."""
 
 
 @dataclass(frozen=True)
@@ -107,32 +109,41 @@ def show_one(facts: Facts, flown: Flown, other: Flown | None) -> Shown:
 class Taught:
     """What flights teach of a craft and of a pack, and the range of a design before and with it."""
 
-    lesson: Lesson
+    of_craft: Lesson
+    of_pack: Lesson
     before: Answer
     before_s: tuple[float, float]
     with_it: Answer | None
     with_it_s: tuple[float, float] | None
 
+    def lesson(self, name: str) -> Lesson:
+        """Where a value is told."""
+        return self.of_pack if name in OF_PACK else self.of_craft
+
 
 def teach(
-    facts: Facts, flights: list[Flown], names: tuple[str, ...], complete: CompleteDesign,
-    apply: Callable[[CompleteDesign, Lesson], CompleteDesign],
+    facts: Facts, flights: list[Flown], pack_flights: list[Flown], complete: CompleteDesign, day: date
 ) -> Taught:  # fmt: skip
-    """What flights teach together; ``apply`` makes the design with all of it. Raises :class:`DocumentError`."""
-    told = facts.those_told(one for one in flights[-MOST_TOGETHER:] if one.entry.teaches)
-    found = lesson([FlightSaid(one.entry.id, one.entry.name, fact) for one, fact in told], names)
+    """What flights of a craft teach of it, and those with the design's pack of that. Raises :class:`DocumentError`."""
+    of_craft = _together(facts, flights[-MOST_TOGETHER:], (*OF_CRAFT, "liveliness"))
+    of_pack = _together(facts, [one for one in pack_flights if one.entry.teaches][-LATEST:], tuple(OF_PACK))
     before = answer(complete)
     before_s = spread(complete, before).duration_s
-    taught = apply(complete, found)
+    taught = with_lesson(with_lesson(complete, of_craft, day), of_pack, day)
     if taught == complete:
-        return Taught(found, before, before_s, None, None)
+        return Taught(of_craft, of_pack, before, before_s, None, None)
     after = answer(taught)
-    return Taught(found, before, before_s, after, spread(taught, after).duration_s)
+    return Taught(of_craft, of_pack, before, before_s, after, spread(taught, after).duration_s)
+
+
+def _together(facts: Facts, flights: list[Flown], names: tuple[str, ...]) -> Lesson:
+    told = facts.those_told(one for one in flights if one.entry.teaches)
+    return lesson([FlightSaid(one.entry.id, one.entry.name, fact) for one, fact in told], names)
 
 
 def live(
-    facts: Facts, flights: list[Flown], pack: BuiltPack, cell_type: CellType, today: date
+    facts: Facts, flights: list[Flown], pack: BuiltPack, cell_type: CellType
 ) -> PackLife:  # fmt: skip
     """The life of a pack by its flights."""
     told = facts.those_told(flights)
-    return pack_life(pack, cell_type, [FlightOfPack(one.entry, fact) for one, fact in told], today)
+    return pack_life(pack, cell_type, [FlightOfPack(one.entry, fact) for one, fact in told])

@@ -133,11 +133,11 @@ class Plot(pg.GraphicsWidget):  # type: ignore[misc]
     :meth:`show_parts` says what is to be seen; items are made for what was never shown before, and else reused.
     """
 
-    def __init__(self, bottom_unit: str = "") -> None:
+    def __init__(self, bottom_unit: str = "", bottom: NumberAxis | None = None) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.box = pg.ViewBox(parent=self, enableMenu=False, enableMouse=False)
-        self.left, self.bottom = NumberAxis("left"), NumberAxis("bottom", bottom_unit)
+        self.left, self.bottom = NumberAxis("left"), bottom or NumberAxis("bottom", bottom_unit)
         self._grid = QGraphicsGridLayout()
         self._lay_out()
         self.left.setWidth(AXIS_WIDTH)

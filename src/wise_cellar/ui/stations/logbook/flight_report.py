@@ -1,120 +1,126 @@
-"""A recorded flight in words: what was flown, phase by phase over what was expected, and what it teaches."""
+"""A flight in words: what was flown, phase by phase over what was expected, where the minutes went, what it teaches."""
 
 from __future__ import annotations
 
 import math
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import Recording
 from wise_cellar.core.logbook import FlownFlight, Phase
+from wise_cellar.core.logbook.apart import Apart, signed_minutes
 from wise_cellar.core.units import (
-    QuantityError,
-    entry_text,
     format_amps,
     format_mah,
     format_minutes,
+    format_number,
+    format_share,
     format_speed,
     format_volts,
     format_watts,
-    parse_typed,
-    unit_of_field,
 )
-from wise_cellar.ui.state.learned_edits import PACK
+from wise_cellar.ui.state.flight_facts import Shown
 from wise_cellar.ui.widgets.attempt import Attempt
-from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
-from wise_cellar.ui.widgets.panel import button_row
+from wise_cellar.ui.widgets.panel import button_row, heading
 
-CHARGE = unit_of_field("charge_mah")
-HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Speed", "Drawn")
-ENTRY_PX = 110
+HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Deepest", "Throttle", "Speed", "Drawn")
+SMALL = 11.5
 
 
 class FlightReport(QWidget):
-    """``told`` brings what the charger put back, mAh, or none where that was taken out again."""
+    """``mission_wanted`` asks to have the flight among the missions, ``sensor_wanted`` to have the craft know its
+    sensors, ``found_wanted`` to have the phases as they are found again."""
 
-    told = pyqtSignal(object)
-    pack_wanted = pyqtSignal()
-    """The design's pack is to be as this flight told it."""
-    power_wanted = pyqtSignal()
-    """The craft is to know this flight."""
+    mission_wanted = pyqtSignal()
+    sensor_wanted = pyqtSignal()
+    found_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 10, 0)
-        column.setSpacing(4)
-        row = QHBoxLayout()
-        row.addWidget(Label("The charger put back, mAh"))
-        self.returned = EntryLine()
-        self.returned.setAccessibleName("Charge that the charger put back")
-        self.returned.setPlaceholderText("not told")
-        self.returned.setFixedWidth(ENTRY_PX)
-        self.returned.submitted.connect(self._submit)
-        row.addWidget(self.returned)
-        row.addStretch(1)
-        column.addLayout(row)
-        self.attempt = Attempt()
-        column.addWidget(self.attempt)
+        column.setSpacing(6)
         self.words = Lines()
         self.words.setSpacing(1)
         column.addLayout(self.words)
-        self.pack, self.power = QPushButton("Let the pack be so"), QPushButton("Let the craft know its power")
-        self.pack.setToolTip("The design flies its pack with this capacity and resistance, as measured")
-        self.power.setToolTip("Its longest steady phase becomes a known flight of the craft")
+        self.attempt = Attempt()
+        column.addWidget(self.attempt)
+        self._apart_title, self._beside_title = heading("Where the minutes went"), heading("")
+        self.apart, self.beside = WordTable(), WordTable()
         self.table = WordTable()
-        self.table.setHorizontalSpacing(14)
+        for title, table in ((self._apart_title, self.apart), (self._beside_title, self.beside)):
+            table.setHorizontalSpacing(14)
+            table.setVerticalSpacing(2)
+            table.setColumnStretch(2, 1)
+            column.addWidget(title)
+            column.addLayout(table)
+        self._phases_title = heading("Phase by phase")
+        column.addWidget(self._phases_title)
+        self.table.setHorizontalSpacing(12)
         self.table.setVerticalSpacing(2)
         column.addLayout(self.table)
-        column.addLayout(button_row((self.pack, self.pack_wanted.emit), (self.power, self.power_wanted.emit)))
+        self.mission, self.sensor = QPushButton("Any design flies it"), QPushButton("Let the craft know its sensors")
+        self.found = QPushButton("Phases as found")
+        self.mission.setToolTip("Puts what was flown among the missions: for this design or any other, and for Compare")
+        self.sensor.setToolTip("Amps and volts of its logs are put right from then on, where nothing else tells how")
+        self.found.setToolTip("Lets the edges that were moved go")
+        column.addLayout(button_row(
+            (self.mission, self.mission_wanted.emit), (self.sensor, self.sensor_wanted.emit),
+            (self.found, self.found_wanted.emit),
+        ))  # fmt: skip
         column.addStretch(1)
-
-    def show_recording(self, recording: Recording) -> None:
-        """Which flight it is; what it says is being computed."""
-        mah = recording.returned_mah
-        self.returned.accept_shown("" if mah is None else entry_text(mah, CHARGE))
-        self.attempt.hide()
-        self.show_error("Reading the flight…", "faint")
 
     def show_error(self, sentence: str, role: str = "error") -> None:
         """Why there is nothing to tell."""
-        self.words.show_lines([Line(sentence, role)])
-        self.table.show_rows([])
-        for button in (self.pack, self.power):
-            button.hide()
+        self.words.show_lines([Line(sentence, role)] if sentence else [])
+        for table in (self.apart, self.beside, self.table):
+            table.show_rows([])
+        for widget in (
+            self._apart_title, self._beside_title, self._phases_title, self.mission, self.sensor, self.found,
+        ):  # fmt: skip
+            widget.hide()
 
-    def show_flight(self, found: FlownFlight) -> None:
-        """What it says."""
-        self.words.show_lines([Line(sentence) for sentence in found.sentences()])
-        told = {one.name for one in found.learned if one.told}
-        self.pack.setVisible(bool(told & set(PACK)))
-        self.power.setVisible("power" in told)
-        rows = [[Line(head, "faint", 11.5) for head in HEADS]]
-        rows += [_row(phase, expected.watts) for phase, expected in zip(found.phases, found.expected, strict=True)]
-        self.table.show_rows(rows)
+    def show_flight(self, shown: Shown, beside: str) -> None:
+        """What it says; ``beside`` is the name of the flight that it is compared with."""
+        fact = shown.fact
+        logged = isinstance(fact, FlownFlight)
+        self.words.show_lines([Line(sentence) for sentence in fact.sentences()])
+        self._apart_title.show()
+        self.apart.show_rows(_apart_rows(shown.parts, "planned", "flown"))
+        self._beside_title.setVisible(shown.beside is not None)
+        if shown.beside is not None:
+            self._beside_title.setText(f"Against {beside}: what was not alike")
+            self.beside.show_rows(_apart_rows(shown.beside, "that flight", "this one"))
+        else:
+            self.beside.show_rows([])
+        self._phases_title.setVisible(logged)
+        self.mission.show()
+        self.sensor.setVisible(isinstance(fact, FlownFlight) and fact.sensor is not None)
+        self.found.setVisible(bool(shown.flown.entry.edges))
+        self.table.show_rows(_phase_rows(fact) if isinstance(fact, FlownFlight) else [])
 
-    def _submit(self, text: str) -> None:
-        try:
-            mah = parse_typed(text, CHARGE) if text.strip() else None
-        except QuantityError as error:
-            self.attempt.say(str(error))
-            return
-        if mah is not None and mah <= 0:
-            self.attempt.say("What was put back is more than nought; leave it empty where nobody knows.")
-            return
-        self.attempt.hide()
-        self.returned.accept_shown("" if mah is None else entry_text(mah, CHARGE))
-        self.told.emit(mah)
+
+def _apart_rows(parts: Apart, first: str, last: str) -> list[list[Line]]:
+    told = [(first, format_minutes(parts.first_s))]
+    told += [(f"{part.name}: {part.words}", signed_minutes(part.seconds)) for part in parts.parts]
+    told += [("not explained", signed_minutes(parts.left_s)), (last, format_minutes(parts.last_s))]
+    strong = (0, len(told) - 1)
+    return [[Line(text, "", SMALL, strong=place in strong) for text in row] for place, row in enumerate(told)]
+
+
+def _phase_rows(found: FlownFlight) -> list[list[Line]]:
+    rows = [[Line(head, "faint", SMALL) for head in HEADS]]
+    rows += [_row(phase, expected.watts) for phase, expected in zip(found.phases, found.expected, strict=True)]
+    return rows
 
 
 def _row(phase: Phase, expected_w: float) -> list[Line]:
-    speed = "" if math.isnan(phase.speed_m_s) else format_speed(phase.speed_m_s)
-    expected = "" if math.isnan(expected_w) else format_watts(expected_w)
     told = (
-        format_minutes(phase.from_s), format_minutes(phase.seconds), format_watts(phase.watts), expected,
-        format_amps(phase.amps), format_volts(phase.volts), speed, format_mah(phase.mah),
+        str(phase.kind), format_minutes(phase.from_s), format_minutes(phase.seconds), format_watts(phase.watts),
+        "" if math.isnan(expected_w) else format_watts(expected_w), format_amps(phase.amps), format_volts(phase.volts),
+        format_volts(phase.least_v), "" if math.isnan(phase.throttle) else format_share(phase.throttle),
+        "" if math.isnan(phase.speed_m_s) else format_speed(phase.speed_m_s),
+        f"{format_mah(phase.mah)}, {format_number(phase.wh, 1)}\u00a0Wh",
     )  # fmt: skip
-    return [Line(str(phase.kind), "", 11.5), *(Line(words, "", 11.5) for words in told)]
+    return [Line(words, "", SMALL) for words in told]

@@ -23,11 +23,11 @@ LEAST_RANGE = {"celsius": 5.0}
 class RunPicture(PlotGrid):
     """Four plots on one time axis."""
 
-    def __init__(self) -> None:
+    def __init__(self, real: str = "as it comes") -> None:
         super().__init__("Amps, volts, watts and warmth of a run", QUANTITIES, "min")
         self._expected: RunPrediction | None = None
         self.came: Lines = {}
-        self._least_v = 0.0
+        self._least_v, self._real = 0.0, real
 
     def expect(self, expected: RunPrediction | None, least_v: float) -> None:
         """Draw what is expected, and the volts a cell at which it is ended."""
@@ -68,7 +68,7 @@ class RunPicture(PlotGrid):
     def _show_key(self, colours: Colours) -> None:
         keys = [Key("expected", colours.faint)] if self._expected is not None else []
         if self.came:
-            keys.append(Key("as it comes", colours.series[0]))
+            keys.append(Key(self._real, colours.series[0]))
         if self._least_v:
             keys.append(Key(f"{format_volts(self._least_v)} a cell, the end", colours.brick, DASHED))
         self.key.setText(key_text(keys, colours))

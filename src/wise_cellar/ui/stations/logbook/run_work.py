@@ -22,6 +22,7 @@ from wise_cellar.core.bench import (
 )
 from wise_cellar.core.documents import CompleteDesign, DocumentError, RunStep
 from wise_cellar.core.growing import GrowingRows
+from wise_cellar.core.logbook import FlightLog
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_share, format_volts, format_watts
 
@@ -155,6 +156,12 @@ class CameLines:
             values = columns[kept].prod(axis=1) / (self._series if plot == "cell" else 1)
             self._grown[plot].extend(np.stack([fresh[kept, 0], values], axis=1))
         return {plot: (grown.rows[:, 0], grown.rows[:, 1]) for plot, grown in self._grown.items()}
+
+
+def log_lines(log: FlightLog, series: int) -> Lines:
+    """A log by plot; what it did not tell is not drawn."""
+    values = {"amps": log.amps, "cell": log.volts / series, "watts": log.volts * log.amps, "celsius": log.celsius}
+    return {name: (log.time_s, one) for name, one in values.items()}
 
 
 _DRAWN_OF = {"amps": ("amps",), "cell": ("volts",), "watts": ("volts", "amps"), "celsius": ("temperature",)}
