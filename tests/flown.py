@@ -96,7 +96,8 @@ def _moves(complete: CompleteDesign, answered: Answer, at_s: Floats, flies: Bool
     """Airspeed and climb, m/s, at each moment."""
     steps = StepArrays.of(flown_on(complete.mission), complete.design.conditions)
     blocks = range(int(steps.block.max()) + 1)
-    of = [np.array([np.average(values[steps.block == block], weights=np.minimum(steps.seconds, 1e6)[steps.block == block])
+    seconds = np.minimum(steps.seconds, 1e6)
+    of = [np.array([np.average(values[steps.block == block], weights=seconds[steps.block == block])
                     for block in blocks]) for values in (steps.airspeed_m_s, steps.climb_m_s)]  # fmt: skip
     series = answered.series
     place = np.clip(np.searchsorted(series.time_s, at_s), 0, len(series.time_s) - 1)

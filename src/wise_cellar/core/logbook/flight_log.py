@@ -98,6 +98,26 @@ def log_of_rows(quantities: Sequence[str], rows: Floats, name: str) -> FlightLog
     return _log(rows[there, 0], {field: values[there] for field, values in told.items()}, name)
 
 
+def log_of_series(series: Mapping[str, tuple[Floats, Floats]], name: str) -> tuple[FlightLog, float]:
+    """A log from fields that were told each at seconds of its own, and the second at which it begins: a row where amps
+    were told, the others between what was told before and after. Raises :class:`DocumentError`."""
+    missing = [wanted for wanted in ("volts", "amps") if wanted not in series]
+    if missing:
+        raise DocumentError(f"{name} tells no {' and no '.join(missing)}; a flight needs volts and amps.")
+    time_s, amps = series["amps"]
+    order = np.argsort(time_s, kind="stable")
+    time_s, amps = time_s[order], amps[order]
+    told = {"amps": amps}
+    for field, (seconds, values) in series.items():
+        there = np.isfinite(values)
+        if field != "amps" and there.any():
+            sorted_ = np.argsort(seconds[there], kind="stable")
+            told[field] = np.interp(time_s, seconds[there][sorted_], values[there][sorted_])
+    if "volts" not in told:
+        raise DocumentError(f"{name} tells no volts that are numbers.")
+    return _log(time_s, told, name), float(time_s[0]) if len(time_s) else 0.0
+
+
 def _as_last_told(values: Floats) -> Floats:
     last = np.maximum.accumulate(np.where(np.isfinite(values), np.arange(len(values)), 0))
     return values[last]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from datetime import datetime
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -11,13 +12,22 @@ import numpy as np
 
 from wise_cellar.core.curves.assembly import Assembled, Circumstances, assemble
 from wise_cellar.core.curves.columns import LogColumn, Role
-from wise_cellar.core.documents import DischargeRecord, DocumentError, Recording, RecordingKind
-from wise_cellar.core.logbook import log_of_figures, rows_of
+from wise_cellar.core.documents import (
+    DischargeRecord,
+    DocumentError,
+    FlightEntry,
+    RecordedChannel,
+    Recording,
+    RecordingKind,
+)
+from wise_cellar.core.logbook import flights_in, rows_of
+from wise_cellar.core.logbook.joining import Piece
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.words import one_line
 from wise_cellar.store import Removal
 from wise_cellar.store.contents import KIND_OF
-from wise_cellar.store.curve_files import look_at_table, read_figures
+from wise_cellar.store.curve_files import look_at_table
+from wise_cellar.store.logs import OTHER_SUFFIXES, read_flights
 from wise_cellar.store.recording_tables import read_recording
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.state.cell_edits import add_discharges
@@ -71,64 +81,147 @@ def recordings(session: Session, *kinds: RecordingKind) -> list[Recording]:
 
 def take_recording(session: Session, path: Path) -> Recording:
     """Put the discharge in a CSV beside those of the present cell; raises :class:`DocumentError`."""
-    return keep_recordings(session, [_saved_here(session, path, RecordingKind.DISCHARGE)])[0]
+    told = told_of(session) | {"cell_min_v": session.complete.pack.cell.min_voltage_v}
+    one, rows = _saved_here(path, told, RecordingKind.DISCHARGE)
+    return keep_recordings(session, [(one.changed(id=session.free_id(Recording, one.name)), rows)])[0]
+
+
+@dataclass(frozen=True)
+class FlightsInLog:
+    """A log of another maker, ready to be kept."""
+
+    piece: Piece
+    flights: tuple[tuple[float, float], ...]
+    """Take-off and landing of each, s."""
+    drawn_mah: tuple[float, ...]
+    """In each of them."""
+    channels: tuple[RecordedChannel, ...]
+    rows: Floats
+
+    @staticmethod
+    def of(piece: Piece) -> FlightsInLog:
+        """Raises :class:`DocumentError` where nothing flies in it."""
+        flights = tuple(flights_in(piece.log))
+        channels, rows = rows_of(piece.log)
+        drawn = tuple(piece.log.between(*one).drawn_mah() for one in flights)
+        return FlightsInLog(piece, flights, drawn, channels, rows.astype("<f8"))
+
+
+@dataclass(frozen=True)
+class ReadLog:
+    """What files hold, read and not yet kept: recordings saved here, and flights of other logs."""
+
+    saved: tuple[tuple[Recording, Floats], ...]
+    flights: tuple[FlightsInLog, ...]
+
+
+def read_logs(
+    paths: Sequence[Path], told: Mapping[str, Any], progress: Callable[[float], bool] = lambda _share: True
+) -> ReadLog:
+    """Recordings as they are saved here, and logs of other makers, all or none; ``told`` is what no table tells. May be
+    asked in a thread. Raises :class:`DocumentError`, and what a reading that is stopped raises."""
+    saved, others = [], []
+    for path in paths:
+        try:
+            if path.suffix.lower() in OTHER_SUFFIXES:
+                others.append(path)
+            else:
+                saved.append(_saved_here(path, dict(told), RecordingKind.FLIGHT))
+        except DocumentError as refused:
+            if not may_be_a_log(path):
+                raise refused
+            others.append(path)
+    pieces = read_flights(others, progress) if others else []
+    return ReadLog(tuple(saved), tuple(FlightsInLog.of(piece) for piece in pieces))
+
+
+def may_be_a_log(path: Path) -> bool:
+    """Whether a file looks like a log with amps; raises :class:`DocumentError` where it cannot be looked at."""
+    if path.suffix.lower() in OTHER_SUFFIXES:
+        return True
+    return Role.CURRENT in {column.role for column in look_at_table(path).columns}
 
 
 def take_flights(session: Session, paths: Sequence[Path]) -> list[Recording]:
-    """Put flights and runs from tables into the workspace, all or none: saved here, or logs with columns of any names.
-    Raises :class:`DocumentError`."""
-    found = [_flight_in(session, path) for path in paths]
+    """Put flights and runs from files into the workspace, all or none. Raises :class:`DocumentError`."""
+    return keep_logs(session, read_logs(paths, told_of(session)))
+
+
+def keep_logs(session: Session, read: ReadLog) -> list[Recording]:
+    """Put what was read into the workspace, in one edit: every recording, and a line of the logbook a flight."""
+    told = told_of(session)
+    found = [(one.changed(id=session.free_id(Recording, one.name)), rows) for one, rows in read.saved]
+    for log in read.flights:
+        piece = log.piece
+        begun = {"begun_at": piece.begun_at} if piece.begun_at is not None else {}
+        name = one_line(piece.name, 60)
+        one = Recording(**{
+            **told, **begun, "id": session.free_id(Recording, name), "name": name, "series_key": growing_key(),
+            "ended": one_line(f"as {piece.name} has it", 80), "channels": log.channels, "kind": RecordingKind.FLIGHT,
+            "design_id": session.complete.design.id,
+        })  # fmt: skip
+        found.append((one, log.rows))
     names = [one.id for one, _ in found]
-    alike = [names[:place].count(name) for place, name in enumerate(names)]
-    return keep_recordings(
-        session,
-        [(one.changed(id=f"{one.id}-{again + 1}") if again else one, rows)
-         for (one, rows), again in zip(found, alike, strict=True)],
-    )  # fmt: skip
+    alike = {place: names[:place].count(name) for place, name in enumerate(names)}
+    found = [(one.changed(id=f"{one.id}-{alike[place] + 1}") if alike[place] else one, rows)
+             for place, (one, rows) in enumerate(found)]  # fmt: skip
+    entries = []
+    for (one, _), log in zip(found[len(read.saved) :], read.flights, strict=True):
+        entries += _entries(session, one, log)
+    return keep_recordings(session, found, entries)
 
 
-def keep_recordings(session: Session, found: Sequence[tuple[Recording, Floats]]) -> list[Recording]:
-    """Put recordings with their rows into the workspace, in one edit; raises ``WorkspaceError``."""
+def _entries(session: Session, recording: Recording, log: FlightsInLog) -> list[FlightEntry]:
+    """A line of the logbook for every flight of a log."""
+    found = []
+    flies = session.complete.design.packs[0].flies
+    for number, ((began, over), drawn) in enumerate(zip(log.flights, log.drawn_mah, strict=True), 1):
+        name = recording.name if len(log.flights) == 1 else f"{recording.name[:50]}, flight {number}"
+        identifier = f"of-{recording.id}" if number == 1 else f"of-{recording.id}-{number}"
+        found.append(FlightEntry(
+            id=identifier, name=name, flown_at=recording.begun_at + timedelta(seconds=began),
+            design_id=recording.design_id, pack_id="" if flies is None else flies.id, recording_id=recording.id,
+            of_log=number, duration_min=round((over - began) / 60, 2),
+            used_mah=round(max(drawn, 0.1), 1),
+            start_charge_percent=session.complete.design.packs[0].state.start_charge_percent if number == 1 else 100,
+            note=" ".join(log.piece.remarks),
+        ))  # fmt: skip
+    return found
+
+
+def keep_recordings(
+    session: Session, found: Sequence[tuple[Recording, Floats]], entries: Sequence[FlightEntry] = ()
+) -> list[Recording]:
+    """Put recordings with their rows, and lines of the logbook, into the workspace, in one edit; raises
+    ``WorkspaceError``."""
     kept = [one for one, _ in found]
-    session.commit(f"Take in {kept[0].name}" if len(kept) == 1 else f"Take in {len(kept)} recordings", kept)
+    label = f"Take in {kept[0].name}" if len(kept) == 1 else f"Take in {len(kept)} recordings"
+    session.commit(label, [*kept, *entries])
     for one, rows in found:
         session.workspace.grow_series(one.series_key, [rows.astype("<f8").tobytes()])
     return kept
 
 
-def _saved_here(session: Session, path: Path, kind: RecordingKind) -> tuple[Recording, Floats]:
+def _saved_here(path: Path, told: dict[str, Any], kind: RecordingKind) -> tuple[Recording, Floats]:
     """A recording in a CSV as it is saved here, of a kind where it does not tell its own: of the present cell, or of
-    the present pack."""
-    told = _told(session, path) | {"kind": kind}
+    the present pack, as ``told``."""
+    given = {key: value for key, value in told.items() if key != "cell_min_v"}
+    given |= {"kind": kind, "id": "saved", "name": one_line(path.stem, 60), "series_key": growing_key(),
+              "ended": one_line(f"as {path.name} has it", 80)}  # fmt: skip
     if kind is RecordingKind.DISCHARGE:
-        told |= {"series_count": 1, "parallel_count": 1, "least_v": session.complete.pack.cell.min_voltage_v}
-    recording, rows = read_recording(path, told, NEEDED)
+        given |= {"series_count": 1, "parallel_count": 1, "least_v": told["cell_min_v"]}
+    recording, rows = read_recording(path, given, NEEDED)
     if recording.kind is RecordingKind.CHARGE:
         raise DocumentError(f"{path.name} holds a charge; a discharge, a run or a flight is wanted.")
     return recording, rows
 
 
-def _flight_in(session: Session, path: Path) -> tuple[Recording, Floats]:
-    try:
-        return _saved_here(session, path, RecordingKind.FLIGHT)
-    except DocumentError as refused:
-        table = look_at_table(path)
-        if Role.CURRENT not in {column.role for column in table.columns}:
-            raise refused
-        log = log_of_figures(table.columns, read_figures(table).values, path.name)
-    channels, rows = rows_of(log)
-    told = _told(session, path) | {"design_id": session.complete.design.id, "channels": channels}
-    return Recording(**told, kind=RecordingKind.FLIGHT), rows
-
-
-def _told(session: Session, path: Path) -> dict[str, Any]:
-    """What no table tells of a recording."""
+def told_of(session: Session) -> dict[str, Any]:
+    """What no table tells of a recording, of the present design."""
     pack, recipe = session.complete.pack, session.complete.pack.recipe
     return {
-        "id": session.free_id(Recording, path.stem), "name": one_line(path.stem, 60), "cell_type_id": pack.cell.id,
-        "series_key": growing_key(), "least_v": 0.0, "amps": 0.0, "series_count": recipe.series_count,
+        "cell_type_id": pack.cell.id, "least_v": 0.0, "amps": 0.0, "series_count": recipe.series_count,
         "parallel_count": recipe.parallel_count, "begun_at": datetime.now().replace(microsecond=0),
-        "ended": one_line(f"as {path.name} has it", 80),
     }  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import BuiltPack, Design, DocumentError, FlightEntry, Mission, field_info
-from wise_cellar.core.units import QuantityError, entry_text, parse_typed, unit_of_field
+from wise_cellar.core.units import QuantityError, entry_text, format_share, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.ui.state.logbook_edits import write_flight
 from wise_cellar.ui.state.session import Session
@@ -63,6 +63,11 @@ class EntryPanel(QWidget):
         self.log.setToolTip("Tables (CSV), ULog, DataFlash and telemetry logs, GPX tracks; they can be dropped as well")
         self.forget.setProperty("role", "quiet")
         inside.addLayout(button_row((self.new, self.began.emit), (self.log, self.read.emit)))
+        self.reading, self.stop = note(), QPushButton("Stop")
+        self.stop.setToolTip("Nothing of it is kept")
+        inside.addWidget(self.reading)
+        inside.addLayout(button_row((self.stop, lambda: None)))
+        self.show_reading(None)
         self.attempt = Attempt()
         inside.addWidget(self.attempt)
         self._form = QWidget()
@@ -111,6 +116,14 @@ class EntryPanel(QWidget):
         row = grid.rowCount()
         grid.addWidget(Label(title), row, 0)
         grid.addWidget(widget, row, 1)
+
+    def show_reading(self, share: float | None) -> None:
+        """How far the reading of large logs is; none: nothing is read."""
+        self.reading.setVisible(share is not None)
+        self.stop.setVisible(share is not None)
+        self.log.setEnabled(share is None)
+        if share is not None:
+            self.reading.setText(f"Reading: {format_share(share)}.")
 
     def show_entry(self, entry: FlightEntry | None) -> None:
         """Show a flight; what was typed of another is forgotten."""

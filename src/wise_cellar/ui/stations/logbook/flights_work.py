@@ -18,6 +18,7 @@ from wise_cellar.core.logbook.season import COLUMNS, OVER, SeasonRow, picked, se
 from wise_cellar.core.units import format_celsius, format_mah, format_minutes, format_number, format_speed
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.flight_facts import Facts, Shown, show_one
+from wise_cellar.ui.state.log_reading import LogReading, are_large
 from wise_cellar.ui.state.logbook_edits import (
     flights,
     flown_of,
@@ -27,7 +28,7 @@ from wise_cellar.ui.state.logbook_edits import (
     remove_flight,
     write_flight,
 )
-from wise_cellar.ui.state.recording_edits import take_flights
+from wise_cellar.ui.state.recording_edits import ReadLog, keep_logs, may_be_a_log, read_logs, told_of
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.logbook.entry_panel import EntryPanel
@@ -71,6 +72,7 @@ class FlightsWork(QObject):
         self._reader = Worker(self)
         self._reader.finished.connect(self._take)
         self._reader.failed.connect(lambda error: self._refuse(str(error)))
+        self._logs = LogReading(self)
         self.page = QWidget()
         self.picture = SeasonPicture()
         self.table = RowTable("Flights", HEADS, SHARES)
@@ -146,6 +148,10 @@ class FlightsWork(QObject):
         self.panel.began.connect(self._begin)
         self.panel.read.connect(self._ask_in)
         self.panel.removed.connect(self._remove)
+        self.panel.stop.clicked.connect(lambda _on: self._logs.stop())
+        self._logs.share.connect(self.panel.show_reading)
+        self._logs.read.connect(self._keep_read)
+        self._logs.failed.connect(self._not_read)
         self.strip.moved.connect(self._move_edge)
         self.report.mission_wanted.connect(self._make_mission)
         self.report.sensor_wanted.connect(self._remember_sensor)
@@ -156,7 +162,7 @@ class FlightsWork(QObject):
     @property
     def settled(self) -> bool:
         """Whether the chosen flight has been judged."""
-        return not self._reader.busy
+        return not self._reader.busy and not self._logs.busy
 
     @property
     def entry(self) -> FlightEntry | None:
@@ -164,12 +170,14 @@ class FlightsWork(QObject):
         return next((one for one in flights(self.session) if one.id == self.chosen_id), None)
 
     def close_work(self) -> None:
-        """Stop judging."""
+        """Stop judging, and reading."""
         self._reader.close()
+        self._logs.close()
 
     def leave_workspace(self) -> None:
         """Choose nothing of the present one."""
         self._reader.forget()
+        self._logs.stop()
         self.chosen_id, self.shown = "", None
         self.filter.accept_shown("")
         self.panel.show_entry(None)
@@ -312,13 +320,31 @@ class FlightsWork(QObject):
             self.panel.attempt.make(lambda: self.take([Path(name) for name in names]))
 
     def take(self, paths: list[Path]) -> None:
-        """Take logs, all or none, and show the last; raises :class:`DocumentError`."""
-        taken = take_flights(self.session, paths)
+        """Take logs, all or none, and show the last; large ones beside the window. Raises :class:`DocumentError`."""
+        if are_large(paths):
+            if not all(may_be_a_log(path) for path in paths):
+                raise DocumentError("One of these tells no amps: a flight needs volts and amps.")
+            self.panel.show_reading(0.0)
+            self._logs.run(paths, told_of(self.session))
+            return
+        self._keep(read_logs(paths, told_of(self.session)))
+
+    def _keep(self, read: ReadLog) -> None:
+        self.panel.show_reading(None)
+        taken = keep_logs(self.session, read)
         self.filter.accept_shown("")
         self._list()
         mine = [one for one in flights(self.session) if one.recording_id == taken[-1].id]
         if mine:
             self.choose(mine[0].id)
+
+    def _keep_read(self, read: ReadLog) -> None:
+        self.panel.attempt.make(lambda: self._keep(read))
+
+    def _not_read(self, sentence: str) -> None:
+        self.panel.show_reading(None)
+        if sentence:
+            self.panel.attempt.say(sentence)
 
     def _remove(self) -> None:
         entry = self.entry
