@@ -2,35 +2,29 @@
 
 from __future__ import annotations
 
-import lzma
 from collections.abc import Callable, Iterator
-from datetime import datetime
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from tests.core.test_logbook import as_log
 from wise_cellar.core.documents import Recording, RecordingKind
-from wise_cellar.core.logbook import rows_of as rows_of_log
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.demo import sample_workspace
 from wise_cellar.instruments import Reading, shipped_profiles
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.load import Load
-from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.desk import Desk, Device
 from wise_cellar.ui.state.live_run import SCHEDULED, RunRecorder, scheduled_of
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.logbook.flight_report import FlightReport
+from wise_cellar.ui.stations.logbook.bench_work import BenchWork
 from wise_cellar.ui.stations.logbook.run_panel import How
 from wise_cellar.ui.stations.logbook.run_work import Source
-from wise_cellar.ui.stations.logbook.station import LogbookStation
+from wise_cellar.ui.stations.logbook.station import BENCH, LogbookStation
 
 STATION = "Logbook"
 
@@ -42,13 +36,14 @@ def desk(window: MainWindow) -> Iterator[Desk]:
 
 
 @pytest.fixture
-def logbook(window: MainWindow, qtbot: QtBot) -> LogbookStation:
-    found = window.station(LogbookStation)
-    qtbot.waitUntil(lambda: found.settled and found.planned is not None, timeout=10000)
-    return found
+def logbook(window: MainWindow, qtbot: QtBot) -> BenchWork:
+    station = window.station(LogbookStation)
+    station.pages.choose(BENCH)
+    qtbot.waitUntil(lambda: station.settled and station.bench.planned is not None, timeout=10000)
+    return station.bench
 
 
-def typed(logbook: LogbookStation, text: str, qtbot: QtBot) -> None:
+def typed(logbook: BenchWork, text: str, qtbot: QtBot) -> None:
     place = list(Source).index(Source.TYPED)
     logbook.what.source.setCurrentIndex(place)
     logbook.what.source.activated.emit(place)
@@ -73,11 +68,11 @@ def load_on_the_pack(desk: Desk, speed: float = 20.0, every_s: float = 0.03) -> 
     raise AssertionError("the load does not answer")
 
 
-def words(logbook: LogbookStation) -> str:
+def words(logbook: BenchWork) -> str:
     return " ".join(line.text for line in logbook.run.words.lines)
 
 
-def started(logbook: LogbookStation, qtbot: QtBot) -> RunRecorder:
+def started(logbook: BenchWork, qtbot: QtBot) -> RunRecorder:
     logbook.run.start.click()
     recorder = logbook.run.recorder
     assert isinstance(recorder, RunRecorder), logbook.run.attempt.text()
@@ -85,17 +80,9 @@ def started(logbook: LogbookStation, qtbot: QtBot) -> RunRecorder:
     return recorder
 
 
-def rows_of(report: FlightReport) -> list[list[str]]:
-    """The texts of its table."""
-    table = report.table
-    found: dict[int, dict[int, str]] = {}
-    for place in range(table.count()):
-        item = table.itemAt(place)
-        label = item.widget() if item is not None else None
-        row, column, _, _ = table.getItemPosition(place)
-        if isinstance(label, QLabel) and not label.isHidden():
-            found.setdefault(row, {})[column] = label.text()
-    return [list(found[row].values()) for row in sorted(found)]
+def taken_in(session: Session) -> list[Recording]:
+    """All recordings but those of the sample world."""
+    return [one for one in session.all(Recording).values() if not one.id.startswith("spring-")]
 
 
 def runs(session: Session) -> list[Recording]:
@@ -107,12 +94,12 @@ def column(recorder: RunRecorder, name: str) -> Floats:
 
 
 def test_a_typed_schedule_is_run_over_what_is_expected(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    assert logbook.run.hint.isVisibleTo(logbook)
+    assert logbook.run.hint.isVisibleTo(logbook.page.window())
     _, load = load_on_the_pack(desk)
     typed(logbook, "10 A 20 s; rest 20 s; 2 x (200 W 15 s; 5 A 15 s)", qtbot)
-    assert "6 steps in 1 min 40 s; by prediction the pack carries all of it" in logbook._sentences.lines[0].text
+    assert "6 steps in 1 min 40 s; by prediction the pack carries all of it" in logbook.sentences.lines[0].text
     recorder = started(logbook, qtbot)
     qtbot.waitUntil(lambda: load.on and load.amps == 10.0, timeout=5000)
     assert "Now 10.0 A" in words(logbook)
@@ -141,7 +128,7 @@ def test_a_typed_schedule_is_run_over_what_is_expected(
 
 
 def test_a_load_that_runs_away_is_stopped_within_one_reading(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:
     _, load = load_on_the_pack(desk, 1.0)
     typed(logbook, "5 A 60 s", qtbot)
@@ -154,7 +141,7 @@ def test_a_load_that_runs_away_is_stopped_within_one_reading(
 
 
 def test_a_run_is_paused_and_goes_on_after_a_crash_with_the_gap_marked(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:
     _, load = load_on_the_pack(desk)
     typed(logbook, "4 A 4 s; 10 A 26 s; 4 A 60 s", qtbot)
@@ -195,11 +182,11 @@ def test_a_run_is_paused_and_goes_on_after_a_crash_with_the_gap_marked(
     assert np.isnan(rows_now[gap[0], 1:]).all()
     assert (np.diff(rows_now[:, 0]) >= 0).all()
     assert scheduled_of(one.quantities, rows_now) == pytest.approx(90.0, abs=2.5)
-    assert not logbook.runs.go_on.isVisibleTo(logbook)
+    assert not logbook.runs.go_on.isVisibleTo(logbook.page.window())
 
 
 def test_by_hand_nothing_is_sent_and_the_throttle_is_told_down(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:
     _, load = load_on_the_pack(desk, 5.0)
     logbook.run.how.setCurrentIndex(list(How).index(How.HAND))
@@ -220,17 +207,17 @@ def test_by_hand_nothing_is_sent_and_the_throttle_is_told_down(
     ("10 A", "is no step"), ("", "A schedule has at least one step"), ("9000 A 5 s", "at most 5"),
 ])  # fmt: skip
 def test_what_is_no_schedule_is_told_and_kept(
-    window: MainWindow, logbook: LogbookStation, qtbot: QtBot, text: str, says: str
+    window: MainWindow, logbook: BenchWork, qtbot: QtBot, text: str, says: str
 ) -> None:
     typed(logbook, text, qtbot)
-    assert says in logbook._sentences.lines[0].text
+    assert says in logbook.sentences.lines[0].text
     assert logbook.what.text.toPlainText() == text
     assert logbook.planned is None
     assert logbook.run.expected is None
 
 
-def edited(entry: object, text: str) -> Callable[[LogbookStation], None]:
-    def edit(logbook: LogbookStation) -> None:
+def edited(entry: object, text: str) -> Callable[[BenchWork], None]:
+    def edit(logbook: BenchWork) -> None:
         line = getattr(logbook.run, str(entry))
         line.setText(text)
         line.submitted.emit(text)
@@ -245,9 +232,9 @@ def edited(entry: object, text: str) -> Callable[[LogbookStation], None]:
 def test_limits_that_are_none_are_refused_before_anything_is_drawn(
     window: MainWindow,
     desk: Desk,
-    logbook: LogbookStation,
+    logbook: BenchWork,
     qtbot: QtBot,
-    edit: Callable[[LogbookStation], None],
+    edit: Callable[[BenchWork], None],
     says: str,
 ) -> None:
     _, load = load_on_the_pack(desk)
@@ -261,7 +248,7 @@ def test_limits_that_are_none_are_refused_before_anything_is_drawn(
 
 
 def test_a_pack_where_a_cell_is_wanted_is_refused(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:
     load_on_the_pack(desk)
     logbook.what.on.setCurrentIndex(1)
@@ -275,7 +262,7 @@ def test_a_pack_where_a_cell_is_wanted_is_refused(
 
 
 def test_a_flight_is_recorded_from_take_off_over_what_was_expected_and_run_again(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:
     device = desk.open_stand_in("craft", window.session.complete, seed=4, speed=60.0)
     qtbot.waitUntil(lambda: {"amps", "group-4", "throttle"} <= set(device.latest), timeout=10000)
@@ -294,7 +281,7 @@ def test_a_flight_is_recorded_from_take_off_over_what_was_expected_and_run_again
     assert set(logbook.picture.came) == {"amps", "cell", "watts", "celsius"}
     assert all(np.isfinite(values).all() for _, values in logbook.picture.came.values()), "no gaps where none is"
     logbook.run.stop_it.click()
-    (one,) = [each for each in window.session.all(Recording).values() if each.kind is RecordingKind.FLIGHT]
+    (one,) = [each for each in taken_in(window.session) if each.kind is RecordingKind.FLIGHT]
     assert one.design_id == window.session.complete.design.id
     place = list(Source).index(Source.RECORDED)
     logbook.what.source.setCurrentIndex(place)
@@ -308,7 +295,7 @@ def test_a_flight_is_recorded_from_take_off_over_what_was_expected_and_run_again
 
 
 def test_what_is_recorded_ends_with_its_workspace(
-    window: MainWindow, desk: Desk, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot, tmp_path: Path
 ) -> None:
     _, load = load_on_the_pack(desk)
     typed(logbook, "10 A 500 s", qtbot)
@@ -319,113 +306,5 @@ def test_what_is_recorded_ends_with_its_workspace(
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
     assert recorder.recording is not None
     assert recorder.recording.ended == "another workspace was opened"
-    assert not window.session.all(Recording)
+    assert not taken_in(window.session)
     assert logbook.run.recorder is None
-
-
-def test_a_log_with_columns_of_any_names_is_told_in_phases_and_what_it_teaches(
-    window: MainWindow, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
-) -> None:
-    log = tmp_path / "flight_03.csv"
-    packed = Path(__file__).parent.parent / "data" / "logs" / f"{log.name}.xz"
-    log.write_bytes(lzma.decompress(packed.read_bytes()))
-    window.files.take_in_all([log])
-    assert window.stack.currentWidget() is logbook, "as it is in view, it is asked first"
-    report = logbook.report
-    qtbot.waitUntil(lambda: logbook.settled and "in the air" in report.words.lines[0].text, timeout=15000)
-    assert "flight_03: a flight over what was expected of it" in logbook.headline.text()
-    assert any("Nothing was held against the current sensor" in line.text for line in report.words.lines)
-    assert rows_of(report)[1][0] == "on the ground"
-    assert [row[0] for row in rows_of(report)].count("cruise") == 3
-    report.returned.setText("7975")
-    report.returned.submitted.emit("7975")
-    qtbot.waitUntil(lambda: any("The current sensor tells" in line.text for line in report.words.lines), timeout=15000)
-    (one,) = window.session.all(Recording).values()
-    assert one.returned_mah == 7975.0
-    before = len(window.session.complete.craft.known_flights)
-    report.power.click()
-    assert report.attempt.isHidden(), report.attempt.text()
-    known = window.session.complete.craft.known_flights[-1]
-    assert (known.name, known.manner) == ("flight_03", "level")
-    assert known.airspeed_m_s == pytest.approx(9.0, abs=0.5)
-    report.power.click()
-    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
-    report.power.click()
-    assert "knows flight_03 already" in report.attempt.text()
-    assert len(window.session.complete.craft.known_flights) == before + 1
-    window.session.undo()
-    report.returned.submitted.emit("much")
-    assert "is not a number" in report.attempt.text()
-    window.session.undo()
-    (one,) = window.session.all(Recording).values()
-    assert one.returned_mah is None
-    typed(logbook, "10 A 5 s", qtbot)
-    assert not logbook._report_area.isVisibleTo(logbook), "put away, as something else is to be run"
-    assert "A typed schedule" in logbook.headline.text()
-
-
-def test_what_is_no_log_of_a_flight_is_told(
-    window: MainWindow, logbook: LogbookStation, qtbot: QtBot, tmp_path: Path
-) -> None:
-    for text, says in (
-        ("nothing\nat all\n", "needs"), ("time,volts\n1,15\n2,14\n", "time_s first"),
-        ("time,volts,amps\n" + "\n".join(f"{n},15,0" for n in range(5)), "a flight needs at least 20"),
-    ):  # fmt: skip
-        path = tmp_path / "log.csv"
-        path.write_text(text)
-        logbook.what.take_in(path)
-        assert says in logbook.what.attempt.text()
-        assert not window.session.all(Recording), "nothing half kept"
-
-
-def test_what_a_flight_taught_is_taken_and_taken_back(
-    window: MainWindow, logbook: LogbookStation, qtbot: QtBot
-) -> None:
-    session = window.session
-    new = session.complete
-    old = new.with_pack(state=new.pack.state.changed(capacity_percent=88.0, resistance_percent=150.0))
-    channels, rows = rows_of_log(as_log(old, power=1.1))
-    one = Recording(
-        id="spring", name="Spring, first", kind=RecordingKind.FLIGHT, cell_type_id=new.pack.cell.id,
-        series_count=4, parallel_count=3, channels=channels, series_key=growing_key(),
-        begun_at=datetime(2026, 4, 2, 9, 30), amps=0.0, least_v=0.0,
-    )  # fmt: skip
-    session.commit("Take it in", [one])
-    session.workspace.grow_series(one.series_key, [rows.astype("<f8").tobytes()])
-    logbook.refresh()
-    logbook.runs.chooser.activated.emit(0)
-    report = logbook.report
-    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
-    assert report.pack.isVisibleTo(report)
-    minutes = session.answer.duration_s
-    report.pack.click()
-    assert report.attempt.isHidden(), report.attempt.text()
-    state = session.complete.pack.state
-    assert state.capacity_percent == pytest.approx(88.0, abs=4.0)
-    assert state.resistance_percent == pytest.approx(150.0, abs=15.0)
-    assert state.capacity_measured, "and the range goes by it"
-    assert session.answer.duration_s < minutes
-    qtbot.waitUntil(lambda: logbook.settled and logbook.flight is not None, timeout=15000)
-    learned = {each.name: each.share for each in logbook.flight.learned}  # type: ignore[union-attr]
-    assert learned["capacity"] == pytest.approx(1.0, abs=0.03), "the pack is now as it was told"
-    report.power.click()
-    assert "Nothing steady was flown with a known airspeed" in report.attempt.text(), "volts and amps alone tell none"
-    session.undo()
-    assert session.complete.pack.state == new.pack.state
-
-
-def test_several_logs_are_taken_all_or_none(window: MainWindow, logbook: LogbookStation, tmp_path: Path) -> None:
-    rows = "\n".join(f"{n},{16 - n / 100},{0.8 if n < 20 or n > 80 else 15}" for n in range(100))
-    first, second, third = tmp_path / "a.csv", tmp_path / "again" / "a.csv", tmp_path / "b.csv"
-    second.parent.mkdir()
-    for path in (first, second):
-        path.write_text(f"time,volts,amps\n{rows}\n")
-    third.write_text("nothing\n")
-    assert not logbook.take_in([first, third])
-    assert not window.session.all(Recording)
-    assert logbook.take_in([first, second])
-    assert len(window.session.all(Recording)) == 2, "two files of one name"
-    assert logbook.picture.came
-    window.session.undo()
-    assert not window.session.all(Recording), "in one edit"
-    assert not logbook.picture.came, "and what is gone is not drawn any more"

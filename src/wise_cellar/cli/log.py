@@ -10,33 +10,53 @@ from typing import Any
 
 from wise_cellar.cli.given import add_units, finite, read_design, rounded, whole
 from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.logbook import FlownFlight, Noted, Phase, flown_flight, log_of_figures
+from wise_cellar.core.logbook import FlownFlight, Noted, Phase, flown_flight
+from wise_cellar.core.logbook.apart import Apart
+from wise_cellar.core.logbook.entries import against_plan
 from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_volts, format_watts
-from wise_cellar.store.curve_files import look_at_table, read_figures
+from wise_cellar.store.logs import read_flights
 
 
 def run(arguments: list[str]) -> int:
     """Print what was flown and what it teaches; returns the exit status. Raises :class:`DocumentError`."""
     parser = argparse.ArgumentParser(prog="wise-cellar log", description="Hold a logged flight against a design.")
-    parser.add_argument("file", type=Path, help="a table (CSV) with time, volts and amps, and whatever else there is")
+    parser.add_argument(
+        "file", type=Path, nargs="+",
+        help="a table (CSV) with time, volts and amps, a ULog, a DataFlash or telemetry log; pieces of one flight, and"
+        " its GPX track beside it",
+    )  # fmt: skip
     parser.add_argument("--design", type=Path, required=True, help="the design that flew, exported from Wise Cellar")
     parser.add_argument("--returned", type=finite, metavar="MAH", help="what the charger put back after the whole log")
     parser.add_argument("--flight", type=whole, default=1, help="which of several flights in the log, from 1")
+    parser.add_argument(
+        "--start", type=finite, default=None, metavar="PERCENT", help="charge at take-off; else the design's"
+    )
     parser.add_argument("--json", action="store_true", help="print it as JSON")
     add_units(parser)
     options = parser.parse_args(arguments)
     if options.flight < 1 or (options.returned is not None and options.returned <= 0):
         raise DocumentError("--flight counts from 1, and --returned is more than 0 mAh.")
-    table = look_at_table(options.file)
-    log = log_of_figures(table.columns, read_figures(table).values, options.file.name)
+    pieces = read_flights(options.file)
+    if len(pieces) > 1:
+        names = ", ".join(piece.name for piece in pieces)
+        raise DocumentError(f"These are logs of several flights ({names}): hold one against the design at a time.")
     complete = read_design(options.design, "log")
-    found = flown_flight(log, complete, Noted(options.returned, options.flight - 1))
-    print(json.dumps(rounded(_report(found)), indent=2, ensure_ascii=False) if options.json else _text(found))
+    if options.start is not None:
+        complete = complete.with_pack(state=complete.pack.state.changed(start_charge_percent=options.start))
+    noted = Noted(options.returned, options.flight - 1, complete.craft.sensor)
+    found = flown_flight(pieces[0].log, complete, noted)
+    parts = against_plan(found, complete)
+    remarks = pieces[0].remarks
+    if options.json:
+        print(json.dumps(rounded(_report(found, parts, remarks)), indent=2, ensure_ascii=False))
+    else:
+        print(_text(found, parts, remarks))
     return 0
 
 
-def _text(found: FlownFlight) -> str:
-    lines = [*found.sentences(), ""]
+def _text(found: FlownFlight, parts: Apart, remarks: tuple[str, ...]) -> str:
+    planned, flown = format_minutes(parts.first_s), format_minutes(parts.last_s)
+    lines = [*found.sentences(), *remarks, "", f"{planned} planned, {flown} flown:", *parts.sentences(), ""]
     for phase, expected in zip(found.phases, found.expected, strict=True):
         usual = "" if math.isnan(expected.watts) else f", {format_watts(expected.watts)} expected"
         lines.append(
@@ -47,7 +67,7 @@ def _text(found: FlownFlight) -> str:
     return "\n".join(lines)
 
 
-def _report(found: FlownFlight) -> dict[str, Any]:
+def _report(found: FlownFlight, parts: Apart, remarks: tuple[str, ...]) -> dict[str, Any]:
     return {
         "take_off_s": found.took_off_s,
         "landing_s": found.landed_s,
@@ -65,7 +85,12 @@ def _report(found: FlownFlight) -> dict[str, Any]:
             {**_phase(phase), "expected_w": expected.watts}
             for phase, expected in zip(found.phases, found.expected, strict=True)
         ],
-        "remarks": list(found.remarks),
+        "minutes": {
+            "planned_s": parts.first_s, "flown_s": parts.last_s, "not_explained_s": parts.left_s,
+            "parts": [{"name": part.name, "seconds": part.seconds, "words": part.words} for part in parts.parts],
+        },
+        "volts_offset_v": None if found.volts_offset is None else found.volts_offset[0],
+        "remarks": [*found.remarks, *remarks],
     }  # fmt: skip
 
 

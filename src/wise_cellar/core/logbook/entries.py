@@ -47,7 +47,9 @@ def setting_of(fact: Fact, planned: CompleteDesign) -> Setting:
     """All that a flight's minutes hang on, with the landing rule of the plan."""
     complete = fact.flies.changed(mission=flown_on(fact.flies.mission)).with_design(landing=planned.design.landing)
     power = share_of(fact, "power")
-    scale = fact.sensor.scale if isinstance(fact, FlownFlight) and fact.sensor is not None else 1.0
+    sensor = fact.sensor if isinstance(fact, FlownFlight) else None
+    off = sensor is not None and abs(sensor.scale - 1) > 2 * sensor.scale_doubt
+    scale = sensor.scale if sensor is not None and off else 1.0
     return Setting(complete, power * scale, power, share_of(fact, "capacity"), share_of(fact, "resistance"),
                    fact.drawn_mah)  # fmt: skip
 

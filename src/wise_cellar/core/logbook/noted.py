@@ -33,7 +33,7 @@ from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_mah, format_minutes, format_volts
 
 NAMES = ("power", "capacity", "resistance")
-STEPS, PASSES = (0.02, 0.02, 0.10), 2
+STEPS, PASSES = (0.02, 0.02, 0.10), 3
 COUNTER_DOUBT, FLOWN_DOUBT, MINUTES_DOUBT = 0.04, 0.04, 0.25
 """Of a counter on board, of how a flight that nobody logged was flown, shares of one; and of minutes by a watch."""
 LOADED_V, RESTING_V = 0.03, 0.012
@@ -150,7 +150,7 @@ def _told(entry: FlightEntry, complete: CompleteDesign) -> list[tuple[int, float
     drawn = drawn_mah(entry, complete)
     if drawn is not None and entry.duration_min is not None:
         count = RETURNED_DOUBT if entry.returned_mah is not None else COUNTER_DOUBT
-        doubt = float(np.sqrt(count**2 + FLOWN_DOUBT**2 + (MINUTES_DOUBT / entry.duration_min) ** 2))
+        doubt = float(np.hypot(count, MINUTES_DOUBT / entry.duration_min))
         found.append((0, float(np.log(drawn)), doubt))
     for place, volts, within in ((1, entry.landing_v, LOADED_V), (2, entry.resting_v, RESTING_V)):
         if volts is not None:
@@ -177,7 +177,14 @@ def _evidence(
         whole = slopes.T @ weighed + np.diag(1 / before**2)
         x = np.clip(np.linalg.solve(whole, weighed.T @ (wanted - now + slopes @ x)), -0.8, 0.8)
     information = slopes.T @ weighed
-    return Evidence(NAMES, (information + np.diag(1 / before**2)) @ x, information)
+    return _of_the_craft((information + np.diag(1 / before**2)) @ x, information)
+
+
+def _of_the_craft(vector: Floats, information: Floats) -> Evidence:
+    """The say on the craft's own power, where that of the flight was so much of it as :data:`FLOWN_DOUBT` leaves open:
+    what was drawn is known far better than how it was flown."""
+    across = information[:, :1] / (information[0, 0] + FLOWN_DOUBT**-2)
+    return Evidence(NAMES, vector - across[:, 0] * vector[0], information - across @ information[:1])
 
 
 @dataclass(frozen=True)

@@ -102,6 +102,12 @@ class FlownFlight:
         ]
         if self.sensor is not None:
             told.append(self.sensor.words())
+        if self.volts_offset is not None and abs(self.volts_offset[0]) > 2 * self.volts_offset[1]:
+            off, doubt = self.volts_offset
+            more = "more" if off > 0 else "less"
+            told.append(
+                f"The voltage sensor tells {format_volts(abs(off))} {more} than there is (± {format_volts(doubt)})."
+            )
         return [*told, *(one.words() for one in self.learned), *self.remarks]
 
 
