@@ -271,7 +271,10 @@ def test_a_logged_flight_is_held_against_its_design(tmp_path: Path, capsys: pyte
     report = json.loads(capsys.readouterr().out)
     assert report["sensor"] is None
     assert [one["kind"] for one in report["phases"]][:3] == ["on the ground", "climb", "hover"]
-    assert {one["name"] for one in report["learned"]} == {"power", "capacity", "resistance"}
+    assert {one["name"] for one in report["learned"]} == {"power", "drag", "capacity", "resistance"}
+    assert sum(one["seconds"] for one in report["minutes"]["parts"]) + report["minutes"][
+        "not_explained_s"
+    ] == pytest.approx(report["minutes"]["flown_s"] - report["minutes"]["planned_s"], abs=0.1)
     log.write_text("volts,amps\n15,2\n14,3\n")
     assert main(["log", str(log), "--design", str(design)]) == 2
     assert "No column is taken for time" in capsys.readouterr().err

@@ -15,7 +15,7 @@ from wise_cellar.demo import EXTENDED_DESIGN_ID, sample_workspace
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
 from wise_cellar.instruments import shipped_profiles
 from wise_cellar.instruments.stand_ins import Served, made
-from wise_cellar.screenshots import SANDPIPER, run_on_a_load, settled, until
+from wise_cellar.screenshots import LOGGED_FLIGHT, OLD_PACK, SANDPIPER, run_on_a_load, settled, until
 from wise_cellar.store.reading import write_picture
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.instruments_sheet import InstrumentsSheet
@@ -24,6 +24,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import ChargeStation
+from wise_cellar.ui.stations.logbook.station import LogbookStation
 from wise_cellar.ui.theme import Appearance
 
 WIDTH, NARROW = 600, (1000, 760)
@@ -96,6 +97,22 @@ def _run(window: MainWindow) -> QWidget:
     return run_on_a_load(window).picture
 
 
+def _old_pack(window: MainWindow) -> QWidget:
+    """The life of a pack that is a year old."""
+    packs = window.station(LogbookStation).packs
+    packs.choose(OLD_PACK)
+    until(lambda: packs.settled and packs.life is not None)
+    return packs.picture
+
+
+def _logged(window: MainWindow) -> QWidget:
+    """A flight as logged over the same flight as expected."""
+    flights = window.station(LogbookStation).flights
+    flights.choose(LOGGED_FLIGHT)
+    until(lambda: flights.settled and flights.shown is not None)
+    return flights.traces
+
+
 def _watched(window: MainWindow) -> QWidget:
     """A charge in its second half."""
     desk, station = window.session.desk, window.station(ChargeStation)
@@ -128,7 +145,9 @@ PICTURES: tuple[tuple[str, str, str, str, Callable[[MainWindow], QWidget]], ...]
     ("taps", FIRST, "Build", "Taps", _swapped),
     ("steps", FIRST, "Build", "Steps", _half_built),
     ("instruments", FIRST, "Build", "Tray", _instruments),
-    ("run", FIRST, "Logbook", "", _run),
+    ("run", FIRST, "Logbook", "Bench", _run),
+    ("old-pack", FIRST, "Logbook", "Packs", _old_pack),
+    ("flight", FIRST, "Logbook", "Flights", _logged),
     ("watched", FIRST, "Charge", "One pack", _watched),
     ("live", "whimbrel-energy", "Cells", "Its own discharges", _live),
 )

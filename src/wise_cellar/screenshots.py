@@ -45,6 +45,8 @@ SANDPIPER: dict[str, Any] = {
 }  # fmt: skip
 """What is told of a craft in the pictures of its beginning."""
 BEGUN = "sandpiper-4s-1p-of-21700-4200-power"
+LOGGED_FLIGHT, OLD_PACK = "spring-05", "whimbrel-1"
+"""That the Logbook shows in its pictures."""
 RUN_SPEED, RUN_SHARE, LONGEST_S = 120.0, 0.6, 60.0
 """How many seconds of a bench run pass in one, how much of it is shown, and how long that may take."""
 _OF_EXTENDED = ("Extend", "Charge")
@@ -84,7 +86,7 @@ VIEWS = {
     "packs": _view("Build", _FIRST, "Packs"),
     "landing": _view("Flight", _FIRST, "Landing"),
     "wing": _view("Craft", _WING, "Against airspeed"),
-    "logbook": _view("Logbook", _FIRST),
+    "logbook": _view("Logbook", _FIRST, "Flights"),
     "field-day": _view("Charge", EXTENDED_DESIGN_ID, "Field day"),
     "flight-lamplight": _view("Flight", "dunlin-scout"),
 }
@@ -106,6 +108,8 @@ def save_screenshots(folder: Path, *, every_view: bool) -> Iterator[Path]:
             if station.title in _OF_EXTENDED and every_view:
                 continue
             window.show_station(place)
+            if every_view and isinstance(station, LogbookStation):
+                station.flights.choose(LOGGED_FLIGHT)
             yield _save(application, window, folder / f"{station.title.lower()}.png", checked=every_view)
         if every_view:
             yield from _more_views(application, window, folder)

@@ -12,6 +12,8 @@ from hypothesis import strategies as st
 
 from tests.flown import QUANTITIES, Made, Truth, made
 from wise_cellar.core.answer import answer, spread
+from wise_cellar.core.build.finished import resting_at
+from wise_cellar.core.curves import group_columns, guess_columns
 from wise_cellar.core.documents import (
     BuiltPack,
     CellType,
@@ -36,6 +38,7 @@ from wise_cellar.core.logbook.entries import (
     setting_of,
 )
 from wise_cellar.core.logbook.evidence import Evidence, merged, together
+from wise_cellar.core.logbook.groups import groups_seen
 from wise_cellar.core.logbook.joining import Piece, joined
 from wise_cellar.core.logbook.life import FlightOfPack, LifePoint, pack_life, trend_of
 from wise_cellar.core.logbook.noted import flown_on, lasting
@@ -422,3 +425,59 @@ def test_the_weather_of_the_day_is_the_one_that_is_flown_in() -> None:
 def test_a_flight_lasts_by_its_setting_as_long_as_it_did() -> None:
     flight, _, logged = scouted(1.12, 0.9, 1.0, 21)
     assert lasts_s(setting_of(logged, design())) == pytest.approx(flight.answered.duration_s, rel=0.02)
+
+
+# Groups
+
+
+def grouped(holds: tuple[float, ...], used: float = 0.75, noise: float = 0.001) -> FlightLog:
+    """A pack at rest, drawn from, and at rest again; every group of so much of the usual capacity."""
+    _, cell, _ = built()
+    random = np.random.default_rng(5)
+    time_s = np.arange(0.0, 1200.0)
+    flies = (time_s > 60) & (time_s < 1080)
+    share = np.clip((time_s - 60) / 1020, 0, 1)
+    volts = np.stack([[resting_at(cell, 1 - used * one / each) for one in share] for each in holds], axis=1)
+    volts = volts - 0.1 * flies[:, None] + noise * random.standard_normal(volts.shape)
+    names = ["volts", "amps", *(f"group-{place + 1}" for place in range(len(holds)))]
+    amps = np.where(flies, 8.0, 0.1)
+    rows = np.column_stack([time_s, volts.sum(axis=1), amps, volts])
+    return log_of_rows(names, rows, "grouped")
+
+
+@pytest.mark.parametrize("weak", [0, 2, 3])
+def test_the_weak_group_is_named_with_what_it_holds(weak: int) -> None:
+    _, cell, _ = built()
+    holds = tuple(0.93 if place == weak else 1.0 + 0.003 * place for place in range(4))
+    found = groups_seen(grouped(holds), cell)
+    assert found is not None
+    assert found.weakest == weak
+    assert found.holds[weak] == pytest.approx(0.93, abs=0.012)
+    assert f"Group {weak + 1} holds" in found.words()[0]
+
+
+def test_groups_that_are_alike_and_a_log_that_does_not_tell_are_left_alone() -> None:
+    _, cell, _ = built()
+    alike = groups_seen(grouped((1.0, 1.004, 0.997, 1.0)), cell)
+    assert alike is not None
+    assert alike.weakest is None
+    assert not alike.words()
+    shallow = groups_seen(grouped((1.0, 0.9), used=0.15), cell)
+    assert shallow is not None
+    assert shallow.weakest is None, "hardly used: nothing tells what a group holds"
+    log = grouped((1.0, 0.9))
+    assert groups_seen(log.of(log.time_s < 1080), cell) is None, "it does not end at rest"
+    assert groups_seen(log_of(scouted(1.0, 1.0, 1.0, 9)[0]), cell) is None
+
+
+def test_groups_in_the_columns_of_a_table_are_found_by_their_numbers() -> None:
+    def found(*names: str) -> list[str]:
+        row = ["0", "16.8", "1.0", *["4.2"] * len(names)]
+        columns = guess_columns(["Time(s)", "Pack(V)", "Current(A)", *names], [row])
+        return [column.name for _, column in group_columns(columns)]
+
+    assert found("Group1(V)", "Group2(V)") == ["Group1(V)", "Group2(V)"]
+    assert found("cell2_V", "cell1_V") == ["cell1_V", "cell2_V"]
+    assert found("cell 1 mV", "cell 2 mV", "cell 3 mV") == ["cell 1 mV", "cell 2 mV", "cell 3 mV"]
+    assert found("cell1_V", "cell3_V") == [], "one is missing"
+    assert found("roll", "pitch") == []

@@ -19,6 +19,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.pack_life import fly_pack
 from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.compare.station import BESIDE, CompareStation
+from wise_cellar.ui.stations.logbook.station import LogbookStation
 
 STATION = "Flight"
 
@@ -107,7 +108,7 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     window.commands.actions["Walk through the sample world"].trigger()
     walk = window.walk
     assert walk.isVisible()
-    assert len(walk.stops) == 12
+    assert len(walk.stops) == 14
     begin = walk.at
     assert begin == 0
     assert window.stack.currentIndex() == 0, "it takes you there"
@@ -155,6 +156,14 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     did(10)
     session.edit("design.charger.current_a", 2.5)
     did(11)
+    walk.there.click()
+    did(12)
+    walk.there.click()
+    logbook = window.station(LogbookStation)
+    assert logbook.pages.word == "Learned"
+    qtbot.waitUntil(lambda: logbook.settled and logbook.learned.taught is not None, timeout=30000)
+    logbook.learned.takes["power"].click()
+    did(13)
     assert walk.at == 7, "and is asked again"
     session.open_design("dunlin-extended")
     did(7)

@@ -41,6 +41,11 @@ from wise_cellar.ui.stations.cells.station import CellsStation
 STATION = "Build"
 
 
+def own_recordings(session: Session) -> list[Recording]:
+    """All but those of the sample world."""
+    return [one for one in session.all(Recording).values() if not one.sample]
+
+
 @pytest.fixture
 def desk(window: MainWindow) -> Iterator[Desk]:
     yield window.bench.desk
@@ -233,9 +238,9 @@ def test_a_discharge_is_recorded_to_its_cut_off_and_becomes_a_curve(
     entry = next(one for one in curves_of(session, "fell-21-49e") if one.name == record.name)
     fitted = fit_cell([load_curve(session, entry)], session.complete.pack.cell).model
     assert fitted.capacity_mah == pytest.approx(load.pack.capacity_mah[0], rel=0.02), "the cell that nobody told"
-    assert not session.all(Recording), "what was kept is no recording any more"
+    assert not own_recordings(session), "what was kept is no recording any more"
     session.undo()
-    assert session.all(Recording), "and comes back"
+    assert own_recordings(session), "and comes back"
     assert not session.all(DischargeRecord).keys() & {record.id}
 
 
@@ -267,7 +272,7 @@ def test_it_ends_when_the_sheet_is_closed(window: MainWindow, desk: Desk, live: 
     live.close()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
-    (left,) = window.session.all(Recording).values()
+    (left,) = own_recordings(window.session)
     assert left.ended == "the window of the discharge was closed"
     qtbot.waitUntil(lambda: not desk.devices[0].watchers, timeout=5000)  # it was seen to be off
 
@@ -281,7 +286,7 @@ def test_it_ends_when_the_instrument_is_closed(window: MainWindow, desk: Desk, l
     desk.close(device)
     qtbot.waitUntil(lambda: not load.on, timeout=5000)
     served.stop()
-    (left,) = window.session.all(Recording).values()
+    (left,) = own_recordings(window.session)
     assert left.ended == "the instrument was closed"
 
 
@@ -332,11 +337,11 @@ def test_it_ends_when_the_load_draws_nothing(
     qtbot.waitUntil(lambda: "draws nothing" in live.words.lines[-1].text, timeout=5000)
     assert live.recorder is not None
     assert len(live.recorder.rows) == 0, "what came before it drew is no part of the discharge"
-    (left,) = window.session.all(Recording).values()
+    (left,) = own_recordings(window.session)
     live.keep.click()
     assert "has no rows of figures" in live.attempt.text()
     live.forget.click()
-    assert not window.session.all(Recording), left
+    assert not own_recordings(window.session), left
 
 
 def test_it_ends_when_what_comes_cannot_be_written_down(
@@ -386,20 +391,20 @@ def test_a_recording_goes_out_as_a_table_and_comes_back_the_same(
     (tmp_path / "masses.csv").write_text("time_s,mass_g\n0,69.2\n")
     live.take_in(tmp_path / "masses.csv")
     assert live.attempt.text() == "masses.csv: it tells no volts and no amps; volts and amps are wanted."
-    assert not session.all(Recording)
+    assert not own_recordings(session)
     rows = [f"{60 * place},{4.1 - 0.012 * place:.3f},2.4" for place in range(100)]
     (tmp_path / "dusk.csv").write_text("\n".join(["time_s,volts_V,amps_A", *rows]))
     live.take_in(tmp_path / "dusk.csv")
     assert live.attempt.isHidden(), live.attempt.text()
     assert len(live.plot.mah) == 100
     assert live.plot.mah[-1] == pytest.approx(2.4 * 99 / 60 * 1000)
-    (first,) = session.all(Recording).values()
+    (first,) = own_recordings(session)
     live.put_out(tmp_path / "out.csv", first)
     assert "100 readings of dusk stand in out.csv" in live.words.lines[0].text
     live.forget.click()
-    assert not session.all(Recording)
+    assert not own_recordings(session)
     live.take_in(tmp_path / "out.csv")
-    (again,) = session.all(Recording).values()
+    (again,) = own_recordings(session)
     assert again.changed(id=first.id, series_key=first.series_key) == first
     live.keep.click()
     assert any(one.name == "dusk" for one in session.all(DischargeRecord).values())
@@ -411,7 +416,7 @@ def test_a_load_that_has_not_answered_yet_is_not_told_to_draw(
     desk.open(shipped_profiles()["scpi-load"], f"serial:{tmp_path / 'nowhere'}")
     live.start.click()
     assert live.attempt.text() == "Nothing has come of SCPI load yet: is it on, and is this its port?"
-    assert not window.session.all(Recording)
+    assert not own_recordings(window.session)
 
 
 @pytest.mark.parametrize(("amps", "least", "says"), [

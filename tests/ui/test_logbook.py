@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from wise_cellar.demo import sample_workspace
 from wise_cellar.instruments import Reading, shipped_profiles
 from wise_cellar.instruments.stand_ins import Served
 from wise_cellar.instruments.stand_ins.load import Load
+from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.desk import Desk, Device
 from wise_cellar.ui.state.live_run import SCHEDULED, RunRecorder, scheduled_of
@@ -82,7 +84,7 @@ def started(logbook: BenchWork, qtbot: QtBot) -> RunRecorder:
 
 def taken_in(session: Session) -> list[Recording]:
     """All recordings but those of the sample world."""
-    return [one for one in session.all(Recording).values() if not one.id.startswith("spring-")]
+    return [one for one in session.all(Recording).values() if not one.sample]
 
 
 def runs(session: Session) -> list[Recording]:
@@ -308,3 +310,31 @@ def test_what_is_recorded_ends_with_its_workspace(
     assert recorder.recording.ended == "another workspace was opened"
     assert not taken_in(window.session)
     assert logbook.run.recorder is None
+
+
+def test_two_runs_of_one_schedule_are_laid_beside_each_other(
+    window: MainWindow, logbook: BenchWork, qtbot: QtBot
+) -> None:
+    session, time_s = window.session, np.arange(0.0, 600.0)
+    for name, volts in (("first", 15.0), ("second", 14.8)):
+        amps = np.where(time_s < 500, 10.0, 0.0)
+        rows = np.column_stack([time_s, np.full(len(time_s), volts), amps])
+        one = Recording(
+            id=name, name=name, kind=RecordingKind.BENCH, cell_type_id=session.complete.pack.cell.id, series_count=4,
+            parallel_count=3, channels=[{"quantity": "volts", "unit": "V"}, {"quantity": "amps", "unit": "A"}],
+            series_key=growing_key(), begun_at=datetime(2026, 5, 2, 9 if name == "second" else 8), amps=10.0,
+            least_v=10.0, ended="the schedule is done",
+        )  # fmt: skip
+        session.commit("Take it in", [one])
+        session.workspace.grow_series(one.series_key, [rows.astype("<f8").tobytes()])
+    logbook.refresh()
+    logbook.runs.chooser.activated.emit(0)
+    assert [logbook.beside.itemText(n)[-5:] for n in range(2)] == ["de it", "first"]
+    assert not logbook.picture.beside
+    logbook.beside.setCurrentIndex(1)
+    logbook.beside.activated.emit(1)
+    assert logbook.picture.beside
+    assert "0.3\u00a0Wh" in logbook.beside_words.text(), "0.2 V at 10 A for 500 s"
+    assert "50\u00a0mV a cell above" in logbook.beside_words.text()
+    window.session.undo()
+    assert not logbook.picture.beside

@@ -44,7 +44,7 @@ def spring_logs(packs: tuple[tuple[str, str, int, int], ...]) -> tuple[Recording
         cell_type, series, parallel = of[entry.pack_id]
         found.append(
             Recording(
-                id=entry.recording_id, name=entry.name, kind=RecordingKind.FLIGHT, cell_type_id=cell_type,
+                id=entry.recording_id, name=entry.name, sample=True, kind=RecordingKind.FLIGHT, cell_type_id=cell_type,
                 design_id=entry.design_id, series_count=series, parallel_count=parallel,
                 channels=tuple(RecordedChannel(quantity=name, unit=unit) for name, unit, _ in CHANNELS),
                 series_key=series_key(bodies[entry.recording_id]), begun_at=entry.flown_at, amps=0.0, least_v=0.0,

@@ -21,6 +21,7 @@ from wise_cellar.core.curves import (
     assemble_resting_table,
     check_columns,
     clock_seconds,
+    group_columns,
     guess_columns,
 )
 from wise_cellar.core.documents import DocumentError
@@ -93,6 +94,8 @@ class Figures:
     values: dict[Role, Floats]
     passed_over: int
     """Lines among the rows without figures."""
+    groups_v: Floats | None = None
+    """(rows, groups) Volts of single groups, where they were asked for."""
 
     @property
     def remarks(self) -> tuple[str, ...]:
@@ -104,14 +107,18 @@ class Figures:
                 " out.",)  # fmt: skip
 
 
-def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _share: True) -> Figures:
-    """Figures of every column that has a role.
+def read_figures(
+    table: TableFile, progress: Callable[[float], bool] = lambda _share: True, *, with_groups: bool = False
+) -> Figures:
+    """Figures of every column that has a role, and ``with_groups`` of those that hold volts of single groups.
 
     ``progress`` hears the share that is read and answers whether to go on; else :class:`CancelledError` is raised.
     Raises :class:`DocumentError` naming line and column of the first text that is no number.
     """
     check_columns(table.columns)
     wanted = [(place, column) for place, column in enumerate(table.columns) if column.role is not Role.IGNORED]
+    groups = group_columns(table.columns) if with_groups else []
+    roles, wanted = len(wanted), [*wanted, *groups]
     pieces: list[Floats] = []
     line, passed_over = table.first_line, 0
     for text, share in _pieces(table):
@@ -122,7 +129,9 @@ def read_figures(table: TableFile, progress: Callable[[float], bool] = lambda _s
         passed_over += left_out
         line += text.count("\n")
     figures = np.concatenate(pieces) if pieces else np.zeros((0, len(wanted)))
-    return Figures({column.role: figures[:, place] for place, (_, column) in enumerate(wanted)}, passed_over)
+    groups_v = figures[:, roles:] * np.array([column.factor for _, column in groups]) if groups else None
+    values = {column.role: figures[:, place] for place, (_, column) in enumerate(wanted[:roles])}
+    return Figures(values, passed_over, groups_v)
 
 
 def read_table(

@@ -8,6 +8,7 @@ from wise_cellar.core.curves.columns import (
     Role,
     check_columns,
     clock_seconds,
+    group_columns,
     guess_columns,
     units_of,
 )
@@ -28,6 +29,7 @@ __all__ = [
     "chart_values",
     "check_columns",
     "clock_seconds",
+    "group_columns",
     "guess_columns",
     "simulate",
     "traced_discharge",

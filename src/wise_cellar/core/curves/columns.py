@@ -139,6 +139,22 @@ def guess_columns(names: Sequence[str], rows: Sequence[Sequence[str]], decimal: 
     return tuple(columns)
 
 
+_GROUP = re.compile(r"^(?:v ?)?(?:cell|group|zelle|gruppe)? ?(\d{1,2})(?: ?(?:m?v|volts?|voltage|spannung))?$")
+
+
+def group_columns(columns: Sequence[LogColumn]) -> list[tuple[int, LogColumn]]:
+    """Columns that hold the volts of single groups, by their numbers from 1 on, with their places; none where one is
+    missing among them."""
+    numbered: dict[int, tuple[int, LogColumn]] = {}
+    for place, column in enumerate(columns):
+        words = re.sub(r"(?<=[a-z])(?=\d)|(?<=\d)(?=[a-z])", " ", _plain(column.name))
+        match = _GROUP.match(words)
+        if column.role is Role.IGNORED and match is not None and not words.isdigit():
+            numbered.setdefault(int(match[1]), (place, column.with_role(Role.VOLTAGE)))
+    wanted = range(1, len(numbered) + 1)
+    return [numbered[number] for number in wanted] if len(numbered) > 1 and set(numbered) == set(wanted) else []
+
+
 def _is_current(role: Role, name: str) -> bool:
     """Whether a name that may be of a charge ends with the unit of a current: ``charge_A``."""
     return role is Role.CAPACITY and _plain(name).split()[-1:] in (["a"], ["ma"])

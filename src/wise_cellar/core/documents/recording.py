@@ -55,9 +55,10 @@ class Recording(Document):
     """What is recorded, or was. Its rows are seconds since it began and a number a channel, not a number where none
     came; they stand in a series that grows. A row of no numbers marks a gap."""
 
-    schema_version: int = Field(2, ge=1, le=2, title="schema version")
+    schema_version: int = Field(3, ge=1, le=3, title="schema version")
     id: Identifier = Field(min_length=1, title="identifier")
     name: Name = Field(min_length=1, title="name")
+    sample: bool = Field(False, title="sample data", description="Invented for the sample world.")
     kind: RecordingKind = Field(RecordingKind.DISCHARGE, title="kind")
     cell_type_id: Identifier = Field(min_length=1, title="cell type")
     design_id: Identifier = Field("", title="design", description="That it was held against; empty of one cell alone.")
@@ -78,8 +79,8 @@ class Recording(Document):
     @model_validator(mode="before")
     @classmethod
     def _from_version_1(cls, data: Any) -> Any:
-        """Version 1 knew discharges of single cells alone."""
-        return as_version(data, 2)
+        """Version 1 knew discharges of single cells alone, version 2 no samples."""
+        return as_version(data, 3)
 
     @property
     def series_keys(self) -> tuple[str, ...]:

@@ -13,6 +13,8 @@ from wise_cellar.core.physics.arrays import Bools, Floats
 from wise_cellar.core.units import format_significant
 
 LEAST_ROWS = 20
+GROUP = "group-"
+"""What the quantity of a group's volts begins with; its number follows, from 1."""
 OF_ROLE = {
     Role.VOLTAGE: "volts", Role.CURRENT: "amps", Role.CAPACITY: "charge_mah", Role.TEMPERATURE: "celsius",
     Role.THROTTLE: "throttle", Role.AIRSPEED: "airspeed_m_s", Role.GROUND_SPEED: "ground_speed_m_s",
@@ -28,7 +30,7 @@ OF_QUANTITY = {
 
 @dataclass(frozen=True)
 class FlightLog:
-    """Rows of one log in order, every array of shape ``(rows,)``; not a number where nothing was told."""
+    """Rows of one log in order, every array but the last of shape ``(rows,)``; not a number where nothing was told."""
 
     time_s: Floats
     """From its first row."""
@@ -44,6 +46,8 @@ class FlightLog:
     airspeed_m_s: Floats
     ground_speed_m_s: Floats
     height_m: Floats
+    groups_v: Floats
+    """(rows, groups) Of single groups, from the negative end; no columns where none was told."""
 
     def __len__(self) -> int:
         return len(self.time_s)
@@ -66,8 +70,11 @@ class FlightLog:
         return float(np.trapezoid(self.amps, self.time_s)) / 3.6
 
 
-def log_of_figures(columns: Sequence[LogColumn], figures: Mapping[Role, Floats], name: str) -> FlightLog:
-    """A log from a table's columns; raises :class:`DocumentError` with one sentence."""
+def log_of_figures(
+    columns: Sequence[LogColumn], figures: Mapping[Role, Floats], name: str, groups_v: Floats | None = None
+) -> FlightLog:
+    """A log from a table's columns, with the volts of its groups where they were read; raises
+    :class:`DocumentError` with one sentence."""
     units = {column.role: column for column in columns}
     missing = [str(role) for role in (Role.TIME, Role.VOLTAGE, Role.CURRENT) if role not in figures]
     if missing:
@@ -80,6 +87,8 @@ def log_of_figures(columns: Sequence[LogColumn], figures: Mapping[Role, Floats],
             told[field] = _celsius(figures[role], units[role].unit)
         else:
             told[field] = figures[role] * units[role].factor * (1000.0 if role is Role.CAPACITY else 1.0)
+    if groups_v is not None:
+        told["groups_v"] = groups_v
     return _log(figures[Role.TIME] * units[Role.TIME].factor, told, name)
 
 
@@ -94,6 +103,9 @@ def log_of_rows(quantities: Sequence[str], rows: Floats, name: str) -> FlightLog
         if quantity in OF_QUANTITY:
             field, factor = OF_QUANTITY[quantity]
             told[field] = factor * _as_last_told(rows[:, place])
+    groups = [place for place, quantity in enumerate(quantities, 1) if quantity.startswith(GROUP)]
+    if groups:
+        told["groups_v"] = np.stack([_as_last_told(rows[:, place]) for place in groups], axis=1)
     there = np.isfinite(rows[:, 1 + list(quantities).index("amps")])
     return _log(rows[there, 0], {field: values[there] for field, values in told.items()}, name)
 
@@ -143,17 +155,24 @@ def _log(time_s: Floats, told: Mapping[str, Floats], name: str) -> FlightLog:
     kept &= np.concatenate([[True], np.diff(time_s) > 0])
     if np.count_nonzero(kept) < LEAST_ROWS:
         raise DocumentError(f"{name}: its clock stands still, or it tells no volts with amps.")
-    none = np.full(len(time_s), np.nan)
-    values = {field.name: told.get(field.name, none)[kept] for field in fields(FlightLog) if field.name != "time_s"}
+    none = {"groups_v": np.zeros((len(time_s), 0))}
+    nothing = np.full(len(time_s), np.nan)
+    values = {
+        field.name: told.get(field.name, none.get(field.name, nothing))[kept]
+        for field in fields(FlightLog)
+        if field.name != "time_s"
+    }
     return FlightLog(time_s=time_s[kept] - time_s[kept][0], **values)
 
 
 def rows_of(log: FlightLog) -> tuple[tuple[RecordedChannel, ...], Floats]:
     """A log as it is recorded: its channels, and its rows, (rows, 1 + channels), seconds first."""
     told = [(name, *of) for name, of in OF_QUANTITY.items() if np.isfinite(getattr(log, of[0])).any()]
-    channels = tuple(RecordedChannel(quantity=name, unit=UNITS[name]) for name, _, _ in told)
+    channels = [RecordedChannel(quantity=name, unit=UNITS[name]) for name, _, _ in told]
     columns = [getattr(log, field) / factor for _, field, factor in told]
-    return channels, np.stack([log.time_s, *columns], axis=1)
+    groups = range(log.groups_v.shape[1])
+    channels += [RecordedChannel(quantity=f"{GROUP}{place + 1}", unit="V") for place in groups]
+    return tuple(channels), np.stack([log.time_s, *columns, *log.groups_v.T], axis=1)
 
 
 UNITS = {

@@ -86,6 +86,10 @@ def _follows(first: Piece, second: Piece) -> bool:
 
 def _one(first: Piece, second: Piece) -> Piece:
     shift = second.starts_s - first.starts_s
+    if first.log.groups_v.shape[1] != second.log.groups_v.shape[1]:
+        first, second = (
+            replace(one, log=replace(one.log, groups_v=one.log.groups_v[:, :0])) for one in (first, second)
+        )
     columns = {
         field.name: np.concatenate([getattr(first.log, field.name), getattr(second.log, field.name)])
         for field in fields(FlightLog)

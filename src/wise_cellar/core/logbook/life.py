@@ -109,7 +109,6 @@ class PackLife:
     hours: Hours
     weak_group: int | None
     """Counted from 1, the negative end."""
-    weak_by: float
     loses_mah_day: float | None
     """The group that loses most."""
     verdict: str
@@ -144,11 +143,11 @@ def pack_life(
     capacity.sort(key=lambda one: one.day)
     resistance.sort(key=lambda one: one.day)
     trends = [trend_of(capacity, WORN, USUAL_LOSS), trend_of(resistance, RESISTS, USUAL_RISE)]
-    weak, by = _weak_group(cell_type, checks)
+    weak, by = _weak_group(cell_type, checks, flights)
     hours = _hours(pack, cell_type, flights)
     loses = _loses(cell_type, checks, [one.entry for one in flights], pack.recipe.parallel_count)
     verdict, reasons = _judge(pack, trends[0], trends[1], (weak, by), loses, hours, new_mah)
-    return PackLife(tuple(capacity), tuple(resistance), trends[0], trends[1], hours, weak, by, loses, verdict, reasons)
+    return PackLife(tuple(capacity), tuple(resistance), trends[0], trends[1], hours, weak, loses, verdict, reasons)
 
 
 def _of_flights(flights: Sequence[FlightOfPack]) -> tuple[list[LifePoint], list[LifePoint]]:
@@ -205,8 +204,16 @@ def _reached(now: float, slope: float, level: float, day: Day) -> Day | None:
     return Day.fromordinal(day.toordinal() + round(days)) if days <= FARTHEST_DAYS else None
 
 
-def _weak_group(cell_type: CellType, checks: Sequence[PackCheck]) -> tuple[int | None, float]:
-    """The group that is behind the middle of the others by the latest readings that tell, and by how much."""
+def _weak_group(
+    cell_type: CellType, checks: Sequence[PackCheck], flights: Sequence[FlightOfPack]
+) -> tuple[int | None, float]:
+    """The group that is behind the middle of the others by the latest flight or readings that tell, and by how much."""
+    seen = [(one.entry.flown_at.date(), one.fact.groups) for one in flights
+            if isinstance(one.fact, FlownFlight) and one.fact.groups is not None]  # fmt: skip
+    if seen and (not checks or seen[-1][0] >= checks[-1].day):
+        groups = seen[-1][1]
+        weak = groups.weakest
+        return (None, 0.0) if weak is None else (weak + 1, 1 - float(groups.holds[weak]))
     for check in reversed(checks):
         read = group_capacities(cell_type, check)
         if read is None or len(read[0]) < 2:

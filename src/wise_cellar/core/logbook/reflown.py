@@ -25,6 +25,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.logbook.evidence import Evidence, merged, together
 from wise_cellar.core.logbook.flight_log import FlightLog
+from wise_cellar.core.logbook.groups import GroupsSeen, groups_seen
 from wise_cellar.core.logbook.learning import (
     BEFORE,
     COOLING_STEP,
@@ -78,6 +79,7 @@ class FlownFlight:
     """Of the pack: told over true, V, and its doubt."""
     learned: tuple[Learned, ...]
     said: tuple[Evidence, ...]
+    groups: GroupsSeen | None
     remarks: tuple[str, ...]
 
     @property
@@ -108,7 +110,8 @@ class FlownFlight:
             told.append(
                 f"The voltage sensor tells {format_volts(abs(off))} {more} than there is (± {format_volts(doubt)})."
             )
-        return [*told, *(one.words() for one in self.learned), *self.remarks]
+        groups = [] if self.groups is None else self.groups.words()
+        return [*told, *(one.words() for one in self.learned), *groups, *self.remarks]
 
 
 def _over_ground(log: FlightLog) -> bool:
@@ -199,7 +202,7 @@ def flown_flight(log: FlightLog, complete: CompleteDesign, noted: Noted | None =
         )
     return FlownFlight(
         log, took_off, landed, phases, expected, answered, again, sensor, offset, tuple(learned), tuple(said),
-        tuple(remarks),
+        groups_seen(mine, complete.pack.cell) if flight == 0 else None, tuple(remarks),
     )  # fmt: skip
 
 

@@ -24,8 +24,12 @@ __all__ = ["OTHER_SUFFIXES", "Progress", "read_flights", "read_piece"]
 
 def _read_table(path: Path, progress: Progress) -> Piece:
     table = look_at_table(path)
-    figures = read_figures(table, progress).values
-    log = log_of_figures(table.columns, figures, path.name)
+    try:
+        read = read_figures(table, progress, with_groups=True)
+    except DocumentError:
+        read = read_figures(table, progress)  # one of its groups may have told no number
+    figures = read.values
+    log = log_of_figures(table.columns, figures, path.name, read.groups_v)
     clock = next(column for column in table.columns if column.role is Role.TIME)
     starts = float(figures[Role.TIME][0]) * clock.factor
     return Piece(path.stem, log, starts, moment(starts))

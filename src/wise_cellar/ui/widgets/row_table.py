@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
@@ -105,6 +106,11 @@ class RowTable(PlainTable):
         place = min(max(place, 0), len(self.rows) - 1)
         if place != self.place:
             self.setCurrentIndex(self._model.index(place, 0))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What was chosen before anybody saw it is scrolled to."""
+        super().showEvent(event)
+        self.scrollTo(self.currentIndex())
 
     def take_current(self) -> None:
         """Go on with the current row."""

@@ -10,16 +10,20 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from wise_cellar.core.documents import Recording, RecordingKind
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.state.live_run import may_go_on
-from wise_cellar.ui.state.recording_edits import recorded_rows
+from wise_cellar.ui.state.recording_edits import recorded_rows, recordings
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.logbook.run_panel import RunPanel
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
-from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, planned_run
+from wise_cellar.ui.stations.logbook.run_work import CameLines, PlannedRun, Source, compared, planned_run
+from wise_cellar.ui.stations.logbook.run_work import Lines as RunLines
 from wise_cellar.ui.stations.logbook.what_panel import WhatPanel
+from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.lines import Line, Lines
-from wise_cellar.ui.widgets.panel import heading, paragraph, sheet
+from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet
 from wise_cellar.ui.widgets.recorded import RecordedList
+
+NOTHING = "nothing beside it"
 
 
 class BenchWork(QObject):
@@ -54,6 +58,11 @@ class BenchWork(QObject):
         recorded, inside = sheet(spacing=6)
         inside.addWidget(heading("Runs"))
         inside.addWidget(self.runs)
+        self.beside, self.beside_words = Chooser(), note()
+        self.beside.setAccessibleName("Run that is laid beside it")
+        self._others: list[Recording] = []
+        inside.addWidget(self.beside)
+        inside.addWidget(self.beside_words)
         self.panels: tuple[QWidget, ...] = (self.what, self.run, recorded)
         self.what.asked.connect(self._ask_anew)
         self.run.came.connect(self.picture.show_came)
@@ -61,6 +70,7 @@ class BenchWork(QObject):
         self.run.over.connect(self._list)
         self.runs.shown.connect(self._show_recording)
         self.runs.wanted.connect(self._go_on)
+        self.beside.activated.connect(lambda _place: self._show_beside())
 
     @property
     def settled(self) -> bool:
@@ -86,6 +96,7 @@ class BenchWork(QObject):
             self.picture.show_came({})
         self.what.refresh()
         self._list()
+        self._show_beside()
         if self.runs.chosen is None and not self.run.running:
             self.picture.show_came({})
         self._ask()
@@ -139,8 +150,35 @@ class BenchWork(QObject):
         if recording is None:
             self.picture.show_came({})
             return
+        self.picture.show_came(self._lines(recording))
+        self._show_beside()
+
+    def _lines(self, recording: Recording) -> RunLines:
         rows = recorded_rows(self.session, recording)
-        self.picture.show_came(CameLines(recording.quantities, recording.series_count).read(rows) if len(rows) else {})
+        return CameLines(recording.quantities, recording.series_count).read(rows) if len(rows) else {}
+
+    def _list_others(self) -> None:
+        """Runs that may lie beside the chosen one."""
+        chosen = self.runs.chosen
+        others = [one for one in recordings(self.session, RecordingKind.BENCH) if chosen and one.id != chosen.id]
+        if others != self._others:
+            self._others = others
+            self.beside.clear()
+            self.beside.addItems([NOTHING, *(f"{one.begun_at:%Y-%m-%d %H:%M}, {one.name}" for one in others)])
+        self.beside.setVisible(bool(others))
+
+    def _show_beside(self) -> None:
+        """Draw the run that is laid beside the chosen one, and say what differs."""
+        self._list_others()
+        place, chosen = self.beside.currentIndex() - 1, self.runs.chosen
+        if chosen is None or not 0 <= place < len(self._others):
+            self.picture.show_beside({})
+            self.beside_words.hide()
+            return
+        other = self._lines(self._others[place])
+        self.picture.show_beside(other)
+        self.beside_words.setText(compared(self._lines(chosen), other, self._others[place].name))
+        self.beside_words.show()
 
     def _go_on(self, recording: Recording) -> None:
         self.run.go_on(recording)

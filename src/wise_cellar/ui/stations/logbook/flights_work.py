@@ -15,11 +15,13 @@ from wise_cellar.core.bench import flown
 from wise_cellar.core.documents import BuiltPack, Craft, Design, DocumentError, FlightEntry, PhaseEdge
 from wise_cellar.core.logbook import FlownFlight
 from wise_cellar.core.logbook.season import COLUMNS, OVER, SeasonRow, picked, season_to_csv, totals
+from wise_cellar.core.lowering.designs import lower_one
 from wise_cellar.core.units import format_celsius, format_mah, format_minutes, format_number, format_speed
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.flight_facts import Facts, Shown, show_one
 from wise_cellar.ui.state.log_reading import LogReading, are_large
 from wise_cellar.ui.state.logbook_edits import (
+    complete_of,
     flights,
     flown_of,
     keep_mission,
@@ -28,6 +30,7 @@ from wise_cellar.ui.state.logbook_edits import (
     remove_flight,
     write_flight,
 )
+from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.recording_edits import ReadLog, keep_logs, may_be_a_log, read_logs, told_of
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
@@ -48,6 +51,7 @@ from wise_cellar.ui.widgets.row_table import ROW_PX, RowTable
 HEADS = ("Flown on", "Flight", "Minutes")
 SHARES = (0.27, 0.54, 0.19)
 ROWS = 7
+OVER_MASS = "over take-off mass"
 NONE = "No flight is written down yet: write one down, or drop its log here."
 NOT_COMPARED = "not compared"
 LOGS = "Logs (*.csv *.txt *.ulg *.bin *.tlog *.gpx);;All files (*)"
@@ -68,6 +72,7 @@ class FlightsWork(QObject):
         self.headline = ""
         self.rows: list[SeasonRow] = []
         self.chosen_id = ""
+        self._masses = Memory()
         self.shown: Shown | None = None
         self._reader = Worker(self)
         self._reader.finished.connect(self._take)
@@ -221,9 +226,23 @@ class FlightsWork(QObject):
             craft = None if design is None else crafts.get(design.craft_id)
             found.append(SeasonRow(
                 entry, "" if craft is None else craft.name, "" if design is None else design.name,
-                "" if pack is None else pack.name,
+                "" if pack is None else pack.name, self._takeoff_g(entry),
             ))  # fmt: skip
         return found
+
+    def _takeoff_g(self, entry: FlightEntry) -> float | None:
+        """What took off, where minutes are shown over it: it is told by the whole design."""
+        if self.over.currentText() != OVER_MASS:
+            return None
+        try:
+            complete = complete_of(self.session, entry)
+        except DocumentError:
+            return None
+        known: float | None = self._masses.get(complete)
+        if known is None:
+            known = lower_one(complete, 1.0).takeoff_mass_g
+            self._masses.keep(complete, known)
+        return known
 
     def _place(self) -> int:
         return next((place for place, row in enumerate(self.rows) if row.entry.id == self.chosen_id), -1)

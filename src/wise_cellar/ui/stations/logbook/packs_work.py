@@ -127,6 +127,11 @@ class PacksWork(QObject):
         )
         return tuple(Line(text, "faint" if pack.retired else "", 11.5) for text in told)
 
+    def choose(self, pack_id: str) -> None:
+        """Look at a pack."""
+        self.chosen_id = pack_id
+        self.refresh()
+
     def _choose_place(self, place: int) -> None:
         if 0 <= place < len(self._packs) and self._packs[place].id != self.chosen_id:
             self.chosen_id = self._packs[place].id

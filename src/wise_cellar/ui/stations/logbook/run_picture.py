@@ -17,6 +17,7 @@ QUANTITIES = (Quantity("Amps"), Quantity("Volts a cell"), Quantity("Watts"), Qua
 NAMES = ("amps", "cell", "watts", "celsius")
 VOLTS = 1
 MOST_POINTS = 1500
+EXPECTED, BESIDE, REAL = range(3)
 LEAST_RANGE = {"celsius": 5.0}
 
 
@@ -27,6 +28,7 @@ class RunPicture(PlotGrid):
         super().__init__("Amps, volts, watts and warmth of a run", QUANTITIES, "min")
         self._expected: RunPrediction | None = None
         self.came: Lines = {}
+        self.beside: Lines = {}
         self._least_v, self._real = 0.0, real
 
     def expect(self, expected: RunPrediction | None, least_v: float) -> None:
@@ -39,22 +41,31 @@ class RunPicture(PlotGrid):
         self.came = {name: thinned(*line, MOST_POINTS) for name, line in came.items()}
         self.redraw()
 
+    def show_beside(self, beside: Lines) -> None:
+        """Draw another run too; none where it is empty."""
+        self.beside = {name: thinned(*line, MOST_POINTS) for name, line in beside.items()}
+        self.redraw()
+
     def draw(self, colours: Colours) -> None:
         """The lines over each other."""
         self.dress(colours)
-        lines = [(_expected(self._expected), False)] if self._expected is not None else []
-        lines += [(self.came, True)] if self.came else []
+        lines = [(_expected(self._expected), EXPECTED)] if self._expected is not None else []
+        lines += [(self.beside, BESIDE)] if self.beside else []
+        lines += [(self.came, REAL)] if self.came else []
         self._show_key(colours)
         last_s = max(
             (float(seconds[-1]) for one, _ in lines for seconds, _ in one.values() if len(seconds)), default=6.0
         )
         for place, (plot, name) in enumerate(zip(self.plots, NAMES, strict=True)):
-            drawn = [(*one[name], real) for one, real in lines if np.isfinite(one[name][1]).any()]
+            drawn = [(*one[name], which) for one, which in lines if np.isfinite(one[name][1]).any()]
             plot.show_empty(not drawn)
             if not drawn:
                 continue
-            strokes = {True: Stroke(colours.series[place], 2.0), False: Stroke(colours.faint, 1.4)}
-            parts: list[Part] = [Curve(seconds / 60, values, strokes[real]) for seconds, values, real in drawn]
+            strokes = {
+                REAL: Stroke(colours.series[place], 2.0), EXPECTED: Stroke(colours.faint, 1.4),
+                BESIDE: Stroke(colours.ink, 1.4, DASHED),
+            }  # fmt: skip
+            parts: list[Part] = [Curve(seconds / 60, values, strokes[which]) for seconds, values, which in drawn]
             if place == VOLTS and self._least_v:
                 parts.append(Level(self._least_v, Stroke(colours.brick, 1.2, DASHED)))
             plot.show_parts(parts)
@@ -69,6 +80,8 @@ class RunPicture(PlotGrid):
         keys = [Key("expected", colours.faint)] if self._expected is not None else []
         if self.came:
             keys.append(Key(self._real, colours.series[0]))
+        if self.beside:
+            keys.append(Key("beside it", colours.ink, DASHED))
         if self._least_v:
             keys.append(Key(f"{format_volts(self._least_v)} a cell, the end", colours.brick, DASHED))
         self.key.setText(key_text(keys, colours))

@@ -24,7 +24,15 @@ from wise_cellar.core.documents import CompleteDesign, DocumentError, RunStep
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.logbook import FlightLog
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_amps, format_mah, format_minutes, format_share, format_volts, format_watts
+from wise_cellar.core.units import (
+    format_amps,
+    format_mah,
+    format_minutes,
+    format_number,
+    format_share,
+    format_volts,
+    format_watts,
+)
 
 
 class Source(StrEnum):
@@ -133,6 +141,36 @@ def step_words(step: RunStep) -> str:
 
 Lines = dict[str, tuple[Floats, Floats]]
 """By plot, seconds and values."""
+RunLines = Lines
+
+
+def compared(one: Lines, other: Lines, name: str) -> str:
+    """What another run gave more or less, and how far its volts lay apart while both ran."""
+    if not {"amps", "cell", "watts"} <= (one.keys() & other.keys()):
+        return f"{name} tells no volts with amps: it is only drawn."
+    mah, wh = (_sum(other[plot]) - _sum(one[plot]) for plot in ("amps", "watts"))
+    mah, wh = mah / 3.6, wh / 3600
+    last = min(float(run["cell"][0][-1]) for run in (one, other))
+    clock = np.linspace(0.0, last, 400)
+    mine, theirs = (_at(clock, run["cell"]) for run in (one, other))
+    apart = float(np.mean(theirs - mine))
+    more = "more" if mah > 0 else "less"
+    above = "above" if apart > 0 else "under"
+    return (
+        f"{name} gave {format_mah(abs(mah))} {more} ({format_number(abs(wh), 1)}\u00a0Wh), and lay"
+        f" {format_number(1000 * abs(apart), 0)}\u00a0mV a cell {above} this one while both ran."
+    )
+
+
+def _sum(line: tuple[Floats, Floats]) -> float:
+    """Over time; a gap counts nothing."""
+    seconds, values = line
+    return float((np.diff(seconds) * np.nan_to_num(values[:-1])).sum())
+
+
+def _at(clock: Floats, line: tuple[Floats, Floats]) -> Floats:
+    there = np.isfinite(line[1])
+    return np.interp(clock, line[0][there], line[1][there])
 
 
 class CameLines:

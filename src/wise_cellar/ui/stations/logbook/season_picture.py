@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.logbook.season import OVER, SeasonRow
+from wise_cellar.core.units import format_speed
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
@@ -126,7 +127,7 @@ class SeasonPicture(ThemedPlots):
                 if some.any():
                     parts.append(Dots(points[some, 0], points[some, 1], symbol, 9, Stroke(colour, 1.8), fill))
         if windy.any():
-            keys.append(Key(f"open: wind over {WINDY_M_S:g} m/s", colours.faint, mark="○"))
+            keys.append(Key(f"open: wind over {format_speed(WINDY_M_S, 0)}", colours.faint, mark="○"))
         if 0 <= self.current < len(points) and told[self.current]:
             x, y = points[self.current : self.current + 1].T
             parts.append(Dots(x, y, "o", 19, Stroke(colours.ink, 2.0)))
