@@ -6,6 +6,7 @@ The two logs come from an independent simulation (tests/data/README.md tells of 
 from __future__ import annotations
 
 import lzma
+from datetime import date
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from hypothesis import strategies as st
 
 from tests.builders import beside, cell_type, complete, craft
 from tests.core.test_fit import curve
-from wise_cellar.core.answer import answer
+from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.documents import Block, CompleteDesign, Conditions, DocumentError, Load, PackState
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.logbook import (
@@ -34,8 +35,12 @@ from wise_cellar.core.logbook import (
     phases_of,
     put_right,
 )
+from wise_cellar.core.logbook.entries import FlightSaid, lesson
 from wise_cellar.core.logbook.learning import expected_in
-from wise_cellar.core.logbook.reflown import carrier_of
+from wise_cellar.core.logbook.noted import flown_on
+from wise_cellar.core.logbook.phases import Phase
+from wise_cellar.core.logbook.reflown import carrier_of, through_air
+from wise_cellar.core.logbook.taking import with_lesson
 from wise_cellar.store.curve_files import look_at_table, read_figures
 
 LOGS = Path(__file__).parent.parent / "data" / "logs"
@@ -203,7 +208,7 @@ def test_a_sensor_of_any_scale_and_offset_is_found(scale: float, offset: float, 
     time_s = np.arange(0.0, 1300.0, 1.0)
     flows = np.where((time_s > 60) & (time_s < 1200), 18.0, idle_a)
     none = np.full(len(time_s), np.nan)
-    log = FlightLog(time_s, np.full(len(time_s), 15.0), scale * flows + offset, *[none] * 6)
+    log = FlightLog(time_s, np.full(len(time_s), 15.0), scale * flows + offset, *[none] * 6, none[:, None][:, :0])
     returned = float(np.trapezoid(flows, time_s)) / 3.6 / 0.995
     found = amps_sensor(log, returned, 15.0 * idle_a, (0.0, 50.0))
     assert found.scale == pytest.approx(scale, rel=1e-3)
@@ -234,3 +239,36 @@ def test_what_is_no_flight_is_a_sentence(logs: dict[int, FlightLog]) -> None:
     found = flown_flight(log, two)
     assert any("Several packs flew together" in remark for remark in found.remarks)
     assert found.sentences()
+
+
+@pytest.mark.parametrize(("target", "other"), [(1, 3), (3, 1)])
+def test_a_flight_lies_inside_the_range_that_another_taught(
+    flown: dict[int, FlownFlight], target: int, other: int
+) -> None:
+    """One craft with another pack, another sensor and another day: its minutes to the charge that was drawn."""
+    craft = lesson([FlightSaid(str(other), str(other), flown[other])], ("power", "drag"))
+    found, complete = flown[target], design(target)
+    percent = 100 * found.drawn_mah / complete.pack.label_mah
+    flies = complete.changed(mission=flown_on(found.flies.mission)).with_design(
+        landing=complete.design.landing.changed(basis="charge used", charge_percent=percent)
+    )
+    taught = with_lesson(flies, craft, date(2026, 5, 1))
+    wide, narrow = (spread(one, answer(one)).duration_s for one in (flies, taught))
+    assert narrow[0] <= found.seconds <= narrow[1]
+    assert narrow[1] - narrow[0] < 0.5 * (wide[1] - wide[0])
+
+
+def test_legs_of_one_power_are_of_one_airspeed_whatever_they_make_over_ground() -> None:
+    def leg(speed: float, watts: float, seconds: float = 90.0) -> Phase:
+        return Phase(PhaseKind.CRUISE, 0.0, seconds, watts, 15.0, 15.0, 14.8, 0.5, speed, 0.0)
+
+    out_and_back = [leg(12.7, 230.0), leg(5.2, 231.0), leg(12.6, 229.0), leg(5.4, 230.0)]
+    faster = [leg(16.7, 262.0), leg(9.4, 263.0)]
+    found, known = through_air([*out_and_back, *faster], 3.5)
+    assert [one.speed_m_s for one in found[:4]] == pytest.approx([9.1] * 4, abs=0.1)
+    assert [one.speed_m_s for one in found[4:]] == pytest.approx([13.1] * 2, abs=0.1)
+    assert known
+    single, known = through_air([leg(12.7, 230.0)], 3.5)
+    assert single[0].speed_m_s == 12.7
+    assert not known, "of one leg nobody knows the heading"
+    assert through_air([leg(9.0, 230.0)], 0.5)[1], "in hardly any wind it is the same"

@@ -50,6 +50,8 @@ MOST_BLOCKS = 200
 RISES = 1.05
 RESTS_S = 30.0
 """So long after landing nobody has changed the pack yet."""
+ONE_POWER, SLIGHT_WIND_M_S = 0.06, 1.5
+"""Cruises whose watts are so near are legs of one airspeed; in less wind a speed over ground is one through the air."""
 LEAST_WARM_ROWS = 20
 LEAST_SAY = 0.05
 """Of what was known before: less is nothing."""
@@ -119,16 +121,39 @@ def _over_ground(log: FlightLog) -> bool:
     return not np.isfinite(log.airspeed_m_s).any()
 
 
-def mission_of(
-    phases: Sequence[Phase], craft_id: str, *, over_ground: bool = False, usual: Block | None = None
-) -> Mission:
-    """The mission that was flown, block by block, from take-off to landing; speeds are through the air, or
-    ``over_ground``; what no speed tells apart is flown as the ``usual`` block. Raises :class:`DocumentError` where
-    nothing was flown, or more than a mission holds."""
+def through_air(phases: Sequence[Phase], wind_m_s: float) -> tuple[tuple[Phase, ...], bool]:
+    """Phases whose speeds are over ground with those through the air, and whether all of them are known.
+
+    Legs that follow each other at one power were flown at one airspeed; over all headings alike E[v²] = V² + w², with v
+    over ground, V through the air, w the wind. Of a single leg nobody knows the heading: its speed is left. Source: the
+    triangle of velocities; not modelled: headings that are not alike.
+    """
+    found, known = list(phases), True
+    cruises = [place for place, one in enumerate(phases) if one.kind is PhaseKind.CRUISE]
+    while cruises:
+        legs = [cruises.pop(0)]
+        while cruises and _one_power(phases[legs[0]], phases[cruises[0]]):
+            legs.append(cruises.pop(0))
+        seconds = np.array([phases[place].seconds for place in legs])
+        square = float((seconds * np.array([phases[place].speed_m_s for place in legs]) ** 2).sum() / seconds.sum())
+        if len(legs) < 2:
+            known = known and wind_m_s < SLIGHT_WIND_M_S
+            continue
+        air = float(np.sqrt(max(square - wind_m_s**2, 0.0)))
+        for place in legs:
+            found[place] = replace(phases[place], speed_m_s=air)
+    return tuple(found), known
+
+
+def _one_power(one: Phase, other: Phase) -> bool:
+    return abs(other.watts - one.watts) < ONE_POWER * one.watts
+
+
+def mission_of(phases: Sequence[Phase], craft_id: str, *, usual: Block | None = None) -> Mission:
+    """The mission that was flown, block by block, from take-off to landing; what no speed tells apart is flown as the
+    ``usual`` block. Raises :class:`DocumentError` where nothing was flown, or more than a mission holds."""
     blocks = [
-        _block(one, over_ground, usual)
-        for one in phases
-        if one.kind not in (PhaseKind.GROUND, PhaseKind.REST) and one.seconds > 0
+        _block(one, usual) for one in phases if one.kind not in (PhaseKind.GROUND, PhaseKind.REST) and one.seconds > 0
     ]
     if not blocks:
         raise DocumentError("Nothing was flown that could be flown again.")
@@ -139,7 +164,7 @@ def mission_of(
     return Mission(id="as-flown", name="as flown", craft_id=craft_id, blocks=tuple(blocks))
 
 
-def _block(phase: Phase, over_ground: bool, usual: Block | None) -> Block:
+def _block(phase: Phase, usual: Block | None) -> Block:
     seconds, speed = phase.seconds, 0.0 if np.isnan(phase.speed_m_s) else min(phase.speed_m_s, 60.0)
     climb = 0.0 if np.isnan(phase.climb_m_s) else phase.climb_m_s
     if phase.kind is PhaseKind.BURST:
@@ -149,8 +174,7 @@ def _block(phase: Phase, over_ground: bool, usual: Block | None) -> Block:
     if phase.kind is PhaseKind.DESCENT:
         return Block(kind=BlockKind.DESCENT, duration_s=seconds, sink_m_s=min(max(-climb, 0.1), 10.0))
     if phase.kind is PhaseKind.CRUISE:
-        told = {"ground_speed_m_s": speed} if over_ground else {"airspeed_m_s": speed}
-        return Block(kind=BlockKind.CRUISE, duration_s=seconds, **told)
+        return Block(kind=BlockKind.CRUISE, duration_s=seconds, airspeed_m_s=speed)
     if phase.kind is PhaseKind.FLIGHT and usual is not None:
         return usual.changed(duration_s=seconds, name="")
     return Block(kind=BlockKind.HOVER, duration_s=seconds)
@@ -185,11 +209,16 @@ def flown_flight(log: FlightLog, complete: CompleteDesign, noted: Noted | None =
     if noted.edges:
         air = [one for one in phases if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
         took_off, landed = (air[0].from_s, air[-1].to_s) if air else (took_off, landed)
-    again = as_it_was_flown(complete, phases, over_ground=_over_ground(log))
+    speeds_known = True
+    if _over_ground(log):
+        phases, speeds_known = through_air(phases, complete.design.conditions.wind_m_s)
+    again = as_it_was_flown(complete, phases)
     answered = answer(again)
     series_count = complete.pack.recipe.series_count
     expected = tuple(expected_in(phases, answered, series_count, took_off))
-    said, remarks, offset = _say(log, flights, flight, again, answered, phases, expected, doubt)
+    said, remarks, offset = _say(
+        log, flights, flight, again, answered, phases, expected, doubt, speeds_known=speeds_known
+    )  # fmt: skip
     learned = learned_of(
         together([merged(said)] if said else [], BEFORE), {name: BEFORE[name] for one in said for name in _telling(one)}
     )
@@ -230,10 +259,10 @@ def _put_right(
     return log, None, SENSOR_DOUBT
 
 
-def as_it_was_flown(complete: CompleteDesign, phases: Sequence[Phase], *, over_ground: bool) -> CompleteDesign:
+def as_it_was_flown(complete: CompleteDesign, phases: Sequence[Phase]) -> CompleteDesign:
     """The design with the mission that was flown, to its end or the pack's; what no speed tells apart is flown as its
     own mission's longest block."""
-    mission = mission_of(phases, complete.craft.id, over_ground=over_ground, usual=_usual(complete.mission))
+    mission = mission_of(phases, complete.craft.id, usual=_usual(complete.mission))
     again = complete.changed(mission=mission.changed(id=complete.mission.id))
     return again.with_design(landing=again.design.landing.changed(**NO_CALL))
 
@@ -246,7 +275,7 @@ def _usual(mission: Mission) -> Block | None:
 
 def _say(
     log: FlightLog, flights: Sequence[tuple[float, float]], flight: int, again: CompleteDesign, answered: Answer,
-    phases: Sequence[Phase], expected: Sequence[Phase], doubt: float,
+    phases: Sequence[Phase], expected: Sequence[Phase], doubt: float, *, speeds_known: bool,
 ) -> tuple[list[Evidence], list[str], tuple[float, float] | None]:  # fmt: skip
     """What a flight says of its craft and of its pack, remarks, and how far the volts sensor is off, with its doubt."""
     said: list[Evidence] = []
@@ -254,7 +283,8 @@ def _say(
     offset = None
     try:
         took_off = phases[0].to_s if phases[0].kind is PhaseKind.GROUND else phases[0].from_s
-        dragged = expected_in(phases, _dragged(again) or answered, again.pack.recipe.series_count, took_off)
+        more = _dragged(again) if speeds_known else None
+        dragged = expected_in(phases, more or answered, again.pack.recipe.series_count, took_off)
         usual = _usual(again.mission)
         by_hand = usual is not None and usual.kind is BlockKind.MANUAL
         said.append(learn_power(phases, expected, dragged, again.craft.load_w, doubt, by_hand=by_hand))

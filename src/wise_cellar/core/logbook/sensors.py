@@ -22,6 +22,7 @@ RETURNED_DOUBT = 0.004
 LEAST_GROUND_ROWS = 5
 WITHIN_A = 0.4
 """Of the middle of what is told on the ground: more is something that was switched on."""
+SLIGHT_A = 0.05
 LEAST_SCALE, MOST_SCALE = 0.7, 1.4
 
 
@@ -36,6 +37,8 @@ class AmpsSensor:
 
     def words(self) -> str:
         """What it tells, in a sentence."""
+        if abs(self.scale - 1) < 2 * self.scale_doubt and abs(self.offset_a) < SLIGHT_A:
+            return f"The current sensor is right within its doubt (± {format_number(100 * self.scale_doubt, 1)} %)."
         high = "more" if self.scale > 1 else "less"
         return (
             f"The current sensor tells {format_number(100 * abs(self.scale - 1), 1)} % {high} than flows, and"

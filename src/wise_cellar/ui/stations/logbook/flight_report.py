@@ -23,8 +23,12 @@ from wise_cellar.ui.state.flight_facts import Shown
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.lines import Line, Lines, WordTable
 from wise_cellar.ui.widgets.panel import button_row, heading
+from wise_cellar.ui.widgets.row_table import ROW_PX, RowTable
 
-HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Deepest", "Throttle", "Speed", "Drawn")
+HEADS = ("Phase", "From", "For", "Watts", "Expected", "Amps", "Volts", "Deepest", "Throttle", "Speed", "Drawn", "Given")
+SHARES = (0.12, 0.11, 0.11, 0.07, 0.08, 0.07, 0.08, 0.08, 0.07, 0.08, 0.08, 0.05)
+APART_PX = 620
+"""So wide at the most: minutes stay beside their words."""
 SMALL = 11.5
 
 
@@ -47,19 +51,20 @@ class FlightReport(QWidget):
         self.attempt = Attempt()
         column.addWidget(self.attempt)
         self._apart_title, self._beside_title = heading("Where the minutes went"), heading("")
-        self.apart, self.beside = WordTable(), WordTable()
-        self.table = WordTable()
+        self.apart, self.beside = WordTable(wrapped=(0,)), WordTable(wrapped=(0,))
+        self.table = RowTable("Phases", HEADS, SHARES)
         for title, table in ((self._apart_title, self.apart), (self._beside_title, self.beside)):
             table.setHorizontalSpacing(14)
             table.setVerticalSpacing(2)
-            table.setColumnStretch(2, 1)
+            held = QWidget()
+            held.setMaximumWidth(APART_PX)
+            held.setLayout(table)
+            table.setContentsMargins(0, 0, 0, 0)
             column.addWidget(title)
-            column.addLayout(table)
+            column.addWidget(held)
         self._phases_title = heading("Phase by phase")
         column.addWidget(self._phases_title)
-        self.table.setHorizontalSpacing(12)
-        self.table.setVerticalSpacing(2)
-        column.addLayout(self.table)
+        column.addWidget(self.table)
         self.mission, self.sensor = QPushButton("Any design flies it"), QPushButton("Let the craft know its sensors")
         self.found = QPushButton("Phases as found")
         self.mission.setToolTip("Puts what was flown among the missions: for this design or any other, and for Compare")
@@ -74,10 +79,11 @@ class FlightReport(QWidget):
     def show_error(self, sentence: str, role: str = "error") -> None:
         """Why there is nothing to tell."""
         self.words.show_lines([Line(sentence, role)] if sentence else [])
-        for table in (self.apart, self.beside, self.table):
+        for table in (self.apart, self.beside):
             table.show_rows([])
         for widget in (
-            self._apart_title, self._beside_title, self._phases_title, self.mission, self.sensor, self.found,
+            self.table, self._apart_title, self._beside_title, self._phases_title, self.mission, self.sensor,
+            self.found,
         ):  # fmt: skip
             widget.hide()
 
@@ -98,7 +104,13 @@ class FlightReport(QWidget):
         self.mission.show()
         self.sensor.setVisible(isinstance(fact, FlownFlight) and fact.sensor is not None)
         self.found.setVisible(bool(shown.flown.entry.edges))
-        self.table.show_rows(_phase_rows(fact) if isinstance(fact, FlownFlight) else [])
+        self.table.setVisible(logged)
+        if isinstance(fact, FlownFlight):
+            rows = [_row(phase, expected.watts) for phase, expected in zip(fact.phases, fact.expected, strict=True)]
+            tips = [", ".join(f"{head.lower()} {line.text}" for head, line in zip(HEADS[1:], row[1:], strict=True)
+                              if line.text) for row in rows]  # fmt: skip
+            self.table.setFixedHeight(ROW_PX * (len(rows) + 1) + 8)
+            self.table.show_rows(rows, [f"{row[0].text}: {tip}" for row, tip in zip(rows, tips, strict=True)])
 
 
 def _apart_rows(parts: Apart, first: str, last: str) -> list[list[Line]]:
@@ -109,18 +121,12 @@ def _apart_rows(parts: Apart, first: str, last: str) -> list[list[Line]]:
     return [[Line(text, "", SMALL, strong=place in strong) for text in row] for place, row in enumerate(told)]
 
 
-def _phase_rows(found: FlownFlight) -> list[list[Line]]:
-    rows = [[Line(head, "faint", SMALL) for head in HEADS]]
-    rows += [_row(phase, expected.watts) for phase, expected in zip(found.phases, found.expected, strict=True)]
-    return rows
-
-
 def _row(phase: Phase, expected_w: float) -> list[Line]:
     told = (
         str(phase.kind), format_minutes(phase.from_s), format_minutes(phase.seconds), format_watts(phase.watts),
         "" if math.isnan(expected_w) else format_watts(expected_w), format_amps(phase.amps), format_volts(phase.volts),
         format_volts(phase.least_v), "" if math.isnan(phase.throttle) else format_share(phase.throttle),
         "" if math.isnan(phase.speed_m_s) else format_speed(phase.speed_m_s),
-        f"{format_mah(phase.mah)}, {format_number(phase.wh, 1)}\u00a0Wh",
+        format_mah(phase.mah), f"{format_number(phase.wh, 1)}\u00a0Wh",
     )  # fmt: skip
     return [Line(words, "", SMALL) for words in told]
