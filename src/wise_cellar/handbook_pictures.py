@@ -27,6 +27,8 @@ from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.stations.logbook.station import LogbookStation
 from wise_cellar.ui.theme import Appearance
 
+LAID_OUT = 5
+"""Turns of the loop after which what came is in its place."""
 WIDTH, NARROW = 600, (1000, 760)
 """In pixels: a page of the handbook is not much wider, and so is a picture in a window of such a size."""
 LIVE_SPEED, LIVE_SHARE = 4000.0, 0.7
@@ -110,6 +112,8 @@ def _logged(window: MainWindow) -> QWidget:
     flights = window.station(LogbookStation).flights
     flights.choose(LOGGED_FLIGHT)
     until(lambda: flights.settled and flights.shown is not None)
+    for _ in range(LAID_OUT):
+        QApplication.processEvents()
     return flights.traces
 
 
