@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import lzma
 from datetime import date, datetime, timedelta
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_logbook import LOGS
+from tests.core.test_logbook import design as logged_design
 from tests.flown import QUANTITIES, Made, Truth, made
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.build.finished import resting_at
@@ -22,11 +26,13 @@ from wise_cellar.core.documents import (
     FlightEntry,
     LearnedOf,
     NumberedCell,
+    PackCharge,
     PackCheck,
     PhaseEdge,
 )
 from wise_cellar.core.logbook import FlightLog, PhaseKind, log_of_rows
 from wise_cellar.core.logbook.apart import lasts_s
+from wise_cellar.core.logbook.charged import charge_in
 from wise_cellar.core.logbook.entries import (
     Fact,
     FlightSaid,
@@ -38,13 +44,14 @@ from wise_cellar.core.logbook.entries import (
     setting_of,
 )
 from wise_cellar.core.logbook.evidence import Evidence, merged, together
-from wise_cellar.core.logbook.groups import groups_seen
+from wise_cellar.core.logbook.groups import groups_between, groups_seen
 from wise_cellar.core.logbook.joining import Piece, joined
 from wise_cellar.core.logbook.life import FlightOfPack, LifePoint, pack_life, trend_of
 from wise_cellar.core.logbook.noted import flown_on, lasting
 from wise_cellar.core.logbook.season import SeasonRow, picked, season_to_csv, totals
 from wise_cellar.core.logbook.taking import with_lesson
 from wise_cellar.demo import complete_sample, sample_documents
+from wise_cellar.store.logs import read_piece
 
 MORNING = datetime(2026, 4, 4, 9, 0)
 
@@ -481,3 +488,37 @@ def test_groups_in_the_columns_of_a_table_are_found_by_their_numbers() -> None:
     assert found("cell 1 mV", "cell 2 mV", "cell 3 mV") == ["cell 1 mV", "cell 2 mV", "cell 3 mV"]
     assert found("cell1_V", "cell3_V") == [], "one is missing"
     assert found("roll", "pitch") == []
+
+
+def test_a_logged_charge_tells_what_went_in_and_the_weak_group(tmp_path: Path) -> None:
+    """Of another model (tests/data/README.md): groups of 98 % of 5.134 Ah a cell, the third of 94.1 %, two in
+    parallel."""
+    path = tmp_path / "charge_4s2p.csv"
+    path.write_bytes(lzma.decompress((LOGS / f"{path.name}.xz").read_bytes()))
+    piece = read_piece(path)
+    assert isinstance(piece, Piece)
+    charge = charge_in(piece.log, date(2026, 5, 2), "charge_4s2p.csv")
+    assert charge.charge_mah == pytest.approx(9345, abs=3)
+    seen = groups_between(logged_design(1).pack.cell, np.array(charge.before_v), np.array(charge.after_v))
+    assert seen.weakest == 2
+    assert seen.holds[2] == pytest.approx(0.9408 / 0.98, abs=0.01)
+    held = 0.995 * charge.charge_mah / seen.used / 2
+    assert held == pytest.approx(5134 * np.array([0.98, 0.98, 0.9408, 0.98]), rel=0.01)
+
+
+def test_what_is_no_charge_is_told() -> None:
+    flight, _, _ = scouted(1.0, 1.0, 1.0, 9)
+    with pytest.raises(DocumentError, match="is no charge: its volts go from"):
+        charge_in(log_of(flight), date(2026, 5, 2), "flight.csv")
+
+
+def test_charges_are_points_of_a_life_and_their_groups_are_those_of_the_pack() -> None:
+    pack, cell, _ = built()
+    charge = PackCharge(day=date(2026, 5, 2), charge_mah=2500, before_v=(3.45, 3.30), after_v=(4.19, 4.19))
+    life = pack_life(pack.changed(checks=(), charges=(charge,)), cell, [])
+    assert [point.by for point in life.capacity] == ["charge of 2026-05-02"]
+    assert life.weak_group == 2
+    with pytest.raises(DocumentError, match="has 2 groups: write the volts of all of them"):
+        pack.changed(charges=(charge.changed(before_v=(3.4,), after_v=(4.1,)),))
+    with pytest.raises(DocumentError, match="read all"):
+        charge.changed(before_v=(3.4,))

@@ -489,3 +489,39 @@ def test_the_lines_of_a_life_hold_all_its_points(window: MainWindow, station: Lo
     (low, high), _ = station.packs.picture.plots[0].box.viewRange()
     days = np.array([one.day.toordinal() for one in life.capacity])
     assert low <= days.min() <= days.max() <= high
+
+
+def test_a_charge_is_written_down_read_from_its_log_and_taken_back(
+    window: MainWindow, station: LogbookStation, qtbot: QtBot, tmp_path: Path
+) -> None:
+    station.pages.choose(PACKS)
+    packs, session = station.packs, window.session
+    packs.choose("turnstone-1")
+    panel = packs.charges
+    panel.write.click()
+    assert "Write down what the charger put in" in panel.attempt.text()
+    panel.lines["charge_mah"].setText("6.4 Ah")
+    panel.lines["before_v"].setText("3.50 3.51")
+    panel.lines["after_v"].setText("4.19 4.19 4.19 4.18")
+    panel.write.click()
+    assert "read all" in panel.attempt.text()
+    assert panel.lines["before_v"].text() == "3.50 3.51", "it stays, to be put right"
+    panel.lines["before_v"].setText("3.50 3.51 3.50 3500mV")
+    panel.lines["day"].setText("2026-05-22")
+    panel.write.click()
+    assert panel.attempt.isHidden(), panel.attempt.text()
+    (charge,) = session.all(BuiltPack)["turnstone-1"].charges
+    assert (charge.charge_mah, charge.before_v[3], str(charge.day)) == (6400.0, 3.5, "2026-05-22")
+    assert "2026-05-22: 6\u202f400" in panel.told.lines[0].text
+    log = tmp_path / "charge_4s2p.csv"
+    log.write_bytes(lzma.decompress((LOGS / f"{log.name}.xz").read_bytes()))
+    panel.take_in(log)
+    charges = session.all(BuiltPack)["turnstone-1"].charges
+    assert [one.charge_mah for one in charges if one.note] == [9345.0]
+    flight = tmp_path / "flight_03.csv"
+    flight.write_bytes(lzma.decompress((LOGS / f"{flight.name}.xz").read_bytes()))
+    panel.take_in(flight)
+    assert "is no charge" in panel.attempt.text()
+    panel.back.click()
+    assert len(session.all(BuiltPack)["turnstone-1"].charges) == 1
+    qtbot.waitUntil(lambda: packs.settled, timeout=30000)

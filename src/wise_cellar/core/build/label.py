@@ -11,7 +11,7 @@ from wise_cellar.core.units import format_amps, format_grams, format_mah, format
 
 CODE_STEM = "WISE-CELLAR"
 CAUTION = "Home-built: charged watched and balanced. Not used again once dented, wet or swollen."
-KINDS = {BuiltPack: "PACK", Design: "DESIGN"}
+KINDS: dict[type[BuiltPack] | type[Design], str] = {BuiltPack: "PACK", Design: "DESIGN"}
 
 
 def code_of(document: BuiltPack | Design) -> str:

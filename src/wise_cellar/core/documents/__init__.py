@@ -1,7 +1,7 @@
 """What people write down: frozen, validated values in people's units that round-trip through JSON."""
 
 from wise_cellar.core.documents.base import Document, FieldInfo, field_info, replaced, value_at
-from wise_cellar.core.documents.built_pack import BuiltPack, PackCheck, PackRepair, StepReading, StepRecord
+from wise_cellar.core.documents.built_pack import BuiltPack, PackCharge, PackCheck, PackRepair, StepReading, StepRecord
 from wise_cellar.core.documents.cell_model import CurveResidual, FittedModel, OcvTable
 from wise_cellar.core.documents.cell_table import CellTable, cell_types_from_csv, cell_types_to_csv
 from wise_cellar.core.documents.cell_type import (
@@ -169,6 +169,7 @@ __all__ = [
     "OcvTable",
     "OwnPlace",
     "Pack",
+    "PackCharge",
     "PackCheck",
     "PackRecipe",
     "PackRepair",

@@ -15,7 +15,7 @@ from wise_cellar.core.documents.provenance import Day, Moment
 from wise_cellar.core.documents.text import Identifier, Name, Notes
 from wise_cellar.core.documents.tray import HIGHEST_NUMBER
 
-MOST_STEPS_KEPT, MOST_CHECKS, MOST_REPAIRS = 100, 500, 50
+MOST_STEPS_KEPT, MOST_CHECKS, MOST_REPAIRS, MOST_CHARGES = 100, 500, 50, 2000
 CellNumber = Annotated[int, Field(ge=1, le=HIGHEST_NUMBER)]
 GroupVolts = Annotated[float, Field(ge=0, le=5)]
 
@@ -70,6 +70,29 @@ class PackCheck(Document):
         return f"readings of {self.day}"
 
 
+class PackCharge(Document):
+    """What a charger put into a pack on a day, and the resting volts of its groups before and after."""
+
+    day: Day = Field(title="charged on")
+    charge_mah: float = Field(gt=0, le=4_000_000, title="charge put in", description="By the charger's count.")
+    before_v: tuple[GroupVolts, ...] = Field((), max_length=MOST_SERIES, title="volts of the groups before")
+    after_v: tuple[GroupVolts, ...] = Field((), max_length=MOST_SERIES, title="volts of the groups after")
+    note: Notes = Field("", title="note")
+
+    @model_validator(mode="after")
+    def _of_one_pack(self) -> Self:
+        if self.before_v and self.after_v and len(self.before_v) != len(self.after_v):
+            raise ValueError(
+                f"{len(self.before_v)} groups were read before the charge and {len(self.after_v)} after it: read all."
+            )
+        return self
+
+    @property
+    def name(self) -> str:
+        """What it is called in a sentence."""
+        return f"charge of {self.day}"
+
+
 class PackRepair(Document):
     """A group whose cells were changed, or are being changed."""
 
@@ -100,6 +123,7 @@ class BuiltPack(Document):
     steps: tuple[StepRecord, ...] = Field((), max_length=MOST_STEPS_KEPT, title="steps")
     checks: tuple[PackCheck, ...] = Field((), max_length=MOST_CHECKS, title="readings of the pack")
     repairs: tuple[PackRepair, ...] = Field((), max_length=MOST_REPAIRS, title="repairs")
+    charges: tuple[PackCharge, ...] = Field((), max_length=MOST_CHARGES, title="charges")
     learned: tuple[LearnedValue, ...] = Field((), max_length=MOST_CHECKS, title="learned from flights")
     notes: Notes = Field("", title="notes")
 
@@ -128,6 +152,9 @@ class BuiltPack(Document):
         keys = [step.key for step in self.steps]
         if len(set(keys)) < len(keys):
             raise ValueError("Each step of a pack is kept once.")
+        for charge in self.charges:
+            if any(volts and len(volts) != series for volts in (charge.before_v, charge.after_v)):
+                raise ValueError(f"{self.name} has {series} groups: write the volts of all of them for {charge.name}.")
         for check in self.checks:
             if check.group_v and len(check.group_v) != series:
                 raise ValueError(

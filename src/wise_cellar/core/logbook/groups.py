@@ -39,6 +39,8 @@ class GroupsSeen:
     holds: Floats
     """Over the middle of the others, share of one; not a number where too little was used."""
     doubt: Floats
+    used: Floats
+    """Of its charge, between both readings."""
 
     @property
     def weakest(self) -> int | None:
@@ -57,8 +59,25 @@ class GroupsSeen:
         apart = format_number(-1000 * float(self.apart_v[weak]), 0)
         return [
             f"Group {weak + 1} holds {format_share(1 - float(self.holds[weak]))} less than the others, and was"
-            f" {apart}\u00a0mV under them at the end."
+            f" {apart}\u00a0mV under them when it was lowest."
         ]
+
+
+def groups_between(cell_type: CellType, before_v: Floats, after_v: Floats) -> GroupsSeen:
+    """What resting volts before and after one charge that all groups gave, or took, say of each."""
+    full, left = (np.array([charge_of(cell_type, float(volts)) for volts in values]) for values in (before_v, after_v))
+    used = full - left
+    lower = after_v if np.median(used) > 0 else before_v
+    others = np.array([float(np.median(np.delete(used, place))) for place in range(len(used))])
+    near = np.array([
+        charge_of(cell_type, float(volts) + READING_V) - charge_of(cell_type, float(volts) - READING_V)
+        for volts in lower
+    ])  # fmt: skip
+    enough = np.abs(used) > LEAST_USED
+    holds = np.where(enough, others / np.where(enough, used, 1.0), np.nan)
+    return GroupsSeen(
+        left, lower - np.median(lower), holds, np.abs(near) / 2 / np.maximum(np.abs(used), 1e-6), np.abs(used)
+    )
 
 
 def groups_seen(log: FlightLog, cell_type: CellType) -> GroupsSeen | None:
@@ -72,13 +91,4 @@ def groups_seen(log: FlightLog, cell_type: CellType) -> GroupsSeen | None:
         return None
     first, last = log.time_s < log.time_s[0] + ENDS_S, log.time_s > ends - ENDS_S
     before, after = (np.nanmedian(log.groups_v[rows], axis=0) for rows in (first, last))
-    full, left = (np.array([charge_of(cell_type, float(volts)) for volts in values]) for values in (before, after))
-    used = full - left
-    others = np.array([float(np.median(np.delete(used, place))) for place in range(len(used))])
-    near = np.array([
-        charge_of(cell_type, float(volts) + READING_V) - charge_of(cell_type, float(volts) - READING_V)
-        for volts in after
-    ])  # fmt: skip
-    enough = np.abs(used) > LEAST_USED
-    holds = np.where(enough, others / np.where(enough, used, 1.0), np.nan)
-    return GroupsSeen(left, after - np.median(after), holds, np.abs(near) / 2 / np.maximum(np.abs(used), 1e-6))
+    return groups_between(cell_type, before, after)

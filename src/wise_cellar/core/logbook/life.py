@@ -16,13 +16,15 @@ import numpy as np
 
 from wise_cellar.core.build.finished import cells_mohm, charge_of, group_capacities
 from wise_cellar.core.cells import capacity_mah
-from wise_cellar.core.documents import BuiltPack, CellType, FlightEntry, LandingPolicy, PackCheck
+from wise_cellar.core.documents import BuiltPack, CellType, FlightEntry, LandingPolicy, PackCharge, PackCheck
 from wise_cellar.core.documents.mission import THRESHOLDS_V
 from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.logbook.entries import Fact
 from wise_cellar.core.logbook.evidence import CAUCHY, merged, together
+from wise_cellar.core.logbook.groups import LEAST_USED, groups_between
 from wise_cellar.core.logbook.learning import BEFORE, OF_PACK
 from wise_cellar.core.logbook.reflown import FlownFlight
+from wise_cellar.core.logbook.sensors import COULOMBIC
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_celsius, format_mah, format_number, format_share
@@ -140,10 +142,13 @@ def pack_life(
         if check.resistance_mohm is not None:
             mine = (check.resistance_mohm - wiring) / cells_mohm(pack.recipe, cell_type, check.temperature_c)
             resistance.append(LifePoint(check.day, mine, CHECK_DOUBT_OHM * max(mine, 0.5), check.name))
+    for charge in pack.charges:
+        point = _of_charge(cell_type, charge, new_mah)
+        capacity += [] if point is None else [point]
     capacity.sort(key=lambda one: one.day)
     resistance.sort(key=lambda one: one.day)
     trends = [trend_of(capacity, WORN, USUAL_LOSS), trend_of(resistance, RESISTS, USUAL_RISE)]
-    weak, by = _weak_group(cell_type, checks, flights)
+    weak, by = _weak_group(cell_type, checks, flights, pack.charges)
     hours = _hours(pack, cell_type, flights)
     loses = _loses(cell_type, checks, [one.entry for one in flights], pack.recipe.parallel_count)
     verdict, reasons = _judge(pack, trends[0], trends[1], (weak, by), loses, hours, new_mah)
@@ -205,11 +210,18 @@ def _reached(now: float, slope: float, level: float, day: Day) -> Day | None:
 
 
 def _weak_group(
-    cell_type: CellType, checks: Sequence[PackCheck], flights: Sequence[FlightOfPack]
+    cell_type: CellType, checks: Sequence[PackCheck], flights: Sequence[FlightOfPack], charges: Sequence[PackCharge]
 ) -> tuple[int | None, float]:
-    """The group that is behind the middle of the others by the latest flight or readings that tell, and by how much."""
+    """The group that is behind the middle of the others by the latest flight, charge or readings that tell, and by how
+    much."""
     seen = [(one.entry.flown_at.date(), one.fact.groups) for one in flights
             if isinstance(one.fact, FlownFlight) and one.fact.groups is not None]  # fmt: skip
+    seen += [
+        (charge.day, groups_between(cell_type, np.array(charge.before_v), np.array(charge.after_v)))
+        for charge in charges
+        if len(charge.before_v) > 1 and charge.after_v
+    ]
+    seen.sort(key=lambda one: one[0])
     if seen and (not checks or seen[-1][0] >= checks[-1].day):
         groups = seen[-1][1]
         weak = groups.weakest
@@ -224,6 +236,18 @@ def _weak_group(
         by = 1 - float(held[least]) / middle
         return (least + 1, by) if by > max(BEHIND, 2 * float(read[1][least]) / middle) else (None, by)
     return None, 0.0
+
+
+def _of_charge(cell_type: CellType, charge: PackCharge, new_mah: float) -> LifePoint | None:
+    """What the pack holds by a charge with its groups read before and after: Q·η/(z of after − z of before)."""
+    if not charge.before_v or not charge.after_v:
+        return None
+    seen = groups_between(cell_type, np.array(charge.before_v), np.array(charge.after_v))
+    if seen.used.min() < LEAST_USED:
+        return None
+    held = COULOMBIC * charge.charge_mah / seen.used
+    doubt = float(np.hypot(float((held * seen.doubt).mean()), 0.01 * float(held.mean())))
+    return LifePoint(charge.day, float(held.mean()) / new_mah, doubt / new_mah, charge.name)
 
 
 def _hours(pack: BuiltPack, cell_type: CellType, flights: Sequence[FlightOfPack]) -> Hours:

@@ -17,6 +17,7 @@ from wise_cellar.core.documents import (
     DocumentError,
     NumberedCell,
     Pack,
+    PackCharge,
     PackCheck,
     PackRepair,
     PackState,
@@ -118,6 +119,17 @@ def check_pack(session: Session, pack: BuiltPack, check: PackCheck) -> None:
 def uncheck_pack(session: Session, pack: BuiltPack) -> None:
     """Take the latest readings back."""
     _change(session, f"Take the last readings of {pack.name} back", pack.changed(checks=pack.checks[:-1]))
+
+
+def charge_pack(session: Session, pack: BuiltPack, charge: PackCharge) -> None:
+    """Write down what was put into a pack on a day."""
+    charges = sorted([*pack.charges, charge], key=lambda one: one.day)
+    _change(session, f"Charge {pack.name}", pack.changed(charges=tuple(charges)))
+
+
+def uncharge_pack(session: Session, pack: BuiltPack) -> None:
+    """Take the latest charge back."""
+    _change(session, f"Take the last charge of {pack.name} back", pack.changed(charges=pack.charges[:-1]))
 
 
 def groups_like(

@@ -18,6 +18,7 @@ from wise_cellar.ui.state.pack_life import fly_as_designed, fly_pack, retire_pac
 from wise_cellar.ui.state.pack_making import built_packs
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
+from wise_cellar.ui.stations.logbook.charges_panel import ChargesPanel
 from wise_cellar.ui.stations.logbook.life_picture import LifePicture
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.lines import Line, Lines
@@ -59,7 +60,8 @@ class PacksWork(QObject):
         column.addLayout(self.reasons)
         column.addWidget(self.picture.key)
         column.addWidget(self.picture, 1)
-        self.panels: tuple[QWidget, ...] = (self._panel(),)
+        self.charges = ChargesPanel(session)
+        self.panels: tuple[QWidget, ...] = (self._panel(), self.charges)
         self.table.chosen.connect(self._choose_place)
 
     def _panel(self) -> QWidget:
@@ -139,6 +141,7 @@ class PacksWork(QObject):
 
     def _show_chosen(self) -> None:
         pack = self.pack
+        self.charges.show_pack(pack)
         for button in (self.fly, self.retire):
             button.setEnabled(pack is not None)
         self.headline = "Packs, and what became of them" if pack is None else f"{pack.name}: its life"
