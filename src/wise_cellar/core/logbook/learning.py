@@ -225,11 +225,15 @@ def learn_power(
     return Evidence(OF_CRAFT, table.T @ weighed[:, -1], table.T @ weighed[:, :-1])
 
 
-def learn_cooling(seen_c: Floats, ours_c: Floats, better_c: Floats, air_c: float) -> Evidence:
+def learn_cooling(
+    seen_c: Floats, ours_c: Floats, better_c: Floats, air_c: float, heated: float
+) -> Evidence:  # fmt: skip
     """How well the pack is cooled, by its warmth in the last half of a flight over the air's; ``ours_c`` and
-    ``better_c`` are the model's at the same moments, the second with :data:`COOLING_STEP` more of it.
+    ``better_c`` are the model's at the same moments, the second with :data:`COOLING_STEP` more of it; ``heated`` is the
+    logarithm of the heat that the flight made over the model's.
 
-    ln(ΔT/ΔT₀) = s·ln(cooling), s = ∂lnΔT₀/∂ln(cooling). Raises :class:`DocumentError` where it hardly warms. Source:
+    ln(ΔT/ΔT₀) = s·ln(cooling) + ln(heat), s = ∂lnΔT₀/∂ln(cooling). Raises :class:`DocumentError` where it hardly warms.
+    Source:
     ours; a probe on the sleeve is a few kelvin behind the cells: :data:`PROBE_DOUBT`.
     """
     half = slice(len(seen_c) // 2, None)
@@ -238,7 +242,7 @@ def learn_cooling(seen_c: Floats, ours_c: Floats, better_c: Floats, air_c: float
         raise DocumentError("The pack hardly warms over the air: nothing tells how well it is cooled.")
     slope = float(np.log(better / ours)) / np.log1p(COOLING_STEP)
     say = slope / PROBE_DOUBT**2
-    return Evidence(("cooling",), np.array([say * np.log(seen / ours)]), np.array([[say * slope]]))
+    return Evidence(("cooling",), np.array([say * (np.log(seen / ours) - heated)]), np.array([[say * slope]]))
 
 
 def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:

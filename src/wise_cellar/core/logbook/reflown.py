@@ -296,12 +296,14 @@ def _say(
         offset = told.volts_offset_v, told.volts_doubt_v
     except DocumentError as error:
         remarks.append(str(error))
-    cooling = _of_cooling(log, flights[0], again, answered) if flight == 0 else None
+    alone = together([merged(said)] if said else [], BEFORE)
+    heated = 2 * alone.value("power") + alone.value("resistance")  # heat goes as I²R
+    cooling = _of_cooling(log, flights[0], again, answered, heated) if flight == 0 else None
     return [*said, *([] if cooling is None else [cooling])], remarks, offset
 
 
 def _of_cooling(
-    log: FlightLog, flight: tuple[float, float], again: CompleteDesign, answered: Answer
+    log: FlightLog, flight: tuple[float, float], again: CompleteDesign, answered: Answer, heated: float
 ) -> Evidence | None:
     """How well the pack is cooled, where its warmth was told and it warms at all."""
     there = np.isfinite(log.celsius) & (log.time_s >= flight[0]) & (log.time_s < flight[1])
@@ -315,7 +317,7 @@ def _of_cooling(
     clock = log.time_s[there] - flight[0]
     ours, cooler = (np.interp(clock, one.series.time_s, one.series.temperature_c) for one in (answered, better))
     with suppress(DocumentError):
-        return learn_cooling(log.celsius[there], ours, cooler, again.design.conditions.air_temperature_c)
+        return learn_cooling(log.celsius[there], ours, cooler, again.design.conditions.air_temperature_c, heated)
     return None
 
 
