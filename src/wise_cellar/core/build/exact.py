@@ -11,7 +11,6 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
 
 from wise_cellar.core.build.descent import Groups
 from wise_cellar.core.physics.arrays import Floats
@@ -76,6 +75,9 @@ class _Programme:
             self._rows.append((self._of_group(values, group), floor - 1e-9, np.inf))
 
     def _solve(self, aim: Floats, more: list[tuple[Floats, float, float]], extra: int, most: float) -> Any:
+        # Late: whoever looks at a pack comes by here, and few of them match one.
+        from scipy.optimize import Bounds, LinearConstraint, milp
+
         wide = [(np.append(row, np.zeros(extra)), low, high) for row, low, high in self._rows] + more
         matrix = np.array([row for row, _, _ in wide])
         limits = LinearConstraint(matrix, [low for _, low, _ in wide], [high for _, _, high in wide])

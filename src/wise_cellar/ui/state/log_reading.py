@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store.curve_files import CancelledError
 from wise_cellar.ui.state.carrier import way_to
-from wise_cellar.ui.state.recording_edits import ReadLog, read_logs
+from wise_cellar.ui.state.flight_logs import ReadLog, read_logs
 from wise_cellar.ui.state.work import Worker
 
 LARGE_BYTES = 3_000_000

@@ -19,6 +19,7 @@ from wise_cellar.core.lowering.designs import lower_one
 from wise_cellar.core.units import format_celsius, format_mah, format_minutes, format_number, format_speed
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.flight_facts import Facts, Shown, show_one
+from wise_cellar.ui.state.flight_logs import ReadLog, keep_logs, may_be_a_log, read_logs
 from wise_cellar.ui.state.log_reading import LogReading, are_large
 from wise_cellar.ui.state.logbook_edits import (
     complete_of,
@@ -31,7 +32,7 @@ from wise_cellar.ui.state.logbook_edits import (
     write_flight,
 )
 from wise_cellar.ui.state.memory import Memory
-from wise_cellar.ui.state.recording_edits import ReadLog, keep_logs, may_be_a_log, read_logs, told_of
+from wise_cellar.ui.state.recording_edits import told_of
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.logbook.entry_panel import EntryPanel

@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton, QVBoxLayou
 
 from wise_cellar.core.bench.typed import EXAMPLE
 from wise_cellar.core.documents import Recording, RecordingKind
-from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, take_flights
+from wise_cellar.ui.state.flight_logs import take_flights
+from wise_cellar.ui.state.recording_edits import recorded_rows, recordings
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.logbook.run_work import RunQuestion, Source
 from wise_cellar.ui.widgets.attempt import Attempt
