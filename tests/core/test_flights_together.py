@@ -31,7 +31,7 @@ from wise_cellar.core.documents import (
     PhaseEdge,
 )
 from wise_cellar.core.logbook import FlightLog, PhaseKind, log_of_rows
-from wise_cellar.core.logbook.apart import lasts_s
+from wise_cellar.core.logbook.apart import last_s
 from wise_cellar.core.logbook.charged import charge_in
 from wise_cellar.core.logbook.entries import (
     Fact,
@@ -431,7 +431,7 @@ def test_the_weather_of_the_day_is_the_one_that_is_flown_in() -> None:
 
 def test_a_flight_lasts_by_its_setting_as_long_as_it_did() -> None:
     flight, _, logged = scouted(1.12, 0.9, 1.0, 21)
-    assert lasts_s(setting_of(logged, design())) == pytest.approx(flight.answered.duration_s, rel=0.02)
+    assert last_s([setting_of(logged, design())])[0] == pytest.approx(flight.answered.duration_s, rel=0.02)
 
 
 # Groups

@@ -124,7 +124,8 @@ def test_capacity_resistance_and_power_are_learned_with_their_doubts(
     assert all(one.told and 0 < one.doubt < one.before for one in learned.values())
     air = [one for one in flown[number].expected if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
     taught = as_taught(flown[number].flies, learned["drag"].share)
-    again = expected_in(air, answer(taught, power_share=learned["power"].share), 4, 60.0)
+    series = answer(taught, power_share=learned["power"].share).series
+    again = expected_in(air, series.time_s, 4 * series.pack_a * series.loaded_v, 60.0)
     level = [(one, watts) for one, (kind, watts) in zip(again, TRUTHS[number]["watts"], strict=True)
              if kind in (PhaseKind.HOVER, PhaseKind.CRUISE)]  # fmt: skip
     assert len(level) > 3

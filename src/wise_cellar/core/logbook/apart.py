@@ -6,13 +6,13 @@ add up, and their order is told. Not modelled: what two things do together beyon
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.documents import CompleteDesign
+from wise_cellar.core.logbook.flying import fly_many
 from wise_cellar.core.logbook.noted import with_shares
 from wise_cellar.core.logbook.reflown import NO_CALL
 from wise_cellar.core.units import format_celsius, format_minutes, format_number, format_speed
@@ -72,42 +72,42 @@ def signed_minutes(seconds: float) -> str:
     return f"{'−' if seconds < 0 else '+'}{format_minutes(abs(seconds))}"
 
 
-def lasts_s(setting: Setting) -> float:
-    """How long it flies, s: until its charge is drawn, or its landing rule calls."""
-    return _until(_flown(setting), setting)
+def last_s(settings: Sequence[Setting]) -> list[float]:
+    """How long each flies, s: until its charge is drawn, or its landing rule calls."""
+    flown = fly_many([(_flies(one), one.power) for one in settings])
+    return [
+        along.lasted_s if one.drawn_mah is None else float(np.interp(one.drawn_mah, along.drawn_mah, along.time_s))
+        for one, along in zip(settings, flown, strict=True)
+    ]
 
 
-def _flown(setting: Setting) -> Answer:
+def _flies(setting: Setting) -> CompleteDesign:
     complete = setting.complete
     if setting.drawn_mah is not None:
         complete = complete.with_design(landing=complete.design.landing.changed(**NO_CALL))
-    state = with_shares(complete.pack.state, setting.capacity, setting.resistance)
-    return answer(complete.with_pack(state=state), power_share=setting.power)
-
-
-def _until(answered: Answer, setting: Setting) -> float:
-    if setting.drawn_mah is None:
-        return answered.duration_s
-    series = answered.series
-    return float(np.interp(setting.drawn_mah, series.charge_used_mah, series.time_s))
+    return complete.with_pack(state=with_shares(complete.pack.state, setting.capacity, setting.resistance))
 
 
 Step = tuple[str, Callable[[Setting, Setting], Setting], Callable[[Setting, Setting], str]]
 
 
-def apart(first: Setting, last: Setting, first_s: float | None, last_s: float) -> Apart:
-    """The minutes from one to the other; ``first_s`` is what the first really took (none: it is a prediction)."""
-    now, parts = first, []
-    predicted_s = before_s = lasts_s(first)
+def apart(first: Setting, last: Setting, first_s: float | None, flown_s: float) -> Apart:
+    """The minutes from one to the other; ``first_s`` is what the first really took (none: it is a prediction),
+    ``flown_s`` what the last did."""
+    settings, names = [first], []
     for name, change, words in STEPS:
+        now = settings[-1]
         changed = change(now, last)
-        if changed == now:
-            continue
-        took_s = lasts_s(changed)
-        if abs(took_s - before_s) >= LEAST_S:
-            parts.append(Part(name, took_s - before_s, words(now, last)))
-        now, before_s = changed, took_s
-    return Apart(predicted_s if first_s is None else first_s, last_s, tuple(parts))
+        if changed != now:
+            settings.append(changed)
+            names.append((name, words(now, last)))
+    took = last_s(settings)
+    parts = [
+        Part(name, after - before, words)
+        for (name, words), before, after in zip(names, took[:-1], took[1:], strict=True)
+        if abs(after - before) >= LEAST_S
+    ]
+    return Apart(took[0] if first_s is None else first_s, flown_s, tuple(parts))
 
 
 def _percent(share: float) -> str:

@@ -14,7 +14,6 @@ from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.answer import Answer
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CompleteDesign, DocumentError
 from wise_cellar.core.logbook.evidence import Evidence, Together
@@ -245,10 +244,9 @@ def learn_cooling(
     return Evidence(("cooling",), np.array([say * (np.log(seen / ours) - heated)]), np.array([[say * slope]]))
 
 
-def expected_in(phases: Sequence[Phase], answered: Answer, series_count: int, took_off_s: float) -> list[Phase]:
-    """What was expected in the same stretches of the same mission, whose first second is the take-off."""
-    series = answered.series
-    watts, time_s = series.pack_a * series.loaded_v * series_count, series.time_s
+def expected_in(phases: Sequence[Phase], time_s: Floats, watts: Floats, took_off_s: float) -> list[Phase]:
+    """What was expected in the same stretches of the same mission, whose first second is the take-off, by its watts
+    over time."""
     energy = np.concatenate([np.zeros(1), np.cumsum(0.5 * (watts[1:] + watts[:-1]) * np.diff(time_s))])
     found = []
     for phase in phases:

@@ -23,12 +23,11 @@ from wise_cellar.core.documents import (
     Mission,
     PackState,
 )
-from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.logbook.evidence import Evidence, together
+from wise_cellar.core.logbook.flying import Along, fly_many
 from wise_cellar.core.logbook.learning import BEFORE, CAN_BE, Learned, learned_of
 from wise_cellar.core.logbook.reflown import NO_CALL
 from wise_cellar.core.logbook.sensors import COULOMBIC, RETURNED_DOUBT
-from wise_cellar.core.lowering.designs import lower, lower_one
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import format_mah, format_minutes, format_volts
 
@@ -136,7 +135,7 @@ def noted_flight(entry: FlightEntry, complete: CompleteDesign) -> NotedFlight:
     elif not told:
         remarks.append("Write down what the charger put back, or the volts: minutes alone teach nothing.")
     else:
-        said.append(_evidence(entry, endless, answered.factor, told))
+        said.append(_evidence(entry, endless, told))
     learned: tuple[Learned, ...] = ()
     if said:
         names = [name for name, own in zip(NAMES, np.diag(said[0].information), strict=True) if own > 0]
@@ -158,9 +157,7 @@ def _told(entry: FlightEntry, complete: CompleteDesign) -> list[tuple[int, float
     return found
 
 
-def _evidence(
-    entry: FlightEntry, complete: CompleteDesign, factor: float, told: list[tuple[int, float, float]]
-) -> Evidence:
+def _evidence(entry: FlightEntry, complete: CompleteDesign, told: list[tuple[int, float, float]]) -> Evidence:
     drawn = drawn_mah(entry, complete)
     places = [place for place, _, _ in told]
     wanted, doubts = np.array([value for _, value, _ in told]), np.array([doubt for _, _, doubt in told])
@@ -169,9 +166,8 @@ def _evidence(
     x = np.zeros(len(NAMES))
     steps = np.vstack([np.zeros(len(NAMES)), np.diag(STEPS)])
     for _ in range(PASSES):
-        now, *moved = (
-            one.at_landing(entry.duration_min, drawn)[places] for one in fly_all(complete, factor, x + steps)
-        )
+        flown = _fly_all(complete, x + steps)
+        now, *moved = (_at_landing(one, entry.duration_min, drawn)[places] for one in flown)
         slopes = np.array([(one - now) / step for one, step in zip(moved, STEPS, strict=True)]).T
         weighed = slopes / doubts[:, None] ** 2
         whole = slopes.T @ weighed + np.diag(1 / before**2)
@@ -187,39 +183,20 @@ def _of_the_craft(vector: Floats, information: Floats) -> Evidence:
     return Evidence(NAMES, vector - across[:, 0] * vector[0], information - across @ information[:1])
 
 
-@dataclass(frozen=True)
-class _Along:
-    """A flight over its time: charge drawn, volts a cell under load, and after a long rest; shapes ``(points,)``."""
-
-    time_s: Floats
-    drawn_mah: Floats
-    loaded_v: Floats
-    resting_v: Floats
-
-    def at_landing(self, minutes: float | None, drawn: float | None) -> Floats:
-        """(3,) Logarithm of the charge, and both volts, after so many minutes, else with so much drawn."""
-        along, at = (self.drawn_mah, drawn or 0.0) if minutes is None else (self.time_s, 60 * minutes)
-        values = (np.log(np.maximum(self.drawn_mah, 1.0)), self.loaded_v, self.resting_v)
-        return np.array([float(np.interp(at, along, of)) for of in values])
+def _at_landing(one: Along, minutes: float | None, drawn: float | None) -> Floats:
+    """(3,) Logarithm of the charge, and volts a cell under load and at rest, after so many minutes, else with so much
+    drawn."""
+    along, at = (one.drawn_mah, drawn or 0.0) if minutes is None else (one.time_s, 60 * minutes)
+    values = (np.log(np.maximum(one.drawn_mah, 1.0)), one.loaded_v, one.resting_v)
+    return np.array([float(np.interp(at, along, of)) for of in values])
 
 
-def fly_all(complete: CompleteDesign, factor: float, sets: Floats) -> list[_Along]:
-    """The design with other power, capacity and resistance, logarithms of shares (flights, 3), in one batch."""
-    lowered = []
-    for power, capacity, resistance in np.exp(sets).tolist():
-        state = with_shares(complete.pack.state, capacity, resistance)
-        lowered.append(lower_one(complete.with_pack(state=state), factor * power))
-    batch = lower(lowered)
-    share, found = batch.group_share, []
-    for row, trace in enumerate(fly(batch, record=True).trace):
-        used = (batch.start.soc[:, :, row : row + 1] - trace.state.soc)[0, 0] * batch.cell.charge_c[0, 0, row]
-        rest = batch.cell.ocv[..., np.full(len(trace.time_s), row)](trace.state.soc)
-        mine = np.broadcast_to(share, batch.start.soc.shape)[0, :, row : row + 1]
-        found.append(_Along(
-            trace.time_s, used * float(np.broadcast_to(batch.parallel, batch.start.soc.shape)[0, 0, row]) / 3.6,
-            trace.bus_v / float(batch.series[row]), (rest[0] * mine).sum(axis=0) / mine.sum(),
-        ))  # fmt: skip
-    return found
+def _fly_all(complete: CompleteDesign, sets: Floats) -> list[Along]:
+    """The design with other power, capacity and resistance, logarithms of shares (flights, 3)."""
+    return fly_many([
+        (complete.with_pack(state=with_shares(complete.pack.state, capacity, resistance)), power)
+        for power, capacity, resistance in np.exp(sets).tolist()
+    ])  # fmt: skip
 
 
 def with_shares(state: PackState, capacity: float, resistance: float) -> PackState:

@@ -25,6 +25,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.logbook.evidence import Evidence, merged, together
 from wise_cellar.core.logbook.flight_log import FlightLog
+from wise_cellar.core.logbook.flying import Along, fly_many
 from wise_cellar.core.logbook.groups import GroupsSeen, groups_seen
 from wise_cellar.core.logbook.learning import (
     BEFORE,
@@ -214,8 +215,9 @@ def flown_flight(log: FlightLog, complete: CompleteDesign, noted: Noted | None =
         phases, speeds_known = through_air(phases, complete.design.conditions.wind_m_s)
     again = as_it_was_flown(complete, phases)
     answered = answer(again)
-    series_count = complete.pack.recipe.series_count
-    expected = tuple(expected_in(phases, answered, series_count, took_off))
+    series = answered.series
+    watts = series.pack_a * series.loaded_v * complete.pack.recipe.series_count
+    expected = tuple(expected_in(phases, series.time_s, watts, took_off))
     said, remarks, offset = _say(
         log, flights, flight, again, answered, phases, expected, doubt, speeds_known=speeds_known
     )  # fmt: skip
@@ -280,11 +282,12 @@ def _say(
     """What a flight says of its craft and of its pack, remarks, and how far the volts sensor is off, with its doubt."""
     said: list[Evidence] = []
     remarks: list[str] = []
-    offset = None
+    offset, otherwise = None, _otherwise(again)
     try:
         took_off = phases[0].to_s if phases[0].kind is PhaseKind.GROUND else phases[0].from_s
-        more = _dragged(again) if speeds_known else None
-        dragged = expected_in(phases, more or answered, again.pack.recipe.series_count, took_off)
+        dragged = expected
+        if speeds_known and otherwise.dragged is not None:
+            dragged = expected_in(phases, otherwise.dragged.time_s, otherwise.dragged.watts, took_off)
         usual = _usual(again.mission)
         by_hand = usual is not None and usual.kind is BlockKind.MANUAL
         said.append(learn_power(phases, expected, dragged, again.craft.load_w, doubt, by_hand=by_hand))
@@ -298,36 +301,46 @@ def _say(
         remarks.append(str(error))
     alone = together([merged(said)] if said else [], BEFORE)
     heated = 2 * alone.value("power") + alone.value("resistance")  # heat goes as I²R
-    cooling = _of_cooling(log, flights[0], again, answered, heated) if flight == 0 else None
+    air_c = again.design.conditions.air_temperature_c
+    cooling = _of_cooling(log, flights[0], answered, otherwise.cooler, air_c, heated) if flight == 0 else None
     return [*said, *([] if cooling is None else [cooling])], remarks, offset
 
 
 def _of_cooling(
-    log: FlightLog, flight: tuple[float, float], again: CompleteDesign, answered: Answer, heated: float
+    log: FlightLog, flight: tuple[float, float], answered: Answer, cooler: Along, air_c: float, heated: float
 ) -> Evidence | None:
     """How well the pack is cooled, where its warmth was told and it warms at all."""
     there = np.isfinite(log.celsius) & (log.time_s >= flight[0]) & (log.time_s < flight[1])
     if there.sum() < LEAST_WARM_ROWS:
         return None
-    state = again.pack.state
-    known = LearnedValue(of=LearnedOf.COOLING, value=state.cooling_share * (1 + COOLING_STEP), doubt_percent=1.0,
-                         learned_on=Day.min)  # fmt: skip
-    others = tuple(one for one in state.learned if one.of is not LearnedOf.COOLING)
-    better = answer(again.with_pack(state=state.changed(learned=(*others, known))))
     clock = log.time_s[there] - flight[0]
-    ours, cooler = (np.interp(clock, one.series.time_s, one.series.temperature_c) for one in (answered, better))
+    ours = np.interp(clock, answered.series.time_s, answered.series.temperature_c)
     with suppress(DocumentError):
-        return learn_cooling(log.celsius[there], ours, cooler, again.design.conditions.air_temperature_c, heated)
+        better = np.interp(clock, cooler.time_s, cooler.celsius)
+        return learn_cooling(log.celsius[there], ours, better, air_c, heated)
     return None
 
 
-def _dragged(complete: CompleteDesign) -> Answer | None:
-    """The same flight with more drag; none of a wing, whose drag and drive one speed does not part."""
-    carrier = carrier_of(complete)
-    if not isinstance(carrier, RotorPropulsion):
-        return None
-    area = carrier.drag_area_m2 * (1 + DRAG_STEP)
-    return answer(complete.changed(craft=complete.craft.changed(drag_area_m2=area)))
+@dataclass(frozen=True)
+class _Otherwise:
+    """The same flight with a pack that is cooled better, and with more drag; the second not of a wing, whose drag and
+    drive one speed does not part."""
+
+    cooler: Along
+    dragged: Along | None
+
+
+def _otherwise(complete: CompleteDesign) -> _Otherwise:
+    state, carrier = complete.pack.state, carrier_of(complete)
+    known = LearnedValue(of=LearnedOf.COOLING, value=state.cooling_share * (1 + COOLING_STEP), doubt_percent=1.0,
+                         learned_on=Day.min)  # fmt: skip
+    others = tuple(one for one in state.learned if one.of is not LearnedOf.COOLING)
+    flights = [(complete.with_pack(state=state.changed(learned=(*others, known))), 1.0)]
+    if isinstance(carrier, RotorPropulsion):
+        area = carrier.drag_area_m2 * (1 + DRAG_STEP)
+        flights.append((complete.changed(craft=complete.craft.changed(drag_area_m2=area)), 1.0))
+    flown = fly_many(flights)
+    return _Otherwise(flown[0], flown[1] if len(flown) > 1 else None)
 
 
 def carrier_of(complete: CompleteDesign) -> Propulsion:
