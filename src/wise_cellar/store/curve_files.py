@@ -70,17 +70,21 @@ class TableFile:
         return f"{len(self.columns)} columns between {names[self.delimiter]}, with {point}{before}."
 
 
-def look_at_table(path: Path) -> TableFile:
-    """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
+def check_size(path: Path, instead: str) -> None:
+    """Refuse a log that is larger than any that is read, with what to do ``instead``; raises :class:`DocumentError`."""
     check_name(path)
     with readable(path, "the log"):
         size = path.stat().st_size
     if size > LARGEST_BYTES:
         raise DocumentError(
             f"{told(path.name)} has {format_number(size / 1e6, 0)} MB; logs up to"
-            f" {format_number(LARGEST_BYTES / 1e6, 0)} MB are read. Log at a lower rate, or cut out the"
-            " discharge."
+            f" {format_number(LARGEST_BYTES / 1e6, 0)} MB are read. {instead}"
         )
+
+
+def look_at_table(path: Path) -> TableFile:
+    """Layout and columns of a table, guessed from its beginning; raises :class:`DocumentError` with one sentence."""
+    check_size(path, "Log at a lower rate, or cut out the discharge.")
     text = look_at_text(path, "the log", _NEEDS)
     columns = guess_columns(text.names, text.rows[:400], text.decimal)
     preview = text.rows[:PREVIEW_ROWS]

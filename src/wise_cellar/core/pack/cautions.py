@@ -13,6 +13,13 @@ from wise_cellar.core.units import TOLD, format_amps, format_volts
 WITHIN_MV, APART_V = 20, 0.6
 """How alike cells of one group rest when they are joined, and an example of cells that do not."""
 
+AFTER_A_CRASH = (
+    "After a crash, water or a dent: outdoors, an hour's watch, no charging. Dented, wet or swollen packs are not used"
+    " again."
+)
+STAY_WITH_IT = "Stay with it, on a ground that cannot burn, away from what can."
+"""While a pack is charged, wherever that is told."""
+
 
 @dataclass(frozen=True)
 class Advice:
@@ -76,8 +83,7 @@ LEADS = (
 FITTINGS = (
     Advice("Cover the face you are not working on: one loose strip is a short circuit. Rings, watch and tools off the"
            " bench.", care=True),
-    Advice("After a crash, water or a dent: outdoors, an hour's watch, no charging. Dented, wet or swollen packs are"
-           " not used again.", care=True),
+    Advice(AFTER_A_CRASH, care=True),
 )  # fmt: skip
 BAY = (Advice("A pack over an antenna or a GPS spoils both: keep that part of the bay free.", care=True),)
 LABEL = (

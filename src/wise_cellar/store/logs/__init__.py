@@ -10,14 +10,12 @@ from wise_cellar.core.curves import Role
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.logbook import log_of_figures
 from wise_cellar.core.logbook.joining import Piece, Track, put_together
-from wise_cellar.core.units import format_number
-from wise_cellar.store.curve_files import LARGEST_BYTES, look_at_table, read_figures
+from wise_cellar.store.curve_files import check_size, look_at_table, read_figures
 from wise_cellar.store.logs.common import Progress, moment
 from wise_cellar.store.logs.dataflash import read_dataflash
 from wise_cellar.store.logs.telemetry import read_telemetry
 from wise_cellar.store.logs.tracks import read_track
 from wise_cellar.store.logs.ulog import read_ulog
-from wise_cellar.store.reading import check_name, readable, told
 
 __all__ = ["OTHER_SUFFIXES", "Progress", "read_flights", "read_piece"]
 
@@ -48,14 +46,7 @@ def read_piece(path: Path, progress: Progress = lambda _share: True) -> Piece | 
     reader = _READERS.get(path.suffix.lower())
     if reader is None:
         return _read_table(path, progress)
-    check_name(path)
-    with readable(path, "the log"):
-        size = path.stat().st_size
-    if size > LARGEST_BYTES:
-        raise DocumentError(
-            f"{told(path.name)} has {format_number(size / 1e6, 0)} MB; logs up to"
-            f" {format_number(LARGEST_BYTES / 1e6, 0)} MB are read. Log fewer messages, or cut out the flight."
-        )
+    check_size(path, "Log fewer messages, or cut out the flight.")
     return reader(path, progress)
 
 

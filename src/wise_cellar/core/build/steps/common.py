@@ -15,7 +15,7 @@ from wise_cellar.core.build.steps.step import Bench, Scene, Step
 from wise_cellar.core.cells import one_hour_a
 from wise_cellar.core.charge.allowed import FIRST_RATE
 from wise_cellar.core.documents import OcvFamily
-from wise_cellar.core.pack.cautions import FITTINGS, LABEL, LEADS, WITHIN_MV
+from wise_cellar.core.pack.cautions import FITTINGS, LABEL, LEADS, STAY_WITH_IT, WITHIN_MV
 from wise_cellar.core.units import (
     format_amps,
     format_mm,
@@ -77,7 +77,7 @@ def first_charge_step(bench: Bench, scene: Scene) -> Step:
         "Look at the groups every ten minutes; stop where one runs ahead by 50 mV, or anything is warm.",
         "Then an hour of rest, and the groups again.",
     )
-    cautions = ("Stay with it, on a ground that cannot burn, away from what can.",)
+    cautions = (STAY_WITH_IT,)
     expected = full(cell, series)
     return Step("first-charge", "First charge", do, scene, ("a charger that balances",), (), "", cautions, expected)
 

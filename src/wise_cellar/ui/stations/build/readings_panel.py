@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import BuiltPack, DocumentError, PackCheck
+from wise_cellar.core.pack.cautions import AFTER_A_CRASH
 from wise_cellar.core.units import QuantityError, entry_text, format_significant, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
@@ -24,10 +25,6 @@ MORE = (
     ("temperature_c", "Its temperature"),
 )  # fmt: skip
 TOO_HIGH_V = 5.0
-HURT = (
-    "After a crash, water or a dent: outdoors, an hour's watch, no charging. Dented, wet or swollen packs are not used"
-    " again."
-)
 HOW = "At rest, an hour after a charge or a flight; the charge used since it was full tells what each group holds."
 
 
@@ -72,7 +69,7 @@ class ReadingsPanel(QWidget):
         row.addWidget(self.back)
         row.addStretch(1)
         inside.addLayout(row)
-        inside.addWidget(note(HURT, "caution"))
+        inside.addWidget(note(AFTER_A_CRASH, "caution"))
 
     @staticmethod
     def _line(grid: QGridLayout, row: int, title: str) -> EntryLine:

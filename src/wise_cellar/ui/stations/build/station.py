@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from contextlib import suppress
 from functools import cached_property
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QFileDialog
 
 from wise_cellar.core.build import Tray, judge
 from wise_cellar.core.build.making import Making, whereabouts
@@ -27,8 +26,8 @@ from wise_cellar.ui.stations.build.sheets_panel import Sheet, SheetsPanel, Subje
 from wise_cellar.ui.stations.build.steps_work import StepsWork
 from wise_cellar.ui.stations.build.taps_page import TapsPage
 from wise_cellar.ui.stations.build.tray_work import TABLES, TrayWork
+from wise_cellar.ui.widgets.pages import PageStack
 from wise_cellar.ui.widgets.panel import scrolling
-from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 320
 PAGES = ("Tray", "Match", "Materials", "Steps", "Taps", "Packs")
@@ -48,32 +47,12 @@ class BuildStation(Station):
         super().__init__(session)
         self.tray: Tray | None = None
         column, self.headline, self._side = self.lay_out(SIDE)
-        self.pages = Segments(PAGES, "What is worked on")
-        column.addWidget(self.pages)
-        self._stack = QStackedWidget()
-        column.addWidget(self._stack, 1)
-        for _ in PAGES:
-            self._stack.addWidget(QWidget())
-        self._side.addStretch(1)
-        self._panels: list[tuple[QWidget, int]] = []
+        self._pages = PageStack(PAGES, "What is worked on", column, self._side)
+        self.pages = self._pages.segments
         self.pages.chosen.connect(self._show_page)
         self._show_page(TRAY)
 
     # Pages
-
-    def _put(self, place: int, page: QWidget, panels: Sequence[QWidget]) -> None:
-        """Put a page into its place, and its panels beside it."""
-        empty = self._stack.widget(place)
-        assert empty is not None, "every page has a place"
-        shown = self._stack.currentIndex()
-        self._stack.removeWidget(empty)
-        empty.deleteLater()
-        self._stack.insertWidget(place, page)
-        self._stack.setCurrentIndex(shown)
-        for panel in reversed(panels):
-            self._side.insertWidget(0, panel)
-            panel.setVisible(place == self.pages.current)
-            self._panels.append((panel, place))
 
     def _made(self, name: str) -> bool:
         return name in self.__dict__
@@ -82,14 +61,14 @@ class BuildStation(Station):
     def on_tray(self) -> TrayWork:
         """The tray."""
         work = TrayWork(self.session, self)
-        self._put(TRAY, work.page, work.panels)
+        self._pages.put(TRAY, work.page, work.panels)
         return work
 
     @cached_property
     def on_match(self) -> MatchWork:
         """Its groups."""
         work = MatchWork(self.session, self)
-        self._put(MATCH, scrolling(work.page), [work.panel])
+        self._pages.put(MATCH, scrolling(work.page), [work.panel])
         work.matched.connect(self._take_groups)
         work.beside_shown.connect(lambda: self.page_requested.emit("Compare", "Side by side"))
         return work
@@ -98,7 +77,7 @@ class BuildStation(Station):
     def materials(self) -> MaterialsPage:
         """What the pack takes."""
         page = MaterialsPage()
-        self._put(MATERIALS, scrolling(page), [])
+        self._pages.put(MATERIALS, scrolling(page), [])
         page.save.clicked.connect(self._ask_materials)
         return page
 
@@ -106,7 +85,7 @@ class BuildStation(Station):
     def steps(self) -> StepsWork:
         """The making of a pack."""
         work = StepsWork(self.session, self)
-        self._put(STEPS, work.page, [work.panel])
+        self._pages.put(STEPS, work.page, [work.panel])
         work.shown.connect(self._show_headline)
         return work
 
@@ -114,14 +93,14 @@ class BuildStation(Station):
     def taps(self) -> TapsPage:
         """Its balance lead."""
         page = TapsPage()
-        self._put(TAPS, scrolling(page), [])
+        self._pages.put(TAPS, scrolling(page), [])
         return page
 
     @cached_property
     def packs(self) -> PacksWork:
         """Those that were built."""
         work = PacksWork(self.session, self)
-        self._put(PACKS, work.page, [work.panel])
+        self._pages.put(PACKS, work.page, [work.panel])
         work.panel.steps_asked.connect(self._show_steps_of)
         return work
 
@@ -163,14 +142,13 @@ class BuildStation(Station):
         self._show()
 
     def _show_page(self, page: int) -> None:
-        self._stack.setCurrentIndex(page)
+        self._pages.show(page)
         if page in SHEETS:
             self.paper.choose(SHEETS[page])
         if self._made("paper"):
             self.paper.setVisible(page in SHEETS)
         self._show()
-        for panel, mine in self._panels:
-            panel.setVisible(page == mine)
+        self._pages.show_panels(page)
 
     def _show(self) -> None:
         """Bring the page in view up to date."""

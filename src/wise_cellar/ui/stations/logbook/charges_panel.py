@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QGridLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.documents import BuiltPack, DocumentError, PackCharge
 from wise_cellar.core.logbook.charged import charge_in
 from wise_cellar.core.logbook.joining import Piece
+from wise_cellar.core.pack.cautions import STAY_WITH_IT
 from wise_cellar.core.units import QuantityError, format_mah, format_volts, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.store.logs import read_piece
@@ -26,7 +27,6 @@ LINES = (("day", "Charged on"), ("charge_mah", "Put in"), ("before_v", "Groups b
 SHOWN = 4
 """Of the latest."""
 VOLTS = unit_of_field("before_v")
-STAY = "Stay with it, on a ground that cannot burn, away from what can."
 
 
 class ChargesPanel(QWidget):
@@ -62,7 +62,7 @@ class ChargesPanel(QWidget):
         inside.addWidget(self.attempt)
         self.told = Lines()
         inside.addLayout(self.told)
-        inside.addWidget(note(STAY, "caution"))
+        inside.addWidget(note(STAY_WITH_IT, "caution"))
 
     def show_pack(self, pack: BuiltPack | None) -> None:
         """Show a pack; what was typed of another is forgotten."""

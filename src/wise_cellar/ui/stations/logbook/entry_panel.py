@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import BuiltPack, Design, DocumentError, FlightEntry, Mission, field_info
+from wise_cellar.core.pack.cautions import AFTER_A_CRASH
 from wise_cellar.core.units import QuantityError, entry_text, format_share, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.ui.state.logbook_edits import write_flight
@@ -31,10 +32,6 @@ NUMBERS = (
 WHEN = "%Y-%m-%d %H:%M"
 NO_PACK, AS_TOLD = "no pack with a name", "as its log, or the design"
 ENTRY_PX = 118
-HURT = (
-    "After a crash, water or a dent: outdoors, an hour's watch, no charging. Dented, wet or swollen packs are not used"
-    " again."
-)
 
 
 class EntryPanel(QWidget):
@@ -89,7 +86,7 @@ class EntryPanel(QWidget):
         grid.addWidget(self.teaches, grid.rowCount(), 0, 1, 2)
         inside.addWidget(self._form)
         inside.addLayout(button_row((self.forget, self.removed.emit)))
-        inside.addWidget(note(HURT, "caution"))
+        inside.addWidget(note(AFTER_A_CRASH, "caution"))
 
     def _line(self, grid: QGridLayout, name: str, title: str) -> None:
         line = EntryLine()

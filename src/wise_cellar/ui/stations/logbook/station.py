@@ -6,7 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, Protocol, TypeVar
 
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.ui.state.flight_facts import Facts
@@ -17,7 +17,7 @@ from wise_cellar.ui.stations.logbook.bench_work import BenchWork
 from wise_cellar.ui.stations.logbook.flights_work import FlightsWork
 from wise_cellar.ui.stations.logbook.learned_work import LearnedWork
 from wise_cellar.ui.stations.logbook.packs_work import PacksWork
-from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.pages import PageStack
 
 SIDE = 336
 PAGES = ("Flights", "Bench", "Packs", "Learned")
@@ -59,15 +59,9 @@ class LogbookStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._facts = Facts()
-        column, self.headline, self._side = self.lay_out(SIDE)
-        self.pages = Segments(PAGES, "What is looked at")
-        column.addWidget(self.pages)
-        self._stack = QStackedWidget()
-        column.addWidget(self._stack, 1)
-        for _ in PAGES:
-            self._stack.addWidget(QWidget())
-        self._side.addStretch(1)
-        self._panels: list[tuple[QWidget, int]] = []
+        column, self.headline, side = self.lay_out(SIDE)
+        self._pages = PageStack(PAGES, "What is looked at", column, side)
+        self.pages = self._pages.segments
         self.pages.chosen.connect(self._show_page)
 
     @cached_property
@@ -95,18 +89,8 @@ class LogbookStation(Station):
         return self._put(LEARNED, LearnedWork(self.session, self._facts, self))
 
     def _put(self, place: int, work: AnyWork) -> AnyWork:
-        """Put a page into its place, and its panels beside it."""
-        empty = self._stack.widget(place)
-        assert empty is not None, "every page has a place"
-        shown = self._stack.currentIndex()
-        self._stack.removeWidget(empty)
-        empty.deleteLater()
-        self._stack.insertWidget(place, work.page)
-        self._stack.setCurrentIndex(shown)
-        for panel in reversed(work.panels):
-            self._side.insertWidget(0, panel)
-            panel.setVisible(place == self.pages.current)
-            self._panels.append((panel, place))
+        """Put a page into its place, and hear of its headline."""
+        self._pages.put(place, work.page, work.panels)
         work.said.connect(self._say)
         return work
 
@@ -139,9 +123,8 @@ class LogbookStation(Station):
 
     def _show_page(self, page: int) -> None:
         work = self._work(page)
-        self._stack.setCurrentIndex(page)
-        for panel, mine in self._panels:
-            panel.setVisible(page == mine)
+        self._pages.show(page)
+        self._pages.show_panels(page)
         work.refresh()
         self._say()
 
