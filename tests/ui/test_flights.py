@@ -220,6 +220,13 @@ def test_a_dropped_log_is_told_in_phases_with_what_was_put_back(
     qtbot.waitUntil(lambda: work.settled and work.shown is not None
                     and work.shown.flown.entry.returned_mah is None, timeout=20000)  # fmt: skip
     assert "The current sensor tells" in words(work), "the craft knows it from then on"
+    station.pages.choose(LEARNED)
+    learned = station.learned
+    assert "Sensors: amps +3.0 %" in learned._lets[0][0].text()
+    learned._lets[0][1].click()
+    assert window.session.complete.craft.sensor is None
+    window.session.undo()
+    station.pages.choose(FLIGHTS)
     window.session.undo()
     window.session.undo()
     window.session.undo()

@@ -71,11 +71,6 @@ class FlightEntry(Document):
             )
         return self
 
-    @property
-    def series_keys(self) -> tuple[str, ...]:
-        """None of its own: its log is a recording."""
-        return ()
-
     def conditions(self, planned: Conditions) -> Conditions:
         """The weather of the day, as far as it was noted."""
         noted = {name: getattr(self, name) for name in ("air_temperature_c", "wind_m_s", "altitude_m")}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date
+from threading import Lock
 
 from wise_cellar.core.answer import Answer, answer, spread
 from wise_cellar.core.documents import (
@@ -25,8 +26,8 @@ from wise_cellar.core.logbook.taking import OF_CRAFT, OF_PACK, with_lesson
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.state.memory import Memory
 
-KNOWN = 400
-"""Flights whose judgement is remembered."""
+KNOWN = 60
+"""Flights whose judgement is remembered, each with its log."""
 MOST_TOGETHER, LATEST = 16, 4
 """Of the latest flights that teach together of a craft, as more would keep the window waiting; and of a pack, which
 older ones know as younger than it is."""
@@ -44,6 +45,8 @@ class Flown:
     recording: Recording | None = None
     rows: Floats | None = field(default=None, compare=False, repr=False)
     """Of its log, (rows, 1 + channels), where it is not known yet what they say."""
+    fact: Fact | None = field(default=None, compare=False, repr=False)
+    """What they say, where that is known."""
 
     @property
     def of(self) -> tuple[object, ...]:
@@ -52,26 +55,29 @@ class Flown:
 
 
 class Facts:
-    """Judges flights, and remembers them."""
+    """Judges flights, and remembers them; pages ask from threads of their own."""
 
     def __init__(self) -> None:
-        self._known = Memory(KNOWN)
+        self._known, self._one_at_a_time = Memory(KNOWN), Lock()
 
-    def knows(self, flown: Flown) -> bool:
-        """Whether a flight was judged already."""
-        return self._known.get(flown.of) is not None
+    def known(self, flown: Flown) -> Fact | None:
+        """What is known of a flight that was judged already."""
+        with self._one_at_a_time:
+            found: Fact | None = self._known.get(flown.of)
+            return found
 
     def of(self, flown: Flown) -> Fact:
         """One flight; raises :class:`DocumentError`."""
-        known = self._known.get(flown.of)
+        known = flown.fact or self.known(flown)
         if known is None:
             ask()
             log, recording = None, flown.recording
             if recording is not None and flown.rows is not None:
                 log = log_of_rows(recording.quantities, flown.rows, flown.entry.name)
             known = held(flown.entry, flown.complete, log, flown.mission)
-            self._known.keep(flown.of, known)
-        return known  # type: ignore[no-any-return]
+            with self._one_at_a_time:
+                self._known.keep(flown.of, known)
+        return known
 
     def those_told(self, flights: Iterable[Flown]) -> list[tuple[Flown, Fact]]:
         """Those of some flights that can be judged."""

@@ -3,6 +3,7 @@ go."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, datetime
 
 from wise_cellar.core.documents import (
@@ -101,9 +102,10 @@ def flown_of(session: Session, facts: Facts, entry: FlightEntry) -> Flown:
     recording: Recording | None = session.all(Recording).get(entry.recording_id)
     mission: Mission | None = session.all(Mission).get(entry.mission_id)
     flown = Flown(entry, complete_of(session, entry), mission, recording)
-    if recording is None or facts.knows(flown):
-        return flown
-    return Flown(entry, flown.complete, mission, recording, recorded_rows(session, recording))
+    known = facts.known(flown)
+    if recording is None or known is not None:
+        return replace(flown, fact=known)
+    return replace(flown, rows=recorded_rows(session, recording))
 
 
 def flights_of(
@@ -190,3 +192,9 @@ def remember_sensors(session: Session, fact: FlownFlight, name: str) -> None:
         amps_doubt_percent=round(100 * sensor.scale_doubt, 2), volts_offset_v=round(offset, 3), flights=(name,),
     )  # fmt: skip
     session.commit(f"{craft.name} knows its sensors", [craft.changed(sensor=told)])
+
+
+def let_sensors_go(session: Session) -> None:
+    """Take the craft's sensors as right again; one edit."""
+    craft = session.complete.craft
+    session.commit(f"Take {craft.name}'s sensors as right", [craft.changed(sensor=None)])

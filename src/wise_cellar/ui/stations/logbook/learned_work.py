@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 from functools import partial
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.documents import BuiltPack, DocumentError, LearnedValue
+from wise_cellar.core.documents import BuiltPack, DocumentError, LearnedValue, SensorFact
 from wise_cellar.core.logbook.entries import Lesson
 from wise_cellar.core.logbook.learning import Learned
 from wise_cellar.core.logbook.taking import OF_CRAFT, OF_PACK
-from wise_cellar.core.units import format_minutes, format_number, format_range
+from wise_cellar.core.units import format_amps, format_minutes, format_number, format_range, format_volts
 from wise_cellar.ui.state.flight_facts import Facts, Taught, teach
-from wise_cellar.ui.state.logbook_edits import flights_of, let_go, take_lesson
+from wise_cellar.ui.state.logbook_edits import flights_of, let_go, let_sensors_go, take_lesson
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.widgets.attempt import Attempt
@@ -22,6 +23,8 @@ from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, scrolling, sheet
 
+MOST_HEARD = 30
+"""Of the craft's latest flights; with the design's pack among them."""
 NAMES = (*OF_CRAFT, *OF_PACK, "liveliness")
 HEADS = ("", "Before", "Flights say", "")
 WHAT = {
@@ -120,7 +123,7 @@ class LearnedWork(QObject):
         self.said.emit()
         self._show_kept()
         try:
-            flown = flights_of(self.session, self._facts, craft_id=complete.craft.id)
+            flown = flights_of(self.session, self._facts, craft_id=complete.craft.id, most=MOST_HEARD)
         except DocumentError as error:
             self._refuse(str(error))
             return
@@ -180,9 +183,20 @@ class LearnedWork(QObject):
         if taught is not None:
             self.attempt.make(lambda: take_lesson(self.session, taught.lesson(name), name, self.pack))
 
-    def _show_kept(self) -> None:
+    def _kept_values(self) -> list[tuple[str, Callable[[], None]]]:
+        """What was taken, in words, with what lets it go."""
         complete = self.session.complete
-        kept = [*complete.craft.learned, *complete.pack.state.learned]
+        values = [*complete.craft.learned, *complete.pack.state.learned]
+        found: list[tuple[str, Callable[[], None]]] = [
+            (_kept_words(value), partial(let_go, self.session, value, self.pack)) for value in values
+        ]
+        sensor = complete.craft.sensor
+        if sensor is not None:
+            found.append((_sensor_words(sensor), partial(let_sensors_go, self.session)))
+        return found
+
+    def _show_kept(self) -> None:
+        kept = self._kept_values()
         while len(self._lets) < len(kept):
             label, button = Label(), QPushButton("Let it go")
             label.setWordWrap(True)
@@ -195,14 +209,13 @@ class LearnedWork(QObject):
             for widget in (label, button):
                 widget.setVisible(place < len(kept))
             if place < len(kept):
-                label.setText(_kept_words(kept[place]))
-                button.setAccessibleName(f"Let the learned {kept[place].of} go")
+                label.setText(kept[place][0])
+                button.setAccessibleName(f"Let go: {kept[place][0]}")
 
     def _let_go(self, place: int) -> None:
-        complete = self.session.complete
-        kept = [*complete.craft.learned, *complete.pack.state.learned]
+        kept = self._kept_values()
         if place < len(kept):
-            self.attempt.make(lambda: let_go(self.session, kept[place], self.pack))
+            self.attempt.make(kept[place][1])
 
 
 def _heard(of: str, lesson: Lesson) -> str:
@@ -214,3 +227,11 @@ def _heard(of: str, lesson: Lesson) -> str:
 def _kept_words(value: LearnedValue) -> str:
     doubt = f"± {format_number(value.doubt_percent, 1)} %"
     return f"{WHAT[value.of]}, {doubt}: {value.words}, {value.learned_on}."
+
+
+def _sensor_words(sensor: SensorFact) -> str:
+    percent = format_number(100 * (sensor.amps_scale - 1), 1, signed=True)
+    return (
+        f"Sensors: amps {percent} % and {format_amps(sensor.amps_offset_a, 2)}, volts"
+        f" {format_volts(sensor.volts_offset_v)}, taken out of its logs; by {', '.join(sensor.flights)}."
+    )

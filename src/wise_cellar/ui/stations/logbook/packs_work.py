@@ -27,7 +27,7 @@ from wise_cellar.ui.widgets.row_table import ROW_PX, RowTable
 
 HEADS = ("Pack", "Built of", "Flights", "Last flown", "State")
 SHARES = (0.22, 0.34, 0.12, 0.18, 0.14)
-MOST_FLIGHTS, MOST_ROWS = 60, 6
+MOST_FLIGHTS, MOST_ROWS = 40, 6
 NONE = "No pack is finished yet: build one at the Build station, and fly it."
 MANY_LOOK = "Look every three months; one group falling alone is the end of the pack."
 
