@@ -271,7 +271,7 @@ def test_a_logged_flight_is_held_against_its_design(tmp_path: Path, capsys: pyte
     report = json.loads(capsys.readouterr().out)
     assert report["sensor"] is None
     assert [one["kind"] for one in report["phases"]][:3] == ["on the ground", "climb", "hover"]
-    assert {one["name"] for one in report["learned"]} == {"power", "drag", "capacity", "resistance"}
+    assert {one["name"] for one in report["learned"]} == {"power", "drag", "capacity", "resistance", "lag"}
     assert sum(one["seconds"] for one in report["minutes"]["parts"]) + report["minutes"][
         "not_explained_s"
     ] == pytest.approx(report["minutes"]["flown_s"] - report["minutes"]["planned_s"], abs=0.1)

@@ -121,7 +121,9 @@ def test_capacity_resistance_and_power_are_learned_with_their_doubts(
     learned = {one.name: one for one in flown[number].learned}
     assert learned["capacity"].share == pytest.approx(1.0, abs=0.03), "a healthy pack"
     assert learned["resistance"].share == pytest.approx(1.0, abs=0.10)
-    assert all(one.told and 0 < one.doubt < one.before for one in learned.values())
+    assert not learned["lag"].told, "a flight that goes on evenly does not part it from the rest, and that is said"
+    assert "Not told by this flight: lag." in flown[number].sentences()
+    assert all(one.told and 0 < one.doubt < one.before for name, one in learned.items() if name != "lag")
     air = [one for one in flown[number].expected if one.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
     taught = as_taught(flown[number].flies, learned["drag"].share)
     series = answer(taught, power_share=learned["power"].share).series

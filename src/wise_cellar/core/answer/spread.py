@@ -135,7 +135,7 @@ def doubts(complete: CompleteDesign, answer: Answer) -> Doubts:
         cell_doubts(
             complete.pack.cell, use_of(answer.packs[0]), capacity_measured=complete.pack.state.capacity_measured,
             resistance_measured=complete.pack.state.resistance_measured,
-            taught=[value for of in (LearnedOf.CAPACITY, LearnedOf.RESISTANCE)
+            taught=[value for of in (LearnedOf.CAPACITY, LearnedOf.RESISTANCE, LearnedOf.LAG)
                     if (value := complete.pack.state.taught(of)) is not None],
         ),
         _drive_doubt(complete.craft, answer),

@@ -131,6 +131,7 @@ def cell_doubts(
             resistance, why_resistance = half, because
     told = {value.of for value in taught}
     cold_resistance, cold_lag = _cold(fitted, use, out)
+    lag_told = next((one for one in taught if one.of is LearnedOf.LAG), None)
     lag = LAG if fitted is None else LIFTED_LAG if fitted.lag_given else FITTED_LAG
     slow = SLOW_OPEN if fitted is not None and fitted.lag_given else resistance
     elsewhere = ", flown outside it" if fitted is not None and out.outside else ""
@@ -142,7 +143,9 @@ def cell_doubts(
         resistance=resistance + by_current["resistance"] + cold_resistance,
         burst=resistance + BEYOND["resistance"] * out.burst + cold_resistance,
         slow=slow + by_current["resistance"] + cold_resistance,
-        lag=lag + by_current["lag"] + cold_lag,
+        lag=lag + by_current["lag"] + cold_lag
+        if lag_told is None
+        else TENTH_TO_NINETIETH * lag_told.doubt_percent / 100 + cold_lag,
         volts=_volts(fitted),
         lifted_from_a=0.0 if fitted is None else fitted.lifted_from_a,
         capacity_because=why_capacity + elsewhere,

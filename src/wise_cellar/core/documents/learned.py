@@ -21,6 +21,7 @@ class LearnedOf(StrEnum):
     CAPACITY = "capacity"
     RESISTANCE = "resistance"
     COOLING = "cooling"
+    LAG = "lag"
 
 
 class LearnedValue(Document):
@@ -29,7 +30,7 @@ class LearnedValue(Document):
     of: LearnedOf = Field(title="of what")
     value: float = Field(
         gt=0, le=1e6, title="learned value",
-        description="Of power and cooling: times what the law says. Of drag: m². Of capacity and resistance: % of new.",
+        description="Times what the law says; of drag m², of capacity and resistance % of new.",
     )  # fmt: skip
     doubt_percent: float = Field(gt=0, le=100, title="doubt", description="One standard deviation.")
     before: float | None = Field(None, gt=0, le=1e6, title="value before", description="Empty: an estimate.")

@@ -107,7 +107,15 @@ class PackState(Document):
     @property
     def cooling_share(self) -> float:
         """How well it is cooled, over what its surroundings usually do."""
-        taught = self.taught(LearnedOf.COOLING)
+        return self._share(LearnedOf.COOLING)
+
+    @property
+    def lag_share(self) -> float:
+        """How far its cells' surface lags behind, over what their type says."""
+        return self._share(LearnedOf.LAG)
+
+    def _share(self, of: LearnedOf) -> float:
+        taught = self.taught(of)
         return 1.0 if taught is None else taught.value
 
 

@@ -28,27 +28,38 @@ ALIKE_S = 200.0
 """So long the model's error stays what it is: in that time all rows are one witness."""
 VOLTS_DOUBT = 0.012
 """Of a cell's volts by the model, one standard deviation."""
-BEFORE = {"capacity": 0.06, "resistance": 0.30, "power": 0.10, "drag": 0.25, "liveliness": 0.16, "cooling": 0.31}
+BEFORE = {
+    "capacity": 0.06,
+    "resistance": 0.30,
+    "power": 0.10,
+    "drag": 0.25,
+    "liveliness": 0.16,
+    "cooling": 0.31,
+    "lag": 0.20,
+}
 """Doubts before the flight, one standard deviation, share of one: a pack that may be old."""
 OFFSET_V = 0.012
 """Of a cell: what the volts sensor may be off."""
 ACTIVATION_DOUBT = 10.0
 """Of how its kinetics change with warmth, kJ/mol: most cells were never tried in the cold."""
-OF_PACK, OF_CRAFT = ("capacity", "resistance"), ("power", "drag", "liveliness")
+OF_PACK, OF_CRAFT = ("capacity", "resistance", "lag"), ("power", "drag", "liveliness")
 CAN_BE = {
     "capacity": (0.4, 1.08), "resistance": (0.5, 4.0), "power": (0.5, 2.0), "drag": (0.3, 3.0),
-    "liveliness": (0.5, 2.0), "cooling": (0.2, 4.0),
+    "liveliness": (0.5, 2.0), "cooling": (0.2, 4.0), "lag": (0.3, 3.0),
 }  # fmt: skip
 _OTHER_PACK = "another pack flew, or it did not start full, or its cells are not those of the design."
 WRONG = {
     "capacity": _OTHER_PACK, "resistance": _OTHER_PACK,
     "power": "another craft flew, or its mass is not the design's, or the amps are not the pack's.",
+    "lag": _OTHER_PACK,
     "drag": "its speed is not the one through the air, or another craft flew.",
     "liveliness": "it was not flown by hand as the mission has it.",
     "cooling": "its probe is not on the pack, or the pack was not as warm at first as the design has it.",
 }  # fmt: skip
 TOLD_SHARE = 0.7
 """A doubt that has not fallen under so much of what it was tells nothing."""
+OFFSET, ACTIVATION = len(OF_PACK), len(OF_PACK) + 1
+"""Places of what else is open in one flight: the offset of the volts, and how kinetics change with warmth."""
 STEP, MOST_TRIES = 1e-3, 60
 LEAST_DRAWN = 0.15
 """Of the label: less is too little to tell anything of the pack."""
@@ -86,9 +97,19 @@ class Learned:
             percent = format_number(100 * self.share, 0)
             return f"Its {self.name} would be {percent} % of what was expected, which cannot be: {WRONG[self.name]}"
         if not self.told:
-            return f"Its {self.name} this flight does not tell."
+            return f"These flights do not tell its {self.name}."
         percent = f"{format_number(100 * self.share, 0)} ± {format_number(100 * self.doubt, 0)} %"
         return f"Its {self.name} is {percent} of what was expected."
+
+
+def told_words(learned: Sequence[Learned]) -> list[str]:
+    """What a flight told, a sentence each, and in one what it did not."""
+    said = [one.words() for one in learned if one.told or not one.can_be]
+    silent = [one.name for one in learned if one.can_be and not one.told]
+    if not silent:
+        return said
+    names = silent[0] if len(silent) == 1 else f"{', '.join(silent[:-1])} and {silent[-1]}"
+    return [*said, f"Not told by this flight: {names}."]
 
 
 @dataclass(frozen=True)
@@ -124,21 +145,21 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     resists = state.resistance_percent / 100
     base = replace(
         base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * resists,
-        r1_ohm=base.r1_ohm * resists,
+        r1_ohm=base.r1_ohm * resists, lag_gain_s=base.lag_gain_s * state.lag_share,
     )  # fmt: skip
     groups = groups_of(state, recipe.series_count)
     weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
     before = np.array([*(BEFORE[name] for name in OF_PACK), OFFSET_V, ACTIVATION_DOUBT])
 
     def model_v(sets: Floats) -> Floats:
-        share = np.exp(sets[:, :2])
+        share = np.exp(sets[:, : len(OF_PACK)])
         changed: dict[str, Any] = {
             name: np.repeat(getattr(base, name), len(sets), axis=0) for name in _REPEATED
         } | {
             "charge_c": base.charge_c * share[:, 0], "resistance_ohm": base.resistance_ohm * share[:, 1:2],
-            "r1_ohm": base.r1_ohm * share[:, 1],
-            "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, 3],
-            "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, 3],
+            "r1_ohm": base.r1_ohm * share[:, 1], "lag_gain_s": base.lag_gain_s * share[:, 2],
+            "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
+            "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
         }  # fmt: skip
         aged = replace(base, **changed)
         volts = sum(
@@ -149,7 +170,7 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
                 ), curve, start,
             ) for one in groups
         )  # fmt: skip
-        return np.asarray(volts / recipe.series_count + sets[:, 2:3])
+        return np.asarray(volts / recipe.series_count + sets[:, OFFSET : OFFSET + 1])
 
     def misses(x: Floats) -> Floats:
         return np.concatenate([weight * (model_v(x[None])[0] - cell_v), x / before])
@@ -162,14 +183,14 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     found = least_squares(misses, np.zeros(len(before)), jac=slopes, loss="soft_l1", max_nfev=MOST_TRIES)
     jacobian = slopes(found.x)
     whole = jacobian.T @ jacobian
-    offset = found.x[2] * recipe.series_count
-    doubt = float(np.sqrt(np.linalg.inv(whole)[2, 2])) * recipe.series_count
-    return PackTold(_of_two(whole, found.x, before), float(offset), doubt)
+    offset = found.x[OFFSET] * recipe.series_count
+    doubt = float(np.sqrt(np.linalg.inv(whole)[OFFSET, OFFSET])) * recipe.series_count
+    return PackTold(_of_the_pack(whole, found.x, before), float(offset), doubt)
 
 
-def _of_two(whole: Floats, found: Floats, before: Floats) -> Evidence:
-    """The say on capacity and resistance alone: what else was open is taken out of it, and what was known before."""
-    mine, other = slice(0, 2), slice(2, None)
+def _of_the_pack(whole: Floats, found: Floats, before: Floats) -> Evidence:
+    """The say on the pack alone: what else was open is taken out of it, and what was known before."""
+    mine, other = slice(0, len(OF_PACK)), slice(len(OF_PACK), None)
     across = whole[mine, other] @ np.linalg.inv(whole[other, other])
     vector = (whole @ found)[mine] - across @ (whole @ found)[other]
     information = whole[mine, mine] - across @ whole[other, mine]

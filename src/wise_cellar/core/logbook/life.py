@@ -22,7 +22,7 @@ from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.logbook.entries import Fact
 from wise_cellar.core.logbook.evidence import CAUCHY, merged, together
 from wise_cellar.core.logbook.groups import LEAST_USED, groups_between
-from wise_cellar.core.logbook.learning import BEFORE, OF_PACK
+from wise_cellar.core.logbook.learning import BEFORE
 from wise_cellar.core.logbook.reflown import FlownFlight
 from wise_cellar.core.logbook.sensors import COULOMBIC
 from wise_cellar.core.pack import build_pack
@@ -156,7 +156,7 @@ def pack_life(
 
 
 def _of_flights(flights: Sequence[FlightOfPack]) -> tuple[list[LifePoint], list[LifePoint]]:
-    found: dict[str, list[LifePoint]] = {name: [] for name in OF_PACK}
+    found: dict[str, list[LifePoint]] = {name: [] for name in MOST_DOUBT}
     for one in flights:
         if not one.fact.said or not one.entry.teaches:
             continue

@@ -25,7 +25,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.logbook.evidence import Evidence, together
 from wise_cellar.core.logbook.flying import Along, fly_many
-from wise_cellar.core.logbook.learning import BEFORE, CAN_BE, Learned, learned_of
+from wise_cellar.core.logbook.learning import BEFORE, CAN_BE, Learned, learned_of, told_words
 from wise_cellar.core.logbook.reflown import NO_CALL
 from wise_cellar.core.logbook.sensors import COULOMBIC, RETURNED_DOUBT
 from wise_cellar.core.physics.arrays import Floats
@@ -78,7 +78,7 @@ class NotedFlight:
         parts += [f"{format_volts(volts)} {what}" for volts, what in
                   ((entry.landing_v, "at landing"), (entry.resting_v, "at rest")) if volts is not None]  # fmt: skip
         told = [f"Written down: {', '.join(parts)}."] if parts else []
-        return [*told, *(one.words() for one in self.learned), *self.remarks]
+        return [*told, *told_words(self.learned), *self.remarks]
 
 
 def drawn_mah(entry: FlightEntry, complete: CompleteDesign) -> float | None:

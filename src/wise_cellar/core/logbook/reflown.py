@@ -38,6 +38,7 @@ from wise_cellar.core.logbook.learning import (
     learn_pack,
     learn_power,
     learned_of,
+    told_words,
 )
 from wise_cellar.core.logbook.phases import Phase, PhaseKind, flights_in, phases_between, phases_of
 from wise_cellar.core.logbook.sensors import AmpsSensor, amps_sensor, put_right
@@ -114,7 +115,7 @@ class FlownFlight:
                 f"The voltage sensor tells {format_volts(abs(off))} {more} than there is (± {format_volts(doubt)})."
             )
         groups = [] if self.groups is None else self.groups.words()
-        return [*told, *(one.words() for one in self.learned), *groups, *self.remarks]
+        return [*told, *told_words(self.learned), *groups, *self.remarks]
 
 
 def _over_ground(log: FlightLog) -> bool:

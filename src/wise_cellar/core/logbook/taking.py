@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from wise_cellar.core.documents import CompleteDesign, Craft, LearnedOf, LearnedValue, PackState
 from wise_cellar.core.documents.provenance import Day
@@ -16,7 +16,14 @@ from wise_cellar.core.propulsion.carrier import RotorPropulsion
 OF_CRAFT = {"power": LearnedOf.POWER, "drag": LearnedOf.DRAG}
 OF_PACK = {
     "capacity": LearnedOf.CAPACITY, "resistance": LearnedOf.RESISTANCE, "cooling": LearnedOf.COOLING,
+    "lag": LearnedOf.LAG,
 }  # fmt: skip
+
+
+SHARES: dict[LearnedOf, Callable[[PackState], float]] = {
+    LearnedOf.COOLING: lambda state: state.cooling_share, LearnedOf.LAG: lambda state: state.lag_share,
+}  # fmt: skip
+"""Of a pack, over what the law says; the others are per cent of new."""
 
 
 def with_lesson(complete: CompleteDesign, lesson: Lesson, day: Day) -> CompleteDesign:
@@ -53,13 +60,13 @@ def state_with(complete: CompleteDesign, one: Learned, flights: Sequence[str], d
     """The first pack with the capacity or the resistance that flights taught, over what it is thought to have."""
     state, of = complete.pack.state, OF_PACK[one.name]
     others = tuple(value for value in state.learned if value.of is not of)
-    if of is LearnedOf.COOLING:
+    if of in SHARES:
         known = state.taught(of)
-        cooled = LearnedValue(
-            of=of, value=round(one.share * state.cooling_share, 3), doubt_percent=doubt_percent(one),
+        told = LearnedValue(
+            of=of, value=round(one.share * SHARES[of](state), 3), doubt_percent=doubt_percent(one),
             before=None if known is None else known.value, flights=tuple(flights), learned_on=day,
         )  # fmt: skip
-        return state.changed(learned=(*others, cooled))
+        return state.changed(learned=(*others, told))
     field = f"{one.name}_percent"
     shares = (one.share, 1.0) if of is LearnedOf.CAPACITY else (1.0, one.share)
     changed = with_shares(state, *shares)

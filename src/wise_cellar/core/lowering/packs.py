@@ -96,6 +96,7 @@ def cell_values(pack: CompletePack, cell: CellType) -> dict[str, float]:
     values["charge_c"] *= pack.state.capacity_percent / 100
     for name in ("r0_ohm", "r1_ohm"):
         values[name] *= pack.state.resistance_percent / 100
+    values["lag_gain_s"] *= pack.state.lag_share
     return {
         **values,
         "heat_capacity_j_k": heat_capacity_j_k(cell),

@@ -22,7 +22,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.logbook.entries import Fact, Lesson
 from wise_cellar.core.logbook.reflown import FlownFlight
-from wise_cellar.core.logbook.taking import OF_CRAFT, OF_PACK, craft_with, doubt_percent, state_with
+from wise_cellar.core.logbook.taking import OF_CRAFT, OF_PACK, SHARES, craft_with, doubt_percent, state_with
 from wise_cellar.core.units import format_number
 from wise_cellar.store import Removal
 from wise_cellar.store.contents import KIND_OF
@@ -151,7 +151,7 @@ def take_lesson(session: Session, lesson: Lesson, name: str, pack: BuiltPack | N
         return
     now = today(session, pack)
     present = {LearnedOf.CAPACITY: now.capacity_percent, LearnedOf.RESISTANCE: now.resistance_percent,
-               LearnedOf.COOLING: now.cooling_share}  # fmt: skip
+               LearnedOf.COOLING: now.cooling_share, LearnedOf.LAG: now.lag_share}  # fmt: skip
     value = one.share * present[of]
     learned = LearnedValue(
         of=of, value=round(value, 3), doubt_percent=doubt_percent(one), flights=lesson.flights, learned_on=day
@@ -174,7 +174,7 @@ def let_go(session: Session, value: LearnedValue, pack: BuiltPack | None) -> Non
     state = complete.pack.state
     kept = tuple(one for one in state.learned if one != value)
     before = {f"{value.of}_percent": value.before if value.before is not None else 100.0}
-    back = state.changed(learned=kept, **({} if value.of is LearnedOf.COOLING else before))
+    back = state.changed(learned=kept, **({} if value.of in SHARES else before))
     session.commit(label, [complete.design.with_first(state=back)])
 
 

@@ -30,6 +30,7 @@ HEADS = ("", "Before", "Flights say", "")
 WHAT = {
     "power": "Power that the craft needs", "drag": "Drag", "capacity": "What the pack holds",
     "resistance": "What the pack resists", "cooling": "How well the pack is cooled",
+    "lag": "How far its cells lag behind",
     "liveliness": "How lively it is flown by hand",
 }  # fmt: skip
 NONE = "No flight of this craft is written down yet: write down what the charger put back, or drop a log."
