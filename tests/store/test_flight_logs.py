@@ -215,6 +215,24 @@ def test_a_track_gives_a_log_its_speed_by_their_clocks(tmp_path: Path) -> None:
         read_flights([track])
 
 
+def test_places_in_a_table_tell_the_speed_over_ground(tmp_path: Path) -> None:
+    told, path = flown(), tmp_path / "places.csv"
+    north = 54 + np.cumsum(told["speed"]) / 5 / 111_194.93
+    rows = zip(told["time_s"], told["volts"], told["amps"], north, strict=True)
+    path.write_text("time (s),volts,amps,GPS lat,GPS lon\n" + "\n".join(
+        f"{second},{volts:.3f},{amps},{lat:.8f},1.0" for second, volts, amps, lat in rows
+    ))  # fmt: skip
+    piece = read_piece(path)
+    assert isinstance(piece, Piece)
+    air = piece.log.between(TOOK_OFF + 10, LANDED - 10)
+    assert air.ground_speed_m_s == pytest.approx(9.0, abs=0.1)
+    lines = [f"{n},16,{8 if 20 < n < 80 else 1},0,0" for n in range(100)]
+    path.write_text("time (s),volts,amps,lat,lon\n" + "\n".join(lines))
+    without = read_piece(path)
+    assert isinstance(without, Piece)
+    assert not np.isfinite(without.log.ground_speed_m_s).any()
+
+
 def test_pieces_of_one_flight_are_joined_and_two_flights_are_not(tmp_path: Path) -> None:
     whole = len(flown()["time_s"])
     first = dated_csv(tmp_path / "a.csv", slice(0, whole // 2))

@@ -23,6 +23,7 @@ from wise_cellar.core.curves import (
     clock_seconds,
     group_columns,
     guess_columns,
+    position_columns,
 )
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
@@ -100,6 +101,8 @@ class Figures:
     """Lines among the rows without figures."""
     groups_v: Floats | None = None
     """(rows, groups) Volts of single groups, where they were asked for."""
+    positions: Floats | None = None
+    """(rows, 2) Latitude and longitude, degrees, likewise."""
 
     @property
     def remarks(self) -> tuple[str, ...]:
@@ -112,17 +115,18 @@ class Figures:
 
 
 def read_figures(
-    table: TableFile, progress: Callable[[float], bool] = lambda _share: True, *, with_groups: bool = False
+    table: TableFile, progress: Callable[[float], bool] = lambda _share: True, *, of_flight: bool = False
 ) -> Figures:
-    """Figures of every column that has a role, and ``with_groups`` of those that hold volts of single groups.
+    """Figures of every column that has a role, and ``of_flight`` of those that hold volts of single groups, and places.
 
     ``progress`` hears the share that is read and answers whether to go on; else :class:`CancelledError` is raised.
     Raises :class:`DocumentError` naming line and column of the first text that is no number.
     """
     check_columns(table.columns)
     wanted = [(place, column) for place, column in enumerate(table.columns) if column.role is not Role.IGNORED]
-    groups = group_columns(table.columns) if with_groups else []
-    roles, wanted = len(wanted), [*wanted, *groups]
+    groups = group_columns(table.columns) if of_flight else []
+    places = [(place, table.columns[place]) for place in position_columns(table.columns)] if of_flight else []
+    roles, wanted = len(wanted), [*wanted, *groups, *places]
     pieces: list[Floats] = []
     line, passed_over = table.first_line, 0
     for text, share in _pieces(table):
@@ -133,9 +137,11 @@ def read_figures(
         passed_over += left_out
         line += text.count("\n")
     figures = np.concatenate(pieces) if pieces else np.zeros((0, len(wanted)))
-    groups_v = figures[:, roles:] * np.array([column.factor for _, column in groups]) if groups else None
+    of_groups = figures[:, roles : roles + len(groups)]
+    groups_v = of_groups * np.array([column.factor for _, column in groups]) if groups else None
+    positions = figures[:, roles + len(groups) :] if places else None
     values = {column.role: figures[:, place] for place, (_, column) in enumerate(wanted[:roles])}
-    return Figures(values, passed_over, groups_v)
+    return Figures(values, passed_over, groups_v, positions)
 
 
 def read_table(

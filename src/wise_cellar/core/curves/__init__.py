@@ -10,6 +10,7 @@ from wise_cellar.core.curves.columns import (
     clock_seconds,
     group_columns,
     guess_columns,
+    position_columns,
     units_of,
 )
 from wise_cellar.core.curves.curve import DischargeCurve
@@ -31,6 +32,7 @@ __all__ = [
     "clock_seconds",
     "group_columns",
     "guess_columns",
+    "position_columns",
     "simulate",
     "traced_discharge",
     "units_of",

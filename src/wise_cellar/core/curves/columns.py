@@ -155,6 +155,19 @@ def group_columns(columns: Sequence[LogColumn]) -> list[tuple[int, LogColumn]]:
     return [numbered[number] for number in wanted] if len(numbered) > 1 and set(numbered) == set(wanted) else []
 
 
+_POSITION = (r"\blat(itude)?\b", r"\b(lon|lng|long|longitude)\b")
+
+
+def position_columns(columns: Sequence[LogColumn]) -> list[int]:
+    """Places of the columns that hold latitude and longitude, degrees; none where either is missing."""
+    found = [
+        next((place for place, column in enumerate(columns)
+              if column.role is Role.IGNORED and re.search(pattern, _plain(column.name))), None)
+        for pattern in _POSITION
+    ]  # fmt: skip
+    return [place for place in found if place is not None] if None not in found else []
+
+
 def _is_current(role: Role, name: str) -> bool:
     """Whether a name that may be of a charge ends with the unit of a current: ``charge_A``."""
     return role is Role.CAPACITY and _plain(name).split()[-1:] in (["a"], ["ma"])

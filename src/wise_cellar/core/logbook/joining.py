@@ -123,6 +123,18 @@ def with_track(piece: Piece, track: Track) -> Piece:
     return replace(piece, log=changed, remarks=(*piece.remarks, f"Speed over ground by {track.name}."))
 
 
+def with_places(piece: Piece, clock_s: Floats, places: Floats) -> Piece:
+    """A log with the speed over ground that its own places tell, (rows, 2) latitude and longitude in degrees at seconds
+    of its clock; a speed that it tells itself goes before, and so does a log without a fix."""
+    fixed = np.isfinite(places).all(axis=1) & (np.abs(places).max(axis=1) > 0)
+    if np.isfinite(piece.log.ground_speed_m_s).any() or np.count_nonzero(fixed) < LEAST_POINTS:
+        return piece
+    points = np.column_stack([clock_s[fixed], places[fixed], np.zeros(np.count_nonzero(fixed))])
+    track = track_of(piece.name, points)
+    speed = np.interp(piece.starts_s + piece.log.time_s, track.time_s, track.speed_m_s)
+    return replace(piece, log=replace(piece.log, ground_speed_m_s=speed))
+
+
 def put_together(found: Sequence[Piece | Track]) -> list[Piece]:
     """Logs with their pieces joined and their tracks laid over them; raises :class:`DocumentError`."""
     pieces = joined([one for one in found if isinstance(one, Piece)])

@@ -9,7 +9,7 @@ from pathlib import Path
 from wise_cellar.core.curves import Role
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.logbook import log_of_figures
-from wise_cellar.core.logbook.joining import Piece, Track, put_together
+from wise_cellar.core.logbook.joining import Piece, Track, put_together, with_places
 from wise_cellar.store.curve_files import check_size, look_at_table, read_figures
 from wise_cellar.store.logs.common import Progress, moment
 from wise_cellar.store.logs.dataflash import read_dataflash
@@ -23,14 +23,15 @@ __all__ = ["OTHER_SUFFIXES", "Progress", "read_flights", "read_piece"]
 def _read_table(path: Path, progress: Progress) -> Piece:
     table = look_at_table(path)
     try:
-        read = read_figures(table, progress, with_groups=True)
+        read = read_figures(table, progress, of_flight=True)
     except DocumentError:
-        read = read_figures(table, progress)  # one of its groups may have told no number
+        read = read_figures(table, progress)  # one of its groups, or a place, may have told no number
     figures = read.values
     log = log_of_figures(table.columns, figures, path.name, read.groups_v)
     clock = next(column for column in table.columns if column.role is Role.TIME)
     starts = float(figures[Role.TIME][0]) * clock.factor
-    return Piece(path.stem, log, starts, moment(starts))
+    piece = Piece(path.stem, log, starts, moment(starts))
+    return piece if read.positions is None else with_places(piece, figures[Role.TIME] * clock.factor, read.positions)
 
 
 _READERS: dict[str, Callable[[Path, Progress], Piece | Track]] = {
