@@ -440,6 +440,25 @@ def test_a_flight_that_does_not_count_is_not_heard(
     assert len(taught.of_craft.flights) == 2
 
 
+def test_a_flight_whose_pack_cannot_be_is_left_out_and_the_others_are_heard(
+    window: MainWindow, station: LogbookStation, qtbot: QtBot
+) -> None:
+    session = window.session
+    session.open_design("dunlin-scout")
+    pack = session.all(BuiltPack)["dunlin-1"]
+    broken = pack.changed(id="broken", name="Broken", cell_type_id="gone", groups=())
+    entry = session.all(FlightEntry)["spring-06"].changed(id="odd", name="odd", sample=False, pack_id="broken")
+    session.commit("Write it down", [broken, entry])
+    station.pages.choose(LEARNED)
+    hears(station.learned, qtbot)
+    taught = station.learned.taught
+    assert taught is not None
+    assert len(taught.of_craft.flights) == 3
+    station.pages.choose(FLIGHTS)
+    station.flights.choose("odd")
+    assert "a cell type that is not in the workspace any more" in words(station.flights)
+
+
 def lives(work: PacksWork, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: work.settled and work.life is not None, timeout=40000)
 

@@ -3,6 +3,7 @@ go."""
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from datetime import date, datetime
 
@@ -111,7 +112,7 @@ def flown_of(session: Session, facts: Facts, entry: FlightEntry) -> Flown:
 def flights_of(
     session: Session, facts: Facts, *, craft_id: str = "", pack_id: str = "", most: int | None = None
 ) -> list[Flown]:
-    """The latest flights of a craft or of a built pack, those whose design is gone left out."""
+    """The latest flights of a craft or of a built pack; those whose design or whose pack is not whole are left out."""
     designs = session.all(Design)
     found = []
     for entry in flights(session):
@@ -119,7 +120,11 @@ def flights_of(
         if design is None or (craft_id and design.craft_id != craft_id) or (pack_id and entry.pack_id != pack_id):
             continue
         found.append(entry)
-    return [flown_of(session, facts, entry) for entry in (found if most is None else found[-most:])]
+    told = []
+    for entry in found if most is None else found[-most:]:
+        with suppress(DocumentError):
+            told.append(flown_of(session, facts, entry))
+    return told
 
 
 def keep_mission(session: Session, entry: FlightEntry, fact: Fact) -> Mission:
