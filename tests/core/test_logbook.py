@@ -48,7 +48,7 @@ TIRED = ("cell_a_c10_25c", "cell_a_c2_25c", "cell_a_1c_25c", "cell_a_pulses_25c"
 TRUTHS: dict[int, dict[str, Any]] = {
     1: {"flight": (60.0, 2644.0), "returned": 12119.0, "scale": 0.96, "parallel": 3, "air": 17.0, "start": 20.0,
         "watts": [
-        (PhaseKind.CLIMB, 310.0), (PhaseKind.HOVER, 285.2), (PhaseKind.CRUISE, 228.1), (PhaseKind.BURST, None),
+        (PhaseKind.CLIMB, 310.0), (PhaseKind.HOVER, 285.2), (PhaseKind.CRUISE, 228.1), (PhaseKind.BURST, 656.9),
         (PhaseKind.DESCENT, 260.4), (PhaseKind.CRUISE, 239.4), (PhaseKind.HOVER, 284.6), (PhaseKind.CRUISE, 227.9),
         (PhaseKind.DESCENT, 255.6),
     ]},
@@ -58,7 +58,7 @@ TRUTHS: dict[int, dict[str, Any]] = {
         (PhaseKind.CRUISE, 194.8), (PhaseKind.CRUISE, 181.4), (PhaseKind.DESCENT, 198.3),
     ]},
 }  # fmt: skip
-"""Watts at the plug of each phase; the burst of three seconds is not told within its own edges."""
+"""Watts at the plug of each phase."""
 
 
 @pytest.fixture(scope="module")
@@ -99,7 +99,7 @@ def test_take_off_landing_and_phases_are_those_that_were_flown(flown: dict[int, 
     air = [phase for phase in found.phases if phase.kind not in (PhaseKind.GROUND, PhaseKind.REST)]
     assert [phase.kind for phase in air] == [kind for kind, _ in truth["watts"]]
     for phase, (_, watts) in zip(air, truth["watts"], strict=True):
-        assert watts is None or phase.watts == pytest.approx(watts, rel=0.04)
+        assert phase.watts == pytest.approx(watts, rel=0.04)
     edges = [phase.from_s for phase in found.phases] + [found.phases[-1].to_s]
     assert edges == sorted(edges)
     assert [phase.to_s for phase in found.phases[:-1]] == edges[1:-1], "without gaps"
@@ -177,6 +177,19 @@ def test_current_alone_tells_flight_and_bursts() -> None:
     kinds = [phase.kind for phase in phases_of(log, flight)]
     assert kinds == [PhaseKind.GROUND, PhaseKind.FLIGHT, PhaseKind.BURST, PhaseKind.FLIGHT, PhaseKind.REST]
     assert len(mission_of(phases_of(log, flight), "craft").blocks) == 3
+
+
+def test_a_burst_is_as_long_as_it_was_whatever_short_flying_lies_beside_it() -> None:
+    seconds = np.arange(0.0, 600.0, 0.2)
+    amps = np.select([seconds < 30, seconds >= 570], [0.5, 0.5], 15.0)
+    for start in (300.0, 306.0):
+        amps[(seconds >= start) & (seconds < start + 3.0)] = 45.0
+    rows = np.stack([seconds, np.full(len(seconds), 16.0), amps], axis=1)
+    log = log_of_rows(["volts", "amps"], rows, "two bursts")
+    bursts = [phase for phase in phases_of(log, flights_in(log)[0]) if phase.kind is PhaseKind.BURST]
+    assert [phase.from_s for phase in bursts] == pytest.approx([300.0, 306.0], abs=0.5)
+    assert [phase.to_s for phase in bursts] == pytest.approx([303.0, 309.0], abs=0.5)
+    assert [phase.watts for phase in bursts] == pytest.approx([720.0, 720.0], rel=0.04)
 
 
 @pytest.mark.parametrize("ground_s", [0.0, 5000.0])

@@ -159,8 +159,8 @@ def phase_edges(log: FlightLog, flight: tuple[float, float]) -> tuple[list[float
     burst = _bursts(watts[flown])
     labels = np.where(burst, -1, groups)
     found = [(PhaseKind.GROUND, 0.0)] if took_off > 0 else []
-    for start, _ in _alike(labels):
-        kind = PhaseKind.BURST if labels[start] < 0 else KINDS[int(kinds[start])]
+    for start, place in _alike(labels):
+        kind = PhaseKind.BURST if labels[place] < 0 else KINDS[int(kinds[place])]
         found.append((kind, float(at[start]) if start else took_off))
     if len(found) > 1 and found[-1][0] is PhaseKind.HOVER and found[-2][0] is PhaseKind.DESCENT:
         found = found[:-1] if landed - found[-1][1] < LAST_S else found
@@ -245,15 +245,22 @@ def _bursts(watts: Floats) -> Bools:
 
 
 def _alike(labels: Ints) -> list[tuple[int, int]]:
-    """Stretches of one label; those that are too short go to the one before, or after a burst to the next."""
+    """Where stretches of one label begin, and a place that has their label; one that is too short goes to the one
+    before, and after a burst to the next, unless that is a burst too."""
     cuts = [0, *(np.flatnonzero(np.diff(labels)) + 1).tolist(), len(labels)]
     found: list[tuple[int, int]] = []
+    waits: int | None = None
     for start, end in itertools.pairwise(cuts):
-        short = (end - start) * GRID_S < LEAST_PHASE_S and labels[start] >= 0
-        if short and found and labels[found[-1][0]] >= 0:
-            found[-1] = (found[-1][0], end)
-        elif not short or end == len(labels):
-            found.append((start, end))
+        burst, short = labels[start] < 0, (end - start) * GRID_S < LEAST_PHASE_S
+        if burst and waits is not None:
+            found.append((waits, waits))
+            waits = None
+        alone = not found or labels[found[-1][1]] < 0
+        if burst or not short or (alone and end == len(labels)):
+            found.append((start if waits is None else waits, start))
+            waits = None
+        elif alone and waits is None:
+            waits = start
     return found
 
 
