@@ -26,6 +26,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.core.logbook import FlownFlight
 from wise_cellar.core.logbook import rows_of as rows_of_log
+from wise_cellar.core.logbook.season import season_to_json
 from wise_cellar.demo import sample_workspace
 from wise_cellar.store.series import growing_key
 from wise_cellar.ui.shell.window import MainWindow
@@ -178,7 +179,7 @@ def test_the_season_is_walked_filtered_and_put_out(
     work.over.activated.emit(1)
     at = work.picture.mapFromScene(work.picture.plot.box.mapViewToScene(QPointF(*work.picture._points[0])))
     assert work.picture.nearest(QPointF(at)) == 0
-    work.put_out(tmp_path / "flights.json", work.as_json_text())
+    work.put_out(tmp_path / "flights.json", season_to_json(work.rows))
     told = json.loads((tmp_path / "flights.json").read_text())
     assert [one["craft"] for one in told] == ["Dunlin"] * 3
     assert "3 flights stand in flights.json" in work.totals.text()

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
-from wise_cellar.core.documents import CompleteDesign, DocumentError
+from wise_cellar.core.documents import CompleteDesign, DocumentError, PackState
 from wise_cellar.core.logbook.evidence import Evidence, Together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.phases import Phase, PhaseKind
@@ -140,28 +140,14 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     curve = DischargeCurve(
         "flight", time_s, cell_v, np.maximum(amps / recipe.parallel_count, 0.0), warm + ZERO_CELSIUS_K
     )
-    base, state = ModelParameters.of_cell(cell), complete.pack.state
-    start = state.start_charge_percent / 100
-    resists = state.resistance_percent / 100
-    base = replace(
-        base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * resists,
-        r1_ohm=base.r1_ohm * resists, lag_gain_s=base.lag_gain_s * state.lag_share,
-    )  # fmt: skip
+    state = complete.pack.state
+    base, start = _as_built(ModelParameters.of_cell(cell), state), state.start_charge_percent / 100
     groups = groups_of(state, recipe.series_count)
     weight = np.sqrt(BIN_S / ALIKE_S) / VOLTS_DOUBT
     before = np.array([*(BEFORE[name] for name in OF_PACK), OFFSET_V, ACTIVATION_DOUBT])
 
     def model_v(sets: Floats) -> Floats:
-        share = np.exp(sets[:, : len(OF_PACK)])
-        changed: dict[str, Any] = {
-            name: np.repeat(getattr(base, name), len(sets), axis=0) for name in _REPEATED
-        } | {
-            "charge_c": base.charge_c * share[:, 0], "resistance_ohm": base.resistance_ohm * share[:, 1:2],
-            "r1_ohm": base.r1_ohm * share[:, 1], "lag_gain_s": base.lag_gain_s * share[:, 2],
-            "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
-            "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
-        }  # fmt: skip
-        aged = replace(base, **changed)
+        aged = _changed(base, sets)
         volts = sum(
             len(one.members) * simulate(
                 replace(
@@ -186,6 +172,27 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     offset = found.x[OFFSET] * recipe.series_count
     doubt = float(np.sqrt(np.linalg.inv(whole)[OFFSET, OFFSET])) * recipe.series_count
     return PackTold(_of_the_pack(whole, found.x, before), float(offset), doubt)
+
+
+def _as_built(base: ModelParameters, state: PackState) -> ModelParameters:
+    """A cell as the state of its pack has it: aged, with the lag that was learned before."""
+    resists = state.resistance_percent / 100
+    return replace(
+        base, charge_c=base.charge_c * state.capacity_percent / 100, resistance_ohm=base.resistance_ohm * resists,
+        r1_ohm=base.r1_ohm * resists, lag_gain_s=base.lag_gain_s * state.lag_share,
+    )  # fmt: skip
+
+
+def _changed(base: ModelParameters, sets: Floats) -> ModelParameters:
+    """One cell for each row of what a flight may tell of it."""
+    share = np.exp(sets[:, : len(OF_PACK)])
+    changed: dict[str, Any] = {name: np.repeat(getattr(base, name), len(sets), axis=0) for name in _REPEATED} | {
+        "charge_c": base.charge_c * share[:, 0], "resistance_ohm": base.resistance_ohm * share[:, 1:2],
+        "r1_ohm": base.r1_ohm * share[:, 1], "lag_gain_s": base.lag_gain_s * share[:, 2],
+        "resistance_activation_j_mol": base.resistance_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
+        "lag_activation_j_mol": base.lag_activation_j_mol + 1000.0 * sets[:, ACTIVATION],
+    }  # fmt: skip
+    return replace(base, **changed)
 
 
 def _of_the_pack(whole: Floats, found: Floats, before: Floats) -> Evidence:

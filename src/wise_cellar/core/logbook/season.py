@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import re
 from collections.abc import Sequence
@@ -95,3 +96,9 @@ def totals(rows: Sequence[SeasonRow]) -> str:
 def season_to_csv(rows: Sequence[SeasonRow]) -> str:
     """A table of flights, which a spreadsheet shows and never carries out."""
     return csv_text([COLUMNS, *([row.value(name) for name in COLUMNS] for row in rows)])
+
+
+def season_to_json(rows: Sequence[SeasonRow]) -> str:
+    """The same flights with all that was noted of them."""
+    told = [{**{name: row.value(name) for name in COLUMNS}, **row.entry.model_dump(mode="json")} for row in rows]
+    return json.dumps(told, indent=2, ensure_ascii=False) + "\n"

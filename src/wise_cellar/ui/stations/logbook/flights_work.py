@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from datetime import datetime
 from functools import partial
@@ -14,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, 
 from wise_cellar.core.bench import flown
 from wise_cellar.core.documents import BuiltPack, Craft, Design, DocumentError, FlightEntry, PhaseEdge
 from wise_cellar.core.logbook import FlownFlight
-from wise_cellar.core.logbook.season import COLUMNS, OVER, SeasonRow, picked, season_to_csv, totals
+from wise_cellar.core.logbook.season import OVER, SeasonRow, picked, season_to_csv, season_to_json, totals
 from wise_cellar.core.lowering.designs import lower_one
 from wise_cellar.core.units import format_celsius, format_mah, format_minutes, format_number, format_speed
 from wise_cellar.store.reading import write_whole
@@ -410,14 +409,7 @@ class FlightsWork(QObject):
     def _ask_json(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self.page, "Flights as JSON", "flights.json", "JSON (*.json)")
         if name:
-            self.put_out(Path(name), self.as_json_text())
-
-    def as_json_text(self) -> str:
-        """The flights in view with all that was noted of them."""
-        told = [
-            {**{name: row.value(name) for name in COLUMNS}, **row.entry.model_dump(mode="json")} for row in self.rows
-        ]
-        return json.dumps(told, indent=2, ensure_ascii=False) + "\n"
+            self.put_out(Path(name), season_to_json(self.rows))
 
     def put_out(self, path: Path, text: str) -> None:
         """Write a file, and say so."""
