@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import Phase, given, settings
+from hypothesis import Phase, example, given, settings
 from hypothesis import strategies as st
 
 from tests.builders import LANDING, complete, craft, mission
@@ -34,6 +34,10 @@ STYLES = st.one_of(
     parallel=st.integers(2, 4),
     read_at=st.sampled_from([None, 0.3, 0.6]),
 )
+@example(  # the moment falls into a burst, in which nobody reads the volts of level flight
+    style={"kind": "manual flying", "airspeed_m_s": 0.0, "liveliness": 1.243485155039957, "full_throttle_s": 1.5},
+    wind=0.0, gust=0.0, dry_g=989.0821270807465, parallel=4, read_at=0.3,
+)  # fmt: skip
 def test_a_designs_own_flight_asks_for_a_factor_of_one(
     style: dict[str, object], wind: float, gust: float, dry_g: float, parallel: int, read_at: float | None
 ) -> None:

@@ -7,15 +7,15 @@ import numpy as np
 from wise_cellar.core.answer.result import Answer
 from wise_cellar.core.cells import capacity_mah
 from wise_cellar.core.documents import Block, BlockKind, CompleteDesign, KnownFlight, Manner
-from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.physics.arrays import Bools, Floats
 
 
 def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float | None = None) -> KnownFlight:
     """The longest block of the predicted flight, as somebody would have written it down who flew it.
 
-    With ``read_at``, a share of that block's time, the volts are those read under load at that moment, else the mean of
-    all. Entered into the craft, it asks for a factor of 1. Source: the answer itself. Not modelled: what was flown
-    before that block.
+    With ``read_at``, a share of that block's time, the volts are those read under load then, or as near as no burst is
+    flown, else the mean of all. Entered into the craft, it asks for a factor of 1. Source: the answer itself. Not
+    modelled: what was flown before that block.
     """
     series, place = answer.series, answer.series.longest_block
     block, conditions = complete.mission.blocks[place], complete.design.conditions
@@ -27,7 +27,7 @@ def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float 
     full = len(complete.packs) == 1 and pack.state.start_charge_percent >= 99.5
     reading = {"mean_voltage_v": float(np.trapezoid(bus_v, time) / seconds)}
     if read_at is not None and full:
-        at = int(np.searchsorted(time, time[0] + read_at * seconds))
+        at = _quiet_at(series.throttle[rows] >= conditions.most_duty - 1e-9, time, time[0] + read_at * seconds)
         reading = {"read_voltage_v": float(bus_v[at]), "read_charge_mah": float(drawn[at])}
     battery = {
         "battery_series": pack.recipe.series_count,
@@ -55,6 +55,11 @@ def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float 
             **(battery if full else {}),
         }
     )
+
+
+def _quiet_at(bursting: Bools, time: Floats, second: float) -> int:
+    """The point nearest to a moment at which no burst is flown; the volts of bursts are another reading."""
+    return int(np.argmin(np.where(bursting, np.inf, np.abs(time - second))))
 
 
 def _bursts_s(complete: CompleteDesign, block: Block, throttle: Floats, time: Floats) -> float:

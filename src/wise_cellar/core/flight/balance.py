@@ -10,15 +10,17 @@ demand, and each pack gives P_b·(E_b − V)/r_b, which is negative where the ot
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from wise_cellar.core.flight.batch import FlightBatch, of_pack, total
+from wise_cellar.core.flight.batch import FlightBatch, first_pack, of_pack, per_pack, total
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.curve_bank import on_grid
 from wise_cellar.core.physics.motor import throttle_current_a
+from wise_cellar.core.physics.numbers import Array, is_plain, pick, places, put, where
 
 
 @dataclass
@@ -40,23 +42,33 @@ class Point:
 
     def merged(self, mask: Bools, other: Point) -> Point:
         """The other's where ``mask`` is true."""
-        pick = np.where
         return Point(
             self.state.merged(mask, other.state),
-            pick(mask, other.current, self.current),
-            pick(mask, other.cell_v, self.cell_v),
-            pick(mask, other.bus_v, self.bus_v),
-            pick(mask, other.bus_a, self.bus_a),
-            pick(mask, other.heat_w, self.heat_w),
-            pick(mask, other.supply, self.supply),
+            where(mask, other.current, self.current),
+            where(mask, other.cell_v, self.cell_v),
+            where(mask, other.bus_v, self.bus_v),
+            where(mask, other.bus_a, self.bus_a),
+            where(mask, other.heat_w, self.heat_w),
+            where(mask, other.supply, self.supply),
         )
 
     def take(self, flights: Ints | Bools) -> Point:
         """Of some of the flights."""
         return Point(
-            self.state.take(flights), self.current[..., flights], self.cell_v[..., flights], self.bus_v[flights],
-            self.bus_a[flights], self.heat_w[..., flights], self.supply[flights],
+            self.state.take(flights), pick(self.current, flights), pick(self.cell_v, flights),
+            pick(self.bus_v, flights), pick(self.bus_a, flights), pick(self.heat_w, flights),
+            pick(self.supply, flights),
         )  # fmt: skip
+
+    def with_some(self, flights: Ints, there: Point) -> Point:
+        """This, with another point of some of the flights."""
+        if is_plain(self.bus_v):
+            return there
+        mask = np.zeros(len(self.bus_v), bool)
+        mask[flights] = True
+        wide = np.zeros(len(mask), np.intp)
+        wide[flights] = np.arange(len(flights))
+        return self.merged(mask, there.take(wide))
 
 
 @dataclass
@@ -69,18 +81,19 @@ class Demand:
     ground: Bools
     duty: Floats
     slip: Floats
-    throttled: Ints
-    """Indices of the flights whose throttle is held."""
     held_a: Floats
-    holding: Ints
-    """Indices of the flights whose cells give a held current."""
+
+    def __post_init__(self) -> None:
+        self.throttled: Ints = places(self.duty > 0.0)
+        """Indices of the flights whose throttle is held."""
+        self.holding: Ints = places(self.held_a > 0.0)
+        """Indices of the flights whose cells give a held current."""
 
     def take(self, flights: Ints) -> Demand:
         """Of some of the flights."""
-        duty, held = self.duty[flights], self.held_a[flights]
         return Demand(
-            self.power_w[flights], self.motor_v[flights], self.punch[flights], self.ground[flights], duty,
-            self.slip[flights], np.flatnonzero(duty > 0.0), held, np.flatnonzero(held > 0.0),
+            pick(self.power_w, flights), pick(self.motor_v, flights), pick(self.punch, flights),
+            pick(self.ground, flights), pick(self.duty, flights), pick(self.slip, flights), pick(self.held_a, flights),
         )  # fmt: skip
 
 
@@ -88,36 +101,45 @@ class Blocks:
     """The blocks of all flights of a batch, looked up by flight; they are not copied as flights end."""
 
     def __init__(self, batch: FlightBatch) -> None:
-        self.count = batch.block_s.shape[1]
-        self._seconds, self._landing = batch.block_s.ravel(), batch.block_landing.ravel()
+        self._seconds, self._landing = _in_a_row(batch.block_s), _in_a_row(batch.block_landing)
         self._columns = [
-            column.ravel()
+            _in_a_row(column)
             for column in (
                 batch.block_w, batch.block_motor_v, batch.block_punch, batch.block_ground, batch.block_duty,
                 batch.block_slip, batch.block_cell_a,
             )
         ]  # fmt: skip
-        lands = batch.block_landing.any(axis=1)
-        self._first_landing = np.where(lands, np.argmax(batch.block_landing, axis=1), self.count)
+        if batch.plain_numbers:
+            self.count = len(batch.block_s)
+            self._first_landing: Any = next((at for at, lands in enumerate(self._landing) if lands), self.count)
+        else:
+            self.count = batch.block_s.shape[1]
+            lands = batch.block_landing.any(axis=1)
+            self._first_landing = np.where(lands, np.argmax(batch.block_landing, axis=1), self.count)
 
     def seconds(self, flights: Ints, block: Ints) -> Floats:
         """How long the given blocks last."""
-        return np.asarray(self._seconds[flights * self.count + block])
+        seconds: Floats = self._seconds[flights * self.count + block]
+        return seconds
 
     def landing(self, flights: Ints, block: Ints) -> Bools:
         """Whether they are flown once the landing rule has called."""
-        return np.asarray(self._landing[flights * self.count + block])
+        landing: Bools = self._landing[flights * self.count + block]
+        return landing
 
     def first_landing(self, flights: Ints) -> Ints:
         """Where the landing rule leads; past the last block where nothing is flown after its call."""
-        return np.asarray(self._first_landing[flights])
+        first: Ints = pick(self._first_landing, flights)
+        return first
 
     def demand(self, flights: Ints, block: Ints) -> Demand:
         """What they ask for."""
         at = flights * self.count + block
-        power, motor_v, punch, ground, duty, slip, held = (column[at] for column in self._columns)
-        throttled, holding = np.flatnonzero(duty > 0.0), np.flatnonzero(held > 0.0)
-        return Demand(power, motor_v, punch, ground, duty, slip, throttled, held, holding)
+        return Demand(*(column[at] for column in self._columns))
+
+
+def _in_a_row(column: Any) -> Any:
+    return column.ravel() if column.__class__ is Array else column
 
 
 PASSES, PASSES_NEAR = 5, 2
@@ -143,7 +165,7 @@ def evaluate(batch: FlightBatch, state: CellState, demand: Demand, near: Floats 
     charge = on_grid(state.soc)
     emf = law.electromotive_v(batch.cell, state)
     inner = law.resistance_ohm(batch.cell, state, charge)
-    if batch.cell.transfer_share.any():
+    if batch.cell.saturates:
         linear = inner
         current = _drawn(batch, demand, emf, linear).current if near is None else near
         for _ in range(PASSES if near is None else PASSES_NEAR):
@@ -164,21 +186,22 @@ def _drawn(batch: FlightBatch, demand: Demand, emf: Floats, inner: Floats) -> _D
     string_ohm = of_pack(batch.group_share, inner) + batch.string_wiring_ohm
     source_v, source_ohm = _as_one(string_v, string_ohm, batch.parallel)
     bus_a, supply = law.constant_power_current(source_v, source_ohm, demand.power_w / batch.series)
-    if demand.throttled.size:
-        some = demand.throttled
-        series = batch.series[some]
-        bus_a[some] = throttle_current_a(
-            batch.drive.take(some), demand.duty[some], series * source_v[some], series * source_ohm[some],
-            batch.load_w[some], demand.slip[some],
+    if len(demand.throttled):
+        at = demand.throttled
+        series, volts, ohm = pick(batch.series, at), pick(source_v, at), pick(source_ohm, at)
+        drawn = throttle_current_a(
+            batch.drive.take(at), pick(demand.duty, at), series * volts, series * ohm, pick(batch.load_w, at),
+            pick(demand.slip, at),
         )  # fmt: skip
-        supply[some] = np.where(bus_a[some] * source_ohm[some] < source_v[some] * (1 - 1e-12), 1.0, -1.0)
-    if demand.holding.size:
-        some = demand.holding
-        bus_a[some] = demand.held_a[some] * batch.parallel[0, 0, some]
-        supply[some] = 1.0
+        bus_a = put(bus_a, at, drawn)
+        supply = put(supply, at, where(drawn * ohm < volts * (1 - 1e-12), 1.0, -1.0))
+    if len(demand.holding):
+        at = demand.holding
+        bus_a = put(bus_a, at, pick(demand.held_a, at) * pick(first_pack(batch.parallel), at))
+        supply = put(supply, at, 1.0)
     bus_cell_v = source_v - bus_a * source_ohm
-    if len(batch.parallel) == 1:
-        current = bus_a[None, None] / batch.parallel
+    if batch.packs == 1:
+        current = per_pack(bus_a) / batch.parallel
     else:
         current = np.where(batch.parallel > 0, (string_v - bus_cell_v) / string_ohm, 0.0)
     return _Drawn(bus_a, bus_cell_v, supply, current)
@@ -187,8 +210,8 @@ def _drawn(batch: FlightBatch, demand: Demand, emf: Floats, inner: Floats) -> _D
 def _as_one(string_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:
     """The one source that all packs together are: volts and ohms for each cell in series, of shape ``(flights,)``, from
     those of strings, ``(packs, 1, flights)``."""
-    if len(parallel) == 1:
-        return string_v[0, 0], (string_ohm / parallel)[0, 0]
+    if is_plain(parallel) or len(parallel) == 1:
+        return first_pack(string_v), first_pack(string_ohm / parallel)
     conductance = parallel / string_ohm
     all_of_it = total(conductance)
     return total(conductance * string_v) / all_of_it, 1.0 / all_of_it

@@ -20,6 +20,7 @@ import numpy as np
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.motor import Drive
+from wise_cellar.core.physics.numbers import is_plain, plain, some
 
 
 class Ending(IntEnum):
@@ -110,9 +111,42 @@ class FlightBatch:
         return len(self.series)
 
     @cached_property
+    def packs(self) -> int:
+        """The most that any flight has."""
+        return 1 if self.plain_numbers else len(self.parallel)
+
+    @cached_property
+    def plain_numbers(self) -> bool:
+        """Whether it is one flight alone, in plain numbers."""
+        return is_plain(self.series)
+
+    @property
+    def can_be_plain(self) -> bool:
+        """Whether each flight has one pack of one group, and so one number of each kind."""
+        return self.group_share.shape[:2] == (1, 1)
+
+    def plain(self, flight: int) -> FlightBatch:
+        """One flight alone in plain numbers, lists of them by block, and arrays of its carriers."""
+        changed: dict[str, Any] = {}
+        for field in fields(self):
+            value = getattr(self, field.name)
+            if field.name.startswith("block_"):
+                changed[field.name] = value[flight].tolist()
+            elif field.name == "carrier_s":
+                changed[field.name] = value[..., flight]
+            else:
+                changed[field.name] = plain(value, flight)
+        return FlightBatch(**changed)
+
+    @cached_property
+    def rests_to_land(self) -> bool:
+        """Whether any lands by resting volts."""
+        return some(self.landing_rest_v > -np.inf)
+
+    @cached_property
     def string_wiring_ohm(self) -> Floats:
         """(packs, 1, flights) The share of the wiring behind every cell of a string."""
-        return np.asarray(self.wiring_ohm * self.parallel / self.series)
+        return self.wiring_ohm * self.parallel / self.series
 
     @property
     def rest_v(self) -> Floats:
@@ -122,10 +156,12 @@ class FlightBatch:
     @property
     def there(self) -> Bools:
         """(packs, groups, flights) Which of the packs and groups there are."""
-        return np.asarray((self.parallel > 0) & (self.group_share > 0))
+        return (self.parallel > 0) & (self.group_share > 0)
 
     def take(self, flights: Ints) -> FlightBatch:
         """Some of the flights."""
+        if self.plain_numbers:
+            return self
         changed: dict[str, Any] = {}
         for field in fields(self):
             value = getattr(self, field.name)
@@ -259,13 +295,25 @@ class FlightTraces:
 
 def of_pack(group_share: Floats, values: Floats) -> Floats:
     """(packs, 1, flights) The mean of values over the series groups of each pack, by how many there are of each."""
-    if values.shape[1] == 1:
+    if is_plain(values) or values.shape[1] == 1:
         return values
     return np.asarray((group_share * values).sum(axis=1, keepdims=True))
 
 
+def per_pack(values: Floats) -> Floats:
+    """Of shape ``(flights,)`` in that of what belongs to packs: numpy is quicker where shapes are the same."""
+    return values if is_plain(values) else values[None, None]
+
+
+def first_pack(values: Floats) -> Floats:
+    """(flights,) Of the first pack, from what has one group."""
+    return values if is_plain(values) else values[0, 0]
+
+
 def least(values: Floats) -> Floats:
     """(flights,) The least value of any pack and group."""
+    if is_plain(values):
+        return values
     if values.shape[:2] == (1, 1):
         return np.asarray(values[0, 0])
     return np.asarray(values.min(axis=(0, 1)))
@@ -273,6 +321,8 @@ def least(values: Floats) -> Floats:
 
 def total(values: Floats) -> Floats:
     """(flights,) The sum over packs and groups."""
+    if is_plain(values):
+        return values
     if values.shape[:2] == (1, 1):
         return np.asarray(values[0, 0])
     return np.asarray(values.sum(axis=(0, 1)))

@@ -3,14 +3,29 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from typing import Any
 
 import numpy as np
 
 from wise_cellar.core.flight.balance import Demand, Point
-from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, Trace, total
+from wise_cellar.core.flight.batch import FlightBatch, FlightTraces, Trace, per_pack, total
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellState
 from wise_cellar.core.physics.conductor import felt
+from wise_cellar.core.physics.numbers import (
+    Array,
+    alike,
+    held_between,
+    highest,
+    is_plain,
+    larger,
+    lowest,
+    no,
+    pick,
+    smaller,
+    some,
+    where,
+)
 
 FAR_V = 1e3
 MOMENT_S = 1e-3
@@ -42,92 +57,103 @@ class Books:
     @classmethod
     def begun(cls, batch: FlightBatch) -> Books:
         """At take-off."""
-        airborne, cruise_bus, punch_bus = np.zeros((3, batch.flights))
-        energy, cruise, punch, taken = np.zeros((4, *batch.parallel.shape))
-        above, held, dip = np.zeros((3, *batch.parallel.shape))
-        feels, felt_a2 = np.zeros((2, *batch.carrier_s.shape))
-        kelvin = batch.start.temperature_k
-        return cls(airborne, energy, cruise, punch, taken, cruise_bus, punch_bus, kelvin.copy(), kelvin.copy(),
-                   feels, felt_a2, dip, np.full_like(dip, np.inf), above, held)  # fmt: skip
+        airborne, cruise_bus, punch_bus = (alike(batch.series, 0.0) for _ in range(3))
+        energy, cruise, punch, taken, above, held, dip = (alike(batch.parallel, 0.0) for _ in range(7))
+        feels, felt_a2 = (alike(batch.carrier_s, 0.0) for _ in range(2))
+        hottest, coldest = (batch.start.temperature_k + 0.0 for _ in range(2))
+        return cls(airborne, energy, cruise, punch, taken, cruise_bus, punch_bus, hottest, coldest, feels, felt_a2,
+                   dip, dip + np.inf, above, held)  # fmt: skip
 
     def add(self, batch: FlightBatch, demand: Demand, step: Floats, before: Point, after: Point, moved: Bools) -> None:
         """Sum up a step of the flights in ``moved``."""
-        parallel = batch.parallel
-        watts = before.current * before.bus_v[None, None] + after.current * after.bus_v[None, None]
-        np.add(self.energy_j, 0.5 * step[None, None] * parallel * watts, out=self.energy_j, where=moved)
-        np.add(self.airborne_s, step, out=self.airborne_s, where=moved & ~demand.ground)
-        if batch.carrier_s.shape[1]:
-            self._carry(batch, step[None, None], before.current, after.current, moved)
-            if (moved & demand.punch).any():
-                self._dip(batch, step[None, None], before.cell_v, after.cell_v, moved & demand.punch)
+        step = where(moved, step, 0.0)
+        watts = before.current * per_pack(before.bus_v) + after.current * per_pack(after.bus_v)
+        self.energy_j = self.energy_j + 0.5 * per_pack(step) * batch.parallel * watts
+        self.airborne_s = self.airborne_s + where(demand.ground, 0.0, step)
+        if batch.carrier_s.size:
+            self._carry(batch, per_pack(step), before.current, after.current)
+            bursting = moved & demand.punch
+            if some(bursting):
+                self._dip(batch, per_pack(step), before.cell_v, after.cell_v, bursting)
 
-    def _carry(self, batch: FlightBatch, step: Floats, start_a: Floats, end_a: Floats, moved: Bools) -> None:
+    def _carry(self, batch: FlightBatch, step: Floats, start_a: Floats, end_a: Floats) -> None:
         """What the step does to carriers, and to cells above what they may give for good."""
-        feels = felt(self.feels_a2, start_a**2, end_a**2, step, batch.carrier_s)
-        np.copyto(self.feels_a2, feels, where=moved)
-        np.maximum(self.felt_a2, self.feels_a2, out=self.felt_a2)
-        least_a = np.minimum(start_a, end_a)
+        self.feels_a2 = felt(self.feels_a2, start_a**2, end_a**2, step, batch.carrier_s)
+        self.felt_a2 = highest(self.felt_a2, self.feels_a2)
+        least_a = smaller(start_a, end_a)
         above = least_a > batch.lasting_a
-        if not (above.any() or self.above_s.any()):
+        if not (some(above) or some(self.above_s)):
             return
-        clock = np.maximum(self.above_s + np.where(above, step, -step), 0.0)
-        np.copyto(self.above_s, clock, where=moved)
-        np.maximum(self.held_a, least_a, out=self.held_a, where=moved & above & (clock > batch.burst_s + MOMENT_S))
+        self.above_s = larger(self.above_s + where(above, step, -step), 0.0)
+        too_long = (step > 0.0) & above & (self.above_s > batch.burst_s + MOMENT_S)
+        self.held_a = highest(self.held_a, least_a, too_long)
 
     def _dip(self, batch: FlightBatch, step: Floats, before_v: Floats, after_v: Floats, bursting: Bools) -> None:
         """Count how long bursts pull cells under their least volts; volts run straight along a step."""
         # What is not there has no least volts, and never dips.
-        start, end = (
-            np.minimum(volts - batch.cut_off_v, FAR_V).min(axis=1, keepdims=True) for volts in (before_v, after_v)
-        )
-        span = np.maximum(np.abs(end - start), 1e-12)
-        share = np.clip(np.maximum(-np.minimum(start, end), 0.0) / span, 0.0, 1.0)
-        np.add(self.dip_s, share * step, out=self.dip_s, where=bursting)
-        lowest = np.minimum(before_v, after_v).min(axis=1, keepdims=True)
-        np.minimum(self.dip_v, lowest, out=self.dip_v, where=bursting & (share > 0))
+        start, end = (_lowest_group(smaller(volts - batch.cut_off_v, FAR_V)) for volts in (before_v, after_v))
+        span = larger(abs(end - start), 1e-12)
+        share = held_between(larger(-smaller(start, end), 0.0) / span, 0.0, 1.0)
+        self.dip_s = self.dip_s + where(bursting, share * step, 0.0)
+        self.dip_v = lowest(self.dip_v, _lowest_group(smaller(before_v, after_v)), bursting & (share > 0))
 
     def note(self, point: Point, demand: Demand, moved: Bools) -> None:
         """Hold on to the extremes of the flights in ``moved``."""
-        cruising, punching = moved & ~demand.punch, moved & demand.punch
-        np.maximum(self.cruise_a, point.current, out=self.cruise_a, where=cruising)
-        np.maximum(self.punch_a, point.current, out=self.punch_a, where=punching)
-        if len(point.current) > 1:
-            np.maximum(self.taken_a, -point.current, out=self.taken_a, where=moved)
-            np.maximum(self.cruise_bus_a, point.bus_a, out=self.cruise_bus_a, where=cruising)
-            np.maximum(self.punch_bus_a, point.bus_a, out=self.punch_bus_a, where=punching)
-        np.maximum(self.hottest_k, point.state.temperature_k, out=self.hottest_k)
-        np.minimum(self.coldest_k, point.state.temperature_k, out=self.coldest_k)
+        punching = moved & demand.punch
+        cruising = moved & no(demand.punch)
+        self.cruise_a = highest(self.cruise_a, point.current, cruising)
+        self.punch_a = highest(self.punch_a, point.current, punching)
+        if point.current.__class__ is Array and len(point.current) > 1:
+            self.taken_a = highest(self.taken_a, -point.current, moved)
+            self.cruise_bus_a = highest(self.cruise_bus_a, point.bus_a, cruising)
+            self.punch_bus_a = highest(self.punch_bus_a, point.bus_a, punching)
+        self.hottest_k = highest(self.hottest_k, point.state.temperature_k)
+        self.coldest_k = lowest(self.coldest_k, point.state.temperature_k)
 
     def take(self, flights: Ints) -> Books:
         """Those of some of the flights."""
-        return Books(*(getattr(self, field.name)[..., flights] for field in fields(self)))
+        return Books(*(pick(getattr(self, field.name), flights) for field in fields(self)))
 
     def store(self, into: Books, flights: Ints, mask: Bools) -> None:
         """Write those in ``mask`` into the books of all, at ``flights``."""
         for field in fields(self):
-            getattr(into, field.name)[..., flights] = getattr(self, field.name)[..., mask]
+            getattr(into, field.name)[..., flights] = pick(getattr(self, field.name), mask)
+
+
+def _lowest_group(volts: Floats) -> Floats:
+    """(packs, 1, flights) Of each pack."""
+    return volts if is_plain(volts) else volts.min(axis=1, keepdims=True)
 
 
 class Recorder:
     """Collects the points of every flight, to be sorted by flight at the end."""
 
-    def __init__(self, batch: FlightBatch) -> None:
+    def __init__(self, batch: FlightBatch, plain: bool) -> None:
         self._count, self._shape = batch.flights, batch.start.soc.shape[:2]
-        self._flights: list[Ints] = []
-        self._tables: list[Floats] = []
+        self._plain = plain
+        self._flights: list[Any] = []
+        self._tables: list[Any] = []
 
     def add(self, flights: Ints, time_s: Floats, block: Ints, point: Point, mask: Bools) -> None:
-        """A point of the flights in ``mask``."""
+        """A point of the flights in ``mask``, which are ``flights`` of the batch."""
         state = point.state
         cells = (state.soc, state.lag, state.v1, state.temperature_k, point.cell_v, point.current)
+        if self._plain:
+            if mask:
+                self._flights.extend(flights)
+                self._tables.append((time_s, block, point.bus_v, point.bus_a, *cells))
+            return
         columns = (time_s, block, point.bus_v, point.bus_a, *(values.ravel() for values in cells))
         table = np.concatenate(columns).reshape(-1, len(time_s)).T
-        self._flights.append(flights[mask])
+        self._flights.append(flights)
         self._tables.append(table[mask])
 
     def traces(self) -> tuple[Trace, ...]:
         """Of every flight, in order."""
-        flights, table = np.concatenate(self._flights), np.concatenate(self._tables)
+        if self._plain:
+            flights, table = np.array(self._flights), np.array(self._tables, float)
+        else:
+            flights, table = np.concatenate(self._flights), np.concatenate(self._tables)
         order = np.argsort(flights, kind="stable")
         bounds = np.searchsorted(flights[order], np.arange(1, self._count))
         result = []
@@ -188,4 +214,4 @@ class Summary:
 def store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> None:
     """Write the states in ``mask`` into those of all, at ``flights``."""
     for field in fields(CellState):
-        getattr(into, field.name)[..., flights] = getattr(state, field.name)[..., mask]
+        getattr(into, field.name)[..., flights] = pick(getattr(state, field.name), mask)

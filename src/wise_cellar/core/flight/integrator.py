@@ -9,15 +9,34 @@ within a tenth of a millivolt.
 
 from __future__ import annotations
 
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import Any
+
 import numpy as np
 
 from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
-from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, total
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, per_pack, total
 from wise_cellar.core.flight.books import Books, Recorder, Summary, store
 from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.motor import MOST_DUTY
+from wise_cellar.core.physics.numbers import (
+    alike,
+    every,
+    held_between,
+    larger,
+    no,
+    pick,
+    places,
+    put,
+    smaller,
+    smaller_index,
+    some,
+    square_root,
+    where,
+)
 
 VOLTAGE_TOLERANCE = 1.0e-3
 """Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
@@ -36,8 +55,7 @@ def _step(
 ) -> tuple[Point, Floats]:
     """The point after ``step_s``, and the difference of predictor and corrector over what is tolerated: of the voltage
     ``voltage_v``, of the temperature as much more as is of the voltage."""
-    # In the shape of what belongs to packs: numpy is quicker where shapes are the same.
-    step_s = step_s[None, None]
+    step_s = per_pack(step_s)
     ahead = at.current + slope * step_s
     start = at.state.temperature_k
     steady = law.steady_filters(batch.cell, step_s)
@@ -50,7 +68,7 @@ def _step(
         batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
     )  # fmt: skip
     end = evaluate(batch, corrected, demand, guess.current)
-    if len(end.current) > 1:
+    if batch.packs > 1:
         # What flows from pack to pack hangs on small differences of voltage, and is corrected once more; what they give
         # together is corrected once, as that of one pack is.
         strings = total(batch.parallel)
@@ -59,9 +77,9 @@ def _step(
             batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
         )  # fmt: skip
         end = evaluate(batch, corrected, demand, end.current)
-    voltage = np.abs(end.cell_v - guess.cell_v) / voltage_v
+    voltage = abs(end.cell_v - guess.cell_v) / voltage_v
     warmth_k = TEMPERATURE_TOLERANCE * max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
-    error = np.maximum(voltage, np.abs(corrected.temperature_k - predicted.temperature_k) / warmth_k)
+    error = larger(voltage, abs(corrected.temperature_k - predicted.temperature_k) / warmth_k)
     return end, -least(-error)
 
 
@@ -76,28 +94,25 @@ def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
     """
     cut_off = least(point.cell_v - batch.cut_off_v)
     return (
-        np.where(demand.punch & ~batch.strict, np.inf, cut_off),
+        where(demand.punch & no(batch.strict), np.inf, cut_off),
         (point.bus_v - batch.brown_out_v) / batch.series,
-        (point.bus_v - demand.motor_v / np.minimum(batch.most_duty, MOST_DUTY)) / batch.series,
+        (point.bus_v - demand.motor_v / smaller(batch.most_duty, MOST_DUTY)) / batch.series,
         point.supply,
     )
 
 
 def _least(margins: _Margins) -> Floats:
     cut_off, brown_out, thrust, supply = margins
-    return np.minimum(np.minimum(cut_off, brown_out), np.minimum(thrust, supply))
-
-
-_HARD_ENDINGS = np.array([Ending.CELL_CUT_OFF, Ending.BROWN_OUT, Ending.OUT_OF_THRUST])
+    return smaller(smaller(brown_out, cut_off), smaller(thrust, supply))
 
 
 def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
     """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
     loaded = point.bus_v / batch.series - batch.landing_v
-    margin = np.minimum(loaded, total(batch.counted * point.state.soc) - batch.landing_soc)
-    if np.isfinite(batch.landing_rest_v).any():
-        rest = np.where(batch.there, batch.cell.ocv(point.state.soc), np.inf)
-        margin = np.minimum(margin, least(rest) - batch.landing_rest_v)
+    margin = smaller(loaded, total(batch.counted * point.state.soc) - batch.landing_soc)
+    if batch.rests_to_land:
+        rest = where(batch.there, batch.cell.ocv(point.state.soc), np.inf)
+        margin = smaller(margin, least(rest) - batch.landing_rest_v)
     return margin
 
 
@@ -112,12 +127,15 @@ class _Standing:
 
     def watched(self, rule_idle: Bools) -> Floats:
         """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
-        return np.minimum(self.least, np.where(rule_idle, np.inf, self.landing))
+        return smaller(self.least, where(rule_idle, np.inf, self.landing))
 
 
 def _hard_ending(margins: _Margins) -> Ints:
     """The limit that was met: no power to be had before all, else the one that lies highest in voltage."""
-    return np.where(margins[3] < 0.0, Ending.NO_POWER, _HARD_ENDINGS[np.argmin(margins[:3], axis=0)])
+    cut_off, brown_out, thrust, supply = margins
+    by_volts = where(brown_out < cut_off, Ending.BROWN_OUT, Ending.CELL_CUT_OFF)
+    by_volts = where(thrust < smaller(brown_out, cut_off), Ending.OUT_OF_THRUST, by_volts)
+    return where(supply < 0.0, Ending.NO_POWER, by_volts)
 
 
 def _locate(
@@ -131,22 +149,21 @@ def _locate(
     crossing_v: float,
 ) -> tuple[Floats, Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
-    low, high = np.zeros_like(step), step.copy()
-    value_low, value_high = _Standing(batch, at, demand).watched(rule_idle), margin_end.copy()
-    trial, there = high, at
-    done = np.zeros(len(step), bool)
+    low, high = alike(step, 0.0), step
+    value_low, value_high = _Standing(batch, at, demand).watched(rule_idle), margin_end
+    trial, there, done = high, at, alike(step, False)
     for _ in range(40):
         # A flight that has its crossing keeps it, so that it ends the same whatever else is in the batch.
-        trial = np.where(done, trial, high - value_high * (high - low) / (value_high - value_low))
+        trial = where(done, trial, high - value_high * (high - low) / (value_high - value_low))
         there, _ = _step(batch, at, demand, trial, slope, VOLTAGE_TOLERANCE)
         value = _Standing(batch, there, demand).watched(rule_idle)
-        done = done | (np.abs(value) <= crossing_v)
-        if done.all():
+        done = done | (abs(value) <= crossing_v)
+        if every(done):
             break
         above = value > 0.0
-        value_high = np.where(above, value_high * 0.5, value)
-        value_low = np.where(above, value, value_low * 0.5)
-        low, high = np.where(above, trial, low), np.where(above, high, trial)
+        value_high = where(above, value_high * 0.5, value)
+        value_low = where(above, value, value_low * 0.5)
+        low, high = where(above, trial, low), where(above, high, trial)
     return trial, there
 
 
@@ -160,127 +177,140 @@ together: one crossing in many small calls costs as much as a hundred."""
 
 
 class _Flying:
-    """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped."""
+    """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped.
 
-    def __init__(self, batch: FlightBatch, recorder: Recorder | None, voltage_v: float) -> None:
+    ``place`` is the one of them that flies alone, in plain numbers; without it all fly, in arrays.
+    """
+
+    def __init__(self, batch: FlightBatch, keeping: _Keeping, voltage_v: float, place: int | None = None) -> None:
         # What allows more error in a step allows as much more at its ends.
         coarser = max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
         self.voltage_v, self.crossing_v = voltage_v, CROSSING_TOLERANCE * coarser
         self.first_step_s = FIRST_STEP_S * coarser
-        self.blocks = Blocks(batch)
-        self.batch = batch.without_blocks()
-        self.summary = Summary(batch)
-        self.recorder = recorder
-        n = batch.flights
-        self.index = np.arange(n)
-        self.time = np.zeros(n)
-        self.block = np.zeros(n, np.intp)
-        self.block_end = batch.block_s[:, 0].copy()
-        self.pace = np.full(n, self.first_step_s)
-        self.slope = np.zeros(batch.parallel.shape)
-        self.below_since = np.full(n, np.nan)
-        self.called = batch.block_landing[:, 0].copy()
-        self.by_rule = np.zeros(n, bool)
-        self.parked = np.zeros(n, bool)
-        self.parked_step, self.parked_margin = np.zeros((2, n))
-        self.books = Books.begun(batch)
-        self.state = batch.start.copy()
+        self.summary, self.recorder = keeping.summary, keeping.recorder
+        own = batch if place is None else batch.plain(place)
+        self.blocks = Blocks(own)
+        index: Any = np.arange(batch.flights) if place is None else 0
+        self.index: Ints = index
+        self.place = place
+        self.active = batch.flights if place is None else 1
+        self.batch = own if own.plain_numbers else own.without_blocks()
+        self.time = alike(own.series, 0.0)
+        self.block: Ints = index * 0
+        self.block_end = self.blocks.seconds(self.index, self.block)
+        self.pace = alike(own.series, self.first_step_s)
+        self.slope = alike(own.parallel, 0.0)
+        self.below_since = alike(own.series, np.nan)
+        self.called = self.blocks.landing(self.index, self.block)
+        self.by_rule = self.parked = alike(own.series, False)
+        self.parked_step = self.parked_margin = alike(own.series, 0.0)
+        self.books = Books.begun(own)
+        self.state = own.start
         self.demand = self.blocks.demand(self.index, self.block)
         self.point = evaluate(self.batch, self.state, self.demand)
-        self.enter_block(np.ones(n, bool))
-
-    @property
-    def active(self) -> int:
-        return len(self.index)
+        self.enter_block(alike(own.series, True))
 
     def enter_block(self, mask: Bools) -> None:
         """Begin the present block for the flights in ``mask``: skip empty ones, jump the current, check limits."""
         last = self.blocks.count - 1
-        complete = np.zeros(self.active, bool)
+        complete = alike(mask, False)
         while True:
-            empty = mask & ~complete & (self.blocks.seconds(self.index, np.minimum(self.block, last)) <= 0.0)
-            if not empty.any():
+            empty = mask & no(complete) & (self.blocks.seconds(self.index, smaller_index(self.block, last)) <= 0.0)
+            if not some(empty):
                 break
-            self.block[empty] += 1
-            complete |= mask & (self.block > last)
-            self.block = np.minimum(self.block, last)
-        self.block_end = np.where(mask, self.time + self.blocks.seconds(self.index, self.block), self.block_end)
+            self.block = self.block + empty
+            complete = complete | (mask & (self.block > last))
+            self.block = smaller_index(self.block, last)
+        self.block_end = where(mask, self.time + self.blocks.seconds(self.index, self.block), self.block_end)
         self.demand = self.blocks.demand(self.index, self.block)
-        point = evaluate(self.batch, self.state, self.demand)
-        self.point = point if mask.all() else self.point.merged(mask, point)
-        self.pace = np.where(mask, self.first_step_s, self.pace)
-        self.slope = np.where(mask, 0.0, self.slope)
+        self.point = self._jumped(mask)
+        self.pace = where(mask, self.first_step_s, self.pace)
+        self.slope = where(mask, 0.0, self.slope)
         landing = self.blocks.landing(self.index, self.block)
-        self._note_call(mask & landing & ~self.called)
+        self._note_call(mask & landing & no(self.called))
         self.called = self.called | (mask & landing)
-        self.books.note(self.point, self.demand, mask & ~complete)
-        if self.recorder:
-            self.recorder.add(self.index, self.time, self.block, self.point, mask & ~complete)
+        entered = mask & no(complete)
+        self._write_down(entered)
         standing = _Standing(self.batch, self.point, self.demand)
         self._judge_landing(mask, standing)
-        failed = mask & ~complete & (standing.least < 0.0)
+        failed = entered & (standing.least < 0.0)
         ended = complete | failed
-        if ended.any():
-            self.finish(ended, np.where(complete, self._completed(), _hard_ending(standing.hard)))
+        if some(ended):
+            self.finish(ended, where(complete, self._completed(), _hard_ending(standing.hard)))
+
+    def _jumped(self, mask: Bools) -> Point:
+        """The point of all, after the current of those in ``mask`` jumped to what their block asks for."""
+        if 2 * len(at := places(mask)) >= self.active:
+            point = evaluate(self.batch, self.state, self.demand)
+            return point if every(mask) else self.point.merged(mask, point)
+        return self.point.with_some(at, evaluate(self.batch.take(at), self.state.take(at), self.demand.take(at)))
 
     def _completed(self) -> Ints:
         """Reserve reached where the rule brought the flight down, mission complete elsewhere."""
-        return np.where(self.by_rule, Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)
+        return where(self.by_rule, Ending.RESERVE_REACHED, Ending.MISSION_COMPLETE)
+
+    def _write_down(self, mask: Bools) -> None:
+        """The point at which the flights in ``mask`` are."""
+        self.books.note(self.point, self.demand, mask)
+        if self.recorder:
+            self.recorder.add(self._where(mask), self.time, self.block, self.point, mask)
+
+    def _where(self, mask: Bools) -> Any:
+        """The places of the flights in ``mask`` in the batch."""
+        return self.index[mask] if self.place is None else [self.place]
 
     def _note_call(self, mask: Bools) -> None:
-        self.summary.call_s[self.index[mask]] = self.time[mask]
-        store(self.summary.late, self.index[mask], self.state, mask)
+        if some(mask):
+            where_ = self._where(mask)
+            self.summary.call_s[where_] = pick(self.time, mask)
+            store(self.summary.late, where_, self.state, mask)
 
     def _judge_landing(self, mask: Bools, standing: _Standing) -> None:
         """Start or stop the clock of the landing rule, which does not run where it is deaf or once it has called."""
         deaf = self._deaf()
-        applies = mask & ~self.called & ~deaf
-        below = standing.landing <= self.crossing_v
-        begun = applies & below & np.isnan(self.below_since)
-        self.below_since[begun] = self.time[begun]
-        cleared = mask & ~self.called & (deaf | ~below)
-        self.below_since[cleared] = np.nan
+        waits = mask & no(self.called)
+        below = no(deaf) & (standing.landing <= self.crossing_v)
+        begun = waits & below & (self.below_since != self.below_since)
+        self.below_since = where(begun, self.time, where(waits & no(below), np.nan, self.below_since))
 
     def _deaf(self) -> Bools:
         """Where the landing rule does not listen: in bursts, or to nothing but them."""
-        return np.asarray(self.demand.punch != self.batch.landing_in_bursts)
+        deaf: Bools = self.demand.punch != self.batch.landing_in_bursts
+        return deaf
 
     def step(self) -> None:
         """One step of every active flight, each with its own length."""
         batch, demand = self.batch, self.demand
-        off = np.isnan(self.below_since)
-        rule_end = np.where(self.called | off, np.inf, self.below_since + batch.landing_hold_s)
-        target = np.minimum(self.block_end, rule_end)
-        room = target - self.time
+        off = self.below_since != self.below_since
+        rule_end = where(self.called | off, np.inf, self.below_since + batch.landing_hold_s)
+        room = smaller(self.block_end, rule_end) - self.time
         # Two half steps to the target waste less than a full one and a crumb.
-        wanted = np.where(self.pace > 0.6 * room, 0.5 * room, self.pace)
-        step = np.where(self.pace >= room, room, wanted)
+        wanted = where(self.pace > 0.6 * room, 0.5 * room, self.pace)
+        step = where(self.pace >= room, room, wanted)
         end, error = _step(batch, self.point, demand, step, self.slope, self.voltage_v)
-        moved = ((error <= 1.0) | (step <= LEAST_STEP_S)) & ~self.parked
-        growth = 0.9 / np.sqrt(np.maximum(error, 1e-9))
-        growth = np.minimum(np.maximum(growth, 0.2), 3.0)
-        pace = np.minimum(np.maximum(step * growth, LEAST_STEP_S), MOST_STEP_S)
-        self.pace = np.where(self.parked, self.pace, pace)
+        moved = ((error <= 1.0) | (step <= LEAST_STEP_S)) & no(self.parked)
+        growth = held_between(0.9 / square_root(larger(error, 1e-9)), 0.2, 3.0)
+        self.pace = where(self.parked, self.pace, held_between(step * growth, LEAST_STEP_S, MOST_STEP_S))
 
-        idle = self.called | self._deaf() | ~off
+        idle = self.called | self._deaf() | no(off)
         standing = _Standing(batch, end, demand)
         margin = standing.watched(idle)
         crossing = moved & (margin < 0.0)
-        if crossing.any():
-            self.parked |= crossing
-            self.parked_step = np.where(crossing, step, self.parked_step)
-            self.parked_margin = np.where(crossing, margin, self.parked_margin)
-            moved &= ~crossing
-        waiting = np.count_nonzero(self.parked)
-        if waiting and (waiting >= MOST_PARKED * self.active or not moved.any()):
-            some = np.flatnonzero(self.parked)
-            step[some], there = _locate(
-                batch.take(some), self.point.take(some), demand.take(some), idle[some], self.slope[..., some],
-                self.parked_step[some], self.parked_margin[some], self.crossing_v,
+        if some(crossing):
+            self.parked = self.parked | crossing
+            self.parked_step = where(crossing, step, self.parked_step)
+            self.parked_margin = where(crossing, margin, self.parked_margin)
+            moved = moved & no(crossing)
+        waiting = len(at := places(self.parked))
+        if waiting and (waiting >= MOST_PARKED * self.active or not some(moved)):
+            found, there = _locate(
+                batch.take(at), self.point.take(at), demand.take(at), pick(idle, at), pick(self.slope, at),
+                pick(self.parked_step, at), pick(self.parked_margin, at), self.crossing_v,
             )  # fmt: skip
-            end = _scattered(end, some, there)
-            moved |= self.parked
-            self.parked[:] = False
+            step = put(step, at, found)
+            end = end.with_some(at, there)
+            moved = moved | self.parked
+            self.parked = alike(step, False)
         self._commit(moved, step, end)
         if self.point is not standing.point:
             standing = _Standing(batch, self.point, demand)
@@ -289,65 +319,76 @@ class _Flying:
     def _judge(self, moved: Bools, rule_end: Floats, standing: _Standing) -> None:
         """Where the flights stand after a step: at a limit, called home, at the end of a block, or on their way."""
         failed = moved & (standing.least <= self.crossing_v)
-        self._judge_landing(moved & ~failed, standing)
-        lands = moved & ~failed & (self.time >= rule_end - 1e-9) & ~np.isnan(self.below_since)
-        over = moved & ~failed & ~lands & (self.time >= self.block_end - 1e-9)
+        going = moved & no(failed)
+        self._judge_landing(going, standing)
+        lands = going & (self.time >= rule_end - 1e-9) & (self.below_since == self.below_since)
+        over = going & no(lands) & (self.time >= self.block_end - 1e-9)
         blocks = self.blocks.count
-        if lands.any():
+        if some(lands):
             self._note_call(lands)
-            self.called |= lands
-            self.by_rule |= lands
-            self.block = np.where(lands, self.blocks.first_landing(self.index), self.block)
-        self.block[over] += 1
+            self.called = self.called | lands
+            self.by_rule = self.by_rule | lands
+            self.block = where(lands, self.blocks.first_landing(self.index), self.block)
+        self.block = self.block + over
         changed = lands | over
         complete = changed & (self.block >= blocks)
-        self.block = np.minimum(self.block, blocks - 1)
-        changed &= ~complete
+        self.block = smaller_index(self.block, blocks - 1)
+        changed = changed & no(complete)
         ended = failed | complete
-        if ended.any():
-            kept = ~ended
-            self.finish(ended, np.where(failed, _hard_ending(standing.hard), self._completed()))
-            changed = changed[kept]
-        if self.active and changed.any():
+        if some(ended):
+            kept = no(ended)
+            self.finish(ended, where(failed, _hard_ending(standing.hard), self._completed()))
+            changed = pick(changed, kept)
+        if self.active and some(changed):
             self.enter_block(changed)
 
     def _commit(self, moved: Bools, step: Floats, end: Point) -> None:
-        self.books.add(self.batch, self.demand, step, self.point, end, moved)
-        safe = np.maximum(step, LEAST_STEP_S)[None, None]
-        self.slope = np.where(moved[None, None], (end.current - self.point.current) / safe, self.slope)
-        self.time = np.where(moved, self.time + step, self.time)
-        self.point = end if moved.all() else self.point.merged(moved, end)
-        self.state = self.point.state
-        self.books.note(self.point, self.demand, moved)
-        if self.recorder:
-            self.recorder.add(self.index, self.time, self.block, self.point, moved)
+        point = end if every(moved) else self.point.merged(moved, end)
+        self.books.add(self.batch, self.demand, step, self.point, point, moved)
+        safe = per_pack(larger(step, LEAST_STEP_S))
+        self.slope = where(moved, (point.current - self.point.current) / safe, self.slope)
+        self.time = where(moved, self.time + step, self.time)
+        self.point, self.state = point, point.state
+        self._write_down(moved)
 
     def finish(self, mask: Bools, ending: Ints) -> None:
         """Write down the flights in ``mask`` and drop them."""
-        where = self.index[mask]
-        self.summary.end_s[where] = self.time[mask]
-        self.summary.ending[where] = ending[mask]
-        self.summary.end_cell_v[..., where] = self.point.cell_v[..., mask]
-        self.summary.end_bus_v[where] = self.point.bus_v[mask]
-        self.books.store(self.summary.books, where, mask)
-        store(self.summary.end, where, self.state, mask)
+        at = self._where(mask)
+        self.summary.end_s[at] = pick(self.time, mask)
+        self.summary.ending[at] = pick(ending, mask)
+        self.summary.end_cell_v[..., at] = pick(self.point.cell_v, mask)
+        self.summary.end_bus_v[at] = pick(self.point.bus_v, mask)
+        self.books.store(self.summary.books, at, mask)
+        store(self.summary.end, at, self.state, mask)
+        if self.place is not None:
+            self.active = 0
+            return
         keep = np.flatnonzero(~mask)
+        self.active = len(keep)
         self.batch = self.batch.take(keep)
         for name in _PER_FLIGHT:
             setattr(self, name, getattr(self, name)[..., keep])
         self.books = self.books.take(keep)
         self.point = self.point.take(keep)
         self.state = self.point.state
-        if len(keep):
+        if self.active:
             self.demand = self.blocks.demand(self.index, self.block)
 
 
-def _scattered(into: Point, some: Ints, part: Point) -> Point:
-    mask = np.zeros(len(into.bus_v), bool)
-    mask[some] = True
-    wide = np.zeros(len(mask), np.intp)
-    wide[some] = np.arange(len(some))
-    return into.merged(mask, part.take(wide))
+@dataclass(frozen=True)
+class _Keeping:
+    """Where what is flown is written down."""
+
+    summary: Summary
+    recorder: Recorder | None
+
+    @classmethod
+    def of(cls, batch: FlightBatch, record: bool, plain: bool) -> _Keeping:
+        return cls(Summary(batch), Recorder(batch, plain) if record else None)
+
+
+MOST_ALONE = 12
+"""So many flights cost as much one after the other in plain numbers as together in arrays."""
 
 
 def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAGE_TOLERANCE) -> FlightTraces:
@@ -358,7 +399,19 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
     ``RuntimeError`` if a flight needs more steps than any sound one does, and :class:`UnwantedError` where its caller
     has said that nobody waits for it any more.
     """
-    flying = _Flying(batch, Recorder(batch) if record else None, tolerance_v)
+    if batch.flights <= MOST_ALONE and batch.can_be_plain:
+        keeping = _Keeping.of(batch, record, plain=True)
+        # What has no plain number, as an infinity does, is left to arrays.
+        with suppress(ArithmeticError, ValueError):
+            steps = max(_flown(_Flying(batch, keeping, tolerance_v, place)) for place in range(batch.flights))
+            return keeping.summary.traces(batch, steps, keeping.recorder)
+    keeping = _Keeping.of(batch, record, plain=False)
+    steps = _flown(_Flying(batch, keeping, tolerance_v))
+    return keeping.summary.traces(batch, steps, keeping.recorder)
+
+
+def _flown(flying: _Flying) -> int:
+    """Flown to the end of all; in how many steps."""
     steps = 0
     while flying.active:
         ask()
@@ -366,4 +419,4 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
         steps += 1
         if steps > _MOST_STEPS:
             raise RuntimeError("A flight did not end within the greatest number of steps.")
-    return flying.summary.traces(batch, steps, flying.recorder)
+    return steps

@@ -24,12 +24,24 @@ The form: Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, with the sol
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
-from functools import cache
+from functools import cache, cached_property
 
 import numpy as np
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.curve_bank import CurveBank, OnGrid, SocCurve, on_grid
+from wise_cellar.core.physics.numbers import (
+    exp,
+    exp_less_one,
+    inverse_sinh,
+    larger,
+    pick,
+    plain,
+    smaller,
+    some,
+    square_root,
+    where,
+)
 
 GAS_CONSTANT = 8.314  # J/(mol K)
 REFERENCE_K = 298.15
@@ -66,13 +78,27 @@ class CellParameters:
     shape: CurveBank
     """s(z): R₀ over its value at half charge."""
 
+    @cached_property
+    def saturates(self) -> bool:
+        """Whether the resistance of any falls with its current."""
+        return some(self.transfer_share)
+
+    @cached_property
+    def lags_more(self) -> bool:
+        """Whether the lag of any grows faster than its current."""
+        return some(self.lag_exponent)
+
     def of_pack(self, place: int) -> CellParameters:
         """Of one of the packs, which keeps its axis."""
         return replace(self, **{f.name: getattr(self, f.name)[place : place + 1] for f in fields(self)})
 
     def take(self, flights: Ints) -> CellParameters:
         """The parameters of some of the flights."""
-        return replace(self, **{f.name: getattr(self, f.name)[..., flights] for f in fields(self)})
+        return CellParameters(*(getattr(self, f.name)[..., flights] for f in fields(self)))
+
+    def plain(self, flight: int) -> CellParameters:
+        """Of the one pack and group of a flight, in plain numbers."""
+        return CellParameters(*(plain(getattr(self, f.name), flight) for f in fields(self)))
 
 
 @dataclass(frozen=True)
@@ -95,16 +121,21 @@ class CellState:
 
     def take(self, flights: Ints | Bools) -> CellState:
         """The state of some of the flights."""
-        some = (..., flights)
-        return CellState(self.soc[some], self.lag[some], self.v1[some], self.temperature_k[some])
+        return CellState(
+            pick(self.soc, flights), pick(self.lag, flights), pick(self.v1, flights), pick(self.temperature_k, flights)
+        )
+
+    def plain(self, flight: int) -> CellState:
+        """Of the one pack and group of a flight, in plain numbers."""
+        return CellState(*(plain(getattr(self, f.name), flight) for f in fields(self)))
 
     def merged(self, mask: Bools, other: CellState) -> CellState:
         """This state, with ``other`` where ``mask`` is set."""
         return CellState(
-            np.where(mask, other.soc, self.soc),
-            np.where(mask, other.lag, self.lag),
-            np.where(mask, other.v1, self.v1),
-            np.where(mask, other.temperature_k, self.temperature_k),
+            where(mask, other.soc, self.soc),
+            where(mask, other.lag, self.lag),
+            where(mask, other.v1, self.v1),
+            where(mask, other.temperature_k, self.temperature_k),
         )
 
 
@@ -125,7 +156,7 @@ def arrhenius(activation_j_mol: Floats, temperature_k: Floats) -> Floats:
     ``activation_j_mol`` J/mol, ``temperature_k`` K, arrays that broadcast. Source: Arrhenius' law with the gas constant
     R = 8.314 J/(mol K). Not modelled: other mechanisms that take over in deep cold (under about −20 °C).
     """
-    return np.exp(activation_j_mol / GAS_CONSTANT * (1.0 / temperature_k - 1.0 / REFERENCE_K))
+    return exp(activation_j_mol / GAS_CONSTANT * (1.0 / temperature_k - 1.0 / REFERENCE_K))
 
 
 def electromotive_v(cell: CellParameters, state: CellState) -> Floats:
@@ -168,13 +199,13 @@ def saturation(current: Floats, one_hour_a: Floats, share: Floats, exchange_a: F
 
     Source: as there.
     """
-    return np.asarray(1.0 - share + share * _less(current / exchange_a) / _less(one_hour_a / exchange_a))
+    return 1.0 - share + share * _less(current / exchange_a) / _less(one_hour_a / exchange_a)
 
 
 def _less(ratio: Floats) -> Floats:
     """asinh(x)/x, 1 at 0."""
-    x = np.maximum(np.abs(ratio), 1e-6)
-    return np.asarray(np.arcsinh(x) / x)
+    x = larger(abs(ratio), 1e-6)
+    return inverse_sinh(x) / x
 
 
 def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -> tuple[Floats, Floats]:
@@ -186,9 +217,9 @@ def constant_power_current(emf_v: Floats, resistance: Floats, power_w: Floats) -
     that broadcast. Source: Ohm's law.
     """
     discriminant = 1.0 - 4.0 * resistance * power_w / (emf_v * emf_v)
-    root = np.sqrt(np.maximum(discriminant, 0.0))
+    root = square_root(larger(discriminant, 0.0))
     # P·2/(E·(1 + root)) is the same root without the cancellation of E − √… at small R, except past the limit.
-    current = np.where(discriminant >= 0.0, power_w, emf_v * emf_v / (4.0 * resistance)) * 2.0 / (emf_v * (1.0 + root))
+    current = where(discriminant >= 0.0, power_w, emf_v * emf_v / (4.0 * resistance)) * 2.0 / (emf_v * (1.0 + root))
     return current, discriminant
 
 
@@ -266,21 +297,20 @@ def lagging_current(current: Floats, exponent: Floats | float, reference_a: Floa
 
     Source: our own form, chosen with unseen runs of two simulated cells (docs/architecture.md, "Rules").
     """
-    return np.asarray(current * np.minimum(np.abs(current) / reference_a, 1.0) ** exponent)
+    lagging: Floats = current * smaller(abs(current) / reference_a, 1.0) ** exponent
+    return lagging
 
 
 def _lagging(cell: CellParameters, current: Floats) -> Floats:
     """The same of cells that fly, most of which have no exponent."""
-    return lagging_current(current, cell.lag_exponent, cell.lag_reference_a) if cell.lag_exponent.any() else current
+    return lagging_current(current, cell.lag_exponent, cell.lag_reference_a) if cell.lags_more else current
 
 
 def _filter(step_s: Floats, tau_s: Floats) -> Filter:
     """Weights of a constant and of a ramp, and the decay, of a first-order lag over a step."""
     ratio = step_s / tau_s
-    decay = np.exp(-ratio)
-    constant = -np.expm1(-ratio)
-    ramp = 1.0 - constant / np.maximum(ratio, 1e-12)
-    return constant, ramp, decay
+    lost = exp_less_one(-ratio)
+    return -lost, 1.0 + lost / larger(ratio, 1e-12), 1.0 + lost
 
 
 def pulse_resistance_ohm(cell: CellParameters, ocv_slope_v: Floats, pulse_s: float = 10.0) -> Floats:

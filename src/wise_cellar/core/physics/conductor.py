@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from wise_cellar.core.physics.arrays import FloatOrArray, Floats
+from wise_cellar.core.physics.numbers import exp_less_one, larger
 
 
 @dataclass(frozen=True)
@@ -142,10 +143,10 @@ def felt(before_a2: Floats, start_a2: Floats, end_a2: Floats, seconds: Floats, t
     is the rise of :class:`Heating`. Seconds and time constant in s; all arrays broadcast. Source: a first-order lag
     with a ramp as its input, by variation of constants.
     """
-    over = np.maximum(seconds / time_constant_s, 1e-9)
-    kept = np.exp(-over)
-    mean = (1.0 - kept) / over
-    return np.asarray(before_a2 * kept + start_a2 * (mean - kept) + end_a2 * (1.0 - mean))
+    over = larger(seconds / time_constant_s, 1e-9)
+    lost = exp_less_one(-over)
+    kept, mean = 1.0 + lost, -lost / over
+    return before_a2 * kept + start_a2 * (mean - kept) + end_a2 * (1.0 - mean)
 
 
 @dataclass(frozen=True)

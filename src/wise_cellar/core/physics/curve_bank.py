@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.physics.arrays import Floats, Ints
+from wise_cellar.core.physics.numbers import plain, whole_and_rest
 
 GRID_POINTS = 2001
 
@@ -89,9 +90,7 @@ def on_grid(soc: Floats) -> OnGrid:
 
     Source: our own even grid of ``GRID_POINTS``, straight between its points and beyond its ends.
     """
-    position = soc * (GRID_POINTS - 1)
-    cell = np.minimum(np.maximum(np.floor(position), -1.0), GRID_POINTS - 1.0)
-    return cell.astype(np.intp), position - cell
+    return whole_and_rest(soc * (GRID_POINTS - 1), -1, GRID_POINTS - 1)
 
 
 class CurveBank:
@@ -109,9 +108,9 @@ class CurveBank:
             )
             for curve in curves
         ]
-        self._flat: Floats = np.concatenate(padded)
-        self._offset = index * (GRID_POINTS + 2) + 1
-        self._raised: Floats | None = None
+        self._flat: Any = np.concatenate(padded)
+        self._offset: Any = index * (GRID_POINTS + 2) + 1
+        self._raised: Any = None
 
     @classmethod
     def side_by_side(cls, banks: Sequence[CurveBank]) -> CurveBank:
@@ -137,6 +136,15 @@ class CurveBank:
         other._raised = None if self._raised is None else self._raised[places]
         return other
 
+    def plain(self, flight: int) -> CurveBank:
+        """The curve of the one pack and group of a flight, read at plain numbers."""
+        other = object.__new__(CurveBank)
+        start = plain(self._offset, flight) - 1
+        # What a view of the bare memory gives is a float.
+        other._flat, other._offset = self._flat[start : start + GRID_POINTS + 2].data, 1
+        other._raised = None if self._raised is None else plain(self._raised, flight)
+        return other
+
     def __call__(self, soc: Floats) -> Floats:
         """Value of the curve at each place at its state of charge; straight on beyond 0 and 1. ``soc`` has the shape of
         the index, or one that it broadcasts to."""
@@ -147,5 +155,5 @@ class CurveBank:
         cell, beyond = place
         low = cell + self._offset
         left = self._flat[low]
-        found = left + beyond * (self._flat[low + 1] - left)
-        return np.asarray(found if self._raised is None else found + self._raised)
+        found: Floats = left + beyond * (self._flat[low + 1] - left)
+        return found if self._raised is None else found + self._raised

@@ -16,6 +16,7 @@ from dataclasses import dataclass, fields, replace
 import numpy as np
 
 from wise_cellar.core.physics.arrays import FloatOrArray, Floats, Ints
+from wise_cellar.core.physics.numbers import held_between, larger, pick, plain, smaller, square_root, where
 from wise_cellar.core.physics.wing import TORQUE_UNLOADING
 
 MOST_DUTY = 0.95
@@ -41,7 +42,11 @@ class Drive:
 
     def take(self, flights: Ints) -> Drive:
         """The drive of some of the flights."""
-        return Drive(*(getattr(self, f.name)[flights] for f in fields(self)))
+        return Drive(*(pick(getattr(self, f.name), flights) for f in fields(self)))
+
+    def plain(self, flight: int) -> Drive:
+        """The drive of one flight, in plain numbers."""
+        return Drive(*(plain(getattr(self, f.name), flight) for f in fields(self)))
 
 
 def controller_efficiency(full: Floats, loss: Floats, duty: Floats) -> Floats:
@@ -52,7 +57,7 @@ def controller_efficiency(full: Floats, loss: Floats, duty: Floats) -> Floats:
     Verstraete, *Performance testing and modeling of a brushless DC motor, electronic speed controller and propeller*,
     AIAA 2018-4584, saw such a fall). Not modelled: pulse frequency, temperature.
     """
-    return np.asarray(full - loss * (1.0 - np.clip(duty, 0.0, 1.0)))
+    return full - loss * (1.0 - held_between(duty, 0.0, 1.0))
 
 
 def motor_current_a(drive: Drive, torque_nm: Floats) -> Floats:
@@ -102,22 +107,22 @@ def full_throttle(
     b = 1 / drive.kv_rev_s_v
     b_slip = b - a * unloaded
     c = drive.no_load_a * (drive.winding_ohm + source_ohm * current_share) - emf_v
-    speed = 2 * np.maximum(-c, 0.0) / (b_slip + np.sqrt(b_slip * b_slip - 4 * a * np.minimum(c, 0.0)))
+    speed = 2 * larger(-c, 0.0) / (b_slip + square_root(b_slip * b_slip - 4 * a * smaller(c, 0.0)))
     for _ in range(4):
         motor = torque_current * speed * (speed - unloaded) + drive.no_load_a
-        bus = np.maximum(speed * b + motor * drive.winding_ohm, 1e-3)
+        bus = larger(speed * b + motor * drive.winding_ohm, 1e-3)
         loads = source_ohm * load_w / bus
         slope_bus = b + torque_current * (2 * speed - unloaded) * drive.winding_ohm
         value = a * speed**2 + b_slip * speed + c + loads
         slope = 2 * a * speed + b_slip - loads / bus * slope_bus
-        speed = np.maximum(speed - value / np.maximum(slope, 0.05 * b), 0.0)
-    motor = np.maximum(torque_current * speed * (speed - unloaded) + drive.no_load_a, 0.0)
+        speed = larger(speed - value / larger(slope, 0.05 * b), 0.0)
+    motor = larger(torque_current * speed * (speed - unloaded) + drive.no_load_a, 0.0)
     bus = speed * b + motor * drive.winding_ohm
-    current = current_share * motor + load_w / np.maximum(bus, 1e-3)
+    current = current_share * motor + load_w / larger(bus, 1e-3)
     # Loads of constant power have no operating point on a source that is too weak: it is drawn down to nothing.
     collapsed = current * source_ohm >= emf_v
-    shorted = np.maximum(emf_v, 0.0) / np.maximum(source_ohm, 1e-12)
-    return np.where(collapsed, shorted, current), np.where(collapsed, 0.0, bus)
+    shorted = larger(emf_v, 0.0) / larger(source_ohm, 1e-12)
+    return where(collapsed, shorted, current), where(collapsed, 0.0, bus)
 
 
 def throttle_current_a(
@@ -135,7 +140,7 @@ def throttle_current_a(
     kept = controller_efficiency(drive.controller_efficiency, drive.part_throttle_loss, duty)
     drive = replace(drive, controller_efficiency=kept)
     current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip)
-    return np.asarray(duty * current)
+    return duty * current
 
 
 def speed_on_rev_s(drive: Drive, motor_v: Floats, slip: FloatOrArray = 0.0) -> Floats:
