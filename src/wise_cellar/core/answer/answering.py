@@ -29,8 +29,8 @@ from wise_cellar.core.propulsion.calibration import calibrate
 
 REBOUND_S = np.array([0.0, 1.0, 2.0, 5.0, 10.0, 20.0, 40.0, 80.0, 160.0, 320.0, 640.0, 1800.0, 3600.0])
 """After the end: when the volts of cells that rest are told."""
-SOON_S, HOUR_S = 10.0, 3600.0
-"""After landing: when a pilot reads the volts, and when they tell the charge."""
+SOON, HOUR = (int(np.searchsorted(REBOUND_S, seconds)) for seconds in (10.0, 3600.0))
+"""Of those, when a pilot reads the volts after landing, and when they tell the charge."""
 
 
 def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
@@ -48,7 +48,8 @@ def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
     standing[0] = True  # the first burst of a wing is its launch
     punches = punch_from(batch, _with_ends(batch, flown, trace), seconds, standing=standing)
     early, late = _punch(batch, punches, 0), _punch(batch, punches, 1)
-    packs = _packs(lowered, batch, flown, punches, seconds)
+    rebound_v = rested_v(batch.cell, flown.end_state, REBOUND_S)
+    packs = _packs(lowered, batch, flown, punches, seconds, rebound_v)
     peak = max(early.bus_a, late.bus_a, float(flown.punch_bus_a[0]))
     bus = PackCurrents(float(flown.cruise_bus_a[0]), peak, seconds)
     reason = end_reason(complete, lowered.packs, batch, flown)
@@ -82,7 +83,7 @@ def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
         energy_used_wh=float(flown.bus_energy_j[0]) / 3600,
         ground_wh=ground_j / 3600,
         series=series,
-        rebound=(REBOUND_S, _rebound_v(batch, flown)),
+        rebound=(REBOUND_S, least(np.where(batch.there, rebound_v, np.inf))),
         build=lowered.build,
         cell_dcir_ohm=float(dcir[0, 0, 0]),
         calibration=calibration,
@@ -120,9 +121,10 @@ def _punch(batch: FlightBatch, outcome: PunchOutcome, row: int) -> PunchAnswer:
 
 
 def _packs(
-    lowered: LoweredDesign, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome, seconds: float
-) -> tuple[PackAnswer, ...]:
-    """What each pack did."""
+    lowered: LoweredDesign, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome, seconds: float,
+    rebound_v: Floats,
+) -> tuple[PackAnswer, ...]:  # fmt: skip
+    """What each pack did; ``rebound_v`` (packs, groups, moments) at :data:`REBOUND_S` after the end."""
     trace = flown.trace[0]
     every = np.zeros(len(trace.time_s), np.intp)
     rest = batch.cell.ocv[..., every](trace.state.soc)
@@ -135,7 +137,7 @@ def _packs(
     found = []
     for place, pack in enumerate(lowered.packs):
         parallel = pack.build.recipe.parallel_count
-        groups = _groups(pack, place, batch, flown, punches)
+        groups = _groups(pack, place, batch, flown, punches, rebound_v[place])
         weak = min(range(len(groups)), key=lambda group: groups[group].end_cell_v)
         found.append(
             PackAnswer(
@@ -163,12 +165,6 @@ def _packs(
     return tuple(found)
 
 
-def _rebound_v(batch: FlightBatch, flown: FlightTraces) -> Floats:
-    """Volts of the lowest cell at rest, so long after the end; shape of :data:`REBOUND_S`."""
-    each = [np.where(batch.there, rested_v(batch.cell, flown.end_state, seconds), np.inf) for seconds in REBOUND_S]
-    return np.array([float(volts.min()) for volts in each])
-
-
 def _mean(values: Floats, share: Floats) -> Floats:
     """(packs, points) Mean over the groups of each pack, each by its share of the whole."""
     if share.shape[1] == 1:
@@ -177,10 +173,9 @@ def _mean(values: Floats, share: Floats) -> Floats:
 
 
 def _groups(
-    pack: LoweredPack, place: int, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome
+    pack: LoweredPack, place: int, batch: FlightBatch, flown: FlightTraces, punches: PunchOutcome, rebound_v: Floats
 ) -> tuple[GroupAnswer, ...]:
     rest = batch.cell.ocv(flown.end_state.soc)
-    soon, hour = (rested_v(batch.cell, flown.end_state, seconds) for seconds in (SOON_S, HOUR_S))
     return tuple(
         GroupAnswer(
             group.members,
@@ -189,8 +184,8 @@ def _groups(
             late_cell_v=float(punches.cell_v[place, number, 1]),
             charge_left=float(flown.end_state.soc[place, number, 0]),
             resting_v=float(rest[place, number, 0]),
-            soon_v=float(soon[place, number, 0]),
-            hour_v=float(hour[place, number, 0]),
+            soon_v=float(rebound_v[number, SOON]),
+            hour_v=float(rebound_v[number, HOUR]),
             hottest_c=pack.hottest_c(float(flown.hottest_k[place, number, 0])),
             coldest_c=float(flown.coldest_k[place, number, 0]) - ZERO_CELSIUS_K,
         )

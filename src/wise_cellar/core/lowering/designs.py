@@ -138,7 +138,8 @@ def _blocks(designs: Sequence[LoweredDesign]) -> dict[str, Any]:
     ]  # fmt: skip
 
     def padded(name: str, values: Any) -> Any:
-        return np.pad(values, [(0, 0), (0, count - values.shape[1])]) if name.startswith("block_") else values
+        missing = count - values.shape[1] if name.startswith("block_") else 0
+        return np.pad(values, [(0, 0), (0, missing)]) if missing else values
 
     return {name: np.concatenate([padded(name, one[name]) for one in found]) for name in found[0]}
 

@@ -263,7 +263,7 @@ def advance(
 
     constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
     gain = cell.lag_gain_s * w_factor / cell.charge_c
-    drawn_start, drawn_end = (_lagging(cell, current) for current in (current_start, current_end))
+    drawn_start, drawn_end = _lagging(cell, current_start), _lagging(cell, current_end)
     lag = state.lag * decay + gain * (drawn_start * constant + (drawn_end - drawn_start) * ramp)
 
     soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
@@ -274,13 +274,13 @@ def advance(
     return CellState(soc, lag, v1, temperature)
 
 
-def rested_v(cell: CellParameters, state: CellState, seconds: float) -> Floats:
-    """Volts of a cell that has rested for so long in its air, by itself, of the shape of the state: OCV(z − w) − v₁.
+def rested_v(cell: CellParameters, state: CellState, seconds: Floats) -> Floats:
+    """Volts of a cell that has rested for so long in its air, by itself: OCV(z − w) − v₁; arrays that broadcast.
 
     Source: :func:`advance` without current. Not modelled: groups and packs that go on charging each other.
     """
-    none, step = np.zeros_like(state.soc), np.full_like(state.soc, seconds)
-    return electromotive_v(cell, advance(cell, state, step, none, none, none, none, state.temperature_k))
+    none = np.zeros_like(state.soc)
+    return electromotive_v(cell, advance(cell, state, seconds, none, none, none, none, state.temperature_k))
 
 
 def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from bisect import bisect_left
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 
 from wise_cellar.core.cells import Claim, Verdict, capacity_mah, mean_resting_v, sheet_claims
 from wise_cellar.core.documents import CellType, CompleteDesign, Conditions, Pack, PackRecipe
-from wise_cellar.core.flight import fly
-from wise_cellar.core.flight.batch import FlightBatch
+from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.units import (
@@ -121,22 +122,39 @@ def _energy_claims(cell: CellType) -> Iterator[Claim]:
 def sustained(complete: CompleteDesign) -> Sustained:
     """Greatest current that a lone one can hold from full to its minimum within its temperature limit.
 
-    Discharges at many held currents in one batch, bare in moving air at 25 °C.
+    Discharges at held currents, bare in moving air at 25 °C. The more current, the hotter, as long as most of the charge
+    comes out: so far, the first of a row of currents that is too much is sought by halving, and beyond one by one.
     """
     cell = complete.pack.cell
     lone = Pack(cell_type_id=cell.id, recipe=PackRecipe(series_count=cell.cells_in_series, parallel_count=1))
     alone = complete.design.changed(packs=(lone,), conditions=Conditions(air_temperature_c=ROOM_C))
-    one = lower([lower_one(complete.changed(design=alone, cells=(cell,)), 1.0)])
+    bare = _bare(lower([lower_one(complete.changed(design=alone, cells=(cell,)), 1.0)]), cell)
     currents = cell.rated_current_a * np.geomspace(0.02, 1.0, 32)
-    flown = fly(_bare(one, cell, len(currents)).one_block(np.inf, cell_current_a=currents))
-    hottest = np.where(flown.end_s > 1.0, flown.hottest_k[0, 0] - ZERO_CELSIUS_K, np.inf)
-    claim = fly(_bare(one, cell, 1).one_block(np.inf, cell_current_a=currents[-1:]), record=True)
+
+    @cache
+    def held(place: int) -> FlightTraces:
+        return fly(bare.one_block(np.inf, cell_current_a=currents[place : place + 1]), record=True)
+
+    def hottest_c(place: int) -> float:
+        flown = held(place)
+        return float(flown.hottest_k[0, 0, 0]) - ZERO_CELSIUS_K if flown.end_s[0] > 1.0 else np.inf
+
+    def too_hot(place: int) -> bool:
+        return hottest_c(place) > cell.max_temperature_c
+
+    def too_much(place: int) -> bool:
+        return too_hot(place) or float(held(place).end_state.soc[0, 0, 0]) > 0.5
+
+    every = range(len(currents))
+    beyond = every[bisect_left(every, True, key=too_much) :]
+    first = next((place for place in beyond if too_hot(place)), None)
+    claim = held(every[-1])
     trace = claim.trace[0]
     celsius = trace.state.temperature_k[0, 0] - ZERO_CELSIUS_K
     over = np.flatnonzero(celsius >= SAFE_CELL_C)
     to_60 = float(np.interp(SAFE_CELL_C, celsius[: over[0] + 1], trace.time_s[: over[0] + 1])) if over.size else None
     return Sustained(
-        _first_crossing(currents, hottest, cell.max_temperature_c),
+        float(currents[-1]) if first is None else _where_it_passes(currents, hottest_c, cell.max_temperature_c, first),
         HeldDischarge(
             float(currents[-1]),
             float(celsius.max()),
@@ -147,25 +165,19 @@ def sustained(complete: CompleteDesign) -> Sustained:
     )
 
 
-def _bare(one: FlightBatch, cell: CellType, count: int) -> FlightBatch:
-    """Lone cells, or whole packs, that lose heat through their own surface only."""
-    wide = one.take(np.zeros(count, np.intp))
-    shape = wide.parallel.shape
+def _bare(one: FlightBatch, cell: CellType) -> FlightBatch:
+    """A lone cell, or whole pack, that loses heat through its own surface only."""
+    shape = one.parallel.shape
     share = np.full(shape, MOVING_AIR_W_M2_K * cell.surface_m2 / cell.cells_in_series)
-    return replace(wide, cell=replace(wide.cell, cooling_w_k=share), wiring_ohm=np.zeros(shape))
+    return replace(one, cell=replace(one.cell, cooling_w_k=share), wiring_ohm=np.zeros(shape))
 
 
-def _first_crossing(current: Floats, hottest: Floats, limit: float) -> float:
-    """Current at which the hottest temperature first passes ``limit``; the greatest one flown where it never does."""
-    over = np.flatnonzero(hottest > limit)
-    if over.size == 0:
-        return float(current[-1])
-    first = int(over[0])
-    if first == 0:
-        return float(current[0])
-    if not np.isfinite(hottest[first]):
-        return float(current[first - 1])
-    share = (limit - hottest[first - 1]) / (hottest[first] - hottest[first - 1])
+def _where_it_passes(current: Floats, hottest: Callable[[int], float], limit: float, first: int) -> float:
+    """Current at which the hottest temperature passes ``limit``, which it does between the one before the place
+    ``first`` and that one; ``hottest`` tells it by the place of a current."""
+    if first == 0 or not np.isfinite(hottest(first)):
+        return float(current[max(first - 1, 0)])
+    share = (limit - hottest(first - 1)) / (hottest(first) - hottest(first - 1))
     return float(current[first - 1] + share * (current[first] - current[first - 1]))
 
 
