@@ -220,10 +220,12 @@ def test_a_search_is_as_many_single_answers(base: CompleteDesign) -> None:
         assert bool(over) == (not judged.passes[place]), (over, judged.reasons(place))
 
 
-def test_own_placements_are_searched_in_square_rows() -> None:
-    base = complete(arrangement="own placement", own_places=())
-    space = Space.around(base, parallel=(2, 3))
-    assert {str(space.design(row).pack.recipe.arrangement) for row in space.rows.tolist()} == {"square rows"}
+def test_own_placements_hold_for_their_own_counts_and_others_are_searched_in_square_rows() -> None:
+    base = complete(arrangement="own placement", own_places=(), parallel_count=3)
+    space = Space.around(base, parallel=(2, 3, 4))
+    found = [str(space.design(row).pack.recipe.arrangement) for row in space.rows.tolist()]
+    assert found == ["square rows", "own placement", "square rows"]
+    assert space.row_of(base) == 1
 
 
 def test_results_do_not_hang_on_how_they_are_parted() -> None:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
+from statistics import median
 
 from wise_cellar.core.documents import BenchResult, CellType
 
@@ -38,5 +38,8 @@ def measured(results: Sequence[BenchResult], quantity: str) -> Measured | None:
     values = [value for result in results if (value := getattr(result, quantity)) is not None]
     if not values:
         return None
-    spread = TENTH_TO_NINETIETH * float(np.std(values, ddof=1) / np.mean(values)) if len(values) > 1 else 0.0
-    return Measured(len(values), float(np.median(values)), spread)
+    # Few values, asked for often: plain numbers.
+    count, mean = len(values), math.fsum(values) / len(values)
+    squares = math.fsum((value - mean) ** 2 for value in values)
+    spread = TENTH_TO_NINETIETH * math.sqrt(squares / (count - 1)) / mean if count > 1 else 0.0
+    return Measured(count, float(median(values)), spread)

@@ -152,7 +152,7 @@ class Space:
         only, and is searched in square rows; a measured joint is that of the design's own way of joining."""
         own = self.complete.pack.recipe
         changed: dict[str, object] = {"series_count": series, "parallel_count": parallel, "joint": joint}
-        if own.arrangement is Arrangement.OWN:
+        if own.arrangement is Arrangement.OWN and (series, parallel) != (own.series_count, own.parallel_count):
             changed |= {"arrangement": Arrangement.SQUARE, "own_places": ()}
         if joint is not own.joint:
             changed["joint_mohm"] = None
@@ -191,6 +191,16 @@ class Places:
     joints: Ints
     gauges: Ints
     policies: Ints
+
+    @classmethod
+    def of(cls, **axes: Sequence[int]) -> Places:
+        """Places along some of the axes; along the others the first."""
+        count = len(next(iter(axes.values())))
+        return cls(*(np.array(axes.get(name, [0] * count), np.intp) for name in AXES))
+
+    def rows(self, space: Space) -> Ints:
+        """Their rows in the space."""
+        return np.asarray(np.ravel_multi_index([getattr(self, name) for name in AXES], space.shape))
 
     def take(self, some: Ints) -> Places:
         """Those of some of the rows."""

@@ -122,8 +122,8 @@ def _energy_claims(cell: CellType) -> Iterator[Claim]:
 def sustained(complete: CompleteDesign) -> Sustained:
     """Greatest current that a lone one can hold from full to its minimum within its temperature limit.
 
-    Discharges at held currents, bare in moving air at 25 °C. The more current, the hotter, as long as most of the charge
-    comes out: so far, the first of a row of currents that is too much is sought by halving, and beyond one by one.
+    Discharges at held currents, bare in moving air at 25 °C. The more current, the hotter, as long as most of the
+    charge comes out: so far, the first of a row of currents that is too much is sought by halving, beyond one by one.
     """
     cell = complete.pack.cell
     lone = Pack(cell_type_id=cell.id, recipe=PackRecipe(series_count=cell.cells_in_series, parallel_count=1))

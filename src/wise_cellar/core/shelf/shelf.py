@@ -11,10 +11,13 @@ import numpy as np
 
 from wise_cellar.core.cells import Use, Verdict, beyond, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
 from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign, PackState
-from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly
-from wise_cellar.core.flight.punch import PunchOutcome, punch_from
+from wise_cellar.core.flight import Ending, FlightBatch, fly
+from wise_cellar.core.flight.punch import punch_from
 from wise_cellar.core.lowering import lower, lower_one
-from wise_cellar.core.lowering.designs import LoweredDesign, punch_seconds
+from wise_cellar.core.lowering.designs import punch_seconds
+from wise_cellar.core.lowering.packs import hottest_c
+from wise_cellar.core.lowering.rows import batch_of, lower_rows
+from wise_cellar.core.lowering.space import Places, Space
 from wise_cellar.core.pack import as_parts, build_pack
 from wise_cellar.core.pack.rating import cell_share
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
@@ -117,59 +120,56 @@ def shelf_at_load(
     """
     complete = as_parts(complete)
     present = build_pack(complete.pack.recipe, complete.pack.cell, complete.bay).mass_g
-    same = footing is Footing.SAME_COUNT
-    counts = [None if same else parallel_at_mass(complete, cell, present) for cell in cells]
-    lowered = [lower_one(with_cell(complete, cell, n), factor) for cell, n in zip(cells, counts, strict=True)]
-    batch = lower(lowered)
+    same, own = footing is Footing.SAME_COUNT, complete.pack.recipe
+    counts = [own.parallel_count if same else parallel_at_mass(complete, cell, present) for cell in cells]
+    space = Space.around(complete, parallel=sorted(set(counts)), cells=cells)
+    place = Places.of(parallel=[space.parallel.index(count) for count in counts], cells=range(len(cells)))
+    lowered = lower_rows(space, place.rows(space), factor)
+    batch = batch_of(lowered)
     flown = fly(batch)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
     lines = _held(batch, cells, cell_current_a)
     widest = max(capacity_mah(cell) for cell in cells) / 1000
+    worst_share = lowered.packs.worst_share
     shares = cell_share(
-        np.array([design.build.worst_share for design in lowered]), flown.cruise_current_a[0, 0], first.current_a[0, 0],
-        flown.held_current_a[0, 0], np.array([lasting_limit_a(cell) for cell in cells]),
+        worst_share, flown.cruise_current_a[0, 0], first.current_a[0, 0], flown.held_current_a[0, 0],
+        np.array([lasting_limit_a(cell) for cell in cells]),
         np.array([burst_limit_a(cell, punch_seconds(complete)) for cell in cells]),
     )  # fmt: skip
+    warmest_c = hottest_c(flown.hottest_k[0].max(axis=0), complete.pack.air_temperature_c, worst_share)
+    coldest_c = flown.coldest_k[0].min(axis=0) - ZERO_CELSIUS_K
+    lasting_a, burst_a = flown.cruise_current_a[0, 0] * worst_share, first.current_a[0, 0] * worst_share
+    used = np.stack([lasting_a, np.maximum(lasting_a, burst_a), coldest_c, warmest_c], axis=1)
+    usable_wh, pack_g = flown.energy_j[0, 0] / 3600, lowered.pack_g
+    given_c = flown.charge_c[0, 0] * batch.parallel[0, 0] * batch.series
     rows = []
-    for place, (cell, design) in enumerate(zip(cells, lowered, strict=True)):
-        seconds = float(flown.lasted_s[place])
-        usable = float(flown.energy_j[0, 0, place]) / 3600
-        charge = float(flown.charge_c[0, 0, place])
-        recipe = design.build.recipe
-        given = charge * recipe.parallel_count * recipe.series_count
-        cost = cell.price * design.build.units if cell.price is not None and seconds > 0 else None
+    for at, cell in enumerate(cells):
+        seconds, usable = float(flown.lasted_s[at]), float(usable_wh[at])
+        given = float(given_c[at])
+        cost = cell.price * float(lowered.packs.units[at]) if cell.price is not None and seconds > 0 else None
         rows.append(
             ShelfRow(
                 cell=cell,
-                parallel_count=recipe.parallel_count,
-                pack_mass_g=design.build.mass_g,
+                parallel_count=counts[at],
+                pack_mass_g=float(pack_g[at]),
                 duration_s=seconds,
                 usable_wh=usable,
-                used_share=charge / (3.6 * cell.capacity_mah),
+                used_share=float(flown.charge_c[0, 0, at]) / (3.6 * cell.capacity_mah),
                 loaded_v=3600 * usable / given if given > 0 else math.nan,
-                late_punch_v=float(late.bus_v[place] / batch.series[place]),
-                hottest_c=design.packs[0].hottest_c(float(flown.hottest_k[0, :, place].max())),
-                rating_share=float(shares[place]),
-                usable_wh_kg=1000 * usable / design.build.mass_g,
+                late_punch_v=float(late.bus_v[at] / batch.series[at]),
+                hottest_c=float(warmest_c[at]),
+                rating_share=float(shares[at]),
+                usable_wh_kg=1000 * usable / float(pack_g[at]),
                 price_per_minute=60 * cost / seconds if cost is not None else None,
-                beyond_fit=cell.fitted is not None and beyond(cell, _use(design, flown, first, place)).outside,
-                ending=Ending(int(flown.ending[place])),
+                beyond_fit=cell.fitted is not None and beyond(cell, Use(*used[at].tolist())).outside,
+                ending=Ending(int(flown.ending[at])),
                 verdict=sheet_verdict(cell),
-                line_charge=_thin(lines[place].charge_ah) / widest,
-                line_v=_thin(lines[place].voltage_v),
+                line_charge=_thin(lines[at].charge_ah) / widest,
+                line_v=_thin(lines[at].voltage_v),
             )
         )
     return rows
-
-
-def _use(design: LoweredDesign, flown: FlightTraces, first: PunchOutcome, place: int) -> Use:
-    """What the flight asks of the cell that carries most."""
-    share = design.build.worst_share
-    lasting, burst = flown.cruise_current_a[0, 0, place] * share, first.current_a[0, 0, place] * share
-    coldest = float(flown.coldest_k[0, :, place].min()) - ZERO_CELSIUS_K
-    warmest = design.packs[0].hottest_c(float(flown.hottest_k[0, :, place].max()))
-    return Use(float(lasting), float(max(lasting, burst)), coldest, warmest)
 
 
 def discharge_at_current(
