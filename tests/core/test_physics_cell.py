@@ -23,8 +23,11 @@ from wise_cellar.core.physics.cell import (
     arrhenius,
     constant_power_current,
     default_resistance_shape,
+    electromotive_v,
     resistance_from_dcir,
     rested_v,
+    step_filters,
+    yielding_ohm,
 )
 from wise_cellar.core.physics.curve_bank import CurveBank, SocCurve, monotone_cubic
 from wise_cellar.core.physics.ocv import LEAST_SLOPE_BELOW_EMPTY, ocv_curve
@@ -139,7 +142,8 @@ def test_a_step_with_a_ramp_is_exact() -> None:
 
     exact = solve_ivp(derivative, (0, h), [0.8, 0.004, 0.02, 301.0], rtol=1e-11, atol=1e-13).y[:, -1]
     one = np.array
-    end = advance(cell, start, one([h]), one([i0]), one([i1]), one([q0]), one([q1]), factor)
+    filters = step_filters(cell, one([h]), factor)
+    end = advance(cell, start, one([h]), one([i0]), one([i1]), one([q0]), one([q1]), filters)
     assert [end.soc[0, 0, 0], end.lag[0, 0, 0], end.v1[0, 0, 0]] == pytest.approx(list(exact[:3]), rel=1e-8)
     assert end.temperature_k[0, 0, 0] == pytest.approx(exact[3], rel=1e-9)
 
@@ -148,11 +152,29 @@ def test_two_steps_along_one_ramp_are_one_step() -> None:
     cell = lower([lower_one(complete(), 1.0)]).cell
     start = CellState(*(np.array([x]) for x in (0.5, 0.0, 0.0, 295.0)))
     one, factor = np.array, np.array([295.0])
-    whole = advance(cell, start, one([20.0]), one([4.0]), one([8.0]), one([1.0]), one([1.0]), factor)
-    half = advance(cell, start, one([10.0]), one([4.0]), one([6.0]), one([1.0]), one([1.0]), factor)
-    both = advance(cell, half, one([10.0]), one([6.0]), one([8.0]), one([1.0]), one([1.0]), factor)
+    long, short = (step_filters(cell, one([seconds]), factor) for seconds in (20.0, 10.0))
+    whole = advance(cell, start, one([20.0]), one([4.0]), one([8.0]), one([1.0]), one([1.0]), long)
+    half = advance(cell, start, one([10.0]), one([4.0]), one([6.0]), one([1.0]), one([1.0]), short)
+    both = advance(cell, half, one([10.0]), one([6.0]), one([8.0]), one([1.0]), one([1.0]), short)
     for name in CellState.__dataclass_fields__:
         assert getattr(whole, name)[0] == pytest.approx(getattr(both, name)[0], rel=1e-12)
+
+
+@pytest.mark.parametrize("seconds", [0.5, 20.0, 400.0])
+def test_the_volts_at_a_steps_end_yield_to_its_last_current_as_told(seconds: float) -> None:
+    cell = lower([lower_one(complete(), 1.0)]).cell
+    start = CellState(*(np.full((1, 1, 1), value) for value in (0.6, 0.004, 0.02, 290.0)))
+    step = np.full((1, 1, 1), seconds)
+    filters = step_filters(cell, step, start.temperature_k)
+
+    def end(amps: float) -> CellState:
+        one = [np.full((1, 1, 1), value) for value in (5.0, amps, 0.5, 0.5)]
+        return advance(cell, start, step, *one, filters)
+
+    # Within one step of the curves' grid, on which they run straight.
+    little = 1e-4 / seconds
+    fall = electromotive_v(cell, end(6.0)) - electromotive_v(cell, end(6.0 + little))
+    assert fall / little == pytest.approx(yielding_ohm(cell, end(6.0), step, filters), rel=1e-4)
 
 
 def test_resistance_from_a_pulse_reading_gives_the_reading_back() -> None:

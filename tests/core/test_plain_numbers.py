@@ -43,7 +43,7 @@ def alone(batch: FlightBatch) -> FlightTraces:
         raise AssertionError("plain numbers were refused")
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(FlightBatch, "without_blocks", refused)
+        patch.setattr(FlightBatch, "lean", refused)
         return fly(batch, record=True)
 
 

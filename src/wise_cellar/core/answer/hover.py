@@ -12,7 +12,7 @@ from wise_cellar.core.flight.integrator import fly
 from wise_cellar.core.lowering.designs import LoweredDesign
 from wise_cellar.core.physics.arrays import Floats
 
-COARSE_V = 0.01
+COARSE_V = 0.007
 """Error allowed in a step, V a cell: within a second or two of hover, in half of the steps."""
 LEAST_S = 90.0
 """Hover under which nothing is left to go round with: an estimate."""

@@ -180,12 +180,12 @@ def _step(pack: OnCharger, state: CellState, amps: float, length: float, *, drai
     with it running straight to what the predicted state takes, twice."""
     step, start = np.array([length]), np.array([-amps])
     heat = _heat(pack, state, start)
-    predicted = law.advance(pack.cell, state, step, start, start, heat, heat, state.temperature_k)
-    end = predicted
+    filters = law.step_filters(pack.cell, step, state.temperature_k)
+    end = law.advance(pack.cell, state, step, start, start, heat, heat, filters)
     for _ in range(2):
         there = np.array([-_current(pack, end, drain=drain)])
-        middle = 0.5 * (state.temperature_k + end.temperature_k)
-        before, end = end, law.advance(pack.cell, state, step, start, there, heat, _heat(pack, end, there), middle)
+        filters = law.step_filters(pack.cell, step, 0.5 * (state.temperature_k + end.temperature_k), filters)
+        before, end = end, law.advance(pack.cell, state, step, start, there, heat, _heat(pack, end, there), filters)
     force = abs(_mean(pack, law.electromotive_v(pack.cell, end) - law.electromotive_v(pack.cell, before)))
     warmth = abs(_mean(pack, end.temperature_k - before.temperature_k))
     return end, max(force / VOLTAGE_TOLERANCE, warmth / TEMPERATURE_TOLERANCE)

@@ -157,23 +157,29 @@ class _Drawn:
     current: Floats
 
 
-def evaluate(batch: FlightBatch, state: CellState, demand: Demand, near: Floats | None = None) -> Point:
+def evaluate(
+    batch: FlightBatch, state: CellState, demand: Demand, near: Floats | None = None, yielding: Floats | None = None
+) -> Point:
     """Currents and voltages that the demand draws in ``state``; ``near`` is a current that is near, where one is known.
 
-    Where the resistance falls with current, both are found together by repetition.
+    Where the resistance falls with current, both are found together by repetition. With ``yielding``, ohms of the shape
+    of the state, the state is known to hang on the current: ``near`` led to it, and for each ampere beyond that its
+    voltages fall by so much (:func:`~wise_cellar.core.physics.cell.yielding_ohm`). The current is then that of the
+    state to which it leads itself, the cells' volts and heat are those of ``state`` at this current.
     """
     charge = on_grid(state.soc)
     emf = law.electromotive_v(batch.cell, state)
     inner = law.resistance_ohm(batch.cell, state, charge)
+    behind, more = (emf, 0.0) if yielding is None or near is None else (emf + yielding * near, yielding)
     if batch.cell.saturates:
         linear = inner
         current = _drawn(batch, demand, emf, linear).current if near is None else near
         for _ in range(PASSES if near is None else PASSES_NEAR):
             inner = linear * law.transfer_factor(batch.cell, current)
-            drawn = _drawn(batch, demand, emf, inner)
+            drawn = _drawn(batch, demand, behind, inner + more)
             current = drawn.current
     else:
-        drawn = _drawn(batch, demand, emf, inner)
+        drawn = _drawn(batch, demand, behind, inner + more)
     cell_v = emf - drawn.current * inner
     heat = drawn.current * (batch.cell.ocv.at(charge) - cell_v)
     bus_v = batch.series * drawn.bus_cell_v

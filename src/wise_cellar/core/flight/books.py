@@ -114,10 +114,15 @@ class Books:
         """Those of some of the flights."""
         return Books(*(pick(getattr(self, field.name), flights) for field in fields(self)))
 
-    def store(self, into: Books, flights: Ints, mask: Bools) -> None:
-        """Write those in ``mask`` into the books of all, at ``flights``."""
+    def store(self, into: Books, flights: Ints, mask: Bools, carriers: Ints) -> None:
+        """Write those in ``mask`` into the books of all, at ``flights``; ``carriers`` tells which here stands for each
+        there."""
         for field in fields(self):
-            getattr(into, field.name)[..., flights] = pick(getattr(self, field.name), mask)
+            values = pick(getattr(self, field.name), mask)
+            getattr(into, field.name)[..., flights] = values[:, carriers] if field.name in _OF_CARRIERS else values
+
+
+_OF_CARRIERS = ("feels_a2", "felt_a2")
 
 
 def _lowest_group(volts: Floats) -> Floats:

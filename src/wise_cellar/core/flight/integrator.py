@@ -38,15 +38,17 @@ from wise_cellar.core.physics.numbers import (
     where,
 )
 
-VOLTAGE_TOLERANCE = 1.0e-3
+VOLTAGE_TOLERANCE = 0.7e-3
 """Bound on the predictor-corrector difference of the cell voltage over one step, volts."""
 TEMPERATURE_TOLERANCE = 0.05
 """The same for the temperature, K, and more where more is allowed of the voltage."""
 CROSSING_TOLERANCE = 1.0e-5
 """Margin at which a limit counts as met, volts a cell or of the whole charge: 1e-4 is half a second of an hour."""
-FIRST_STEP_S = 1.0
+FIRST_STEP_S = 2.0
 LEAST_STEP_S = 1.0e-3
 MOST_STEP_S = 120.0
+LEAST_GROWTH, MOST_GROWTH = 0.2, 10.0
+"""Of one step over the one before."""
 _MOST_STEPS = 20_000
 
 
@@ -58,25 +60,14 @@ def _step(
     step_s = per_pack(step_s)
     ahead = at.current + slope * step_s
     start = at.state.temperature_k
-    steady = law.steady_filters(batch.cell, step_s)
-    predicted = law.advance(
-        batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, start, steady
-    )  # fmt: skip
-    guess = evaluate(batch, predicted, demand, ahead)
-    middle = 0.5 * (start + predicted.temperature_k)
-    corrected = law.advance(
-        batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, middle, steady
-    )  # fmt: skip
+    filters = law.step_filters(batch.cell, step_s, start)
+    predicted = law.advance(batch.cell, at.state, step_s, at.current, ahead, at.heat_w, at.heat_w, filters)
+    # What flows from pack to pack hangs on small differences of voltage, which it makes itself within a step.
+    yielding = law.yielding_ohm(batch.cell, predicted, step_s, filters)
+    guess = evaluate(batch, predicted, demand, ahead, yielding)
+    filters = law.step_filters(batch.cell, step_s, 0.5 * (start + predicted.temperature_k), filters)
+    corrected = law.advance(batch.cell, at.state, step_s, at.current, guess.current, at.heat_w, guess.heat_w, filters)
     end = evaluate(batch, corrected, demand, guess.current)
-    if batch.packs > 1:
-        # What flows from pack to pack hangs on small differences of voltage, and is corrected once more; what they give
-        # together is corrected once, as that of one pack is.
-        strings = total(batch.parallel)
-        apart = np.where(batch.parallel > 0, end.current + (guess.bus_a - end.bus_a) / strings, 0.0)
-        corrected = law.advance(
-            batch.cell, at.state, step_s, at.current, apart, at.heat_w, guess.heat_w, middle, steady
-        )  # fmt: skip
-        end = evaluate(batch, corrected, demand, end.current)
     voltage = abs(end.cell_v - guess.cell_v) / voltage_v
     warmth_k = TEMPERATURE_TOLERANCE * max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
     error = larger(voltage, abs(corrected.temperature_k - predicted.temperature_k) / warmth_k)
@@ -171,30 +162,31 @@ _PER_FLIGHT = (
     "index", "time", "block", "block_end", "pace", "slope", "below_since", "called", "by_rule", "parked",
     "parked_step", "parked_margin",
 )  # fmt: skip
-MOST_PARKED = 1 / 8
-"""Flights that have crossed a limit wait, in the state before that step, until this share of all can be located
-together: one crossing in many small calls costs as much as a hundred."""
+MOST_PARKED, LEAST_PARKED = 1 / 8, 200
+"""Flights that have crossed a limit wait, in the state before that step, until this share of all, and at least so many,
+can be located together, or nothing else moves: one crossing in many small calls costs as much as a hundred."""
 
 
 class _Flying:
     """The active flights of a batch: their clocks, blocks and points. Ended flights are dropped.
 
-    ``place`` is the one of them that flies alone, in plain numbers; without it all fly, in arrays.
+    ``at`` says which of the batch fly: some, in arrays, or one alone, in plain numbers.
     """
 
-    def __init__(self, batch: FlightBatch, keeping: _Keeping, voltage_v: float, place: int | None = None) -> None:
+    def __init__(self, batch: FlightBatch, keeping: _Keeping, voltage_v: float, at: Ints | int) -> None:
         # What allows more error in a step allows as much more at its ends.
         coarser = max(voltage_v / VOLTAGE_TOLERANCE, 1.0)
         self.voltage_v, self.crossing_v = voltage_v, CROSSING_TOLERANCE * coarser
         self.first_step_s = FIRST_STEP_S * coarser
         self.summary, self.recorder = keeping.summary, keeping.recorder
-        own = batch if place is None else batch.plain(place)
-        self.blocks = Blocks(own)
-        index: Any = np.arange(batch.flights) if place is None else 0
+        own = batch.plain(at) if isinstance(at, int) else batch if len(at) == batch.flights else batch.take(at)
+        self.at, self.blocks = at, Blocks(own)
+        index: Any = 0 if own.plain_numbers else np.arange(own.flights)
         self.index: Ints = index
-        self.place = place
-        self.active = batch.flights if place is None else 1
-        self.batch = own if own.plain_numbers else own.without_blocks()
+        self.active = 1 if own.plain_numbers else own.flights
+        self.batch = own if own.plain_numbers else own.lean()
+        alike_carriers = np.arange(own.carrier_s.shape[1]) if own.plain_numbers else own.carriers_alike
+        self.carriers: Ints = np.unique(alike_carriers, return_inverse=True)[1]
         self.time = alike(own.series, 0.0)
         self.block: Ints = index * 0
         self.block_end = self.blocks.seconds(self.index, self.block)
@@ -204,7 +196,7 @@ class _Flying:
         self.called = self.blocks.landing(self.index, self.block)
         self.by_rule = self.parked = alike(own.series, False)
         self.parked_step = self.parked_margin = alike(own.series, 0.0)
-        self.books = Books.begun(own)
+        self.books = Books.begun(self.batch)
         self.state = own.start
         self.demand = self.blocks.demand(self.index, self.block)
         self.point = evaluate(self.batch, self.state, self.demand)
@@ -257,7 +249,7 @@ class _Flying:
 
     def _where(self, mask: Bools) -> Any:
         """The places of the flights in ``mask`` in the batch."""
-        return self.index[mask] if self.place is None else [self.place]
+        return [self.at] if isinstance(self.at, int) else self.at[self.index[mask]]
 
     def _note_call(self, mask: Bools) -> None:
         if some(mask):
@@ -289,7 +281,7 @@ class _Flying:
         step = where(self.pace >= room, room, wanted)
         end, error = _step(batch, self.point, demand, step, self.slope, self.voltage_v)
         moved = ((error <= 1.0) | (step <= LEAST_STEP_S)) & no(self.parked)
-        growth = held_between(0.9 / square_root(larger(error, 1e-9)), 0.2, 3.0)
+        growth = held_between(0.9 / square_root(larger(error, 1e-9)), LEAST_GROWTH, MOST_GROWTH)
         self.pace = where(self.parked, self.pace, held_between(step * growth, LEAST_STEP_S, MOST_STEP_S))
 
         idle = self.called | self._deaf() | no(off)
@@ -302,7 +294,7 @@ class _Flying:
             self.parked_margin = where(crossing, margin, self.parked_margin)
             moved = moved & no(crossing)
         waiting = len(at := places(self.parked))
-        if waiting and (waiting >= MOST_PARKED * self.active or not some(moved)):
+        if waiting and (waiting >= max(MOST_PARKED * self.active, LEAST_PARKED) or not some(moved)):
             found, there = _locate(
                 batch.take(at), self.point.take(at), demand.take(at), pick(idle, at), pick(self.slope, at),
                 pick(self.parked_step, at), pick(self.parked_margin, at), self.crossing_v,
@@ -358,9 +350,9 @@ class _Flying:
         self.summary.ending[at] = pick(ending, mask)
         self.summary.end_cell_v[..., at] = pick(self.point.cell_v, mask)
         self.summary.end_bus_v[at] = pick(self.point.bus_v, mask)
-        self.books.store(self.summary.books, at, mask)
+        self.books.store(self.summary.books, at, mask, self.carriers)
         store(self.summary.end, at, self.state, mask)
-        if self.place is not None:
+        if self.batch.plain_numbers:
             self.active = 0
             return
         keep = np.flatnonzero(~mask)
@@ -387,8 +379,9 @@ class _Keeping:
         return cls(Summary(batch), Recorder(batch, plain) if record else None)
 
 
-MOST_ALONE = 12
-"""So many flights cost as much one after the other in plain numbers as together in arrays."""
+MOST_ALONE, LEAST_PARTED = 12, 1000
+"""So many flights cost as much one after the other in plain numbers as together in arrays; and so many, parted by what
+their cells ask for, no more than together."""
 
 
 def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAGE_TOLERANCE) -> FlightTraces:
@@ -403,11 +396,19 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
         keeping = _Keeping.of(batch, record, plain=True)
         # What has no plain number, as an infinity does, is left to arrays.
         with suppress(ArithmeticError, ValueError):
-            steps = max(_flown(_Flying(batch, keeping, tolerance_v, place)) for place in range(batch.flights))
+            steps = max(_flown(_Flying(batch, keeping, tolerance_v, at)) for at in range(batch.flights))
             return keeping.summary.traces(batch, steps, keeping.recorder)
     keeping = _Keeping.of(batch, record, plain=False)
-    steps = _flown(_Flying(batch, keeping, tolerance_v))
+    steps = max(_flown(_Flying(batch, keeping, tolerance_v, at)) for at in _alike(batch))
     return keeping.summary.traces(batch, steps, keeping.recorder)
+
+
+def _alike(batch: FlightBatch) -> list[Ints]:
+    """Which flights go together: where there are many, those whose cells ask for more than others' by themselves."""
+    asks = ((batch.cell.transfer_share > 0) | (batch.cell.lag_exponent > 0)).any(axis=(0, 1))
+    if batch.flights < LEAST_PARTED or asks.all() or not asks.any():
+        return [np.arange(batch.flights)]
+    return [np.flatnonzero(~asks), np.flatnonzero(asks)]
 
 
 def _flown(flying: _Flying) -> int:

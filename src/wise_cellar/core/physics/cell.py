@@ -25,6 +25,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
 from functools import cache, cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -234,44 +235,77 @@ def voltage_under_power(emf_v: Floats, resistance: Floats, power_w: Floats) -> F
 
 Filter = tuple[Floats, Floats, Floats]
 """Weights of a constant and of a ramp, and the decay."""
-SteadyFilters = tuple[Filter, Filter]
+
+
+class StepFilters(NamedTuple):
+    """What a step of one length does to cells whose temperature factors are held; the shape of the cells."""
+
+    polarisation: Filter
+    heat: Filter
+    lag: Filter
+    r1_ohm: Floats
+    lag_s: Floats
+    """κ, at that temperature."""
+
+
+def step_filters(
+    cell: CellParameters, step_s: Floats, factor_k: Floats, other: StepFilters | None = None
+) -> StepFilters:
+    """The filters of a step with the temperature factors of R₁, κ and τ_w held at ``factor_k``; ``other`` are those of
+    the same step at another temperature, where they are at hand.
+
+    Weights 1 − e^(−Δt/τ) of a constant and 1 − (τ/Δt)(1 − e^(−Δt/τ)) of a ramp, for τ = R₁C₁, C_th/(hA) and τ_w;
+    ``step_s`` in s, arrays that broadcast. Source: the exact solution of a first-order lag under a current that is
+    straight over a step.
+    """
+    polarisation = _filter(step_s, cell.tau1_s) if other is None else other.polarisation
+    heat = _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k) if other is None else other.heat
+    w_factor = arrhenius(cell.lag_activation_j_mol, factor_k)
+    r1_ohm = cell.r1_ohm * arrhenius(cell.resistance_activation_j_mol, factor_k)
+    return StepFilters(
+        polarisation, heat, _filter(step_s, cell.lag_tau_s * w_factor), r1_ohm, cell.lag_gain_s * w_factor
+    )
 
 
 def advance(
     cell: CellParameters, state: CellState, step_s: Floats, current_start: Floats, current_end: Floats,
-    heat_start: Floats, heat_end: Floats, factor_k: Floats, steady: SteadyFilters | None = None,
+    heat_start: Floats, heat_end: Floats, filters: StepFilters,
 ) -> CellState:  # fmt: skip
     """State after ``step_s`` with current and heat running straight from start to end.
 
     Exact for that forcing (so stable at any step): with u(t) = a + b·t/h and y' = (g·u − y)/τ,
-    y(h) = y₀e + g·[a(1 − e) + b(1 − (1 − e)τ/h)], e = exp(−h/τ). Temperature factors of R₁, κ and τ_w are held at
-    ``factor_k``. ``steady`` are :func:`steady_filters` of this step, where they are at hand. Arrays broadcast to the
-    shape
-    of the state.
+    y(h) = y₀e + g·[a(1 − e) + b(1 − (1 − e)τ/h)], e = exp(−h/τ). ``filters`` are :func:`step_filters` of this step.
+    Arrays broadcast to the shape of the state.
 
     Source: exact discretisation of first-order lags under a ramp (first-order hold; Franklin, Powell & Workman,
-    *Digital
-    Control of Dynamic Systems*, 3rd ed., section 6.3). Not modelled: temperature factors that move within the step.
+    *Digital Control of Dynamic Systems*, 3rd ed., section 6.3). Not modelled: temperature factors that move within the
+    step.
     """
-    polarisation, heat = steady or steady_filters(cell, step_s)
-    change = current_end - current_start
-    r_factor = arrhenius(cell.resistance_activation_j_mol, factor_k)
-    w_factor = arrhenius(cell.lag_activation_j_mol, factor_k)
+    constant, ramp, decay = filters.polarisation
+    v1 = state.v1 * decay + filters.r1_ohm * (current_start * constant + (current_end - current_start) * ramp)
 
-    constant, ramp, decay = polarisation
-    v1 = state.v1 * decay + cell.r1_ohm * r_factor * (current_start * constant + change * ramp)
-
-    constant, ramp, decay = _filter(step_s, cell.lag_tau_s * w_factor)
-    gain = cell.lag_gain_s * w_factor / cell.charge_c
+    constant, ramp, decay = filters.lag
     drawn_start, drawn_end = _lagging(cell, current_start), _lagging(cell, current_end)
-    lag = state.lag * decay + gain * (drawn_start * constant + (drawn_end - drawn_start) * ramp)
+    drawn = drawn_start * constant + (drawn_end - drawn_start) * ramp
+    lag = state.lag * decay + filters.lag_s / cell.charge_c * drawn
 
     soc = state.soc - step_s * (current_start + current_end) / (2.0 * cell.charge_c)
 
-    constant, ramp, decay = heat
+    constant, ramp, decay = filters.heat
     warmer = (heat_start * constant + (heat_end - heat_start) * ramp) / cell.cooling_w_k
     temperature = cell.air_k + (state.temperature_k - cell.air_k) * decay + warmer
     return CellState(soc, lag, v1, temperature)
+
+
+def yielding_ohm(cell: CellParameters, state: CellState, step_s: Floats, filters: StepFilters) -> Floats:
+    """Ohms by which the voltage behind R₀ at the end of a step yields to the current at that end, near ``state``.
+
+    −dE/dI₁ = OCV'(z − w)·(Δt/2 + κ·ρ_w)/Q + R₁·ρ₁ with the weights ρ of a ramp in ``filters``. Arrays broadcast to the
+    shape of the state. Source: :func:`advance`, differentiated. Not modelled: a lag that grows faster than its current.
+    """
+    charge_s = step_s / 2.0 + filters.lag_s * filters.lag[1]
+    slope_v = cell.ocv.slope(on_grid(state.soc - state.lag))
+    return slope_v * charge_s / cell.charge_c + filters.r1_ohm * filters.polarisation[1]
 
 
 def rested_v(cell: CellParameters, state: CellState, seconds: Floats) -> Floats:
@@ -279,17 +313,8 @@ def rested_v(cell: CellParameters, state: CellState, seconds: Floats) -> Floats:
 
     Source: :func:`advance` without current. Not modelled: groups and packs that go on charging each other.
     """
-    none = np.zeros_like(state.soc)
-    return electromotive_v(cell, advance(cell, state, seconds, none, none, none, none, state.temperature_k))
-
-
-def steady_filters(cell: CellParameters, step_s: Floats) -> SteadyFilters:
-    """The filters of a step that hang on nothing but its length: of the polarisation and of the heat.
-
-    Weights 1 − e^(−Δt/τ) of a constant and 1 − (τ/Δt)(1 − e^(−Δt/τ)) of a ramp, τ = R₁C₁ and C_th/(hA); ``step_s`` of
-    shape ``(flights,)``. Source: the exact solution of a first-order lag under a current that is straight over a step.
-    """
-    return _filter(step_s, cell.tau1_s), _filter(step_s, cell.heat_capacity_j_k / cell.cooling_w_k)
+    none, filters = np.zeros_like(state.soc), step_filters(cell, seconds, state.temperature_k)
+    return electromotive_v(cell, advance(cell, state, seconds, none, none, none, none, filters))
 
 
 def lagging_current(current: Floats, exponent: Floats | float, reference_a: Floats | float) -> Floats:

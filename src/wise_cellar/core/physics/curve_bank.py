@@ -150,6 +150,12 @@ class CurveBank:
         the index, or one that it broadcasts to."""
         return self.at(on_grid(soc))
 
+    def slope(self, place: OnGrid) -> Floats:
+        """Rise of the curve with each unit of charge where :func:`on_grid` has found the state of charge."""
+        low = place[0] + self._offset
+        rise: Floats = (self._flat[low + 1] - self._flat[low]) * (GRID_POINTS - 1)
+        return rise
+
     def at(self, place: OnGrid) -> Floats:
         """Value of the curve where :func:`on_grid` has found the state of charge, for several curves at once."""
         cell, beyond = place

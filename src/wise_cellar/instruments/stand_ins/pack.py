@@ -11,7 +11,14 @@ from wise_cellar.core.cells import electrical, heat_capacity_j_k, resistance_sha
 from wise_cellar.core.cells.charging import charge_lag
 from wise_cellar.core.documents import CellType
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
-from wise_cellar.core.physics.cell import CellParameters, CellState, advance, electromotive_v, resistance_ohm
+from wise_cellar.core.physics.cell import (
+    CellParameters,
+    CellState,
+    advance,
+    electromotive_v,
+    resistance_ohm,
+    step_filters,
+)
 from wise_cellar.core.physics.curve_bank import CurveBank
 
 COOLING_W_K = 0.09
@@ -94,9 +101,9 @@ class SimulatedPack:
             seconds -= step
             volts = electromotive_v(self._cell, self._state) - cell_a * resistance_ohm(self._cell, self._state)
             heat = cell_a * (self._cell.ocv(self._state.soc) - volts)
-            self._state = advance(
-                self._cell, self._state, np.full((1, 1, 1), step), cell_a, cell_a, heat, heat, self._state.temperature_k
-            )
+            length = np.full((1, 1, 1), step)
+            filters = step_filters(self._cell, length, self._state.temperature_k)
+            self._state = advance(self._cell, self._state, length, cell_a, cell_a, heat, heat, filters)
             self.given_mah += amps * step / 3.6
 
 
