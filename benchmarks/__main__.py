@@ -11,7 +11,6 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -22,6 +21,7 @@ from tests.reference_flight import ReferenceFlight
 from benchmarks import live
 from benchmarks.memory import peak_mb
 from benchmarks.painted import painted_windows
+from benchmarks.timing import milliseconds, timed
 from wise_cellar.core.advice import study_pack
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.build import Asked, match
@@ -74,22 +74,6 @@ application.processEvents()
 peak = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
 print(time.perf_counter() - began, int(peak.split()[1]) / 1024)
 """
-
-
-def timed(run: Callable[[], object], times: int) -> list[float]:
-    """Seconds of each of ``times`` runs, after one that does not count."""
-    run()
-    seconds = []
-    for _ in range(times):
-        began = time.perf_counter()
-        run()
-        seconds.append(time.perf_counter() - began)
-    return seconds
-
-
-def milliseconds(run: Callable[[], object], times: int = 9) -> str:
-    """The median of so many runs, in words."""
-    return f"median {1e3 * statistics.median(timed(run, times)):.0f} ms"
 
 
 def row(what: str, figure: str, wanted: str) -> None:

@@ -379,7 +379,7 @@ class _Keeping:
         return cls(Summary(batch), Recorder(batch, plain) if record else None)
 
 
-MOST_ALONE, LEAST_PARTED = 12, 1000
+MOST_ALONE, LEAST_PARTED = 9, 1000
 """So many flights cost as much one after the other in plain numbers as together in arrays; and so many, parted by what
 their cells ask for, no more than together."""
 
