@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+import time
 from collections import Counter, deque
 from collections.abc import Callable
 from contextlib import ExitStack
@@ -64,6 +65,9 @@ class Monkey:
         self.window, self.random, self.folder = window, random, folder
         self.done: deque[str] = deque(maxlen=12)
         self.counts: Counter[str] = Counter()
+        self.waits: list[tuple[float, str]] = []
+        """How long the window took over each thing, s, and what it was."""
+        self._looked_s = 0.0
         self.actions: tuple[tuple[Callable[[], str], int], ...] = (
             (self.type_something, 6), (self.press_key, 5), (self.click_button, 6), (self.choose, 3), (self.command, 4),
             (self.undo_or_redo, 4), (self.station, 2), (self.wheel, 2), (self.click_somewhere, 4), (self.segment, 2),
@@ -75,8 +79,14 @@ class Monkey:
         kinds, weights = zip(*self.actions, strict=True)
         do = self.random.choices(kinds, weights)[0]
         self.counts[do.__name__] += 1
+        shown = self.window.stations[self.window.stack.currentIndex()].title
+        self._looked_s, began = 0.0, time.perf_counter()
         self.done.append(f"{do.__name__} {do()}")
         QApplication.processEvents()
+        if do != self.wait:
+            # What hands spend on looking for something is not the window's.
+            took = time.perf_counter() - began - self._looked_s
+            self.waits.append((took, f"at {shown}: {self.done[-1]}"))
         over = [w for w in QApplication.topLevelWidgets() if w is not self.window and w.isVisible()]
         if over and self.random.random() < 0.25:
             over[-1].close()
@@ -94,7 +104,9 @@ class Monkey:
         return inside[-1] if inside else self.window
 
     def _one(self, kind: type[QWidget]) -> QWidget | None:
+        began = time.perf_counter()
         found = [w for w in self._where().findChildren(kind) if w.isVisible() and w.isEnabled()]
+        self._looked_s += time.perf_counter() - began
         return self.random.choice(found) if found else None
 
     def type_something(self) -> str:
@@ -257,8 +269,12 @@ def _answers(monkey: Monkey, random: Random, written: str) -> list[tuple[object,
     ]
 
 
-def play(count: int, seed: int, folder: Path, log: Path) -> list[str]:
-    """Do so many random actions; what was logged, each with the actions before it."""
+Waits = list[tuple[float, str]]
+LONG_S = 0.1
+
+
+def play(count: int, seed: int, folder: Path, log: Path) -> tuple[list[str], Waits]:
+    """Do so many random actions; what was logged, each with the actions before it, and how long the window took."""
     application = make_application(Appearance.LIMESTONE)
     unforeseen, told = Unforeseen(log), list[str]()
     session = Session(sample_workspace(folder / "monkey.cellar"))
@@ -290,15 +306,19 @@ def play(count: int, seed: int, folder: Path, log: Path) -> list[str]:
         unforeseen.remove()
     window.deleteLater()
     application.processEvents()
-    return told
+    return told, monkey.waits
 
 
 if __name__ == "__main__":
     arguments = [int(argument) for argument in sys.argv[1:]]
     count, seed = (*arguments, 300, 1)[:2] if len(arguments) < 2 else arguments[:2]
     with tempfile.TemporaryDirectory() as scratch:
-        found = play(count, seed, Path(scratch), Path(scratch) / "monkey.log")
+        found, waits = play(count, seed, Path(scratch), Path(scratch) / "monkey.log")
     for each in found:
         print(each)
+    over = sorted((each for each in waits if each[0] > LONG_S), reverse=True)
+    print(f"{len(over)} of {len(waits)} took over {1e3 * LONG_S:.0f} ms, the longest:")
+    for took, what in over[:20]:
+        print(f"  {1e3 * took:.0f} ms {what}")
     print(f"{count} actions, {len(found)} exceptions logged")
     sys.exit(bool(found))

@@ -11,5 +11,7 @@ from tests.monkey import play
 
 def test_random_hands_end_with_no_logged_exception(qapp: QApplication, tmp_path: Path) -> None:
     log = tmp_path / "monkey.log"
-    assert play(40, 20, tmp_path, log) == []
+    told, waits = play(40, 20, tmp_path, log)
+    assert told == []
+    assert waits
     assert log.read_text() == ""

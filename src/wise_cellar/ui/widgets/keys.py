@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
@@ -24,8 +26,16 @@ def pass_to_window(widget: QWidget, event: QKeyEvent) -> bool:
     while above is not None and not isinstance(above, QMainWindow):
         above = above.parentWidget()
     keys = QKeySequence(event.keyCombination())
-    for action in above.findChildren(QAction) if above is not None else ():
+    for action in _commands(above) if above is not None else ():
         if keys in action.shortcuts() and action.isEnabled():
             action.trigger()
             break
     return True
+
+
+def _commands(window: QMainWindow) -> Iterator[QAction]:
+    """What its menus hold; to look through all that a window holds takes longer than a key may."""
+    bar = window.menuBar()
+    for entry in bar.actions() if bar is not None else ():
+        menu = entry.menu()
+        yield from menu.actions() if menu is not None else ()

@@ -98,6 +98,8 @@ class RowList(QWidget):
             self.error.show()
             return False
         self.error.hide()
+        # A panel below the edge is refreshed once the window is painted, and what comes next asks for its rows.
+        self.refresh()
         return True
 
     def _made_heads(self, heads: Sequence[str]) -> QWidget:
