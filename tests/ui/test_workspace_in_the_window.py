@@ -11,11 +11,14 @@ import subprocess
 import sys
 from collections.abc import Callable
 from contextlib import closing
+from datetime import date
 from pathlib import Path
 
 import numpy as np
 import pytest
 from benchmarks.memory import peak_mb
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.builders import beside, cell_type, complete, whole_pack
@@ -34,6 +37,7 @@ from wise_cellar.core.documents import (
 )
 from wise_cellar.screenshots import VIEWS, check_view
 from wise_cellar.store import Workspace, WorkspaceError, write_exchange_file
+from wise_cellar.store.backups import backups_of, folder_of
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import session as session_module
@@ -51,6 +55,10 @@ DOCS = Path(__file__).parents[2] / "docs" / "screenshots"
 
 def said(window: MainWindow) -> str:
     return window.notice.label.text() if window.notice.isVisible() else ""
+
+
+def words_in(sheet: QWidget) -> str:
+    return " ".join(label.text() for label in sheet.findChildren(QLabel))
 
 
 def damage(path: Path, statement: str) -> None:
@@ -539,3 +547,27 @@ def test_names_of_other_programs_are_nowhere_in_what_we_write() -> None:
 def test_replaced_names_a_field_that_is_not_there() -> None:
     with pytest.raises((KeyError, DocumentError)):
         replaced(complete(), "craft.colour.name", "red")
+
+
+def test_a_backup_is_opened_beside_the_present_workspace(window: MainWindow, qtbot: QtBot) -> None:
+    path = window.session.workspace.path
+    window.files.show_backups()
+    assert not window.files.backups_sheet.buttons
+    assert "None is kept yet" in words_in(window.files.backups_sheet)
+    window.files.backups_sheet.close()
+    folder_of(path).mkdir(parents=True)
+    window.session.workspace.copy_to(folder_of(path) / "2026-03-14.cellar")
+    window.recipe.step("design.packs.0.recipe.parallel_count", 1)
+    present = window.session.complete.pack.recipe.parallel_count
+    window.commands.actions["Backups…"].trigger()
+    sheet = window.files.backups_sheet
+    assert "Saturday, 2026-03-14" in words_in(sheet)
+    qtbot.mouseClick(sheet.buttons[0], Qt.MouseButton.LeftButton)
+    assert not sheet.isVisible()
+    assert window.session.workspace.path == path.with_name("sample of 2026-03-14.cellar")
+    assert window.session.complete.pack.recipe.parallel_count == present - 1
+    assert said(window) == "This is sample of 2026-03-14.cellar; sample.cellar is as you left it."
+    window.files.show_workspace(path)
+    assert window.session.complete.pack.recipe.parallel_count == present
+    (of_today,) = (one for one in backups_of(path) if one.day != date(2026, 3, 14))
+    assert of_today.version is None

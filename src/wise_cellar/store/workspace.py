@@ -8,14 +8,17 @@ import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 from typing import TypeVar
 
 from wise_cellar.core.documents import Document
+from wise_cellar.store.backups import keep_before, keep_of_day, latest_words
 from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal, document_of, name_of
 from wise_cellar.store.reading import told
 from wise_cellar.store.series import is_sound
 from wise_cellar.store.workspace_file import (
+    VERSION,
     WorkspaceError,
     check_whole,
     explained,
@@ -55,10 +58,15 @@ class Workspace:
         self._connection = connection
         self._read: Contents | None = None
         self._seen = file_seen(path)
+        self.unkept = ""
+        """Why no backup of it could be kept, where one was to be."""
 
     @classmethod
-    def open(cls, path: Path) -> Workspace:
+    def open(cls, path: Path, *, backed_up: date | None = None) -> Workspace:
         """Open the workspace at ``path``, creating it if there is none.
+
+        With a day, a backup of how it is found is kept (:mod:`~wise_cellar.store.backups`); before its tables are
+        changed one is kept in any case.
 
         Raises :class:`WorkspaceError` for a damaged, foreign, newer, locked or read-only file, which stays as it is to
         the last byte. Documents in it that cannot be read are no reason: they are told as :class:`Broken`.
@@ -72,26 +80,30 @@ class Workspace:
                 if not os.access(needed, os.W_OK, effective_ids=True):
                     raise WorkspaceError(read_only(path))
             if existing:
-                check_whole(path)
+                _check_found(path)
             else:
                 make_file(path)
             connection = sqlite3.connect(path, isolation_level=None, timeout=0.5)
             workspace = cls(path, connection)
             try:
-                workspace._prepare()
+                version = connection.execute("PRAGMA user_version").fetchone()[0]
+                if existing and version < VERSION:
+                    workspace.unkept = keep_before(connection, path, version, backed_up or date.today())
+                if existing and backed_up is not None:
+                    workspace.unkept = keep_of_day(connection, path, backed_up) or workspace.unkept
+                workspace._prepare(version)
             except BaseException:
                 connection.close()
                 raise
         return workspace
 
-    def _prepare(self) -> None:
+    def _prepare(self, version: int) -> None:
         execute = self._connection.execute
         execute("PRAGMA locking_mode = EXCLUSIVE")
         execute("PRAGMA journal_mode = WAL")
         execute("PRAGMA synchronous = FULL")
         execute("PRAGMA foreign_keys = ON")
         execute("PRAGMA wal_autocheckpoint = 0")
-        version = execute("PRAGMA user_version").fetchone()[0]
         with self._transaction():
             migrate(execute, version)
         self._forget_series(self.read())
@@ -382,6 +394,14 @@ class Workspace:
             if self._connection.in_transaction:
                 self._connection.execute("ROLLBACK")
             raise
+
+
+def _check_found(path: Path) -> None:
+    try:
+        with explained(path):
+            check_whole(path)
+    except WorkspaceError as error:
+        raise WorkspaceError(f"{error}{latest_words(path)}") from error
 
 
 def seeded(path: Path, documents: Sequence[Document], series: Mapping[str, Sequence[bytes]], design: str) -> None:

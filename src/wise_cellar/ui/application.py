@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from contextlib import suppress
+from datetime import date
 from pathlib import Path
 
 from platformdirs import user_data_path
@@ -58,7 +59,8 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
         if workspace is None:
             with explained(path):
                 path.parent.mkdir(parents=True, exist_ok=True)
-        session = Session(sample_workspace(path) if demo and workspace is None else Workspace.open(path))
+        sample = demo and workspace is None
+        session = Session(sample_workspace(path) if sample else Workspace.open(path, backed_up=date.today()))
     except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT

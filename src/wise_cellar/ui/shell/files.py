@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from datetime import date
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, DocumentError, Mission
 from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
+from wise_cellar.store.backups import Backup, backups_of, restored
 from wise_cellar.store.reading import told
+from wise_cellar.ui.shell.backups_sheet import BackupsSheet
 from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.state.session import Session
 
@@ -112,13 +115,31 @@ class Files:
             return
         self._notice.say(f"A copy of all that is here is in {told(path)}.")
 
+    def show_backups(self) -> None:
+        """A sheet of what is kept of this workspace, to open one beside it."""
+        self.backups_sheet = BackupsSheet(self._window, backups_of(self._session.workspace.path), self.restore)
+        self.backups_sheet.open()
+
+    def restore(self, backup: Backup) -> None:
+        """Show what a backup holds, under a name of its own."""
+        try:
+            path = restored(backup, self._session.workspace.path)
+        except WorkspaceError as error:
+            self._notice.say(str(error), error=True)
+            return
+        self.backups_sheet.close()
+        before = self._session.workspace.path
+        self.show_workspace(path)
+        if self._session.workspace.path == path:
+            self._notice.say(f"This is {told(path.name)}; {told(before.name)} is as you left it.")
+
     def show_workspace(self, path: Path) -> None:
         """Show another workspace; on an error the present one stays."""
         try:
             if _is_there(path) and path.resolve() == self._session.workspace.path.resolve():
                 self._notice.say(f"{path.name} is the workspace you are in.")
                 return
-            self._session.go_on_in(Workspace.open(path))
+            self._session.go_on_in(Workspace.open(path, backed_up=date.today()))
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
 

@@ -73,6 +73,7 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&File", "Open workspace…", open_workspace, "Ctrl+O", separated=True, changes=False),
         Command("&File", "New workspace…", taken(window.files.new_workspace), "Ctrl+Shift+N"),
         Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S", changes=False),
+        Command("&File", "Backups…", window.files.show_backups, also="restore earlier undo lost days", changes=False),
         Command("&File", "What cannot be shown…", window.show_broken, changes=False),
         Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
         Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E", changes=False),

@@ -44,7 +44,7 @@ def _opened(workspace: Workspace, answering: Answering) -> Opening:
     contents = workspace.read()
     library = Library(contents)
     wanted = workspace.setting("design")
-    refusals: list[str] = []
+    refusals = [workspace.unkept] if workspace.unkept else []
     for design in sorted(library.all(Design).values(), key=lambda design: design.id != wanted):
         complete = library.assembled(design)
         try:
