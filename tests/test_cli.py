@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 
 from tests.builders import LANDING, PUNCH, beside, cell_type, complete, craft, cruise, mission, whole_pack
-from wise_cellar.cli import main
+from wise_cellar.cli import COMMANDS, main
 from wise_cellar.core.answer import answer, spread
 from wise_cellar.core.documents import CellType, PackRecipe, export_text
 from wise_cellar.core.units import format_grams
@@ -278,3 +278,40 @@ def test_a_logged_flight_is_held_against_its_design(tmp_path: Path, capsys: pyte
     log.write_text("volts,amps\n15,2\n14,3\n")
     assert main(["log", str(log), "--design", str(design)]) == 2
     assert "No column is taken for time" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("command", ["", *COMMANDS])
+def test_the_help_of_every_command_ends_with_an_example_and_its_statuses(
+    command: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    with pytest.raises(SystemExit) as left:
+        main([*([command] if command else []), "--help"])
+    assert left.value.code == 0
+    out = " ".join(capsys.readouterr().out.split())
+    assert f"example: {f'wise-cellar {command}'.strip()} " in out
+    assert "Exit status: 0 when it is done; 2, with one sentence on standard error, when it cannot be." in out
+
+
+def completed(words: str, script: Path) -> list[str]:
+    """What a shell would offer behind these words."""
+    *before, last = words.split(" ")
+    ask = (
+        f"source {script}; COMP_WORDS=({' '.join(before)} {last!r}); COMP_CWORD={len(before)};"
+        " _shtab_wise_cellar; printf '%s\\n' \"${COMPREPLY[@]}\""
+    )
+    done = subprocess.run(["bash", "-c", ask], capture_output=True, text=True, check=True, cwd=script.parent)
+    return done.stdout.split()
+
+
+def test_a_shell_completes_commands_options_and_files(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["completion", "bash"]) == 0
+    script = tmp_path / "completion.sh"
+    script.write_text(capsys.readouterr().out)
+    (tmp_path / "whimbrel.json").touch()
+    assert completed("wise-cellar pre", script) == ["predict"]
+    assert completed("wise-cellar compare --pol", script) == ["--policies"]
+    assert completed("wise-cellar predict whim", script) == ["whimbrel.json"]
+    assert completed("wise-cellar completion z", script) == ["zsh"]
+    for shell in ("zsh", "tcsh"):
+        assert main(["completion", shell]) == 0
+        assert "predict" in capsys.readouterr().out

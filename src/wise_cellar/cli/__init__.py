@@ -8,13 +8,19 @@ import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from types import ModuleType
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
-COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "schema", "screenshots")
-"""Each a module with ``run(arguments)``, imported when it is asked for."""
+COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "schema", "screenshots", "completion")
+"""Each a module with ``parser()`` and ``run(arguments)``, imported when it is asked for."""
+
+
+def module_of(command: str) -> ModuleType:
+    """The file of a command."""
+    return import_module(f"wise_cellar.cli.{command.replace('-', '_')}")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -27,7 +33,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")
     named = bool(given) and given[0] in COMMANDS
-    command = import_module(f"wise_cellar.cli.{given[0].replace('-', '_') if named else 'window'}")
+    command = module_of(given[0] if named else "window")
     try:
         with shown_in(units()):
             status = int(command.run(given[named:]))

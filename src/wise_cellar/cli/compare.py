@@ -11,7 +11,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from wise_cellar.cli.given import add_units, finite, read_design, read_told
+from wise_cellar.cli.given import add_units, command_parser, finite, read_design, read_told
 from wise_cellar.core.documents import (
     MOST_PARALLEL,
     MOST_SERIES,
@@ -53,7 +53,7 @@ WISHES = [name for name in Wishes.model_fields if name != "into_bay"]
 
 def run(arguments: Sequence[str]) -> int:
     """Run the command; raises :class:`DocumentError` with a sentence for bad input."""
-    options = _parser().parse_args(arguments)
+    options = parser().parse_args(arguments)
     complete = read_design(options.file, "compare")
     space = Space.around(
         complete,
@@ -77,11 +77,13 @@ def run(arguments: Sequence[str]) -> int:
     return 0
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="wise-cellar compare",
-        description="Fly every combination of cells, counts, joints, leads and landing rules around an exported"
-        " design. What is not given stays as the design has it.",
+def parser() -> argparse.ArgumentParser:
+    """What it is told."""
+    parser = command_parser(
+        "compare",
+        "Fly every combination of cells, counts, joints, leads and landing rules around an exported design. What is not"
+        " given stays as the design has it.",
+        "whimbrel.json --series 4:6 --parallel 1:4 --csv designs.csv",
     )
     parser.add_argument("file", type=Path, help="a design exported from Wise Cellar")
     parser.add_argument("--cells", nargs="+", default=[], metavar="CELL", help="exported cell types (JSON), tables of"

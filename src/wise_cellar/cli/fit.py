@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from wise_cellar.cli.given import add_units, finite, read_told
+from wise_cellar.cli.given import add_units, command_parser, finite, read_told
 from wise_cellar.core.documents import CellType, DocumentError, replaced
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.units import TOLD, bare_number, format_amps, format_celsius, format_mah, format_number
@@ -13,11 +13,12 @@ from wise_cellar.store import write_exchange_file
 from wise_cellar.store.curve_files import read_discharge_curve
 
 
-def run(arguments: list[str]) -> int:
-    """Fit, write the cell type, and say what the fit rests on; returns the exit status."""
-    parser = argparse.ArgumentParser(
-        prog="wise-cellar fit",
-        description="Fit a cell type's model to logs of its discharges: any column names, separators and units.",
+def parser() -> argparse.ArgumentParser:
+    """What it is told."""
+    parser = command_parser(
+        "fit",
+        "Fit a cell type's model to logs of its discharges: any column names, separators and units.",
+        "cell.json slow.csv fast.csv --out fitted.json",
     )
     parser.add_argument("cell", type=Path, help="a cell type exported from Wise Cellar")
     parser.add_argument("curves", type=Path, nargs="+", help="discharges of that cell from full, at two rates or more")
@@ -25,7 +26,12 @@ def run(arguments: list[str]) -> int:
     parser.add_argument("--capacity-mah", type=finite, help="capacity, where no curve takes four hours or more")
     parser.add_argument("--current-a", type=finite, help="held current, where the logs are pairs of charge and volts")
     add_units(parser)
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def run(arguments: list[str]) -> int:
+    """Fit, write the cell type, and say what the fit rests on; returns the exit status."""
+    options = parser().parse_args(arguments)
     found = read_told(options.cell)
     cell = found.document
     if not isinstance(cell, CellType):

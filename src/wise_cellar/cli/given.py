@@ -7,6 +7,7 @@ import math
 import signal
 import sys
 from pathlib import Path
+from textwrap import fill
 from typing import Any
 
 from wise_cellar.core.documents import CompleteDesign, DocumentError, ExchangeFile
@@ -32,6 +33,19 @@ def whole(text: str) -> int:
     if not text.removeprefix("-").isdecimal() or len(text) > 9:
         raise argparse.ArgumentTypeError(f"{quoted(text)} is no whole number")
     return int(text)
+
+
+STATUSES = "Exit status: 0 when it is done; 2, with one sentence on standard error, when it cannot be."
+
+
+def command_parser(name: str, description: str, example: str) -> argparse.ArgumentParser:
+    """The parser of a command, whose help ends with an example and what its exit status says."""
+    return argparse.ArgumentParser(
+        prog=f"wise-cellar {name}".rstrip(),
+        description=fill(description, 78),
+        epilog=f"example:\n  wise-cellar {f'{name} {example}'.strip()}\n\n{fill(STATUSES, 78)}",
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
 
 
 def add_units(parser: argparse.ArgumentParser) -> None:

@@ -8,7 +8,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.cli.given import add_units, finite, read_design, rounded, whole
+from wise_cellar.cli.given import add_units, command_parser, finite, read_design, rounded, whole
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.logbook import FlownFlight, Noted, Phase, flown_flight
 from wise_cellar.core.logbook.apart import Apart
@@ -17,9 +17,11 @@ from wise_cellar.core.units import format_amps, format_mah, format_minutes, form
 from wise_cellar.store.logs import read_flights
 
 
-def run(arguments: list[str]) -> int:
-    """Print what was flown and what it teaches; returns the exit status. Raises :class:`DocumentError`."""
-    parser = argparse.ArgumentParser(prog="wise-cellar log", description="Hold a logged flight against a design.")
+def parser() -> argparse.ArgumentParser:
+    """What it is told."""
+    parser = command_parser(
+        "log", "Hold a logged flight against a design.", "flight.csv --design whimbrel.json --returned 7150"
+    )
     parser.add_argument(
         "file", type=Path, nargs="+",
         help="a table (CSV) with time, volts and amps, a ULog, a DataFlash or telemetry log; pieces of one flight, and"
@@ -33,7 +35,12 @@ def run(arguments: list[str]) -> int:
     )
     parser.add_argument("--json", action="store_true", help="print it as JSON")
     add_units(parser)
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def run(arguments: list[str]) -> int:
+    """Print what was flown and what it teaches; returns the exit status. Raises :class:`DocumentError`."""
+    options = parser().parse_args(arguments)
     if options.flight < 1 or (options.returned is not None and options.returned <= 0):
         raise DocumentError("--flight counts from 1, and --returned is more than 0 mAh.")
     pieces = read_flights(options.file)

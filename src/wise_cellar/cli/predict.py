@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from wise_cellar.cli.given import add_units, read_design, rounded
+from wise_cellar.cli.given import add_units, command_parser, read_design, rounded
 from wise_cellar.core.answer import Answer, PackAnswer, PunchAnswer, Spread, answer, spread
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import CompleteDesign
@@ -32,16 +32,21 @@ from wise_cellar.store.reading import write_whole
 DRIVERS_TOLD = 3
 
 
-def run(arguments: list[str]) -> int:
-    """Print the answer, or a table of several; returns the exit status."""
-    parser = argparse.ArgumentParser(prog="wise-cellar predict", description="Fly exported designs.")
+def parser() -> argparse.ArgumentParser:
+    """What it is told."""
+    parser = command_parser("predict", "Fly exported designs.", "whimbrel.json dunlin.json")
     parser.add_argument("files", type=Path, nargs="+", metavar="file", help="a design exported from Wise Cellar")
     parser.add_argument("--json", action="store_true", help="print the answer as JSON, of several files a list")
     parser.add_argument("--traces", type=Path, metavar="CSV", help="write the traces of one design as a table")
     add_units(parser)
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def run(arguments: list[str]) -> int:
+    """Print the answer, or a table of several; returns the exit status."""
+    options = parser().parse_args(arguments)
     if options.traces is not None and len(options.files) > 1:
-        parser.error("--traces holds the traces of one design: name one file.")
+        parser().error("--traces holds the traces of one design: name one file.")
     reports = []
     for path in options.files:
         complete = read_design(path, "predict")

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TextIO
 
-from wise_cellar.cli.given import end_when_told
+from wise_cellar.cli.given import command_parser, end_when_told
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.recorded import heading, row_text
 from wise_cellar.core.words import quoted
@@ -21,15 +21,22 @@ GROUPS_S = 1.0
 """So long readings are waited for that tell how many groups there are."""
 
 
-def run(arguments: list[str]) -> int:
-    """Record until it is interrupted, or for so long; returns the exit status. Raises :class:`DocumentError`."""
-    parser = argparse.ArgumentParser(prog="wise-cellar record", description="Write what a device sends into a CSV.")
+def parser() -> argparse.ArgumentParser:
+    """What it is told."""
+    parser = command_parser(
+        "record", "Write what a device sends into a CSV.", "pairs serial:/dev/ttyUSB0 --out readings.csv --seconds 60"
+    )
     parser.add_argument("profile", help=f"how it talks: {', '.join(shipped_profiles())}, or a file of your own")
     parser.add_argument("port", help="where it is: serial:/dev/ttyUSB0, tcp:127.0.0.1:5025, file:/path/to/log.csv")
     parser.add_argument("--out", type=Path, required=True, help="the CSV; it must not be there yet")
     parser.add_argument("--seconds", type=float, help="stop after so long")
     parser.add_argument("--elsewhere", action="store_true", help="allow an address outside of this computer")
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def run(arguments: list[str]) -> int:
+    """Record until it is interrupted, or for so long; returns the exit status. Raises :class:`DocumentError`."""
+    options = parser().parse_args(arguments)
     profile = _profile(options.profile)
     if needs_asking(options.port) and not options.elsewhere:
         raise DocumentError(f"{quoted(options.port)} lies outside of this computer; add --elsewhere if you mean it.")

@@ -5,13 +5,17 @@ from __future__ import annotations
 import argparse
 import json
 
+from wise_cellar.cli.given import command_parser
 from wise_cellar.core.documents import json_schema
+
+
+def parser() -> argparse.ArgumentParser:
+    """What it is told: nothing."""
+    return command_parser("schema", "Print the JSON Schema of exports.", "> export.schema.json")
 
 
 def run(arguments: list[str]) -> int:
     """Print it; returns the exit status."""
-    argparse.ArgumentParser(prog="wise-cellar schema", description="Print the JSON Schema of exports.").parse_args(
-        arguments
-    )
+    parser().parse_args(arguments)
     print(json.dumps(json_schema(), indent=2, ensure_ascii=False))
     return 0
