@@ -100,6 +100,12 @@ def no(mask: Bools) -> Bools:
     return ~mask if mask.__class__ is Array else not mask  # type: ignore
 
 
+def unset(x: Floats) -> Bools:
+    """Where it is not a number."""
+    found: Bools = x != x
+    return found
+
+
 def alike(x: NDArray[Any], value: float | bool) -> NDArray[Any]:
     """``value`` in the shape of x."""
     return np.full(x.shape, value) if x.__class__ is Array else value  # type: ignore

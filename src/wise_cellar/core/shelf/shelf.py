@@ -11,12 +11,12 @@ import numpy as np
 
 from wise_cellar.core.cells import Use, Verdict, beyond, burst_limit_a, capacity_mah, lasting_limit_a, sheet_verdict
 from wise_cellar.core.documents import MOST_PARALLEL, CellType, CompleteDesign, PackState
-from wise_cellar.core.flight import Ending, FlightBatch, fly
-from wise_cellar.core.flight.punch import punch_from
+from wise_cellar.core.flight import Ending, FlightBatch, FlightTraces, fly
+from wise_cellar.core.flight.punch import PunchOutcome, punch_from
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.lowering.designs import punch_seconds
 from wise_cellar.core.lowering.packs import hottest_c
-from wise_cellar.core.lowering.rows import batch_of, lower_rows
+from wise_cellar.core.lowering.rows import LoweredRows, batch_of, lower_rows
 from wise_cellar.core.lowering.space import Places, Space
 from wise_cellar.core.pack import as_parts, build_pack
 from wise_cellar.core.pack.rating import cell_share
@@ -129,7 +129,15 @@ def shelf_at_load(
     flown = fly(batch)
     late = punch_from(batch, flown.late_state, punch_seconds(complete), np.arange(len(cells)))
     first = punch_from(batch, batch.start, punch_seconds(complete), np.arange(len(cells)))
-    lines = _held(batch, cells, cell_current_a)
+    return _rows(lowered, batch, flown, (first, late), _held(batch, cells, cell_current_a))
+
+
+def _rows(
+    lowered: LoweredRows, batch: FlightBatch, flown: FlightTraces, bursts: tuple[PunchOutcome, PunchOutcome],
+    lines: Sequence[Discharge],
+) -> list[ShelfRow]:  # fmt: skip
+    """A row a cell type; ``bursts`` are the first and a late one."""
+    complete, cells, (first, late) = lowered.complete, lowered.space.cells, bursts
     widest = max(capacity_mah(cell) for cell in cells) / 1000
     worst_share = lowered.packs.worst_share
     shares = cell_share(
@@ -145,13 +153,12 @@ def shelf_at_load(
     given_c = flown.charge_c[0, 0] * batch.parallel[0, 0] * batch.series
     rows = []
     for at, cell in enumerate(cells):
-        seconds, usable = float(flown.lasted_s[at]), float(usable_wh[at])
-        given = float(given_c[at])
+        seconds, usable, given = float(flown.lasted_s[at]), float(usable_wh[at]), float(given_c[at])
         cost = cell.price * float(lowered.packs.units[at]) if cell.price is not None and seconds > 0 else None
         rows.append(
             ShelfRow(
                 cell=cell,
-                parallel_count=counts[at],
+                parallel_count=int(batch.parallel[0, 0, at]),
                 pack_mass_g=float(pack_g[at]),
                 duration_s=seconds,
                 usable_wh=usable,
