@@ -18,7 +18,7 @@ import numpy as np
 import pytest
 from benchmarks.memory import peak_mb
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QWidget
+from PyQt6.QtWidgets import QFileDialog, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.builders import beside, cell_type, complete, whole_pack
@@ -571,3 +571,21 @@ def test_a_backup_is_opened_beside_the_present_workspace(window: MainWindow, qtb
     assert window.session.complete.pack.recipe.parallel_count == present
     (of_today,) = (one for one in backups_of(path) if one.day != date(2026, 3, 14))
     assert of_today.version is None
+
+
+def test_all_is_moved_out_and_in_again_from_the_menu(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder, before = tmp_path / "moved", window.session.complete
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(folder), ""))
+    window.commands.actions["Move all out…"].trigger()
+    assert re.fullmatch(r"All \d+ documents are in .*moved, as JSON and CSV\.", said(window))
+    window.commands.actions["Move all out…"].trigger()
+    assert said(window).endswith("is there and not empty; name a folder that is new.")
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    window.commands.actions["Move in…"].trigger()
+    assert window.session.workspace.path == tmp_path / "moved.cellar"
+    assert window.session.complete == before
+    (folder / "contents.json").unlink()
+    window.commands.actions["Move in…"].trigger()
+    assert said(window).startswith("There is no file ")

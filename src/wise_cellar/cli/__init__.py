@@ -14,7 +14,8 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
-COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "schema", "screenshots", "completion")
+COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "move-out", "move-in", "schema",
+            "screenshots", "completion")  # fmt: skip
 """Each a module with ``parser()`` and ``run(arguments)``, imported when it is asked for."""
 
 

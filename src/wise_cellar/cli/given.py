@@ -48,6 +48,12 @@ def command_parser(name: str, description: str, example: str) -> argparse.Argume
     )
 
 
+def needs_workspace(path: Path) -> None:
+    """Refuse a workspace that is not there, which opening would make; raises :class:`DocumentError`."""
+    if not path.exists():
+        raise DocumentError(f"There is no file {told(path)}; name a workspace (.cellar).")
+
+
 def add_units(parser: argparse.ArgumentParser) -> None:
     """``--units``: what this run is shown in. What it writes into files keeps its own units."""
     every = ", ".join([*READY, *(choice for choices in CHOICES.values() for choice in choices), COMMA, POINT])

@@ -277,6 +277,28 @@ class Workspace:
             for document in documents:
                 self._put(KIND_OF[type(document)], str(getattr(document, "id", "")), document.to_json())
 
+    def stored_documents(self) -> list[tuple[str, str, str, float | None]]:
+        """Kind, identifier and body of every document as it stands in the file, also of those that cannot be read, and
+        when it was put here."""
+        with explained(self.path):
+            return self._connection.execute("SELECT kind, id, body, changed FROM document ORDER BY kind, id").fetchall()
+
+    def store_documents(self, stored: Iterable[tuple[str, str, str, float | None]]) -> None:
+        """Put documents into a fresh workspace as :meth:`stored_documents` had them of another, all or none; not an
+        edit."""
+        with explained(self.path), self._writing():
+            self._connection.executemany("INSERT INTO document VALUES (?, ?, ?, ?)", stored)
+
+    def series_names(self) -> list[str]:
+        """The keys of all long series."""
+        with explained(self.path):
+            return [key for (key,) in self._connection.execute("SELECT DISTINCT key FROM series_part ORDER BY key")]
+
+    def settings(self) -> dict[str, str]:
+        """All that is remembered."""
+        with explained(self.path):
+            return dict(self._connection.execute("SELECT name, value FROM setting ORDER BY name").fetchall())
+
     def undo_label(self) -> str | None:
         """What undo would take back; ``None`` when nothing is left."""
         return self._label("SELECT label FROM edit WHERE done = 1 ORDER BY number DESC LIMIT 1")

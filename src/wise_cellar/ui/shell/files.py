@@ -9,8 +9,10 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, DocumentError, Mission
+from wise_cellar.core.units import format_number
 from wise_cellar.store import Workspace, WorkspaceError, read_exchange_file, write_exchange_file
 from wise_cellar.store.backups import Backup, backups_of, restored
+from wise_cellar.store.moving import move_in, move_out
 from wise_cellar.store.reading import told
 from wise_cellar.ui.shell.backups_sheet import BackupsSheet
 from wise_cellar.ui.shell.notice import NoticeLine
@@ -114,6 +116,37 @@ class Files:
             self._notice.say(str(error), error=True)
             return
         self._notice.say(f"A copy of all that is here is in {told(path)}.")
+
+    def move_out(self) -> None:
+        """Ask for a folder and write all that is here into it."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "Move all out", "wise-cellar-moved", "A new folder (*)")
+        if name:
+            self.move_out_to(Path(name))
+
+    def move_out_to(self, folder: Path) -> None:
+        """Write all that is here into a folder."""
+        try:
+            count = move_out(self._session.workspace, folder)
+        except (DocumentError, WorkspaceError) as error:
+            self._notice.say(str(error), error=True)
+            return
+        self._notice.say(f"All {format_number(count, 0)} documents are in {told(folder)}, as JSON and CSV.")
+
+    def move_in(self) -> None:
+        """Ask for a folder that was moved out, and show a new workspace of it."""
+        name = QFileDialog.getExistingDirectory(self._window, "Move in", "")
+        if name:
+            self.move_in_from(Path(name))
+
+    def move_in_from(self, folder: Path) -> None:
+        """Show a new workspace of a folder, beside it."""
+        path = folder.with_name(f"{folder.name}.cellar")
+        try:
+            move_in(folder, path)
+        except (DocumentError, WorkspaceError) as error:
+            self._notice.say(str(error), error=True)
+            return
+        self.show_workspace(path)
 
     def show_backups(self) -> None:
         """A sheet of what is kept of this workspace, to open one beside it."""

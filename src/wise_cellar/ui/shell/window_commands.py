@@ -74,6 +74,10 @@ def window_commands(window: Commanded) -> list[Command]:
         Command("&File", "New workspace…", taken(window.files.new_workspace), "Ctrl+Shift+N"),
         Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S", changes=False),
         Command("&File", "Backups…", window.files.show_backups, also="restore earlier undo lost days", changes=False),
+        Command(
+            "&File", "Move all out…", window.files.move_out, also="folder json csv leave export all", changes=False
+        ),
+        Command("&File", "Move in…", taken(window.files.move_in), also="folder json csv"),
         Command("&File", "What cannot be shown…", window.show_broken, changes=False),
         Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
         Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E", changes=False),
