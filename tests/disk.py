@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import suppress
 from typing import Any
 
 import pytest
@@ -21,5 +22,9 @@ class SmallDisk:
         return self.connections[-1]
 
     def fill(self, pages_left: int = 0) -> None:
-        pages = self.connections[-1].execute("PRAGMA page_count").fetchone()[0]
-        self.connections[-1].execute(f"PRAGMA max_page_count = {pages + pages_left}")
+        for connection in reversed(self.connections):
+            # The latest that is open: a backup's was closed once it was kept.
+            with suppress(sqlite3.ProgrammingError):
+                pages = connection.execute("PRAGMA page_count").fetchone()[0]
+                connection.execute(f"PRAGMA max_page_count = {pages + pages_left}")
+                return
