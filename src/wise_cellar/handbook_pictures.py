@@ -29,7 +29,7 @@ from wise_cellar.ui.theme import Appearance
 
 LAID_OUT = 5
 """Turns of the loop after which what came is in its place."""
-WIDTH, NARROW = 600, (1000, 760)
+WIDTH, NARROW = 600, (1100, 760)
 """In pixels: a page of the handbook is not much wider, and so is a picture in a window of such a size."""
 LIVE_SPEED, LIVE_SHARE = 4000.0, 0.7
 """How many seconds of a discharge pass in one, and how much of it is shown."""

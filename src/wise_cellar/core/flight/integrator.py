@@ -17,12 +17,12 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
-from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, per_pack, total
+from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, per_pack
 from wise_cellar.core.flight.books import Books, Recorder, Summary, store
+from wise_cellar.core.flight.margins import Standing, hard_ending
 from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics import cell as law
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
-from wise_cellar.core.physics.motor import MOST_DUTY
 from wise_cellar.core.physics.numbers import (
     alike,
     every,
@@ -76,61 +76,6 @@ def _step(
     return end, -least(-error)
 
 
-_Margins = tuple[Floats, Floats, Floats, Floats]
-
-
-def _hard_margins(batch: FlightBatch, point: Point, demand: Demand) -> _Margins:
-    """Distance to each hard limit, positive while it holds.
-
-    Cell cut-off, brown-out and out of thrust in volts a cell; cannot supply as the discriminant. A dip of the cells in
-    a burst is flown through, unless the flight is strict.
-    """
-    cut_off = least(point.cell_v - batch.cut_off_v)
-    return (
-        where(demand.punch & no(batch.strict), np.inf, cut_off),
-        (point.bus_v - batch.brown_out_v) / batch.series,
-        (point.bus_v - demand.motor_v / smaller(batch.most_duty, MOST_DUTY)) / batch.series,
-        point.supply,
-    )
-
-
-def _least(margins: _Margins) -> Floats:
-    cut_off, brown_out, thrust, supply = margins
-    return smaller(smaller(brown_out, cut_off), smaller(thrust, supply))
-
-
-def _landing_margin(batch: FlightBatch, point: Point) -> Floats:
-    """Distance to the landing rule, whichever it goes by: volts, or state of charge."""
-    loaded = point.bus_v / batch.series - batch.landing_v
-    margin = smaller(loaded, total(batch.counted * point.state.soc) - batch.landing_soc)
-    if batch.rests_to_land:
-        rest = where(batch.there, batch.cell.ocv(point.state.soc), np.inf)
-        margin = smaller(margin, least(rest) - batch.landing_rest_v)
-    return margin
-
-
-class _Standing:
-    """How far a point is from its limits, each looked at once."""
-
-    def __init__(self, batch: FlightBatch, point: Point, demand: Demand) -> None:
-        self.point = point
-        self.hard = _hard_margins(batch, point, demand)
-        self.least = _least(self.hard)
-        self.landing = _landing_margin(batch, point)
-
-    def watched(self, rule_idle: Bools) -> Floats:
-        """Least margin of what a step may cross: the hard limits, and the landing threshold unless ``rule_idle``."""
-        return smaller(self.least, where(rule_idle, np.inf, self.landing))
-
-
-def _hard_ending(margins: _Margins) -> Ints:
-    """The limit that was met: no power to be had before all, else the one that lies highest in voltage."""
-    cut_off, brown_out, thrust, supply = margins
-    by_volts = where(brown_out < cut_off, Ending.BROWN_OUT, Ending.CELL_CUT_OFF)
-    by_volts = where(thrust < smaller(brown_out, cut_off), Ending.OUT_OF_THRUST, by_volts)
-    return where(supply < 0.0, Ending.NO_POWER, by_volts)
-
-
 def _locate(
     batch: FlightBatch,
     at: Point,
@@ -143,13 +88,13 @@ def _locate(
 ) -> tuple[Floats, Point]:
     """Step length and point at which the watched margin of every given flight crosses zero (Illinois method)."""
     low, high = alike(step, 0.0), step
-    value_low, value_high = _Standing(batch, at, demand).watched(rule_idle), margin_end
+    value_low, value_high = Standing(batch, at, demand).watched(rule_idle), margin_end
     trial, there, done = high, at, alike(step, False)
     for _ in range(40):
         # A flight that has its crossing keeps it, so that it ends the same whatever else is in the batch.
         trial = where(done, trial, high - value_high * (high - low) / (value_high - value_low))
         there, _ = _step(batch, at, demand, trial, slope, VOLTAGE_TOLERANCE)
-        value = _Standing(batch, there, demand).watched(rule_idle)
+        value = Standing(batch, there, demand).watched(rule_idle)
         done = done | (abs(value) <= crossing_v)
         if every(done):
             break
@@ -225,12 +170,12 @@ class _Flying:
         self.called = self.called | (mask & landing)
         entered = mask & no(complete)
         self._write_down(entered)
-        standing = _Standing(self.batch, self.point, self.demand)
+        standing = Standing(self.batch, self.point, self.demand)
         self._judge_landing(mask, standing)
         failed = entered & (standing.least < 0.0)
         ended = complete | failed
         if some(ended):
-            self.finish(ended, where(complete, self._completed(), _hard_ending(standing.hard)))
+            self.finish(ended, where(complete, self._completed(), hard_ending(standing.hard)))
 
     def _jumped(self, mask: Bools) -> Point:
         """The point of all, after the current of those in ``mask`` jumped to what their block asks for."""
@@ -259,7 +204,7 @@ class _Flying:
             self.summary.call_s[at] = pick(self.time, mask)
             store(self.summary.late, at, self.state, mask)
 
-    def _judge_landing(self, mask: Bools, standing: _Standing) -> None:
+    def _judge_landing(self, mask: Bools, standing: Standing) -> None:
         """Start or stop the clock of the landing rule, which does not run where it is deaf or once it has called."""
         deaf = self._deaf()
         waits = mask & no(self.called)
@@ -287,7 +232,7 @@ class _Flying:
         self.pace = where(self.parked, self.pace, held_between(step * growth, LEAST_STEP_S, MOST_STEP_S))
 
         idle = self.called | self._deaf() | no(off)
-        standing = _Standing(batch, end, demand)
+        standing = Standing(batch, end, demand)
         margin = standing.watched(idle)
         crossing = moved & (margin < 0.0)
         if some(crossing):
@@ -307,10 +252,10 @@ class _Flying:
             self.parked = alike(step, False)
         self._commit(moved, step, end)
         if self.point is not standing.point:
-            standing = _Standing(batch, self.point, demand)
+            standing = Standing(batch, self.point, demand)
         self._judge(moved, rule_end, standing)
 
-    def _judge(self, moved: Bools, rule_end: Floats, standing: _Standing) -> None:
+    def _judge(self, moved: Bools, rule_end: Floats, standing: Standing) -> None:
         """Where the flights stand after a step: at a limit, called home, at the end of a block, or on their way."""
         failed = moved & (standing.least <= self.crossing_v)
         going = moved & no(failed)
@@ -331,7 +276,7 @@ class _Flying:
         ended = failed | complete
         if some(ended):
             kept = no(ended)
-            self.finish(ended, where(failed, _hard_ending(standing.hard), self._completed()))
+            self.finish(ended, where(failed, hard_ending(standing.hard), self._completed()))
             changed = pick(changed, kept)
         if self.active and some(changed):
             self.enter_block(changed)
