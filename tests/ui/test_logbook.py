@@ -142,6 +142,22 @@ def test_a_load_that_runs_away_is_stopped_within_one_reading(
     assert np.count_nonzero(column(recorder, "amps") > 6.0) == 1
 
 
+def test_a_load_may_follow_a_step_late_also_over_a_short_one(
+    window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
+) -> None:
+    """Two steps are over within the time in which a load may still be seen at the one before them."""
+    _, load = load_on_the_pack(desk, 1.0)
+    typed(logbook, "12 A 2 s; 5 A 0.2 s; 4 A 60 s", qtbot)
+    recorder = started(logbook, qtbot)
+    qtbot.waitUntil(lambda: load.amps == 12.0, timeout=5000)
+    qtbot.waitUntil(lambda: recorder.place == 2, timeout=5000)
+    load.amps = 12.0
+    QTest.qWait(400)
+    assert recorder.running
+    qtbot.waitUntil(lambda: not recorder.running, timeout=5000)
+    assert "the load draws 12.0 A and was told" in words(logbook), "but not for good"
+
+
 def test_a_run_is_paused_and_goes_on_after_a_crash_with_the_gap_marked(
     window: MainWindow, desk: Desk, logbook: BenchWork, qtbot: QtBot
 ) -> None:

@@ -22,7 +22,7 @@ from wise_cellar.ui.state.session import Session
 SCHEDULED = "scheduled"
 """Seconds of the schedule that were done: a column of every run."""
 FOLLOWS_S = 1.5
-"""So long after a step began the one before may still be seen."""
+"""So long after a step began those before may still be seen."""
 DRAWS_SHARE, LONGEST_WAIT_S = 0.5, 5.0
 """A load that draws less than that of what it was told, for so long, draws nothing."""
 DONE = "the schedule is done"
@@ -192,7 +192,10 @@ class RunRecorder(Recorder):
         volts = reading.values.get("volts", 0.0)
         steps = [self.step]
         if reading.at_s - self._step_since_s < FOLLOWS_S:
-            steps.append(self.steps[max(self.place - 1, 0)])
+            # Several, where they are short.
+            still_s = self.scheduled_s - FOLLOWS_S * self._device.speed
+            first = int(np.searchsorted(self._ends, still_s, side="right"))
+            steps += self.steps[min(first, max(self.place - 1, 0)) : self.place]
         told_a = max(self._told_a(step, volts) for step in steps)
         if self.paused and reading.at_s - self._told_s > FOLLOWS_S:
             told_a = 0.0
