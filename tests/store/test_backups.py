@@ -94,6 +94,17 @@ def test_a_backup_is_opened_under_a_name_of_its_own(tmp_path: Path) -> None:
     assert (backup.path.read_bytes(), path.read_bytes()) == whole
 
 
+def test_what_others_may_not_read_they_may_not_read_of_a_backup(tmp_path: Path) -> None:
+    path = tmp_path / "mine.cellar"
+    opened_on(path, DAY, "first")
+    path.chmod(0o600)
+    opened_on(path, DAY)
+    (backup,) = backups_of(path)
+    for file in (backup.path, restored(backup, path)):
+        assert file.stat().st_mode & 0o777 == 0o600
+    assert folder_of(path).stat().st_mode & 0o077 == 0
+
+
 def test_a_damaged_workspace_says_where_its_latest_backup_is(tmp_path: Path) -> None:
     path = tmp_path / "mine.cellar"
     opened_on(path, DAY, "first")

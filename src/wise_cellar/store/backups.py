@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from wise_cellar.store.reading import told
+from wise_cellar.store.reading import rights, told
 from wise_cellar.store.workspace_file import PART_PREFIX, WorkspaceError, explained, made_whole
 
 FOLDER = ".wise-cellar-backups"
@@ -80,9 +80,11 @@ def keep_before(connection: sqlite3.Connection, workspace: Path, version: int, d
 def _kept(connection: sqlite3.Connection, workspace: Path, target: Path) -> str:
     try:
         with explained(target):
-            target.parent.mkdir(parents=True, exist_ok=True)
+            # What others may not read of a workspace, they may not read of its backup.
+            target.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             with made_whole(target) as part, closing(sqlite3.connect(part, isolation_level=None)) as copy:
                 connection.backup(copy)
+            target.chmod(rights(workspace))
     except WorkspaceError as error:
         return f"No backup of {told(workspace.name)} could be kept. {error}"
     return ""
@@ -98,6 +100,8 @@ def restored(backup: Backup, workspace: Path) -> Path:
         path, number = workspace.with_name(f"{stem} ({number}){workspace.suffix}"), number + 1
     with explained(path), made_whole(path, over=False) as part:
         part.write_bytes(backup.path.read_bytes())
+    with explained(path):
+        path.chmod(rights(backup.path))
     return path
 
 
