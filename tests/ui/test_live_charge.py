@@ -78,7 +78,7 @@ def test_a_charge_is_watched_to_its_end_and_kept(
     assert not panel.watch.isVisibleTo(panel)
     desk.close_all()
     device, charger = watched(station, desk, qtbot)
-    qtbot.waitUntil(lambda: "Done in" in words(panel), timeout=20000)
+    qtbot.waitUntil(lambda: "Done in" in words(panel), timeout=40000)
     assert "4 groups" not in words(panel)
     assert len(panel.sticks.apart) == 4
     recorder = panel.recorder
