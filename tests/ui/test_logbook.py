@@ -150,7 +150,7 @@ def test_a_load_may_follow_a_step_late_also_over_a_short_one(
     typed(logbook, "12 A 2 s; 5 A 0.2 s; 4 A 60 s", qtbot)
     recorder = started(logbook, qtbot)
     qtbot.waitUntil(lambda: load.amps == 12.0, timeout=5000)
-    qtbot.waitUntil(lambda: recorder.place == 2, timeout=5000)
+    qtbot.waitUntil(lambda: recorder.place == 2 and load.amps == 4.0, timeout=5000)
     load.amps = 12.0
     QTest.qWait(400)
     assert recorder.running
