@@ -104,6 +104,19 @@ def place_of(station: str) -> int:
     return [kind.title for kind in STATIONS].index(station)
 
 
+def every_page(window: MainWindow, station: str) -> Iterator[Station]:
+    """Each page of a station in view, one after the other."""
+    window.show_station(place_of(station))
+    shown = window.stack.currentWidget()
+    assert isinstance(shown, Station)
+    pages = next((each for each in shown.findChildren(Segments) if each.isVisible()), None)
+    for page in range(len(pages.words) if pages is not None else 1):
+        if pages is not None:
+            pages.choose(page)
+        QTest.qWait(30)
+        yield shown
+
+
 def at_free_tray(window: MainWindow) -> BuildStation:
     """Build at its tray, whose cells are all free: the half built pack is gone."""
     window.show_station(place_of("Build"))

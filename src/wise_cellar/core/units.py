@@ -243,6 +243,13 @@ def format_quantity(value: float, unit: Unit) -> str:
     return f"{text}\u00a0{into.symbol}" if into.symbol else text
 
 
+def format_read(value: float, symbol: str) -> str:
+    """A value read off a picture, kept in a unit, in what that is shown in: three figures, whole ones all."""
+    into = shown(symbol)
+    text = _significant(float(into.of(value)), TOLD_DIGITS)
+    return f"{text}\u00a0{into.symbol}" if into.symbol else text
+
+
 def entry_text(value: float, unit: Unit, *, whole: bool = False) -> str:
     """What a field for ``unit`` shows of a value: the number alone, with three digits at least that mean something."""
     into = shown(unit.symbol)

@@ -94,6 +94,7 @@ class StationStack(QStackedWidget):
             self._undressed.remove(station)
             dress_again(station)
         self.setCurrentIndex(place)
+        self.setAccessibleName(self.doorways[place].title)
 
     def of_kind(self, kind: type[AnyStation]) -> AnyStation:
         """The station of a kind."""

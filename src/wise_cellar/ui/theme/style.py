@@ -103,7 +103,8 @@ def _style_sheet() -> str:
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.faint}; outline: none;
         selection-background-color: {c.verdigris}; selection-color: {c.on_accent}; }}
-    QListView, QTextBrowser {{ background: {c.sheet}; border: none; outline: none; }}
+    QListView, QTextBrowser {{ background: {c.sheet}; border: 1px solid transparent; outline: none; }}
+    QListView:focus, QTextBrowser:focus {{ border-color: {c.verdigris}; }}
     QPlainTextEdit {{ background: {c.ground}; border: 1px solid {c.rule}; border-radius: 3px; }}
     QPlainTextEdit:focus {{ border-color: {c.verdigris}; }}
     QListView::item {{ padding: 5px 10px; border-radius: 3px; }}

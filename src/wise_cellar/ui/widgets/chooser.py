@@ -19,6 +19,15 @@ class Chooser(QComboBox):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
+    def setAccessibleName(self, name: str | None) -> None:
+        """What is chosen by it; told as its description too, since the toolkit gives out what is chosen as its name."""
+        super().setAccessibleName(name)
+        super().setAccessibleDescription(name)
+
+    def setAccessibleDescription(self, words: str | None) -> None:
+        """More about what is chosen by it."""
+        super().setAccessibleDescription(". ".join(part for part in (self.accessibleName(), words) if part))
+
     def event(self, event: QEvent | None) -> bool:
         """What is cut in the box is whole in its tooltip."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.is_cut:

@@ -44,8 +44,12 @@ class Ledger(Rows):
     def show_rows(self, total: str, rows: Sequence[LedgerRow]) -> None:
         """Show these rows."""
         self._total, self.rows = total, tuple(rows)
-        self.setAccessibleDescription(self.as_text())
-        self.set_fields([row.field for row in rows])
+        self.set_rows([row.field for row in rows], [self._told_of(row) for row in rows], self.as_text())
+
+    def _told_of(self, row: LedgerRow) -> str:
+        """A row in words."""
+        headed = zip((heading for heading, _ in self._columns), row.values, strict=True)
+        return f"{row.name}: {', '.join(' '.join(part for part in (value, head) if part) for head, value in headed)}."
 
     def as_text(self) -> str:
         """The ledger as tab-separated lines."""

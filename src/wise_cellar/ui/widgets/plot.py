@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QGraphicsGridLayout, QGraphicsItem, QSizePolicy
 
 from wise_cellar.core.shown import shown
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import format_number, format_read
 from wise_cellar.ui.theme import Colours, font
 from wise_cellar.ui.widgets.plot_parts import ITEMS, RANGED, Part, Stroke
 
@@ -22,8 +22,8 @@ AXIS_WIDTH = 46
 TITLE_PX = 30
 PER_LAYER = 1000
 """More than the parts of any layer."""
-BEHIND, AMONG, OVER = range(3)
-"""Layers of a plot, each told by itself what to show."""
+BEHIND, AMONG, OVER, WALKED = range(4)
+"""Layers of a plot, each told by itself what to show; the last is where the keys have walked to."""
 
 AnyPart = TypeVar("AnyPart", bound=Part)
 
@@ -59,6 +59,15 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
             self._unit, self._told = unit, told
             self.picture = None
             self.update()
+
+    @property
+    def unit(self) -> str:
+        """The unit that values are kept in; empty where they have none."""
+        return self._unit
+
+    def words(self, value: float) -> str:
+        """A value of it as it is read."""
+        return format_read(value, self._unit)
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Spacings and places of the ticks; of an upright axis so low that their texts would touch, fewer."""
@@ -147,6 +156,10 @@ class Plot(pg.GraphicsWidget):  # type: ignore[misc]
         self.left.setZValue(-1000)
         for axis in (self.left, self.bottom):
             axis.setStyle(tickLength=0, tickTextOffset=6, maxTickLevel=0)
+        self.up_name = ""
+        """What is upwards, for those who do not see it."""
+        self._up_unit = self._across = ""
+        self.empty = False
         self._title: pg.LabelItem | None = None
         self._dressed: Colours | None = None
         self._kept: dict[int, dict[type, list[_Kept]]] = defaultdict(dict)
@@ -175,8 +188,26 @@ class Plot(pg.GraphicsWidget):  # type: ignore[misc]
             axis.setTextPen(QColor(colours.faint))
             axis.setTickFont(font(11.5))
 
+    def name_axes(self, up: str, unit: str = "", across: str = "") -> None:
+        """Say what is upwards and in which unit, where the axis itself has none, and what is across."""
+        self.up_name, self._up_unit, self._across = up, unit, across
+
+    @property
+    def heading(self) -> str:
+        """What is upwards, and over what."""
+        return f"{self.up_name} over {self._across}" if self._across else self.up_name
+
+    def up_words(self, value: float) -> str:
+        """A value upwards, as it is read."""
+        return format_read(value, self.left.unit or self._up_unit)
+
+    def across_words(self, value: float) -> str:
+        """A value across, as it is read."""
+        return self.bottom.words(value)
+
     def show_empty(self, empty: bool) -> None:
         """Show nothing at all, keeping the room: a plot that is hidden loses it, and its axes with it."""
+        self.empty = empty
         self.setOpacity(0.0 if empty else 1.0)
 
     def show_title(self, words: str) -> None:

@@ -56,3 +56,4 @@ class PlotGrid(ThemedPlots):
             plot.dress(colours)
             plot.left.show_unit(quantity.unit, told=True)
             plot.show_title(title_text(quantity.title, colours))
+            plot.name_axes(quantity.name)

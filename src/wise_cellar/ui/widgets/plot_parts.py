@@ -1,7 +1,7 @@
 """What a plot can show: values that say what is to be seen, and the items that show them.
 
 A picture is told again and again what to show. Two values that are alike are the same picture, so that an item is given
-only what differs from what it shows already.
+only what differs from what it shows already. What has a ``name`` is told to those who do not see the picture.
 """
 
 from __future__ import annotations
@@ -47,6 +47,7 @@ class Curve:
     x: Floats
     y: Floats
     stroke: Stroke
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,7 @@ class Level:
 
     y: float
     stroke: Stroke
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,7 @@ class Moment:
 
     x: float
     stroke: Stroke
+    name: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,6 +89,7 @@ class Dots:
     size: float
     stroke: Stroke
     fill: str = ""
+    name: str = ""
 
 
 @dataclass(frozen=True)

@@ -2,34 +2,38 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.picture import Picture
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-class Rows(QWidget):
+class Rows(Picture):
     """Title and rows of one height. Up, down, Home and End walk the rows; Enter or a click asks for the row's field."""
 
     field_requested = pyqtSignal(str)
 
     def __init__(self, title: str, *, top: int, row: int) -> None:
-        super().__init__()
+        super().__init__(title)
         self.title, self.top, self.row = title, top, row
         self._fields: list[str] = []
+        self._told: list[str] = []
         self._at = -1
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(title)
 
-    def set_fields(self, fields: list[str]) -> None:
-        """The field of every row; also how many there are."""
-        self._fields = fields
+    def set_rows(self, fields: Sequence[str], told: Sequence[str], whole: str) -> None:
+        """The field of every row, what is said of it, and what is said of them all."""
+        self._fields, self._told = list(fields), list(told)
         self._at = min(self._at, len(fields) - 1)
+        self.tell(whole)
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
@@ -53,6 +57,7 @@ class Rows(QWidget):
 
     def _go_to(self, place: int) -> None:
         self._at = min(max(place, 0), len(self._fields) - 1)
+        self.read(self._told[self._at] if self._at >= 0 else "")
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QCheckBox, QStyle, QStyleOptionButton
 
 from wise_cellar.ui.theme import colours_of
+from wise_cellar.ui.widgets.focus import draw_focus
 
 TICK = (QPointF(2.5, 7), QPointF(5.3, 9.8), QPointF(10.6, 3.4))
 """In a box of 13 by 13 pixels, inside its border."""
@@ -18,6 +19,8 @@ class TickBox(QCheckBox):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """The tick over the box that the style sheet has filled."""
         super().paintEvent(event)
+        if self.hasFocus():
+            draw_focus(self)
         style = self.style()
         if not self.isChecked() or style is None:
             return

@@ -4,35 +4,35 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.build import Matched
 from wise_cellar.core.units import format_mah, format_number
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.picture import Picture
 
 LEAST_ROW, MOST_ROW, LABEL, FIGURES, GAP = 24.0, 38.0, 64.0, 210.0, 14.0
 BAR = 0.9
 """Of the least group: bars begin there, else all would look alike."""
 
 
-class GroupsPicture(QWidget):
+class GroupsPicture(Picture):
     """One row a group, from the negative end of the first pack on."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Cells in their groups")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAccessibleName("Cells in their groups")
         self.shown: Matched | None = None
 
     def show_groups(self, matched: Matched | None) -> None:
         """Show these groups."""
         self.shown = matched
         if matched is not None:
-            words = "; ".join(
+            told = [
                 f"{self._name(place)}: cells {', '.join(str(cell.number) for cell in group)}"
                 for place, group in enumerate(matched.groups)
-            )
-            self.setAccessibleDescription(words)
+            ]
+            self.tell("; ".join(told), told)
         self.updateGeometry()
         self.update()
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.build.steps import Scene
 from wise_cellar.core.documents import MOST_SERIES
@@ -14,6 +14,7 @@ from wise_cellar.core.pack import Face, PackBuild
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.faces import FaceView, lead_line, place_faces, tap_spots
 from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.picture import Picture
 
 KEY_PX, COVERED_PX, SWATCH = 20, 12, 22.0
 RING, BUTTON = 0.72, 0.38
@@ -21,14 +22,13 @@ RING, BUTTON = 0.72, 0.38
 LEAST_NUMBER_PX = 15.0
 
 
-class StepsPicture(QWidget):
+class StepsPicture(Picture):
     """Both faces at one step."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("The pack at this step")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(280, 130)
-        self.setAccessibleName("The pack at this step")
         self.scene = Scene()
         self._build: PackBuild | None = None
         self._numbers: tuple[tuple[int, ...], ...] = ()
@@ -42,7 +42,12 @@ class StepsPicture(QWidget):
         self._build, self._numbers, self.scene = build, tuple(tuple(group) for group in numbers), scene
         bare = ", ".join(f"{face.value} of layer {tier + 1}" for tier, face in sorted(scene.open)) or "nothing"
         joined, joining = sorted(scene.joined), sorted(scene.joining)
-        self.setAccessibleDescription(f"Joined: {_nodes(joined)}; comes next: {_nodes(joining)}; bare: {bare}.")
+        told = [f"Joined: {_nodes(joined)}", f"comes next: {_nodes(joining)}", f"bare: {bare}"]
+        groups = [
+            f"Group {place}: cells {', '.join(str(number) for number in group)}"
+            for place, group in enumerate(self._numbers, 1)
+        ]
+        self.tell(f"{'; '.join(told)}.", [*told, *groups])
         self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:

@@ -18,6 +18,7 @@ from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import note, paragraph
+from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.tick_box import TickBox
 
@@ -30,13 +31,12 @@ CAUTION = (
 )
 
 
-class PlugPicture(QWidget):
+class PlugPicture(Picture):
     """The plug with its pins in their order, black at the most negative; from the pins' side or the wires'."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("The balance plug")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("The balance plug")
         self.volts: tuple[float, ...] = ()
         self.mirrored = False
         self._wrong: frozenset[int] = frozenset()
@@ -44,9 +44,11 @@ class PlugPicture(QWidget):
     def show_plug(self, volts: Sequence[float], wrong: Sequence[int], *, mirrored: bool) -> None:
         """Expected volts of every pin over the first, the pins that something is wrong with, and the side."""
         self.volts, self._wrong, self.mirrored = tuple(volts), frozenset(wrong), mirrored
-        self.setAccessibleDescription(
-            ", ".join(f"pin {place + 1} {format_volts(volts)}" for place, volts in enumerate(self.volts))
-        )
+        told = [
+            f"pin {place} {format_volts(volts)}{', wrong' if place - 1 in self._wrong else ''}"
+            for place, volts in enumerate(self.volts, 1)
+        ]
+        self.tell(", ".join(told), told)
         self.updateGeometry()
         self.update()
 

@@ -42,6 +42,7 @@ class TrayPicture(ThemedPlots):
     def lay_out(self) -> None:
         """One plot."""
         self.plot = Plot("mAh")
+        self.plot.name_axes("Resistance", "mΩ")
         self.addItem(self.plot, 0, 0)
 
     def show_tray(self, tray: Tray, groups: Sequence[Sequence[NumberedCell]] = ()) -> None:
@@ -71,7 +72,7 @@ class TrayPicture(ThemedPlots):
             some: Bools = np.array([one.fate is fate for one in cells]) & there
             if some.any():
                 symbol, mark, words = MARKS[fate]
-                parts.append(Dots(at[some, 0], at[some, 1], symbol, 9, Stroke(colours.sheet, 0.8), colour))
+                parts.append(Dots(at[some, 0], at[some, 1], symbol, 9, Stroke(colours.sheet, 0.8), colour, words))
                 keys.append(Key(f"{int(some.sum())} {words}", colour, mark=mark))
         self.plot.show_parts(parts)
         ring: list[Part] = []

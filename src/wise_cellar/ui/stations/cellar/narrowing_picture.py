@@ -6,30 +6,31 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.begin import Narrowed
 from wise_cellar.core.units import format_number, format_range
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.picture import Picture
 
 ROW, BAR, MARGIN = 34.0, 10.0, 14.0
 LABEL, VALUE = 210.0, 92.0
 """Room for what was told, and for the range in numbers."""
 
 
-class NarrowingPicture(QWidget):
+class NarrowingPicture(Picture):
     """Bars over minutes; the scale begins where the ranges do."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Minutes as the gaps are filled")
         self._rows: tuple[tuple[str, Narrowed], ...] = ()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Minutes as the gaps are filled")
 
     def show_rows(self, rows: Sequence[tuple[str, Narrowed]]) -> None:
         """Show the answers, each with what was told for it."""
         self._rows = tuple(rows)
-        self.setAccessibleDescription("; ".join(f"{words}: {_minutes(one)}" for words, one in rows))
+        told = [f"{words}: {_minutes(one)}" for words, one in rows]
+        self.tell("; ".join(told), told)
         self.update()
         self.updateGeometry()
 

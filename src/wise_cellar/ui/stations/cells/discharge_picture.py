@@ -60,12 +60,12 @@ class DischargePicture(SavedPlots):
         """The present curves."""
         self.plot.dress(colours)
         self.plot.bottom.show_unit(self.width_of)
+        self.plot.name_axes(self.height_of, self.height_of[0])
         self.plot.show_parts([
-            Curve(*self.points(curve), Stroke(colours.series[place], 2.0, DASHES[place]))
+            Curve(*self.points(curve), Stroke(colours.series[place], 2.0, DASHES[place]), curve.cell.name)
             for place, curve in enumerate(self.curves)
         ])  # fmt: skip
         self._show_cursor()
-        self.setAccessibleDescription(", ".join(curve.cell.name for curve in self.curves))
         if self.curves:
             drawn = [self.points(curve) for curve in self.curves]
             low, high = min(float(y.min()) for _, y in drawn), max(float(y.max()) for _, y in drawn)
@@ -96,16 +96,25 @@ class DischargePicture(SavedPlots):
         line = Stroke(colours_of(self).faint, 1.0)
         self.plot.show_parts([Moment(self.cursor, line)] if self.cursor is not None else [], OVER)
         self.key.setText(self.key_words())
+        self.say(self._read())
+
+    def _read(self) -> str:
+        """What the crosshair reads."""
+        if self.cursor is None:
+            return ""
+        read = [
+            f"{name} {self.plot.up_words(height)}" if height is not None else f"{name} is empty"
+            for name, height in self.read_at(self.cursor)
+        ]
+        return f"At {self.plot.across_words(self.cursor)}: {', '.join(read)}."
 
     def _moved(self, position: QPointF) -> None:
         box = self.plot.box
         inside = box.sceneBoundingRect().contains(position)
         self.move_cursor(box.mapSceneToView(position).x() if inside else None)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+    def own_key(self, event: QKeyEvent) -> bool:
         """Left and right move the crosshair, Escape takes it away."""
-        if event is None:
-            return
         most = max((float(self.points(curve)[0].max()) for curve in self.curves), default=0.0)
         steps = {Qt.Key.Key_Left: -STEP_SHARE, Qt.Key.Key_Right: STEP_SHARE}
         if event.key() in steps and most > 0:
@@ -114,7 +123,8 @@ class DischargePicture(SavedPlots):
         elif event.key() == Qt.Key.Key_Escape:
             self.move_cursor(None)
         else:
-            super().keyPressEvent(event)
+            return False
+        return True
 
     def key_words(self) -> str:
         """Each curve's name and what the crosshair reads on it."""

@@ -70,7 +70,9 @@ class FitPicture(SavedPlots):
 
     def lay_out(self) -> None:
         """Two plots over one axis."""
-        self.volts, self.residual = Plot(), Plot("Ah")
+        self.volts, self.residual = Plot("Ah"), Plot("Ah")
+        self.volts.name_axes("Volts", "V")
+        self.residual.name_axes("Model over measured", "mV")
         self.addItem(self.volts, 0, 0)
         self.addItem(self.residual, 1, 0)
         self.ci.layout.setRowStretchFactor(0, 5)
@@ -91,10 +93,12 @@ class FitPicture(SavedPlots):
         volts, off_by = [], []
         for place, one in enumerate(self.shown):
             colour = colours.series[place % len(colours.series)]
-            volts.append(Curve(one.charge_ah, one.model_v, Stroke(colour, 2.0, _dash(one))))
-            volts.append(Curve(one.charge_ah, one.measured_v, Stroke(colours.ink, 1.2, DOTTED)))
+            volts.append(Curve(one.charge_ah, one.model_v, Stroke(colour, 2.0, _dash(one)), f"{one.name}, model"))
+            volts.append(
+                Curve(one.charge_ah, one.measured_v, Stroke(colours.ink, 1.2, DOTTED), f"{one.name}, measured")
+            )
             difference = 1e3 * (one.model_v - one.measured_v)
-            off_by.append(Curve(one.charge_ah, difference, Stroke(colour, 1.6, _dash(one))))
+            off_by.append(Curve(one.charge_ah, difference, Stroke(colour, 1.6, _dash(one)), one.name))
         for plot in (self.volts, self.residual):
             plot.dress(colours)
         self.volts.show_parts(volts)
@@ -131,9 +135,7 @@ class FitPicture(SavedPlots):
 
     def _show_key(self) -> None:
         self.key.setText(self.key_words())
-        self.setAccessibleDescription(
-            "; ".join(f"{one.name} {format_number(one.rms_mv, 1)} millivolts" for one in self.shown)
-        )
+        self.say("".join(f"{one.name}: off by {format_number(one.rms_mv, 1)} millivolts. " for one in self.shown))
 
     def key_words(self) -> str:
         """Each discharge's name and how closely the model meets it."""

@@ -17,6 +17,7 @@ class ImportPreview(ThemedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.plot = Plot("Ah")
+        self.plot.name_axes("Volts", "V")
         self.addItem(self.plot, 0, 0)
         self.setMinimumHeight(130)
         self.setAccessibleName("The discharge as read")
@@ -35,10 +36,10 @@ class ImportPreview(ThemedPlots):
         if isinstance(self._result, RestingTable):
             self.plot.bottom.show_unit("of 1")
             table = self._result.table
-            parts.append(Curve(np.array(table.soc), np.array(table.ocv_v), line))
+            parts.append(Curve(np.array(table.soc), np.array(table.ocv_v), line, "at rest"))
         elif self._result is not None:
             curve = self._result.curve.thinned(1500)
             self.plot.bottom.show_unit("Ah")
-            parts.append(Curve(curve.charge_c / 3600, curve.voltage_v, line))
+            parts.append(Curve(curve.charge_c / 3600, curve.voltage_v, line, "as read"))
         self.plot.show_parts(parts)
         self.plot.box.autoRange(padding=0.04)

@@ -81,6 +81,7 @@ class LivePlot(ThemedPlots):
         self.setFixedHeight(PLOT_PX)
         self.setAccessibleName("Volts over charge of the discharge that is recorded")
         self.plot = Plot("mAh")
+        self.plot.name_axes("Volts", "V")
         self.addItem(self.plot, 0, 0)
         self.mah: Floats = np.zeros(0)
         self.volts: Floats = np.zeros(0)
@@ -107,17 +108,18 @@ class LivePlot(ThemedPlots):
         """The curve over what is expected, and where it will end."""
         self.plot.dress(colours)
         self.plot.show_title(title_text(TITLE, colours))
-        curves = [(self._expected, Stroke(colours.faint, 1.4, DASHED)),
-                  ((self.mah, self.volts), Stroke(colours.verdigris, 2.0))]  # fmt: skip
-        drawn = [(line, stroke) for line, stroke in curves if len(line[0]) >= 2]
+        curves = [(self._expected, Stroke(colours.faint, 1.4, DASHED), "expected"),
+                  ((self.mah, self.volts), Stroke(colours.verdigris, 2.0), "as it comes")]  # fmt: skip
+        drawn = [(line, stroke, name) for line, stroke, name in curves if len(line[0]) >= 2]
         self.plot.show_empty(not drawn)
         if not drawn:
             return
         self.plot.show_parts([
-            *(Curve(*line, stroke) for line, stroke in drawn), Level(self._least, Stroke(colours.brick, 1.2, DOTTED)),
+            *(Curve(*line, stroke, name) for line, stroke, name in drawn),
+            Level(self._least, Stroke(colours.brick, 1.2, DOTTED), "end"),
         ])  # fmt: skip
-        volts = np.concatenate([line[1] for line, _ in drawn])
-        self.plot.box.setXRange(0, max(float(line[0][-1]) for line, _ in drawn), padding=0.02)
+        volts = np.concatenate([line[1] for line, _, _ in drawn])
+        self.plot.box.setXRange(0, max(float(line[0][-1]) for line, _, _ in drawn), padding=0.02)
         self.plot.box.setYRange(min(self._least, float(volts.min())), float(volts.max()), padding=0.05)
 
 

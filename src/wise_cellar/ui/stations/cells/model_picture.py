@@ -17,6 +17,7 @@ from wise_cellar.ui.widgets.plots import Key, key_text, title_text
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 
 POINTS = 401
+BY_SHEET = "by sheet and family"
 
 
 def flown_tables(cell: CellType) -> tuple[Floats, Floats, Floats]:
@@ -62,6 +63,8 @@ class ModelPicture(SavedPlots):
         """Two plots side by side."""
         self._titles = [self.addLabel("", 0, place, justify="left") for place in range(2)]
         self.volts, self.inner = Plot("%"), Plot("%")
+        self.volts.name_axes("Volts at rest", "V", "charge left")
+        self.inner.name_axes("Inner resistance", "mΩ", "charge left")
         self.addItem(self.volts, 1, 0)
         self.addItem(self.inner, 1, 1)
 
@@ -88,12 +91,12 @@ class ModelPicture(SavedPlots):
     def _draw(self, cell: CellType, colours: Colours) -> None:
         flown, sheet = Stroke(colours.series[0], 2.0), Stroke(colours.faint, 1.4, DASHED)
         at_rest, resisting = [], []
-        for shown, stroke in ((cell, flown), (_by_sheet(cell), sheet)):
+        for shown, stroke, name in ((cell, flown, "flown"), (_by_sheet(cell), sheet, BY_SHEET)):
             if shown is None:
                 continue
             soc, volts, inner = flown_tables(shown)
-            at_rest.append(Curve(100 * soc, volts, stroke))
-            resisting.append(Curve(100 * soc, inner, stroke))
+            at_rest.append(Curve(100 * soc, volts, stroke, name))
+            resisting.append(Curve(100 * soc, inner, stroke, name))
         self.volts.show_parts(at_rest)
         self.inner.show_parts(resisting)
 
@@ -104,7 +107,7 @@ class ModelPicture(SavedPlots):
             return ""
         keys = [Key("fitted" if cell.fitted is not None else "flown", colours.series[0])]
         if _by_sheet(cell) is not None:
-            keys.append(Key("by sheet and family", colours.faint, DASHED))
+            keys.append(Key(BY_SHEET, colours.faint, DASHED))
         return key_text(keys, colours)
 
     def as_csv(self) -> str:

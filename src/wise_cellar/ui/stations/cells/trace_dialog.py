@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import cycle
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF
@@ -60,6 +61,7 @@ class _Result(ThemedPlots):
     def __init__(self) -> None:
         super().__init__()
         self.plot = Plot("Ah")
+        self.plot.name_axes("Volts", "V")
         self.addItem(self.plot, 0, 0)
         self.setFixedHeight(150)
         self.setAccessibleName("The curves as traced")
@@ -74,8 +76,8 @@ class _Result(ThemedPlots):
         """The present ones."""
         self.plot.dress(colours)
         self.plot.show_parts([
-            Curve(curve.charge_c / 3600, curve.voltage_v, Stroke(colours.series[place % len(colours.series)]))
-            for place, curve in enumerate(self._curves)
+            Curve(curve.charge_c / 3600, curve.voltage_v, Stroke(colour), curve.name)
+            for curve, colour in zip(self._curves, cycle(colours.series), strict=False)
         ])  # fmt: skip
         self.plot.box.autoRange(padding=0.05)
 

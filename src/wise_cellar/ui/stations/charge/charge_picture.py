@@ -21,6 +21,7 @@ QUANTITIES = (
 VOLTS = 1
 LEAST_RANGE_K = 5.0
 MOST_POINTS = 1200
+PLANNED, EXPECTED, COMES = "as planned", "expected", "as it comes"
 
 
 class ChargePicture(PlotGrid):
@@ -58,13 +59,16 @@ class ChargePicture(PlotGrid):
         last_min = max(float(minutes[-1]), came.seconds / 60 if came is not None else 0.0, 0.1)
         for place, (plot, drawn) in enumerate(zip(self.plots, values, strict=True)):
             stroke = Stroke(series[(1, 0, 2, 3)[place]], 2.2)
-            parts: list[Part] = [Curve(minutes, drawn, stroke if not seen else Stroke(colours.faint, 1.4))]
+            whole = stroke if not seen else Stroke(colours.faint, 1.4)
+            parts: list[Part] = [Curve(minutes, drawn, whole, EXPECTED if seen else PLANNED)]
             if seen:
                 parts += [Curve(*line, Stroke(stroke.colour, 0.8)) for line in seen[place][1:]]
-                parts.append(Curve(*seen[place][0], stroke))
-            parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED)) for at in begins]
+                parts.append(Curve(*seen[place][0], stroke, COMES))
+            parts += [Moment(at, Stroke(colours.ink, 1.0, DOTTED), _limits_words(plan)) for at in begins]
             if place == VOLTS:
-                parts.append(Level(plan.end_v if plan.raised else plan.full_v, Stroke(colours.brick, 1.2, DASHED)))
+                parts.append(
+                    Level(plan.end_v if plan.raised else plan.full_v, Stroke(colours.brick, 1.2, DASHED), "end")
+                )
             plot.show_parts(parts)
             plot.box.setXRange(0, last_min, padding=0.01)
         amps, celsius = (
@@ -85,8 +89,8 @@ class ChargePicture(PlotGrid):
         if seen:
             groups = came is not None and came.groups.shape[1]
             keys += [
-                Key("as it comes, thin: each group" if groups else "as it comes", series[0]),
-                Key("expected", colours.faint),
+                Key(f"{COMES}, thin: each group" if groups else COMES, series[0]),
+                Key(EXPECTED, colours.faint),
             ]
         if begins:
             keys.append(Key(_limits_words(plan), colours.ink, DOTTED))

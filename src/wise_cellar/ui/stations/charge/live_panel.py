@@ -32,6 +32,7 @@ from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import button_row, heading, note, paragraph, sheet
+from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.recorded import RecordedList
 from wise_cellar.ui.widgets.tick_box import TickBox
 
@@ -41,15 +42,14 @@ TURN_MS = 1000
 STICK_PX, HIGH_PX, WORDS_PX = 26, 64, 16
 
 
-class GroupSticks(QWidget):
+class GroupSticks(Picture):
     """How far each group is over or under the middle of all, a stick each."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Groups, each over or under the middle of all")
         self.apart: tuple[float, ...] = ()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(HIGH_PX + 2 * WORDS_PX)
-        self.setAccessibleName("Groups, each over or under the middle of all")
 
     def sizeHint(self) -> QSize:
         """Wide enough for its sticks."""
@@ -58,8 +58,8 @@ class GroupSticks(QWidget):
     def show_groups(self, apart: tuple[float, ...]) -> None:
         """Volts of each group over the middle."""
         self.apart = apart
-        told = ", ".join(f"group {place} {_mv(volts)}" for place, volts in enumerate(apart, 1))
-        self.setAccessibleDescription(told)
+        told = [f"group {place} {_mv(volts)}" for place, volts in enumerate(apart, 1)]
+        self.tell(", ".join(told), told)
         self.setVisible(bool(apart))
         self.update()
 

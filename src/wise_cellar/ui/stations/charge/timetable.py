@@ -20,6 +20,7 @@ from wise_cellar.ui.widgets.hatching import hatch
 from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import note, paragraph
+from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.plain_table import PlainTable
 from wise_cellar.ui.widgets.plots import Key, key_text
 
@@ -46,15 +47,14 @@ def colour_of(doing: Doing, colours: Colours) -> QColor:
     return QColor(role.get(doing, colours.rule))
 
 
-class DayPicture(QWidget):
+class DayPicture(Picture):
     """Lanes over the hours: flights high, charging low with one bar a pack, cooling hatched. A click tells more."""
 
     pointed = pyqtSignal(object)
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("The day, one lane a set")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("The day, one lane a set")
         self.key = formatted(note())
         self.table: Timetable | None = None
 
@@ -66,7 +66,8 @@ class DayPicture(QWidget):
     def show_day(self, table: Timetable) -> None:
         """Draw a day."""
         self.table = table
-        self.setAccessibleDescription(" ".join(table.sentences()))
+        busy = (entry for entry in table.entries if entry.doing is not Doing.READY)
+        self.tell(" ".join(table.sentences()), [", ".join(part for part in cells(entry) if part) for entry in busy])
         self.setFixedHeight(self.sizeHint().height())
         self.update()
         colours = colours_of(self)

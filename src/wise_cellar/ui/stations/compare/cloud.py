@@ -6,21 +6,23 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.search import Flown, Growth
 from wise_cellar.core.units import format_grams
-from wise_cellar.ui.theme import Colours, colours_of, font
-from wise_cellar.ui.widgets.labels import Label, formatted
+from wise_cellar.ui.theme import Colours, colours_of
+from wise_cellar.ui.widgets.labels import formatted
 from wise_cellar.ui.widgets.panel import note
-from wise_cellar.ui.widgets.plot import AXIS_WIDTH, OVER, Plot, from_where
+from wise_cellar.ui.widgets.plot import OVER, Plot, from_where
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke, Words
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
 SYMBOLS = (("o", "●"), ("s", "■"), ("t1", "▲"), ("d", "◆"), ("t", "▼"), ("p", "⬟"), ("h", "⬢"), ("t3", "◀"))
 MOST_NAMED = 12
+EDGE, UNBEATEN, GROWN, UNDER = "the edge", "beaten by none in every aim", "with more in parallel", "under the margin"
+PEAK, ALONE, MOST_MASS = "its peak", "its own battery alone", "the most it may weigh"
 REACH_PX = 14.0
 FAR, GROWN_FAR = 1.5, 1.7
 """How many times the heaviest that passes is still drawn from the start: of designs, and of the curve to its peak."""
@@ -72,6 +74,7 @@ class Cloud(ThemedPlots):
         self.key = formatted(note())
         self.plot = Plot("g")
         self.plot.left.show_unit("min")
+        self.plot.name_axes("In the air", across="take-off mass")
         self.addItem(self.plot, 0, 0)
         self.plot.box.setMouseEnabled(x=True, y=True)
         self.plot.box.setDefaultPadding(0.0)
@@ -81,19 +84,6 @@ class Cloud(ThemedPlots):
         self._under = -1
         self.plot.box.sigRangeChangedManually.connect(lambda *_: self._note_zoom())
         self.setMouseTracking(True)
-        self.words = Label(parent=self)
-        self.words.setFont(font(11.5))
-        self.words.setAutoFillBackground(True)
-        self.words.setMargin(3)
-        self.words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.words.move(AXIS_WIDTH + 14, 4)
-        self.words.hide()
-
-    def tell(self, words: str) -> None:
-        """Say something in the corner of the picture, such as what is under the pointer."""
-        self.words.setText(words)
-        self.words.adjustSize()
-        self.words.setVisible(bool(words))
 
     def show_designs(self, shown: ShownCloud) -> None:
         """Draw these designs; a zoom is kept."""
@@ -153,10 +143,10 @@ class Cloud(ThemedPlots):
                            disableAutoRange=True)  # fmt: skip
 
     def _add_present(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
-        parts.append(_mark(*shown.present, "o", 17, Stroke(colours.ink, 2.2)))
+        parts.append(_mark(*shown.present, "o", 17, Stroke(colours.ink, 2.2), name="this design"))
         keys.append(Key("this design", colours.ink, mark="◯"))
         if shown.pinned is not None:
-            parts.append(_mark(*shown.pinned, "d", 17, Stroke(colours.ochre, 2.2)))
+            parts.append(_mark(*shown.pinned, "d", 17, Stroke(colours.ochre, 2.2), name="pinned"))
             keys.append(Key("pinned", colours.ochre, mark="◇"))
 
     def _add_dots(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
@@ -164,7 +154,7 @@ class Cloud(ThemedPlots):
         if shown.excluded:
             some = self._thinned(flown.takeoff_g, minutes, np.flatnonzero(~shown.passes))
             thin = Stroke(f"#70{colours.faint[1:]}", 0.8)
-            parts.append(Dots(flown.takeoff_g[some], minutes[some], "x", 4, thin))
+            parts.append(Dots(flown.takeoff_g[some], minutes[some], "x", 4, thin, name="excluded"))
         for kind, name in enumerate(shown.names):
             mine = np.flatnonzero(shown.passes & (shown.kinds == kind))
             if not len(mine):
@@ -173,7 +163,7 @@ class Cloud(ThemedPlots):
             symbol, mark = SYMBOLS[(kind + kind // len(colours.series)) % len(SYMBOLS)]
             some = self._thinned(flown.takeoff_g, minutes, mine)
             rim = Stroke(colours.sheet, 0.6)
-            parts.append(Dots(flown.takeoff_g[some], minutes[some], symbol, 7, rim, colour))
+            parts.append(Dots(flown.takeoff_g[some], minutes[some], symbol, 7, rim, colour, name))
             if len(keys) < MOST_NAMED:
                 keys.append(Key(name, colour, mark=mark))
         if shown.excluded:
@@ -194,13 +184,14 @@ class Cloud(ThemedPlots):
             return
         mass, minutes = shown.flown.takeoff_g[order], shown.flown.duration_s[order] / 60
         if shown.stepped:
-            parts.append(Curve(np.repeat(mass, 2)[1:], np.repeat(minutes, 2)[:-1], Stroke(colours.ink, 1.4)))
-            keys.append(Key("the edge", colours.ink))
+            parts.append(Curve(np.repeat(mass, 2)[1:], np.repeat(minutes, 2)[:-1], Stroke(colours.ink, 1.4), EDGE))
+            keys.append(Key(EDGE, colours.ink))
         else:
             some = self._thinned(shown.flown.takeoff_g, shown.flown.duration_s / 60, order)
             flown = shown.flown
-            parts.append(Dots(flown.takeoff_g[some], flown.duration_s[some] / 60, "o", 11, Stroke(colours.ink, 1.2)))
-            keys.append(Key("beaten by none in every aim", colours.ink, mark="○"))
+            ring = Stroke(colours.ink, 1.2)
+            parts.append(Dots(flown.takeoff_g[some], flown.duration_s[some] / 60, "o", 11, ring, name=UNBEATEN))
+            keys.append(Key(UNBEATEN, colours.ink, mark="○"))
 
     def _add_growth(self, shown: ShownCloud, colours: Colours, parts: list[Part], keys: list[Key]) -> None:
         grown = shown.growth
@@ -208,26 +199,27 @@ class Cloud(ThemedPlots):
             return
         handles = grown.handles
         good = 0 if handles is None else handles + 1
-        parts.append(Curve(grown.takeoff_g[:good], grown.minutes[:good], Stroke(colours.faint, 1.6, DASHED)))
+        parts.append(Curve(grown.takeoff_g[:good], grown.minutes[:good], Stroke(colours.faint, 1.6, DASHED), GROWN))
         past = max(good - 1, 0)
-        parts.append(Curve(grown.takeoff_g[past:], grown.minutes[past:], Stroke(colours.brick, 1.6, DOTTED)))
+        parts.append(Curve(grown.takeoff_g[past:], grown.minutes[past:], Stroke(colours.brick, 1.6, DOTTED), UNDER))
         peak = grown.peak
         highest = float(grown.takeoff_g[peak]), float(grown.minutes[peak])
-        parts.append(_mark(*highest, "star", 13, Stroke(colours.ink, 1.0), colours.ochre))
+        parts.append(_mark(*highest, "star", 13, Stroke(colours.ink, 1.0), colours.ochre, PEAK))
         parts += [
             Words(f"{count}P", float(mass), float(minutes), colours.faint, f"#c0{colours.sheet[1:]}")
             for count, mass, minutes in zip(grown.parallel, grown.takeoff_g, grown.minutes, strict=True)
         ]
         if grown.alone is not None:
             bare = grown.alone
-            parts.append(Dots(bare.takeoff_g, bare.duration_s / 60, "s", 13, Stroke(colours.ink, 1.8)))
-            keys.append(Key("its own battery alone", colours.ink, mark="□"))
+            parts.append(Dots(bare.takeoff_g, bare.duration_s / 60, "s", 13, Stroke(colours.ink, 1.8), name=ALONE))
+            keys.append(Key(ALONE, colours.ink, mark="□"))
         if grown.class_g is not None:
-            parts.append(Moment(grown.class_g, Stroke(colours.ochre, 1.2, DASHED)))
-            keys.append(Key(f"{format_grams(grown.class_g)}, the most it may weigh", colours.ochre, DASHED))
-        keys.append(Key("with more in parallel", colours.faint, DASHED))
-        keys.append(Key("under the margin", colours.brick, DOTTED))
-        keys.append(Key("its peak", colours.ochre, mark="★"))
+            most = f"{format_grams(grown.class_g)}, the most it may weigh"
+            parts.append(Moment(grown.class_g, Stroke(colours.ochre, 1.2, DASHED), MOST_MASS))
+            keys.append(Key(most, colours.ochre, DASHED))
+        keys.append(Key(GROWN, colours.faint, DASHED))
+        keys.append(Key(UNDER, colours.brick, DOTTED))
+        keys.append(Key(PEAK, colours.ochre, mark="★"))
 
     def _draw_ring(self) -> None:
         ring: list[Part] = []
@@ -288,15 +280,10 @@ class Cloud(ThemedPlots):
             if place >= 0:
                 self.taken.emit(place)
 
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        """Begin at the edge, so that Enter and the arrows have something to start from."""
-        super().focusInEvent(event)
-        self.viewport().update()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+    def own_key(self, event: QKeyEvent) -> bool:
         """Left and right walk the edge, Enter takes, Home shows all, plus and minus zoom."""
-        if event is None or self.shown is None:
-            return
+        if self.shown is None:
+            return False
         key = event.key()
         if key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self._walk(1 if key == Qt.Key.Key_Right else -1)
@@ -309,7 +296,8 @@ class Cloud(ThemedPlots):
             factor = 1.25 if key == Qt.Key.Key_Minus else 0.8
             self.plot.box.scaleBy((factor, factor))
         else:
-            super().keyPressEvent(event)
+            return False
+        return True
 
     def _walk(self, step: int) -> None:
         order = self._edge_order()
@@ -326,6 +314,8 @@ class Cloud(ThemedPlots):
         self._pick(int(order[place]))
 
 
-def _mark(mass_g: float, minutes: float, symbol: str, size: float, stroke: Stroke, fill: str = "") -> Dots:
+def _mark(
+    mass_g: float, minutes: float, symbol: str, size: float, stroke: Stroke, fill: str = "", name: str = ""
+) -> Dots:
     """One dot by itself."""
-    return Dots(np.array([mass_g]), np.array([minutes]), symbol, size, stroke, fill)
+    return Dots(np.array([mass_g]), np.array([minutes]), symbol, size, stroke, fill, name)

@@ -158,6 +158,8 @@ class CloudPage(QWidget):
     def choose(self, place: int) -> None:
         """Ring a design, in the picture and in the table."""
         self.picture.choose(place)
+        if self._found is not None:
+            self.picture.say(self._words(self._found, place))
         self.table.go_to(place)
         self.chosen.emit(place)
 
@@ -169,7 +171,10 @@ class CloudPage(QWidget):
         """Tell what is under the pointer."""
         found = self._found
         known = found is not None and place >= 0
-        self.picture.tell(f"{found.name(place)}: {found.figures(place)}" if found is not None and known else "")
+        self.picture.show_in_corner(self._words(found, place) if found is not None and known else "")
+
+    def _words(self, found: Found, place: int) -> str:
+        return f"{found.name(place)}: {found.figures(place)}"
 
     def tell(self, words: str) -> None:
         """Say what was refused, or nothing."""
@@ -230,4 +235,4 @@ class CloudPage(QWidget):
         except DocumentError as error:
             self.tell(str(error))
             return
-        self.picture.tell(f"{format_number(len(self.table.places), 0)} rows are in {path.name}.")
+        self.picture.show_in_corner(f"{format_number(len(self.table.places), 0)} rows are in {path.name}.")

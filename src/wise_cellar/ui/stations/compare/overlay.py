@@ -51,14 +51,15 @@ class OverlayPicture(ThemedPlots):
         for plot, title in zip(self.plots, ("Volts a cell, under load", "Amps, whole pack"), strict=True):
             plot.dress(colours)
             plot.show_title(title_text(title, colours))
+            plot.name_axes(title)
         volts, amps = [], []
         lowest, highest, most, longest = np.inf, 0.0, 0.0, 0.0
         for place, (name, answered) in enumerate(self._designs):
             series = answered.series
             line = Stroke(colours.series[place % len(colours.series)], 1.8, DASHES[place % len(DASHES)])
             minutes = series.time_s / 60
-            volts.append(Curve(minutes, series.loaded_v, line))
-            amps.append(Curve(minutes, series.pack_a, line))
+            volts.append(Curve(minutes, series.loaded_v, line, name))
+            amps.append(Curve(minutes, series.pack_a, line, name))
             keys.append(Key(name, colours.series[place % len(colours.series)], DASHES[place % len(DASHES)]))
             lowest, highest = min(lowest, float(series.loaded_v.min())), max(highest, float(series.loaded_v.max()))
             most, longest = max(most, float(series.pack_a.max())), max(longest, float(minutes[-1]))

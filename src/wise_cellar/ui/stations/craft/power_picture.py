@@ -18,6 +18,8 @@ from wise_cellar.ui.widgets.plot import Plot, from_where
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
+HEAVIEST = "heaviest allowed"
+
 
 def cruise_airspeed(complete: CompleteDesign) -> float:
     """Airspeed of the mission's first cruise; 0 where it has none."""
@@ -34,6 +36,7 @@ class PowerPicture(ThemedPlots):
         self.setAccessibleName("Power needed against take-off mass")
         self.key = formatted(note())
         self.plot = Plot("g")
+        self.plot.name_axes("Power", "W", "take-off mass")
         self.addItem(self.plot, 0, 0)
 
     def draw(self, colours: Colours) -> None:
@@ -56,19 +59,21 @@ class PowerPicture(ThemedPlots):
             nominal_bus_v(complete),
         )
         hover, cruise = colours.series[1], colours.series[0]
-        parts: list[Part] = [Curve(curve.mass_g, curve.hover_w, Stroke(hover, dash=DASHED))]
-        keys = [Key("hover" if craft.wing is None else "as slowly as is safe", hover, DASHED)]
+        slowest = "hover" if craft.wing is None else "as slowly as is safe"
+        parts: list[Part] = [Curve(curve.mass_g, curve.hover_w, Stroke(hover, dash=DASHED), slowest)]
+        keys = [Key(slowest, hover, DASHED)]
         if speed:
-            parts.append(Curve(curve.mass_g, curve.cruise_w, Stroke(cruise)))
-            keys.append(Key(f"cruise at {format_speed(speed, TOLD)}", cruise))
+            cruising = f"cruise at {format_speed(speed, TOLD)}"
+            parts.append(Curve(curve.mass_g, curve.cruise_w, Stroke(cruise), cruising))
+            keys.append(Key(cruising, cruise))
         watts = np.array([curve.hover_w, curve.cruise_w])
         least, top = float(np.nanmin(watts)), float(np.nanmax(watts))
         if craft.max_takeoff_mass_g:
-            parts.append(Moment(craft.max_takeoff_mass_g, Stroke(colours.brick, 1.2, DOTTED)))
-            keys.append(Key("heaviest allowed", colours.brick, DOTTED))
+            parts.append(Moment(craft.max_takeoff_mass_g, Stroke(colours.brick, 1.2, DOTTED), HEAVIEST))
+            keys.append(Key(HEAVIEST, colours.brick, DOTTED))
         for mass, power, mark, fill, words in self._points(complete, answer):
             at = np.array([mass]), np.array([power])
-            parts.append(Dots(*at, mark, 11, Stroke(colours.ink, 1.4), getattr(colours, fill)))
+            parts.append(Dots(*at, mark, 11, Stroke(colours.ink, 1.4), getattr(colours, fill), words))
             ringed = {"sheet": Key(words, colours.ink, mark="○"), "ochre": Key(words, colours.ochre, mark="◆")}
             key = ringed.get(fill, Key(words, colours.verdigris, mark="●"))
             keys += [key] if key not in keys else []

@@ -17,6 +17,9 @@ from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
+LEVEL, LONGEST, FURTHEST = "level flight", "longest in the air", "furthest"
+CRUISE, STALL = "cruise of the mission", "stall"
+
 
 class SpeedPicture(ThemedPlots):
     """The other picture of the Craft station."""
@@ -32,6 +35,7 @@ class SpeedPicture(ThemedPlots):
     def lay_out(self) -> None:
         """One plot."""
         self.plot = Plot("m/s")
+        self.plot.name_axes("Power", "W", "airspeed")
         self.addItem(self.plot, 0, 0)
 
     def draw(self, colours: Colours) -> None:
@@ -43,26 +47,27 @@ class SpeedPicture(ThemedPlots):
         self.curve = curve
         self.plot.dress(colours)
         parts: list[Part] = [
-            Curve(curve.airspeed_m_s, curve.power_w, Stroke(colours.series[0], 2.2)),
-            Moment(curve.longest_m_s, Stroke(colours.ink, 1.2, DASHED)),
-            Moment(curve.furthest_m_s, Stroke(colours.ink, 1.2, DOTTED)),
+            Curve(curve.airspeed_m_s, curve.power_w, Stroke(colours.series[0], 2.2), LEVEL),
+            Moment(curve.longest_m_s, Stroke(colours.ink, 1.2, DASHED), LONGEST),
+            Moment(curve.furthest_m_s, Stroke(colours.ink, 1.2, DOTTED), FURTHEST),
         ]
         if curve.stall_m_s:
-            parts.append(Moment(curve.stall_m_s, Stroke(colours.brick, 1.6)))
+            parts.append(Moment(curve.stall_m_s, Stroke(colours.brick, 1.6), STALL))
         speeds = sorted(
             {b.airspeed_m_s for b in complete.mission.blocks if b.kind is BlockKind.CRUISE and b.airspeed_m_s}
         )
         powers = np.array([curve.power_at(speed) for speed in speeds], float)
-        parts.append(Dots(np.array(speeds, float), powers, "o", 10, Stroke(colours.ink, 1.4), colours.verdigris))
+        rim = Stroke(colours.ink, 1.4)
+        parts.append(Dots(np.array(speeds, float), powers, "o", 10, rim, colours.verdigris, CRUISE))
         self.plot.show_parts(parts)
         self.key.setText(
             key_text(
                 [
-                    Key("level flight", colours.series[0]),
-                    Key("longest in the air", colours.ink, DASHED),
-                    Key("furthest", colours.ink, DOTTED),
-                    Key("cruise of the mission", colours.verdigris, mark="●"),
-                    *([Key("stall", colours.brick)] if curve.stall_m_s else []),
+                    Key(LEVEL, colours.series[0]),
+                    Key(LONGEST, colours.ink, DASHED),
+                    Key(FURTHEST, colours.ink, DOTTED),
+                    Key(CRUISE, colours.verdigris, mark="●"),
+                    *([Key(STALL, colours.brick)] if curve.stall_m_s else []),
                 ],
                 colours,
             )

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.answer import Answer
 from wise_cellar.core.answer.result import weakest
@@ -19,6 +19,7 @@ from wise_cellar.core.units import (
 )
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.picture import Picture
 
 BLOCK, CRAFT, GAP, EDGE, HIGH = 316.0, 160.0, 8.0, 6.0, 84
 LEAST_STREAM, WIDEST_SHARE = 2.0, 0.62
@@ -39,17 +40,16 @@ class _Stream:
     over: bool
 
 
-class Confluence(QWidget):
+class Confluence(Picture):
     """``chosen`` brings the pack that was clicked or walked to; up and down walk, left and right move in time."""
 
     chosen = pyqtSignal(int)
     stepped = pyqtSignal(int)
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Packs on the bus and what each gives")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Packs on the bus and what each gives")
         self.setToolTip("Up and down choose a pack, left and right move in time")
         self.current = 0
         self.streams: tuple[_Stream, ...] = ()
@@ -96,14 +96,22 @@ class Confluence(QWidget):
             f"{format_volts(series.at(series.loaded_v, second))} a cell",
         )
         self._when = f"At {format_minutes(second)}"
-        self.setAccessibleDescription("; ".join(f"{s.name} {format_amps(s.amps)}" for s in streams))
+        self.tell(f"{self._when}: " + "; ".join(f"{s.name} {format_amps(s.amps)}" for s in streams))
+        self._read_current()
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
     def choose(self, place: int) -> None:
         """Mark a pack, saying nothing."""
         self.current = place
+        self._read_current()
         self.update()
+
+    def _read_current(self) -> None:
+        """Say what the marked pack is and does."""
+        if self.streams:
+            one = self.streams[self.current]
+            self.read(f"{one.name}, {one.made}: {format_amps(one.amps)}, {one.state}.")
 
     # Drawing
 

@@ -40,8 +40,8 @@ class CounterRows(Rows):
         self.outcomes, self._present = tuple(outcomes), present
         packs = max((len(outcome.packs) for outcome in outcomes), default=2)
         self.row = int(HEAD + packs * LINE + FOOT)
-        self.setAccessibleDescription(self.as_text())
-        self.set_fields([str(place) for place in range(len(self.outcomes))])
+        whole = self.as_text()
+        self.set_rows([str(place) for place in range(len(self.outcomes))], whole.splitlines(), whole)
 
     def as_text(self) -> str:
         """All of it as lines."""

@@ -61,7 +61,7 @@ class PackTraces(PlotGrid):
         for place, pack in enumerate(self._answer.packs):
             colour = colours.series[place % len(colours.series)]
             for parts, values in zip(drawn, _values(pack), strict=True):
-                parts.append(Curve(minutes, values, Stroke(colour, 2.0, DASHES[place])))
+                parts.append(Curve(minutes, values, Stroke(colour, 2.0, DASHES[place]), pack.complete.name))
             keys.append(Key(pack.complete.name, colour, DASHES[place]))
         if min(float(pack.series.amps.min()) for pack in self._answer.packs) < 0:
             drawn[0].append(Level(0, Stroke(colours.faint, 1.0)))

@@ -61,6 +61,7 @@ class EqualisingPlot(ThemedPlots):
         self.setAccessibleName("Current between the packs after plugging in")
         self.key = formatted(note())
         self.plot = Plot("min")
+        self.plot.name_axes("Gives", "A")
         self.addItem(self.plot, 0, 0)
         self._shown: tuple[BusStart, Equalising] | None = None
 
@@ -80,14 +81,15 @@ class EqualisingPlot(ThemedPlots):
         parts: list[Part] = []
         for place, (pack, amps) in enumerate(zip(start.packs, flow.amps, strict=True)):
             colour = colours.series[place % len(colours.series)]
-            parts.append(Curve(flow.time_s / 60, amps, Stroke(colour, 2.0, DASHES[place])))
+            parts.append(Curve(flow.time_s / 60, amps, Stroke(colour, 2.0, DASHES[place]), pack.complete.name))
             keys.append(Key(pack.complete.name, colour, DASHES[place]))
         taker, first = start.taker, max(float(np.abs(flow.amps).max()), 0.05)
         # A limit far beyond what flows would press the curves into a line.
         drawn = taker.current_a < 0 and taker.limit_a < FAR_LIMIT * first
         if drawn:
-            parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED)))
-            keys.append(Key(f"the most that the {lower_first(taker.complete.name)} may take", colours.brick, DASHED))
+            most_taken = f"the most that the {lower_first(taker.complete.name)} may take"
+            parts.append(Level(-taker.limit_a, Stroke(colours.brick, 1.2, DASHED), most_taken))
+            keys.append(Key(most_taken, colours.brick, DASHED))
         settled = flow.settled_s if np.isfinite(flow.settled_s) else float(flow.time_s[-1])
         self.plot.show_parts(parts)
         self.plot.box.setXRange(0, max(SHOWN_TIMES * settled, 30.0) / 60, padding=0.01)

@@ -12,7 +12,14 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
 
 from wise_cellar.core.answer import Answer, Series
 from wise_cellar.core.documents import BlockKind, LandingBasis
-from wise_cellar.core.units import format_minutes, format_number
+from wise_cellar.core.units import (
+    format_amps,
+    format_celsius,
+    format_minutes,
+    format_number,
+    format_share,
+    format_volts,
+)
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import formatted
@@ -158,6 +165,7 @@ class Traces(ThemedPlots):
             self._titles.append(title)
             plot = Plot("min")
             plot.left.show_unit(quantity.unit, told=True)
+            plot.name_axes(quantity.name)
             self.addItem(plot, 2 + 2 * place, 0)
             layout.setRowPreferredHeight(2 + 2 * place, 5.0 * stretch)
             layout.setRowStretchFactor(2 + 2 * place, stretch)
@@ -198,19 +206,20 @@ class Traces(ThemedPlots):
         uneven = [pack for pack in answer.packs if pack.weakest_words]
         over, events = Stroke(colours.brick, 1.2, DASHED), self._events(colours, flown)
         volts.show_parts([
-            *([Level(landing, Stroke(colours.ochre, 1.2, DASHED))] if by_volts else []),
-            Level(least, over),
-            Curve(minutes, series.resting_v, Stroke(colours.faint, 1.4, DASHED)),
-            Curve(minutes, series.punch_v, Stroke(c[4], 1.6, DOTTED)),
-            Curve(minutes, series.loaded_v, Stroke(c[0], 2.2)),
+            *([Level(landing, Stroke(colours.ochre, 1.2, DASHED), "landing at")] if by_volts else []),
+            Level(least, over, "minimum"),
+            Curve(minutes, series.resting_v, Stroke(colours.faint, 1.4, DASHED), "at rest"),
+            Curve(minutes, series.punch_v, Stroke(c[4], 1.6, DOTTED), "if full throttle came now"),
+            Curve(minutes, series.loaded_v, Stroke(c[0], 2.2), "under load"),
             self._rebound(answer, c[0]),
-            *(Curve(minutes, pack.series.cell_v, Stroke(c[1], 1.8, DASHED)) for pack in uneven),
+            *(Curve(minutes, pack.series.cell_v, Stroke(c[1], 1.8, DASHED), pack.weakest_words) for pack in uneven),
             *events,
         ])  # fmt: skip
-        amps.show_parts([Curve(minutes, series.pack_a, Stroke(c[1])), *events])
-        throttle.show_parts([Curve(minutes, series.throttle * 100, Stroke(c[2])), *events])
+        amps.show_parts([Curve(minutes, series.pack_a, Stroke(c[1]), "current"), *events])
+        throttle.show_parts([Curve(minutes, series.throttle * 100, Stroke(c[2]), "throttle"), *events])
         hottest = min(pack.cell.max_temperature_c for pack in complete.packs)
-        heat.show_parts([Curve(minutes, series.temperature_c, Stroke(c[3])), Level(hottest, over), *events])
+        warmth = Curve(minutes, series.temperature_c, Stroke(c[3]), "hottest cell")
+        heat.show_parts([warmth, Level(hottest, over, "most it may be"), *events])
         keys = [
             Key("under load, then at rest", c[0]),
             Key("at rest", colours.faint, DASHED),
@@ -289,23 +298,31 @@ class Traces(ThemedPlots):
         line = Stroke(colours_of(self).ink, 1.2)
         for plot in (self.strip, *self.plots):
             plot.show_parts([Moment(self.cursor_s / 60, line)], OVER)
-        self.setAccessibleDescription(f"Cursor at {format_minutes(self.cursor_s)}")
+        self.say(self._read())
         self.cursor_moved.emit(self.cursor_s)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+    def _read(self) -> str:
+        """What the cursor reads."""
+        series = self.series
+        at = min(int(np.searchsorted(series.time_s, self.cursor_s)), len(series.time_s) - 1)
+        read = (
+            f"{format_volts(float(series.loaded_v[at]))} a cell under load", format_amps(float(series.pack_a[at])),
+            f"throttle {format_share(float(series.throttle[at]))}", format_celsius(float(series.temperature_c[at])),
+        )  # fmt: skip
+        return f"Cursor at {format_minutes(self.cursor_s)}: {', '.join(read)}."
+
+    def own_key(self, event: QKeyEvent) -> bool:
         """Left and right by a hundredth of the flight, with Shift by a tenth; Home and End to its ends."""
-        if event is None:
-            return
         duration = self.end_s
         step = duration / (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 100)
         moves = {Qt.Key.Key_Left: self.cursor_s - step, Qt.Key.Key_Right: self.cursor_s + step,
                  Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: duration}  # fmt: skip
         wanted = moves.get(Qt.Key(event.key()))
         if wanted is None:
-            super().keyPressEvent(event)
-            return
+            return False
         self._parked = False
         self.move_cursor(wanted)
+        return True
 
     def select_block(self, block: int) -> None:
         """Mark a block of the strip."""

@@ -15,6 +15,7 @@ from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Level
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
 TITLES = ("Holds, % of new", "Resists, % of new")
+MEASURED, TREND, WORN_OUT = "a flight or readings", "trend", "worn"
 HEIGHT = 200
 AHEAD = 0.25
 """Of the days that are shown, so many more for where it leads."""
@@ -49,10 +50,11 @@ class LifePicture(ThemedPlots):
             plot.show_title(title_text(title, colours))
             plot.show_empty(not points)
             if points:
+                plot.name_axes(title, "%")
                 self._show(plot, colours, points, trend, level)
         self.key.setText(key_text([
-            Key("a flight or readings, with its doubt", colours.verdigris, mark="●"),
-            Key("trend", colours.ink, DASHED), Key("worn", colours.ochre, DOTTED),
+            Key(f"{MEASURED}, with its doubt", colours.verdigris, mark="●"),
+            Key(TREND, colours.ink, DASHED), Key(WORN_OUT, colours.ochre, DOTTED),
         ], colours) if any(points for points, _, _ in of) else "")  # fmt: skip
 
     def _show(
@@ -64,16 +66,16 @@ class LifePicture(ThemedPlots):
         bars_x = np.stack([days, days, np.full(len(days), gap)], axis=1).ravel()
         bars_y = np.stack([shares - doubts, shares + doubts, np.full(len(days), gap)], axis=1).ravel()
         parts: list[Part] = [
-            Level(100 * level, Stroke(colours.ochre, 1.2, DOTTED)),
+            Level(100 * level, Stroke(colours.ochre, 1.2, DOTTED), WORN_OUT),
             Curve(bars_x, bars_y, Stroke(colours.verdigris, 1.2)),
-            Dots(days, shares, "o", 8, Stroke(colours.verdigris, 1.6), colours.verdigris),
+            Dots(days, shares, "o", 8, Stroke(colours.verdigris, 1.6), colours.verdigris, MEASURED),
         ]
         span = max(days[-1] - days[0], 20.0)
         last = days[-1] + AHEAD * span
         if trend is not None:
             line_x = np.array([days[0], last])
             line_y = 100 * (trend.now + trend.a_year * (line_x - trend.day.toordinal()) / 365.25)
-            parts.append(Curve(line_x, line_y, Stroke(colours.ink, 1.6, DASHED)))
+            parts.append(Curve(line_x, line_y, Stroke(colours.ink, 1.6, DASHED), TREND))
         plot.show_parts(parts)
         low, high = min(float((shares - doubts).min()), 100 * level), max(float((shares + doubts).max()), 100 * level)
         room = 0.08 * max(high - low, 5.0)

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.logbook import Phase, PhaseKind
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.picture import Picture
 
 HEIGHT, GRAB_PX = 30, 5
 LEAST_S, STEP_S, BIG_STEP_S = 1.0, 1.0, 10.0
@@ -22,14 +23,13 @@ SHADES = {
 """How dark each kind is; its name stands in it where it has room."""
 
 
-class PhaseStrip(QWidget):
+class PhaseStrip(Picture):
     """``moved`` brings the place of the phase that begins elsewhere now, and where, s."""
 
     moved = pyqtSignal(int, float)
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setAccessibleName("Phases of the flight")
+        super().__init__("Phases of the flight")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
@@ -51,7 +51,14 @@ class PhaseStrip(QWidget):
         self._dragged = None
         if self.edge >= len(self.phases):
             self.edge = -1
+        self.tell("; ".join(f"{one.kind} from {format_minutes(one.from_s)}" for one in self.phases))
+        self._read_edge()
         self.update()
+
+    def _read_edge(self) -> None:
+        """Say which edge is chosen."""
+        one = self.phases[self.edge] if self.edge > 0 else None
+        self.read(f"{one.kind} begins at {format_minutes(one.from_s)}." if one is not None else "")
 
     @property
     def _span(self) -> tuple[float, float]:
@@ -141,6 +148,7 @@ class PhaseStrip(QWidget):
         by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(key) if key is not None else None
         if turn is not None and len(self.phases) > 1:
             self.edge = min(max(self.edge + turn, 1), len(self.phases) - 1)
+            self._read_edge()
             self.update()
         elif by is not None and event is not None and self.edge > 0:
             big = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)

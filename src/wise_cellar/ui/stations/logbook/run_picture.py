@@ -65,9 +65,12 @@ class RunPicture(PlotGrid):
                 REAL: Stroke(colours.series[place], 2.0), EXPECTED: Stroke(colours.faint, 1.4),
                 BESIDE: Stroke(colours.ink, 1.4, DASHED),
             }  # fmt: skip
-            parts: list[Part] = [Curve(seconds / 60, values, strokes[which]) for seconds, values, which in drawn]
+            names = {EXPECTED: "expected", BESIDE: "beside it", REAL: self._real}
+            parts: list[Part] = [
+                Curve(seconds / 60, values, strokes[which], names[which]) for seconds, values, which in drawn
+            ]
             if place == VOLTS and self._least_v:
-                parts.append(Level(self._least_v, Stroke(colours.brick, 1.2, DASHED)))
+                parts.append(Level(self._least_v, Stroke(colours.brick, 1.2, DASHED), "end"))
             plot.show_parts(parts)
             plot.box.setXRange(0, max(last_s / 60, 0.1), padding=0.01)
             every = np.concatenate([values for _, values, _ in drawn])

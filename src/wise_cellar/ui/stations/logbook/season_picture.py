@@ -31,6 +31,10 @@ class DayAxis(NumberAxis):
 
     of_days = True
 
+    def words(self, value: float) -> str:
+        """The day, or a value of something else."""
+        return f"{date.fromordinal(max(int(value), 1)):%d %b %Y}" if self.of_days else super().words(value)
+
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Months, as many as have room; of a few days, the days."""
         if not self.of_days:
@@ -86,6 +90,7 @@ class SeasonPicture(ThemedPlots):
         self.key = formatted(note())
         self.plot = DayPlot()
         self.plot.left.show_unit("min")
+        self.plot.name_axes("Minutes")
         self.addItem(self.plot, 0, 0)
         self.rows: tuple[SeasonRow, ...] = ()
         self.current = -1
@@ -123,9 +128,9 @@ class SeasonPicture(ThemedPlots):
             colour = colours.series[place % len(colours.series)]
             mine = np.array([row.craft == craft for row in self.rows]) & told
             keys.append(Key(craft, colour, mark=mark))
-            for some, fill in ((mine & ~windy, colour), (mine & windy, "")):
+            for some, fill, name in ((mine & ~windy, colour, craft), (mine & windy, "", f"{craft}, in wind")):
                 if some.any():
-                    parts.append(Dots(points[some, 0], points[some, 1], symbol, 9, Stroke(colour, 1.8), fill))
+                    parts.append(Dots(points[some, 0], points[some, 1], symbol, 9, Stroke(colour, 1.8), fill, name))
         if windy.any():
             keys.append(Key(f"open: wind over {format_speed(WINDY_M_S, 0)}", colours.faint, mark="○"))
         if 0 <= self.current < len(points) and told[self.current]:
@@ -133,6 +138,7 @@ class SeasonPicture(ThemedPlots):
             parts.append(Dots(x, y, "o", 19, Stroke(colours.ink, 2.0)))
         self.plot.show_parts(parts)
         self.key.setText(key_text(keys, colours))
+        self.say(self._read())
         if told.any():
             days, minutes = points[told, 0], points[told, 1]
             room = max(float(np.ptp(days)) * 0.04, 0.5)
@@ -140,6 +146,14 @@ class SeasonPicture(ThemedPlots):
             across = (float(days.min()) - room, float(days.max()) + room)
             up = (bottom, top + 0.12 * (top - bottom))
             self.plot.box.setRange(xRange=across, yRange=up, padding=0, disableAutoRange=True)
+
+    def _read(self) -> str:
+        """The flight that is ringed."""
+        if not 0 <= self.current < len(self.rows):
+            return ""
+        (x, y), row = self._points[self.current], self.rows[self.current]
+        minutes = self.plot.up_words(float(y)) if np.isfinite(y) else "minutes not noted"
+        return f"{row.craft}, {self.plot.across_words(float(x)) if np.isfinite(x) else 'not noted'}: {minutes}."
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Choose what was clicked."""
@@ -158,13 +172,13 @@ class SeasonPicture(ThemedPlots):
                     found, least = place, away
         return found
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+    def own_key(self, event: QKeyEvent) -> bool:
         """Left and right walk."""
-        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key())) if event is not None else None
-        if by is None:
-            super().keyPressEvent(event)
-        elif self.rows:
-            self._pick(min(max(self.current + by, 0), len(self.rows) - 1))
+        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if by is None or not self.rows:
+            return False
+        self._pick(min(max(self.current + by, 0), len(self.rows) - 1))
+        return True
 
     def _pick(self, place: int) -> None:
         if place >= 0 and place != self.current:

@@ -6,30 +6,29 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.pack import Alternative, PackLayout
 from wise_cellar.core.units import format_mm, format_size
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.marks import State, draw_mark
 from wise_cellar.ui.widgets.pack_plan import draw_plan
+from wise_cellar.ui.widgets.picture import Picture
 
 CARD_WIDTH, CARD_HEIGHT, GAP = 132, 138, 8
 
 
-class AlternativesView(QWidget):
+class AlternativesView(Picture):
     """Cards side by side, as many as there is room for."""
 
     taken = pyqtSignal(object)
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Other arrangements")
         self.shown: tuple[Alternative, ...] = ()
         self._present: PackLayout | None = None
         self._at = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Other arrangements")
         self.setFixedHeight(CARD_HEIGHT)
 
     def sizeHint(self) -> QSize:
@@ -40,12 +39,13 @@ class AlternativesView(QWidget):
         """Show these, the present layout marked."""
         self.shown, self._present = tuple(found), present
         self._at = min(self._at, max(len(found) - 1, 0))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if found else Qt.FocusPolicy.NoFocus)
         self._describe()
         self.update()
 
     def _describe(self) -> None:
         if self.shown:
-            self.setAccessibleDescription(f"{self._at + 1} of {len(self.shown)}: {card_words(self.shown[self._at])}")
+            self.tell(f"{self._at + 1} of {len(self.shown)}: {card_words(self.shown[self._at])}")
 
     @property
     def first(self) -> int:

@@ -4,24 +4,25 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from wise_cellar.core.documents import Bay
 from wise_cellar.core.pack import Stowed
+from wise_cellar.core.units import format_mm, format_size
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.hatching import hatch
+from wise_cellar.ui.widgets.picture import Picture
 
 
-class BayView(QWidget):
+class BayView(Picture):
     """Ahead is to the right."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("The bay from above")
         self._bay: Bay | None = None
         self._stowed: Stowed | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(200, 90)
-        self.setAccessibleName("The bay from above")
 
     def sizeHint(self) -> QSize:
         """Wide and low, as bays are."""
@@ -30,6 +31,7 @@ class BayView(QWidget):
     def show_bay(self, bay: Bay | None, stowed: Stowed | None) -> None:
         """Show the bay with the pack in it, or without where it does not go in."""
         self._bay, self._stowed = bay, stowed
+        self.tell(_words(bay, stowed))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
@@ -67,3 +69,15 @@ class BayView(QWidget):
             name = painter.boundingRect(free, int(Qt.AlignmentFlag.AlignCenter), kept.name)
             painter.fillRect(name.adjusted(-3, 0, 3, 0), colours.colour("sheet"))
             painter.drawText(free, Qt.AlignmentFlag.AlignCenter, kept.name)
+
+
+def _words(bay: Bay | None, stowed: Stowed | None) -> str:
+    """What is drawn, in a sentence."""
+    if bay is None:
+        return "No bay yet."
+    room = format_size(bay.length_mm, bay.width_mm, bay.height_mm).replace("×", "by")
+    if stowed is None:
+        return f"A bay of {room}; the pack does not go in."
+    ahead = stowed.centre_mm(bay)
+    where = f"{format_mm(abs(ahead))} {'ahead of' if ahead >= 0 else 'behind'} the middle"
+    return f"A bay of {room}; the pack's middle is {where}, with {format_mm(stowed.spare_mm)} to spare."

@@ -76,13 +76,11 @@ class ChainView(Rows):
     def show_links(self, links: tuple[Link, ...], punch_s: float) -> None:
         """Show these links."""
         self._links, self._punch_s = links, punch_s
-        self.setAccessibleDescription(
-            "; ".join(
-                f"{k.name}: {k.cruise_share:.0%} at cruise, {k.punch_share:.0%} at punch, {k.flown_share:.0%} in flight"
-                for k in links
-            )
-        )
-        self.set_fields([link.field for link in links])
+        told = [
+            f"{k.name}: {k.cruise_share:.0%} at cruise, {k.punch_share:.0%} at punch, {k.flown_share:.0%} in flight"
+            for k in links
+        ]
+        self.set_rows([link.field for link in links], told, "; ".join(told))
 
     def event(self, event: QEvent | None) -> bool:
         """Tell the numbers of the link under the pointer."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QToolTip
 
 from wise_cellar.core.documents import Arrangement
 from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats
@@ -15,13 +15,14 @@ from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, s
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.faces import MARGIN, FaceView, lead_line, place_faces, tap_spots
 from wise_cellar.ui.widgets.marks import ROLE, State
+from wise_cellar.ui.widgets.picture import Picture
 
 SHARE_SPAN = 0.25
 """A cell that carries this much more than the mean is drawn in the full tint."""
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
-class PackDrawing(QWidget):
+class PackDrawing(Picture):
     """The picture of the Pack station. Arrow keys walk the cells; in an own placement they are dragged, moved with
     Shift and the arrows by half a pitch, and turned over with T or a double click."""
 
@@ -30,7 +31,7 @@ class PackDrawing(QWidget):
     turn_asked = pyqtSignal(int)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__("Both faces of the pack, to scale")
         self._session = session
         self._heats: tuple[RunHeat, ...] = ()
         self.chosen: int | None = None
@@ -38,7 +39,6 @@ class PackDrawing(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(280, 130)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Both faces of the pack, to scale")
 
     @property
     def _build(self) -> PackBuild:
@@ -55,13 +55,9 @@ class PackDrawing(QWidget):
         self._heats = run_heats(self._build, answer.currents)
         if self.chosen is not None and self.chosen >= len(layout.cells):
             self.chosen = None
-        self.setAccessibleDescription(
-            (
-                f"{len(layout.cells)} cells,"
-                f" {format_size(layout.length_mm, layout.width_mm, layout.height_mm).replace('×', 'by')}"
-            )
-            + (f"; {self._words(self.chosen)}" if self.chosen is not None else "")
-        )
+        size = format_size(layout.length_mm, layout.width_mm, layout.height_mm).replace("×", "by")
+        self.tell(f"{len(layout.cells)} cells, {size}.")
+        self.read(f"{self._words(self.chosen)}." if self.chosen is not None else "")
         self.update()
 
     def views(self) -> tuple[FaceView, ...]:
