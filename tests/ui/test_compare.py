@@ -82,7 +82,7 @@ def test_a_dot_is_pointed_at_chosen_and_taken(window: MainWindow, compare: Compa
     assert flown.takeoff_g[found] == pytest.approx(flown.takeoff_g[place], rel=0.01)
     qtbot.mouseMove(compare.cloud.picture.viewport(), dot(compare, place))
     compare.cloud.point(place)
-    assert compare.found.name(place) in compare.cloud.picture.words.text()
+    assert compare.found.name(place) in compare.cloud.picture.corner_words
     qtbot.mouseClick(compare.cloud.picture.viewport(), Qt.MouseButton.LeftButton, pos=dot(compare, place))
     assert compare.cloud.current == found
     assert compare.chosen.title.text() == compare.found.name(found)

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 
 from tests.accessible import CHECKABLE, INVISIBLE, Accessible, Role, tree
 from tests.ui.conftest import every_page
+from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.theme import ALL, NOONDAY, Appearance, Colours, colours_of
+from wise_cellar.ui.widgets.plot_parts import Curve, Dots, Level, Moment
 from wise_cellar.ui.widgets.plots import ThemedPlots
 
 UNTOLD = {Role.CLIENT, Role.NONE, Role.OTHER, Role.BORDER}
@@ -76,3 +82,136 @@ def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> N
             assert focused != window.grab(around).toImage(), (type(widget).__name__, widget.accessibleName())
             widget.setFocus()
     assert len(seen) > 15
+
+
+# Colours, measured from pictures
+
+
+def luminance(rgb: Floats) -> Floats:
+    """WCAG 2 relative luminance of colours of 0 to 255, ``(..., 3)``."""
+    share = rgb / 255
+    linear = np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
+    return linear @ np.array([0.2126, 0.7152, 0.0722])
+
+
+def contrast(one: Floats, other: Floats) -> Floats:
+    light, dark = np.maximum(one, other), np.minimum(one, other)
+    return (light + 0.05) / (dark + 0.05)
+
+
+def pixels(image: QImage) -> Floats:
+    """(rows, columns, 3) Red, green and blue."""
+    shown = image.convertToFormat(QImage.Format.Format_RGB32)
+    bits = shown.bits()
+    assert bits is not None
+    bits.setsize(shown.sizeInBytes())
+    flat = np.frombuffer(bits, np.uint8).reshape(shown.height(), shown.width(), 4)
+    return flat[:, :, 2::-1].astype(float)
+
+
+def colour(name: str) -> Floats:
+    return np.array(QColor(name).getRgb()[:3], float)
+
+
+def stands_out(part: Floats) -> float:
+    """How far the colour that stands out most from the ground of a part of a picture does so."""
+    levels = luminance(part).ravel()
+    counted = np.bincount(np.round(levels * 4095).astype(int))
+    ground = counted.argmax() / 4095
+    return float(contrast(levels, np.full_like(levels, ground)).max())
+
+
+def worded(window: QWidget) -> list[QWidget]:
+    """Everything in view that shows words and nothing else; a single sign has no stroke as dark as its colour."""
+    shown = [one for kind in (QLabel, QPushButton, QLineEdit) for one in window.findChildren(kind)]
+    return [one for one in shown if one.isVisible() and len(text_of(one).strip()) > 2]
+
+
+@pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
+def test_words_stand_out_and_so_do_lines(window: MainWindow, appearance: Appearance) -> None:
+    least = 7.0 if appearance is Appearance.NOONDAY else 4.5
+    measured = drawn = 0
+    try:
+        window.show_appearance(appearance)
+        for station in (one.title for one in STATIONS):
+            for page in every_page(window, station):
+                sheet, picture = luminance(colour(colours_of(window).sheet)), pixels(window.grab().toImage())
+                for widget in worded(window):
+                    seen = widget.visibleRegion().boundingRect()
+                    if min(seen.width(), seen.height()) < 10:
+                        continue
+                    corner = widget.mapTo(window, seen.topLeft())
+                    part = picture[corner.y() : corner.y() + seen.height(), corner.x() : corner.x() + seen.width()]
+                    measured += 1
+                    # The thinnest strokes of small letters are never as dark as their colour.
+                    assert stands_out(part) >= 0.93 * least, (station, widget.accessibleName(), text_of(widget))
+                for plots in page.findChildren(ThemedPlots):
+                    if not plots.isVisible():
+                        continue
+                    inside = pixels(plots.grab().toImage()).reshape(-1, 3)
+                    for plot in plots.told_plots():
+                        for line in (*plot.parts(Curve), *plot.parts(Level), *plot.parts(Moment)):
+                            stroke = colour(line.stroke.colour)
+                            drawn += 1
+                            assert contrast(luminance(stroke), sheet) >= 3.0, (station, line.name, line.stroke)
+                        for curve in plot.parts(Curve):
+                            nearest = np.abs(inside - colour(curve.stroke.colour)).sum(axis=1).min()
+                            assert not curve.name or nearest < 90, (station, curve.name, "is drawn in its colour")
+    finally:
+        window.show_appearance(Appearance.LIMESTONE)
+    assert measured > 500
+    assert drawn > 50
+
+
+def text_of(widget: QWidget) -> str:
+    return widget.text() if isinstance(widget, QLabel | QPushButton | QLineEdit) else ""
+
+
+@pytest.mark.parametrize("colours", ALL, ids=lambda c: c.name)
+def test_colours_stand_out_from_both_grounds(colours: Colours) -> None:
+    text, line = (7.0, 4.5) if colours is NOONDAY else (4.5, 3.0)
+    for ground in (colours.ground, colours.sheet):
+        behind = luminance(colour(ground))
+        for role in ("ink", "faint", "verdigris", "ochre", "brick"):
+            assert contrast(luminance(colour(getattr(colours, role))), behind) >= text, (role, ground)
+        for one in colours.series:
+            assert contrast(luminance(colour(one)), behind) >= line, (one, ground)
+    assert contrast(luminance(colour(colours.on_accent)), luminance(colour(colours.verdigris))) >= text
+    bar = contrast(luminance(colour(colours.verdigris)), luminance(colour(colours.rule)))
+    assert bar >= 3.0, "a bar is seen on its track"
+
+
+@pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
+def test_pictures_turned_grey_still_tell(window: MainWindow, appearance: Appearance) -> None:
+    """Of two lines or two kinds of dots in one plot, more differs than their colour: else their greys must."""
+    pairs = 0
+    try:
+        window.show_appearance(appearance)
+        window.session.open_design("dunlin-extended")
+        for station in (one.title for one in STATIONS):
+            for page in every_page(window, station):
+                for plots in page.findChildren(ThemedPlots):
+                    for plot in plots.told_plots() if plots.isVisible() else ():
+                        lines = [part for part in plot.parts(Curve) if part.name]
+                        dots = [part for part in plot.parts(Dots) if part.name]
+                        for one, other in (*combinations(lines, 2), *combinations(dots, 2)):
+                            pairs += 1
+                            assert told_apart(one, other), (station, one.name, other.name)
+    finally:
+        window.show_appearance(Appearance.LIMESTONE)
+    assert pairs > 5
+
+
+def told_apart(one: Curve | Dots, other: Curve | Dots) -> bool:
+    """Whether two parts of a picture look unlike when it is grey."""
+    if one.name == other.name:
+        return True
+    if isinstance(one, Dots) and isinstance(other, Dots):
+        if (one.symbol, bool(one.fill)) != (other.symbol, bool(other.fill)) or abs(one.size - other.size) >= 2:
+            return True
+        greys = [luminance(colour(part.fill or part.stroke.colour)) for part in (one, other)]
+    else:
+        if one.stroke.dash != other.stroke.dash or abs(one.stroke.width - other.stroke.width) >= 0.5:
+            return True
+        greys = [luminance(colour(part.stroke.colour)) for part in (one, other)]
+    return bool(contrast(*greys) >= 1.5)

@@ -10,11 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6 import sip
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.ui.theme import LAMPLIGHT, LIMESTONE, Colours, apply_appearance, dress
 from wise_cellar.ui.theme.style import Appearance
+from wise_cellar.ui.widgets.picture import NOTHING
 from wise_cellar.ui.widgets.plot import AMONG, BEHIND, OVER, Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, SOLID, Band, Curve, Dots, Level, Moment, Part, Stroke, Words
 from wise_cellar.ui.widgets.plots import ThemedPlots
@@ -184,3 +187,70 @@ def test_a_picture_out_of_view_is_saved_as_it_would_be_seen(qapp: QApplication, 
     picture.save(tmp_path / "hidden.png", "A caption")
     assert QImage(str(tmp_path / "hidden.png")) == QImage(str(tmp_path / "seen.png"))
     sip.delete(picture)
+
+
+# For whoever does not see it
+
+
+def walked(plot: OnePlot, *keys: Qt.Key) -> str:
+    for key in keys:
+        QTest.keyClick(plot, key)
+    return plot.accessibleDescription()
+
+
+def two_lines(plot: OnePlot) -> None:
+    plot.plot.name_axes("Watts", "W", "minutes")
+    plot.plot.show_parts([
+        Curve(np.array([0.0, 5.0, 10.0]), np.array([1.0, 4.0, 2.0]), Stroke(COLOURS[0]), "hover"),
+        Curve(np.array([0.0, 10.0]), np.array([3.0, 3.0]), Stroke(COLOURS[1]), "cruise"),
+        Curve(X, X / 4, Stroke(COLOURS[2])),
+        Level(4.5, Stroke(COLOURS[1]), "the most"),
+    ])  # fmt: skip
+
+
+def test_a_plot_says_what_is_named_in_it(made: Callable[[], OnePlot]) -> None:
+    plot = made()
+    two_lines(plot)
+    plot.tell_now()
+    assert plot.accessibleDescription() == (
+        "Watts over minutes. Hover rises from 1\u00a0W at 0\u00a0min to 4\u00a0W at 5\u00a0min,"
+        " then falls to 2\u00a0W at 10\u00a0min. Cruise stays at 3\u00a0W from 0\u00a0min to 10\u00a0min."
+        " The most: 4.5\u00a0W."
+    )
+
+
+def test_its_points_are_walked_by_keys(made: Callable[[], OnePlot]) -> None:
+    plot = made()
+    two_lines(plot)
+    before = plot.picture()
+    right, left, up, down = Qt.Key.Key_Right, Qt.Key.Key_Left, Qt.Key.Key_Up, Qt.Key.Key_Down
+    assert walked(plot, right).startswith("Hover: 1\u00a0W at 0\u00a0min. Watts over")
+    assert walked(plot, right).startswith("Hover: 4\u00a0W at 5\u00a0min")
+    assert plot.corner_words == "Hover: 4\u00a0W at 5\u00a0min", "who sees it reads it too"
+    assert plot.picture() != before, "and where it is"
+    plot.redraw()
+    assert plot.corner_words.startswith("Hover: 4"), "drawn again, it stays there"
+    assert walked(plot, right, right).startswith("Hover: 2\u00a0W at 10\u00a0min"), "it stays at the end"
+    assert walked(plot, down).startswith("Cruise: 3\u00a0W at 10\u00a0min"), "the other line, at the nearest place"
+    assert walked(plot, left).startswith("Cruise: 3\u00a0W at 0\u00a0min")
+    assert walked(plot, up).startswith("Hover: 1\u00a0W at 0\u00a0min")
+    assert walked(plot, Qt.Key.Key_Escape).startswith("Watts over")
+    assert not plot.corner_words
+
+
+def test_a_plot_of_nothing_says_so(made: Callable[[], OnePlot]) -> None:
+    plot = made()
+    plot.tell_now()
+    assert plot.accessibleDescription() == NOTHING
+    assert walked(plot, Qt.Key.Key_Right) == NOTHING
+
+
+def test_dots_are_walked_from_left_to_right(made: Callable[[], OnePlot]) -> None:
+    plot = made()
+    plot.plot.name_axes("Minutes", "min")
+    x, y = np.array([7.0, 2.0, np.nan, 5.0]), np.array([1.0, 2.0, 3.0, 4.0])
+    plot.plot.show_parts([Dots(x, y, "o", 9, Stroke(COLOURS[0]), name="cells")])
+    plot.tell_now()
+    assert "Cells: 3 from 2\u00a0min to 7\u00a0min, 1\u00a0min to 4\u00a0min." in plot.accessibleDescription()
+    said = [walked(plot, Qt.Key.Key_Right).split(". Minutes.")[0] for _ in range(3)]
+    assert [words.rpartition(" at ")[2] for words in said] == ["2\u00a0min", "5\u00a0min", "7\u00a0min"]

@@ -9,7 +9,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -121,14 +120,25 @@ def test_a_field_below_the_edge_is_there_when_it_is_looked_for(
     assert found.entry.text() == BELOW[path]
 
 
-def test_the_chosen_word_is_the_heavier_one_from_the_first_showing(open_window: Callable[[], MainWindow]) -> None:
-    window = open_window()
-    for place in range(len(window.stations)):
-        window.show_station(place)
-        QApplication.processEvents()
-        for row in window.stations[place].findChildren(Segments):
-            heavy = [label.text() for label in row.findChildren(QLabel) if label.font().weight() > QFont.Weight.Normal]
-            assert heavy == [row.word]
+def test_the_chosen_word_is_the_heavier_one_from_the_first_showing(qtbot: QtBot) -> None:
+    words = Segments(("Minutes", "Minutes"), "Two words that are alike")
+    qtbot.addWidget(words)
+    words.show()
+
+    def ink() -> list[int]:
+        """How dark each of them is."""
+        image = words.grab().toImage()
+        half = image.width() // 2
+        return [
+            sum(255 - image.pixelColor(x, y).lightness() for x in range(first, last) for y in range(image.height() - 5))
+            for first, last in ((0, half), (half, image.width()))
+        ]
+
+    first, second = ink()
+    assert first > second
+    words.choose(1)
+    first, second = ink()
+    assert first < second
 
 
 def test_a_heavier_part_makes_a_shorter_flight(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:

@@ -219,8 +219,7 @@ class MainWindow(QMainWindow):
         group = QActionGroup(self)
         present = Appearance(self.settings.value("appearance", Appearance.DESKTOP.value))
         for appearance in Appearance:
-            words = "Colours as the desktop" if appearance is Appearance.DESKTOP else f"Colours: {appearance.value}"
-            action = QAction(words, self)
+            action = QAction(appearance.words, self)
             action.setCheckable(True)
             action.setChecked(appearance is present)
             action.triggered.connect(partial(self.show_appearance, appearance))

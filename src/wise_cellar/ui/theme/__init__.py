@@ -1,13 +1,15 @@
 """Colours, fonts and the style sheet."""
 
 from wise_cellar.ui.theme.fonts import FAMILY, font, load_fonts
-from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, Colours, colours_of
+from wise_cellar.ui.theme.palette import ALL, LAMPLIGHT, LIMESTONE, NOONDAY, Colours, colours_of
 from wise_cellar.ui.theme.style import Appearance, apply_appearance, dress, dress_again, polish_again
 
 __all__ = [
+    "ALL",
     "FAMILY",
     "LAMPLIGHT",
     "LIMESTONE",
+    "NOONDAY",
     "Appearance",
     "Colours",
     "apply_appearance",

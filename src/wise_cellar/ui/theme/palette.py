@@ -1,4 +1,4 @@
-"""The two colour sets: warm stone, ink and verdigris."""
+"""The colour sets: warm stone, ink and verdigris, by day and by lamp, and one of high contrast."""
 
 from __future__ import annotations
 
@@ -85,9 +85,24 @@ LAMPLIGHT = Colours(
     on_accent="#16201E",
     series=("#5FB3A6", "#7FB2E5", "#B99AD6", "#D9A441", "#E0705F", "#A39E94"),
 )
+NOONDAY = Colours(
+    name="Noonday",
+    ground="#FFFFFF",
+    sheet="#FFFFFF",
+    ink="#000000",
+    faint="#33393B",
+    rule="#949494",
+    verdigris="#00504A",
+    ochre="#6B3F00",
+    brick="#8C1206",
+    on_accent="#FFFFFF",
+    series=("#00504A", "#0B4A8F", "#5B2A86", "#7A4700", "#8C1206", "#33393B"),
+)
+"""Of high contrast, for tired eyes and for a screen in the sun: text 7 to 1, lines 3 to 1."""
+ALL = (LIMESTONE, LAMPLIGHT, NOONDAY)
+_BY_GROUND = {QColor(one.ground).rgb(): one for one in ALL}
 
 
 def colours_of(widget: QWidget) -> Colours:
     """The set that a widget is shown in, read off its palette."""
-    dark = widget.palette().color(QPalette.ColorRole.Window).lightness() < 128
-    return LAMPLIGHT if dark else LIMESTONE
+    return _BY_GROUND.get(widget.palette().color(QPalette.ColorRole.Window).rgb(), LIMESTONE)

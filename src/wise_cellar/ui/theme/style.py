@@ -9,7 +9,7 @@ from types import SimpleNamespace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from wise_cellar.ui.theme.palette import LAMPLIGHT, LIMESTONE, SHEET_ROLES, Colours
+from wise_cellar.ui.theme.palette import ALL, LAMPLIGHT, LIMESTONE, NOONDAY, SHEET_ROLES, Colours
 
 _ROLES = SimpleNamespace(**{name: f"palette({role})" for name, role in SHEET_ROLES.items()})
 
@@ -20,6 +20,14 @@ class Appearance(StrEnum):
     DESKTOP = "as the desktop"
     LIMESTONE = "Limestone"
     LAMPLIGHT = "Lamplight"
+    NOONDAY = "Noonday"
+
+    @property
+    def words(self) -> str:
+        """As a menu has it."""
+        if self is Appearance.DESKTOP:
+            return "Colours as the desktop"
+        return f"Colours: {self.value}" + (", high contrast" if self is Appearance.NOONDAY else "")
 
 
 def apply_appearance(application: QApplication, wanted: Appearance, later: Collection[QWidget] = ()) -> Colours:
@@ -27,14 +35,22 @@ def apply_appearance(application: QApplication, wanted: Appearance, later: Colle
 
     What is in ``later`` is left out, with all that is in it: :func:`dress_again` dresses it before it comes into view.
     """
-    hints = application.styleHints()
-    desktop_dark = hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
-    dark = wanted is Appearance.LAMPLIGHT or (wanted is Appearance.DESKTOP and desktop_dark)
-    colours = LAMPLIGHT if dark else LIMESTONE
+    colours = _wanted_colours(application, wanted)
     application.setPalette(colours.qt_palette())
     left = {inside for widget in later for inside in _with_all_inside(widget)}
     polish_again([widget for widget in application.allWidgets() if widget not in left])
     return colours
+
+
+def _wanted_colours(application: QApplication, wanted: Appearance) -> Colours:
+    hints = application.styleHints()
+    if wanted is not Appearance.DESKTOP or hints is None:
+        return next((colours for colours in ALL if colours.name == wanted), LIMESTONE)
+    if hints.colorScheme() is Qt.ColorScheme.Dark:
+        return LAMPLIGHT
+    more = hints.accessibility()
+    contrast = more is not None and more.contrastPreference() is Qt.ContrastPreference.HighContrast
+    return NOONDAY if contrast else LIMESTONE
 
 
 def dress(window: QWidget) -> None:

@@ -6,14 +6,15 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QPixmap
-from PyQt6.QtWidgets import QLabel, QToolTip
+from PyQt6.QtWidgets import QToolTip
 
 from wise_cellar.ui.widgets.focus import draw_focus
+from wise_cellar.ui.widgets.labels import Label
 
 NOTHING = "Nothing is drawn here yet."
 
 
-class Picture(QLabel):
+class Picture(Label):
     """Named for what it shows; :meth:`tell` says what is to be seen in it, and what can be walked to.
 
     The toolkit takes a label that holds an image for a picture, and has no other way to say so.

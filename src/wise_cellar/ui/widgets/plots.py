@@ -94,7 +94,8 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             self._drawn_in = colours
             self.setBackground(colours.sheet)
         self.draw(colours)
-        self._leave()
+        if self._at is not None:
+            self._walk_on(self._at)
         self._tell_later()
         # Else ranges are settled while painting, and everything is painted a second time.
         self.scene().prepareForPaint()
@@ -139,6 +140,11 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self._corner.adjustSize()
         self._corner.setVisible(bool(words))
 
+    @property
+    def corner_words(self) -> str:
+        """What is said in the corner."""
+        return self._corner.text() if self._corner is not None and not self._corner.isHidden() else ""
+
     # Walking
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -160,6 +166,7 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             if self._at is None:
                 super().keyPressEvent(event)
             self._leave()
+            self.tell_now()
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             other = (line + (1 if key is Qt.Key.Key_Down else -1)) % len(lines)
             at = float(lines[line].x[min(stop, last)])
@@ -184,8 +191,16 @@ class ThemedPlots(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         walked.plot.show_parts([Moment(float(walked.x[stop]), Stroke(colours.faint, 1.0)), ring], WALKED)
         words = walked.read(stop)
         self.show_in_corner(words)
-        self._reading = words
+        self._reading = f"{words}."
         self.tell_now()
+
+    def _walk_on(self, at: tuple[int, int]) -> None:
+        """Stay where the keys had walked to, in what is drawn now."""
+        lines = walked_lines(self.told_plots())
+        self._leave()
+        if lines:
+            line = min(at[0], len(lines) - 1)
+            self._walk_to(lines, line, min(at[1], len(lines[line].x) - 1))
 
     def _leave(self) -> None:
         """Stop walking."""

@@ -34,8 +34,7 @@ class Segments(QTabBar):
             self.addTab(word)
             # The toolkit tells the chosen word in place of the row's own name.
             self.setAccessibleTabName(place, f"{name}: {word}")
-        self.currentChanged.connect(self._changed)
-        self._changed(0, said=False)
+        self.currentChanged.connect(self.chosen)
 
     @property
     def words(self) -> list[str]:
@@ -55,11 +54,6 @@ class Segments(QTabBar):
     def choose(self, place: int) -> None:
         """Choose a word; says so only when it is another."""
         self.setCurrentIndex(min(max(place, 0), self.count() - 1))
-
-    def _changed(self, place: int, *, said: bool = True) -> None:
-        self.setAccessibleDescription(self.word)
-        if said:
-            self.chosen.emit(place)
 
     def place_at(self, point: QPoint) -> int:
         """The word under a point, with half the room to its neighbours; −1 where there is none."""

@@ -6,7 +6,7 @@ import html
 from collections.abc import Iterable
 from pathlib import Path
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QObject, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTextDocument
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -69,9 +69,19 @@ class DayPicture(Picture):
         busy = (entry for entry in table.entries if entry.doing is not Doing.READY)
         self.tell(" ".join(table.sentences()), [", ".join(part for part in cells(entry) if part) for entry in busy])
         self.setFixedHeight(self.sizeHint().height())
+        self._show_key()
         self.update()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """The key in the other colour set."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.PaletteChange and self.table is not None:
+            self._show_key()
+
+    def _show_key(self) -> None:
+        """What the bars stand for, in the colours of now."""
         colours = colours_of(self)
-        warms = any(entry.doing is Doing.WARM for entry in table.entries)
+        warms = self.table is not None and any(entry.doing is Doing.WARM for entry in self.table.entries)
         self.key.setText(
             key_text(
                 [Key(str(doing), colour_of(doing, colours).name(), mark=mark)

@@ -19,7 +19,11 @@ from wise_cellar.ui.widgets.plot import OVER, Plot, from_where
 from wise_cellar.ui.widgets.plot_parts import DASHED, DOTTED, Curve, Dots, Moment, Part, Stroke, Words
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text
 
-SYMBOLS = (("o", "●"), ("s", "■"), ("t1", "▲"), ("d", "◆"), ("t", "▼"), ("p", "⬟"), ("h", "⬢"), ("t3", "◀"))
+SYMBOLS = (
+    ("o", "●", "○"), ("s", "■", "□"), ("t1", "▲", "△"), ("d", "◆", "◇"), ("t", "▼", "▽"), ("p", "⬟", "⬠"),
+    ("h", "⬢", "⬡"), ("t3", "◀", "◁"),
+)  # fmt: skip
+"""In the plot, and in its key filled and open: kinds beyond the first eight are open."""
 MOST_NAMED = 12
 EDGE, UNBEATEN, GROWN, UNDER = "the edge", "beaten by none in every aim", "with more in parallel", "under the margin"
 PEAK, ALONE, MOST_MASS = "its peak", "its own battery alone", "the most it may weigh"
@@ -160,12 +164,14 @@ class Cloud(ThemedPlots):
             if not len(mine):
                 continue
             colour = colours.series[kind % len(colours.series)]
-            symbol, mark = SYMBOLS[(kind + kind // len(colours.series)) % len(SYMBOLS)]
+            symbol, *marks = SYMBOLS[kind % len(SYMBOLS)]
+            is_open = kind // len(SYMBOLS) % 2
             some = self._thinned(flown.takeoff_g, minutes, mine)
-            rim = Stroke(colours.sheet, 0.6)
-            parts.append(Dots(flown.takeoff_g[some], minutes[some], symbol, 7, rim, colour, name))
+            rim = Stroke(colour, 1.6) if is_open else Stroke(colours.sheet, 0.6)
+            fill = "" if is_open else colour
+            parts.append(Dots(flown.takeoff_g[some], minutes[some], symbol, 7, rim, fill, name))
             if len(keys) < MOST_NAMED:
-                keys.append(Key(name, colour, mark=mark))
+                keys.append(Key(name, colour, mark=marks[is_open]))
         if shown.excluded:
             keys.append(Key("excluded", colours.faint, mark="×"))
 
