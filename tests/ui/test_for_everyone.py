@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from itertools import combinations
 
 import numpy as np
@@ -10,14 +10,17 @@ import pytest
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QGraphicsView, QLabel, QLineEdit, QPushButton, QWidget
 
 from tests.accessible import CHECKABLE, INVISIBLE, Accessible, Role, tree
 from tests.ui.conftest import every_page
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
+from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
 from wise_cellar.ui.theme import ALL, NOONDAY, Appearance, Colours, colours_of
+from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.plot_parts import Curve, Dots, Level, Moment
 from wise_cellar.ui.widgets.plots import ThemedPlots
 
@@ -33,11 +36,11 @@ def faults(one: Accessible) -> Iterator[str]:
     """What a screen reader cannot tell of a part."""
     part = one.object
     tabbed = isinstance(part, QWidget) and bool(part.focusPolicy().value & Qt.FocusPolicy.TabFocus.value)
-    drawn_on = isinstance(part, QWidget) and isinstance(part.parent(), ThemedPlots)
+    drawn_on = isinstance(part, QWidget) and isinstance(part.parent(), QGraphicsView)
     if tabbed and not drawn_on:
         if not one.name:
             yield "has no name"
-        if one.role in UNTOLD and not isinstance(part, ThemedPlots):
+        if one.role in UNTOLD and not (isinstance(part, QGraphicsView) and isinstance(part.viewport(), Picture)):
             yield f"has no role, but {one.role.name}"
     if one.role is Role.GRAPHIC and not (one.name and one.description):
         yield "is a picture that says nothing"
@@ -215,3 +218,33 @@ def told_apart(one: Curve | Dots, other: Curve | Dots) -> bool:
             return True
         greys = [luminance(colour(part.stroke.colour)) for part in (one, other)]
     return bool(contrast(*greys) >= 1.5)
+
+
+def opened_by(window: MainWindow, opening: Callable[[], object]) -> QWidget:
+    """The sheet that comes into view."""
+    before = {one for one in QApplication.topLevelWidgets() if one.isVisible()}
+    opening()
+    QTest.qWait(30)
+    return next(one for one in QApplication.topLevelWidgets() if one.isVisible() and one not in before)
+
+
+SHEETS: dict[str, Callable[[MainWindow], Callable[[], object]]] = {
+    "units": lambda window: window.choose_units,
+    "instruments": lambda window: window.bench.show,
+    "backups": lambda window: window.files.show_backups,
+    "handbook": lambda window: window.guide.open_handbook,
+    "shortcuts": lambda window: window.guide.show_shortcuts,
+    "trust": lambda window: window.guide.show_trust,
+    "about": lambda window: window.guide.show_about,
+    "find": lambda window: window.open_finder,
+    "a chart": lambda window: lambda: TraceDialog(window, window.session, None).show(),
+    "a discharge": lambda window: lambda: LiveSheet(window, window.session).show(),
+}
+
+
+@pytest.mark.parametrize("sheet", SHEETS)
+def test_a_screen_reader_is_told_what_every_sheet_holds(window: MainWindow, sheet: str) -> None:
+    shown = opened_by(window, SHEETS[sheet](window))
+    for one in in_view(shown):
+        assert not list(faults(one)), (sheet, one)
+    shown.close()

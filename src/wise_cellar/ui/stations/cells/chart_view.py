@@ -5,16 +5,20 @@ from __future__ import annotations
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QFrame, QGraphicsScene, QGraphicsView
 
 from wise_cellar.core.documents import TracedChart
 from wise_cellar.ui.theme import Colours, colours_of, font
+from wise_cellar.ui.widgets.focus import draw_focus
+from wise_cellar.ui.widgets.picture import Picture
 
 NEAR_PX = 9.0
 MOST_ZOOM, LEAST_ZOOM = 12.0, 0.05
 AXIS_KEYS = (("x_axis", "first_px"), ("x_axis", "second_px"), ("y_axis", "first_px"), ("y_axis", "second_px"))
 AXIS_WORDS = ("x first", "x second", "y first", "y second")
+
+NAME = "The chart"
 
 
 class ChartView(QGraphicsView):
@@ -31,9 +35,10 @@ class ChartView(QGraphicsView):
 
     def __init__(self) -> None:
         super().__init__()
+        self.setViewport(Picture(NAME))
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        self.setAccessibleName("The chart; arrows move the pointer, Enter places a mark, Delete removes one")
+        self.setAccessibleName(f"{NAME}; arrows move the pointer, Enter places a mark, Delete removes one")
         self.setTransformationAnchor(QGraphicsView.ViewportAnchor.AnchorUnderMouse)
         self.setMinimumSize(320, 240)
         self._scene = QGraphicsScene(self)
@@ -59,8 +64,21 @@ class ChartView(QGraphicsView):
 
     def _update(self) -> None:
         viewport = self.viewport()
-        if viewport is not None:
+        if isinstance(viewport, Picture):
+            axes = sum(mark is not None for mark in self.marks()[:4])
+            points = max(len(self.marks()) - 4, 0)
+            viewport.tell(f"{axes} of 4 marks on the axes, {points} points on the curve.")
+            at = self.pointer
+            viewport.read(f"Pointer at {at.x():.0f} across, {at.y():.0f} down." if at is not None else "")
+            self.setAccessibleDescription(viewport.accessibleDescription())
             viewport.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """The chart, and a hairline around it while it has the focus."""
+        super().paintEvent(event)
+        viewport = self.viewport()
+        if viewport is not None and self.hasFocus():
+            draw_focus(viewport)
 
     def marks(self) -> list[QPointF | None]:
         """Axis marks, none where one is missing, then the points of the present curve."""
