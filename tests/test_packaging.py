@@ -56,5 +56,22 @@ def test_the_desktops_own_tool_takes_the_type(tmp_path: Path) -> None:
 def test_all_of_it_is_installed_with_the_application() -> None:
     files = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["setuptools"]["data-files"]
     listed = {name for names in files.values() for name in names}
-    assert listed == {f"packaging/{path.name}" for path in (ROOT / "packaging").iterdir()}
+    assert listed == {f"packaging/{path.name}" for path in (ROOT / "packaging").iterdir() if path.is_file()}
     assert files["share/mime/packages"] == ["packaging/wise-cellar-mime.xml"]
+
+
+def test_no_file_of_the_application_is_left_behind() -> None:
+    patterns = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["setuptools"]["package-data"]["wise_cellar"]
+    package = ROOT / "src" / "wise_cellar"
+    taken = {path for pattern in patterns for path in package.glob(pattern)}
+    there = {path for path in package.rglob("*") if path.is_file() and path.suffix not in (".py", ".pyc")}
+    assert there <= taken, "each is named in package-data"
+    assert len(there) > 50
+
+
+def test_the_bundle_starts_from_an_empty_home() -> None:
+    if not (ROOT / "dist" / "wise-cellar").exists():
+        pytest.skip("there is no bundle here: script/bundle makes it, and tries it in the same way")
+    done = subprocess.run([ROOT / "script" / "bundle", "--try"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    assert "started from an empty home" in done.stdout

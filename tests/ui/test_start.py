@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -35,6 +36,24 @@ sys.exit(application.run(None, demo=True))
 """
 
 
+def told_when_started(tmp_path: Path, **more: str) -> list[str]:
+    """Platform, title and minutes of a window that was started with the sample world, and ended."""
+    environment = {
+        **os.environ, "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"), **more,
+    }  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", START], env=environment, capture_output=True, text=True, timeout=60, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / "data" / "wise-cellar" / "sample.cellar").exists()
+    return [part.strip() for part in done.stdout.split("|")]
+
+
+def check_told(told: list[str], platform: str) -> None:
+    assert told[:2] == [platform, "Whimbrel, long transect — sample.cellar — Wise Cellar"]
+    assert told[2].endswith(" s")
+
+
 @pytest.mark.screen
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed")
 def test_the_application_starts_as_an_x_client(tmp_path: Path) -> None:
@@ -48,25 +67,37 @@ def test_the_application_starts_as_an_x_client(tmp_path: Path) -> None:
     try:
         with os.fdopen(read) as pipe:
             display = pipe.readline().strip()
-        environment = {
-            **os.environ,
-            "DISPLAY": f":{display}",
-            "QT_QPA_PLATFORM": "xcb",
-            "XDG_DATA_HOME": str(tmp_path / "data"),
-            "XDG_CONFIG_HOME": str(tmp_path / "config"),
-        }
-        done = subprocess.run(
-            [sys.executable, "-c", START], env=environment, capture_output=True, text=True, timeout=60, check=False
-        )
+        told = told_when_started(tmp_path, DISPLAY=f":{display}", QT_QPA_PLATFORM="xcb")
     finally:
         server.terminate()
         server.wait(10)
-    assert done.returncode == 0, done.stderr
-    platform, title, minutes = (part.strip() for part in done.stdout.split("|"))
-    assert platform == "xcb"
-    assert title == "Whimbrel, long transect — sample.cellar — Wise Cellar"
-    assert minutes.endswith(" s")
-    assert (tmp_path / "data" / "wise-cellar" / "sample.cellar").exists()
+    check_told(told, "xcb")
+
+
+@pytest.mark.screen
+@pytest.mark.skipif(shutil.which("weston") is None, reason="no Wayland compositor (weston) is installed")
+def test_the_application_starts_under_a_wayland_compositor(tmp_path: Path) -> None:
+    runtime = tmp_path / "runtime"
+    runtime.mkdir(mode=0o700)
+    where = {"XDG_RUNTIME_DIR": str(runtime)}
+    log = tmp_path / "compositor.log"
+    compositor = subprocess.Popen(
+        ["weston", "--backend=headless-backend.so", "--socket=cellar", "--no-config", "--idle-time=0", f"--log={log}"],
+        env={**os.environ, **where},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+    try:
+        waited_until = time.monotonic() + 20
+        while not (runtime / "cellar").exists():
+            assert compositor.poll() is None, log.read_text()
+            assert time.monotonic() < waited_until, "the compositor did not come up"
+            time.sleep(0.05)
+        told = told_when_started(tmp_path, WAYLAND_DISPLAY="cellar", QT_QPA_PLATFORM="wayland", **where)
+    finally:
+        compositor.terminate()
+        compositor.wait(10)
+    check_told(told, "wayland")
 
 
 def test_without_a_display_one_picture_a_station_is_saved(tmp_path: Path) -> None:
