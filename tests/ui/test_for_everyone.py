@@ -84,7 +84,7 @@ def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> N
             window.setFocus()
             assert focused != window.grab(around).toImage(), (type(widget).__name__, widget.accessibleName())
             widget.setFocus()
-    assert len(seen) > 15
+    assert len(seen) > 12, "recipe line, rail and band at the least"
 
 
 # Colours, measured from pictures
