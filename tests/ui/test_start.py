@@ -10,9 +10,11 @@ import time
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QImage
 
 from wise_cellar.cli import main
+from wise_cellar.ui.theme.text_size import chosen_size
 
 START = """
 import sys
@@ -52,6 +54,59 @@ def told_when_started(tmp_path: Path, **more: str) -> list[str]:
 def check_told(told: list[str], platform: str) -> None:
     assert told[:2] == [platform, "Whimbrel, long transect — sample.cellar — Wise Cellar"]
     assert told[2].endswith(" s")
+
+
+AGAIN = """
+import os, sys
+from PyQt6.QtCore import QTimer
+from wise_cellar.ui import application
+
+seen = os.environ.get("SEEN", "").split()
+make = application.make_application
+
+def made(*arguments):
+    app = make(*arguments)
+    def report():
+        window = next(w for w in app.topLevelWidgets() if w.isVisible() and w.windowTitle())
+        os.environ["SEEN"] = " ".join([*seen, str(window.devicePixelRatioF())])
+        if len(seen) < 2:
+            window.choose_text_size()
+            window.text_size_sheet.sizes.choose((6, 1)[len(seen)])
+            window.text_size_sheet.start.click()
+        else:
+            print(os.environ["SEEN"], "|", window.windowTitle(), "|", sys.argv[1])
+            window.close()
+    QTimer.singleShot(300, report)
+    return app
+
+application.make_application = made
+sys.exit(application.run(None, demo=True))
+"""
+
+
+def test_larger_text_is_shown_when_it_starts_again(tmp_path: Path) -> None:
+    environment = {
+        **os.environ, "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"),
+        "QT_SCALE_FACTOR": "1.2",
+    }  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", AGAIN], env=environment, capture_output=True, text=True, timeout=60, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    scales, title, workspace = (part.strip() for part in done.stdout.split("|"))
+    assert [float(scale) for scale in scales.split()] == pytest.approx([1.2, 1.2 * 1.5, 1.2]), (
+        "on top of what was asked"
+    )
+    assert title == "Whimbrel, long transect — sample.cellar — Wise Cellar"
+    assert workspace.endswith("sample.cellar")
+
+
+def test_a_text_size_that_is_none_of_ours_is_the_usual_one(tmp_path: Path) -> None:
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    assert chosen_size(settings) == 100
+    for told, taken in (("160", 160), (90, 90), ("161", 100), ("large", 100), ("", 100)):
+        settings.setValue("text_percent", told)
+        assert chosen_size(settings) == taken
 
 
 @pytest.mark.screen

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from contextlib import suppress
 from datetime import date
@@ -18,9 +19,10 @@ from wise_cellar.core.shown import METRIC, Units, read_units, show_units
 from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.workspace_file import explained
-from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.shell.window import START_AGAIN, MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance, apply_appearance, font, load_fonts
+from wise_cellar.ui.theme.text_size import chosen_size, draw_at, leave_the_scale
 from wise_cellar.ui.unforeseen import Unforeseen
 
 ICON = Path(__file__).parent / "theme" / "wise-cellar.svg"
@@ -51,6 +53,7 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
     place of the units that were chosen last."""
     settings = QSettings("wise-cellar", "wise-cellar")
     show_units(shown_in or chosen_units(settings))
+    draw_at(chosen_size(settings))
     application = make_application(Appearance(settings.value("appearance", Appearance.DESKTOP.value)))
     path = workspace or _default_workspace(settings, demo=demo)
     unforeseen = Unforeseen()
@@ -68,9 +71,23 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
     unforeseen.happened.connect(_tell_unforeseen)
     window.stack.import_when_idle()
     status = application.exec()
+    last = window.session.workspace.path
     delete_windows()
     unforeseen.remove()
+    if status == START_AGAIN:
+        settings.sync()
+        start_again(last, shown_in)
     return status
+
+
+def start_again(workspace: Path, shown_in: Units | None) -> None:
+    """This program anew, in place of itself, with the workspace that was open; it does not return."""
+    begun_by = sys.orig_argv[: len(sys.orig_argv) - len(sys.argv[1:])]
+    told = [str(workspace), *(["--units", shown_in.written()] if shown_in is not None else [])]
+    leave_the_scale()
+    # A bundle would else take what it unpacked for this process, which goes.
+    os.environ["PYINSTALLER_RESET_ENVIRONMENT"] = "1"
+    os.execv(sys.executable, [sys.executable, *begun_by[1:], *told])
 
 
 def shown(session: Session, settings: QSettings) -> MainWindow:

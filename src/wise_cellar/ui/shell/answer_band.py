@@ -30,7 +30,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
 from wise_cellar.ui.widgets.labels import tip
 
-HEIGHT = 104
+HEIGHT, LOW_HEIGHT = 104, 46
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class AnswerButton(QAbstractButton):
 
     def __init__(self, weight: int) -> None:
         super().__init__()
-        self.weight, self.last = weight, False
+        self.weight, self.last, self.low = weight, False, False
         self.shown: ShownAnswer | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -75,7 +75,7 @@ class AnswerButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         """Fixed height, so that the band never moves."""
-        return QSize(100 * self.weight // 10, HEIGHT)
+        return QSize(4 * self.weight, LOW_HEIGHT if self.low else HEIGHT)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Heading, value, lines under it."""
@@ -91,18 +91,22 @@ class AnswerButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(colours.colour("verdigris"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(3.5, 3.5, -4.5, -3.5), 3, 3)
-        left, width = 16.0, self.width() - 28.0
-        self._line(painter, colours, shown.heading, "faint", 11.5, QRectF(left, 8, width, 18))
+        left, width = (8.0, self.width() - 14.0) if self.low else (16.0, self.width() - 28.0)
+        self._line(painter, colours, shown.heading, "faint", 11.5, QRectF(left, 3 if self.low else 8, width, 18))
         value_font = self._fitting(shown, width)
         painter.setFont(value_font)
         painter.setPen(colours.colour("ink"))
-        painter.drawText(QRectF(left, 24, width, 30), Qt.AlignmentFlag.AlignVCenter, shown.value)
+        value_at = QRectF(left, 19, width, 24) if self.low else QRectF(left, 24, width, 30)
+        painter.drawText(value_at, Qt.AlignmentFlag.AlignVCenter, shown.value)
         used = QFontMetricsF(value_font).horizontalAdvance(shown.value) + 7
         tone = {"fine": "faint", "caution": "ochre", "over": "brick"}[shown.tone]
         beside = shown.beside
         if QFontMetricsF(font(13)).horizontalAdvance(beside) > width - used:
             beside = beside.split(" of ")[0]  # the share itself, where there is no room for what it is of
-        self._line(painter, colours, beside, tone, 13, QRectF(left + used, 26, width - used, 28))
+        beside_at = QRectF(left + used, value_at.y() + 2 * (not self.low), width - used, value_at.height())
+        self._line(painter, colours, beside, tone, 13, beside_at)
+        if self.low:
+            return  # what else there is to say stands in the tooltip and behind a click
         top = 54.0
         if shown.bar is not None:
             self._bar(painter, colours, shown, QRectF(left, 58, width, 5))
@@ -115,11 +119,10 @@ class AnswerButton(QAbstractButton):
             role = {True: "verdigris", False: "ochre", None: "faint"}[shown.better]
             self._line(painter, colours, shown.change, role, 11.5, QRectF(left, top + 17, width, 18))
 
-    @staticmethod
-    def _fitting(shown: ShownAnswer, width: float) -> QFont:
+    def _fitting(self, shown: ShownAnswer, width: float) -> QFont:
         """The largest of the sizes in which the value fits with what stands beside it."""
         room = width - QFontMetricsF(font(13)).horizontalAdvance(shown.beside) - 8
-        for size in (22.0, 18.0, 15.0):
+        for size in (15.0,) if self.low else (22.0, 18.0, 15.0):
             candidate = font(size, strong=True)
             if QFontMetricsF(candidate).horizontalAdvance(shown.value) <= room:
                 return candidate
@@ -167,6 +170,14 @@ class AnswerBand(QWidget):
         session.pin_changed.connect(self.refresh)
         session.spread_changed.connect(self.refresh)
         self.refresh()
+
+    def show_low(self, low: bool) -> None:
+        """One line a value, in a low window; or all that there is to say."""
+        self.setFixedHeight(LOW_HEIGHT if low else HEIGHT)
+        for button in self.buttons:
+            button.low = low
+            button.updateGeometry()
+            button.update()
 
     def refresh(self) -> None:
         """Show the present answer, and its change since the pin."""

@@ -21,7 +21,7 @@ from wise_cellar.store import Broken, WorkspaceError
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import heading, note, paragraph, show_role
+from wise_cellar.ui.widgets.panel import fitted, heading, note, paragraph, show_role
 
 SIZE = (880, 560)
 
@@ -35,7 +35,7 @@ class BrokenDialog(QDialog):
         self.broken: list[Broken] = []
         self.setWindowTitle("What cannot be shown")
         self.resize(*SIZE)
-        column = QVBoxLayout(self)
+        column = QVBoxLayout(fitted(self))
         column.setContentsMargins(16, 14, 16, 14)
         column.setSpacing(8)
         column.addWidget(heading("What of this workspace cannot be shown"))

@@ -38,14 +38,16 @@ ABOUT = (
     "Typeface: Cellar Sans, made from Source Sans 3, under the SIL Open Font License 1.1.",
 )
 
+TWO_COLUMNS_PX = 780
+
 
 def shortcuts_sheet(owner: QWidget, bindings: Sequence[tuple[str, str]]) -> QDialog:
-    """Open a sheet of every binding, in two columns."""
+    """Open a sheet of every binding, in two columns where there is room."""
     dialog, column = _sheet(owner, "Shortcuts")
     grid = QGridLayout()
     grid.setHorizontalSpacing(24)
     keys = [*bindings, *WIDGET_KEYS]
-    rows = -(-len(keys) // 2)
+    rows = -(-len(keys) // (2 if owner.width() >= TWO_COLUMNS_PX else 1))
     for place, (words, sequence) in enumerate(keys):
         strong = Label(sequence)
         strong.setFont(font(13, strong=True))

@@ -6,13 +6,13 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.labels import tip
 from wise_cellar.ui.widgets.marks import State, draw_mark
 
-WIDTH = 104
+WIDTH, HEIGHT, LOW_HEIGHT = 104, 46, 25
 
 
 class RailButton(QAbstractButton):
@@ -25,6 +25,7 @@ class RailButton(QAbstractButton):
         self.setCheckable(True)
         self._number, self._state = number, State.FINE
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         self.show_state(State.FINE, "")
 
     def show_state(self, state: State, sentence: str) -> None:
@@ -47,7 +48,11 @@ class RailButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         """As wide as the rail."""
-        return QSize(WIDTH, 46)
+        return QSize(WIDTH, HEIGHT)
+
+    def minimumSizeHint(self) -> QSize:
+        """In a low window."""
+        return QSize(WIDTH, LOW_HEIGHT)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Mark and name; the present station on the sheet colour with a verdigris edge."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
@@ -17,6 +17,39 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.flow_layout import FlowLayout
 from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.panel import make_scrolling
+
+LOW_LINES, LINE_GAP = 2, 4
+
+
+class _SentenceArea(QScrollArea):
+    """As high as the sentence, or as so many of its lines, which scroll."""
+
+    def __init__(self, sentence: QWidget) -> None:
+        super().__init__()
+        self.most_lines = 0
+        make_scrolling(self, sentence)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def hasHeightForWidth(self) -> bool:
+        """Narrower is taller."""
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        """The whole sentence, or the lines that are shown."""
+        sentence = self.widget()
+        whole = sentence.heightForWidth(width) if sentence is not None else 0
+        return min(whole, self.most_lines * (HEIGHT + LINE_GAP)) if self.most_lines else whole
+
+    def sizeHint(self) -> QSize:
+        """In its present width."""
+        return QSize(400, self.heightForWidth(self.width()))
+
+    def minimumSizeHint(self) -> QSize:
+        """The same."""
+        return QSize(200, self.heightForWidth(self.width()))
 
 
 class RecipeLine(QFrame):
@@ -38,7 +71,7 @@ class RecipeLine(QFrame):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self._sentence.setSizePolicy(policy)
-        flow = FlowLayout(self._sentence, gap=5, line_gap=4)
+        flow = FlowLayout(self._sentence, gap=5, line_gap=LINE_GAP)
         self.tokens: dict[str, Token] = {}
         self._words: list[tuple[WordSpec, QLabel]] = []
         self._plain: list[QLabel] = []
@@ -54,7 +87,8 @@ class RecipeLine(QFrame):
             else:
                 self._plain.append(label)
             flow.addWidget(label)
-        row.addWidget(self._sentence, 1)
+        self._area = _SentenceArea(self._sentence)
+        row.addWidget(self._area, 1)
         find = QPushButton("Find anything   Ctrl K")
         find.setProperty("role", "quiet")
         find.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -83,6 +117,12 @@ class RecipeLine(QFrame):
         if layout is not None:
             layout.invalidate()
         self._sentence.updateGeometry()
+        self._area.updateGeometry()
+
+    def show_low(self, low: bool) -> None:
+        """Two lines that scroll, in a low window; or all of it."""
+        self._area.most_lines = LOW_LINES if low else 0
+        self._area.updateGeometry()
 
     def focus_field(self, path: str) -> bool:
         """Put the focus on the token that stands for ``path`` or holds it."""

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
+from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -40,6 +40,7 @@ from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
 from wise_cellar.ui.shell.tab_order import next_of
+from wise_cellar.ui.shell.text_size_sheet import TextSizeSheet
 from wise_cellar.ui.shell.units_sheet import UnitsSheet
 from wise_cellar.ui.shell.walk_bar import WalkBar
 from wise_cellar.ui.shell.why_popover import WhyPopover
@@ -58,11 +59,17 @@ from wise_cellar.ui.widgets.segments import Segments
 
 FIRST_STATION = "Flight"
 CELLAR, FIRST_GAP = 0, "name"
+START_AGAIN = 75
+"""What the event loop ends with where the window is to be started anew."""
+LEAST_SIZE, LOW_PX = (660, 420), 560
+"""The least is a window of 1100 by 700 at the largest text; a lower one than the second has a shorter band."""
 
 
 class MainWindow(QMainWindow):
     """One window on one workspace. ``sample_wanted`` asks for another one, on the sample world,
     ``walk_wanted`` for a walk through it."""
+
+    _low = False
 
     sample_wanted = pyqtSignal()
     walk_wanted = pyqtSignal()
@@ -71,7 +78,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session, self.settings = session, settings
         self.resize(1280, 800)
-        self.setMinimumSize(960, 620)
+        self.setMinimumSize(*LEAST_SIZE)
         self.setAcceptDrops(True)
         self._build()
         self.files = Files(self, session, self.notice, self._take_in_at_a_station)
@@ -348,6 +355,15 @@ class MainWindow(QMainWindow):
         reveal(wanted)
         return True
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a low window recipe line and band leave more to the station."""
+        super().resizeEvent(event)
+        low = self.height() < LOW_PX
+        if low != self._low:
+            self._low = low
+            self.recipe.show_low(low)
+            self.band.show_low(low)
+
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files."""
         data = event.mimeData() if event is not None else None
@@ -421,6 +437,17 @@ class MainWindow(QMainWindow):
         """A sheet to choose what everything is shown in."""
         self.units_sheet = UnitsSheet(self, self.show_in)
         self.units_sheet.open()
+
+    def choose_text_size(self) -> None:
+        """A sheet to choose how large everything is drawn."""
+        self.text_size_sheet = TextSizeSheet(self, self.settings, self.start_again)
+        self.text_size_sheet.open()
+
+    def start_again(self) -> None:
+        """Close every window and start anew with this workspace; not while one of them waits for an entry."""
+        windows = [one for one in QApplication.topLevelWidgets() if isinstance(one, MainWindow) and one.isVisible()]
+        if all(one.close() for one in windows):
+            QApplication.exit(START_AGAIN)
 
     def show_in(self, wanted: Units) -> bool:
         """Show other units in every window, and remember them; not before what is being typed is taken."""

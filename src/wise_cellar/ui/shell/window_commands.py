@@ -21,6 +21,7 @@ from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand
 
 UNIT_WORDS = "ounces inches feet fahrenheit knots mph km/h metric imperial decimal comma settings preferences"
+SIZE_WORDS = "large small zoom font scale settings preferences"
 INSTRUMENT_WORDS = "meter scale load serial port usb stand-in device link record"
 UNDO_KEYS, REDO_KEYS = "Ctrl+Z", "Ctrl+Shift+Z"
 
@@ -43,6 +44,7 @@ class Commanded(Protocol):
     def rename(self, root: str, /) -> None: ...
     def show_broken(self) -> None: ...
     def choose_units(self) -> None: ...
+    def choose_text_size(self) -> None: ...
     def begin(self) -> None: ...
     def open_sample_world(self) -> None: ...
     def start_walk(self) -> None: ...
@@ -117,6 +119,7 @@ def window_commands(window: Commanded) -> list[Command]:
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
         Command("&View", "Units…", window.choose_units, also=UNIT_WORDS, changes=False),
+        Command("&View", "Text size…", window.choose_text_size, also=SIZE_WORDS, changes=False),
         Command("&View", "Instruments…", window.bench.show, also=INSTRUMENT_WORDS, changes=False),
         Command("&Edit", "Take the reading of an instrument", window.bench.take, "F8", separated=True),
         Command("&Help", "Handbook", window.guide.open_handbook, "F1", also="help manual explain why", changes=False),

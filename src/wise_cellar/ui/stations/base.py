@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.doorway import Doorway
@@ -12,6 +12,9 @@ from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import PanelColumn, reveal, scrolling_column, sheet
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.turning import PictureAndColumn
+
+MARGINS = (12, 12, 8, 12)
 
 
 class Station(QWidget):
@@ -37,17 +40,15 @@ class Station(QWidget):
 
     def lay_out(self, side_width: int) -> tuple[QVBoxLayout, QLabel, PanelColumn]:
         """The column of the main picture with its headline, and the scrolling column beside it."""
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 12, 8, 12)
-        row.setSpacing(12)
         picture, column = sheet()
         headline = Label()
         headline.setFont(font(15, strong=True))
         headline.setWordWrap(True)
         column.addWidget(headline)
-        row.addWidget(picture, 1)
         area, side = scrolling_column(side_width)
-        row.addWidget(area)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(PictureAndColumn(picture, area, MARGINS))
         return column, headline, side
 
     def refresh(self) -> None:

@@ -8,7 +8,8 @@ from enum import Enum
 from typing import Any
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QSize, Qt, QTimer
+from PyQt6.QtGui import QFontMetricsF, QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Severity
@@ -29,6 +30,8 @@ from wise_cellar.ui.widgets.tick_box import TickBox
 
 LABEL_WIDTH = 150
 ENTRY_WIDTH = 96
+APART = 24
+"""Pixels between columns of fields."""
 
 
 class Field(QWidget):
@@ -46,6 +49,7 @@ class Field(QWidget):
         self._row.setSpacing(6)
         self._label = Label(self.title)
         self._label.setFixedWidth(LABEL_WIDTH)
+        self._label.setWordWrap(QFontMetricsF(font()).horizontalAdvance(self.title) > LABEL_WIDTH)
         self._row.addWidget(self._label)
         self._column.addLayout(self._row)
         self._errors = self._column
@@ -349,15 +353,36 @@ class FieldGrid(QWidget):
     def __init__(self, fields: list[Field], columns: int = 1) -> None:
         super().__init__()
         self.fields = fields
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(24)
-        grid.setVerticalSpacing(4)
-        rows = -(-len(fields) // columns)
-        for place, field in enumerate(fields):
-            grid.addWidget(field, place % rows, place // rows, Qt.AlignmentFlag.AlignTop)
-        for column in range(columns):
-            grid.setColumnStretch(column, 1)
+        self._most, self._columns = columns, 0
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(APART)
+        self._grid.setVerticalSpacing(4)
+        self._lay(columns)
+
+    def _lay(self, columns: int) -> None:
+        if columns == self._columns:
+            return
+        rows = -(-len(self.fields) // columns)
+        for place, field in enumerate(self.fields):
+            self._grid.removeWidget(field)
+            self._grid.addWidget(field, place % rows, place // rows, Qt.AlignmentFlag.AlignTop)
+        for column in range(self._most):
+            self._grid.setColumnStretch(column, int(column < columns))
+        self._columns = columns
+
+    def _widest(self) -> int:
+        return max((field.minimumSizeHint().width() for field in self.fields), default=0)
+
+    def minimumSizeHint(self) -> QSize:
+        """Room for one column of them."""
+        return QSize(self._widest(), self._grid.minimumSize().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """As many columns as there is room for."""
+        super().resizeEvent(event)
+        if self._most > 1:
+            self._lay(min(max((self.width() + APART) // (self._widest() + APART), 1), self._most))
 
     def refresh(self) -> None:
         """Show the present values."""

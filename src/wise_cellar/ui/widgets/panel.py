@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
+    QWIDGETSIZE_MAX,
     QDialog,
     QFrame,
     QHBoxLayout,
@@ -46,11 +47,45 @@ def dialog_column(dialog: QDialog, window_title: str, title: str = "", width: in
     dialog.setWindowTitle(window_title)
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.setMinimumWidth(width)
-    column = QVBoxLayout(dialog)
+    column = QVBoxLayout(fitted(dialog))
     column.setContentsMargins(24, 20, 24, 24)
     column.setSpacing(12)
     column.addWidget(heading(title or window_title))
     return column
+
+
+class _FittedArea(QScrollArea):
+    """As large as what is in it, or as the screen, and then it scrolls."""
+
+    def __init__(self, inside: QWidget) -> None:
+        super().__init__()
+        make_scrolling(self, inside)
+
+    def minimumSizeHint(self) -> QSize:
+        """All of it, where the screen has room."""
+        inside, screen = self.widget(), self.screen()
+        if inside is None or screen is None:
+            return super().minimumSizeHint()
+        wanted, high = inside.minimumSizeHint(), screen.availableSize().height() - SCREEN_EDGE_PX
+        if inside.hasHeightForWidth():
+            wanted.setHeight(max(wanted.height(), inside.heightForWidth(max(self.width(), wanted.width()))))
+        bar = self.verticalScrollBar()
+        beside = bar.sizeHint().width() if bar is not None and wanted.height() > high else 0
+        return QSize(wanted.width() + beside, min(wanted.height(), high))
+
+    def sizeHint(self) -> QSize:
+        """The same, or as wide as what is in it would like."""
+        inside, least = self.widget(), self.minimumSizeHint()
+        return least if inside is None else QSize(max(inside.sizeHint().width(), least.width()), least.height())
+
+
+def fitted(dialog: QDialog) -> QWidget:
+    """What a sheet holds: all of it in view where the screen has room, else it scrolls."""
+    inside = QWidget()
+    whole = QVBoxLayout(dialog)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.addWidget(_FittedArea(inside))
+    return inside
 
 
 def note(text: str = "", role: str = "faint") -> QLabel:
@@ -89,17 +124,21 @@ def empty(layout: QLayout) -> None:
 
 
 REVEAL_MS = 300
+SCREEN_EDGE_PX = 60
+"""Of a screen's height that a sheet leaves free, for its title and what the desktop shows."""
 """For so long a column that is still being laid out keeps what was to be seen in sight."""
 
 
 def reveal(widget: QWidget) -> None:
-    """Scroll the column that holds ``widget`` until it is seen, and keep it so while the column is still laid out."""
+    """Scroll all that holds ``widget`` until it is seen, and keep it so while a column is still laid out."""
     parent = widget.parentWidget()
-    while parent is not None and not isinstance(parent, QScrollArea):
+    while parent is not None:
+        if isinstance(parent, QScrollArea):
+            _reveal_in(parent, widget)
         parent = parent.parentWidget()
-    if parent is None:
-        return
-    area = parent
+
+
+def _reveal_in(area: QScrollArea, widget: QWidget) -> None:
     area.ensureWidgetVisible(widget, 0, 24)
     bar = area.verticalScrollBar()
     assert bar is not None
@@ -116,12 +155,17 @@ def reveal(widget: QWidget) -> None:
 def scrolling(inside: QWidget) -> QScrollArea:
     """``inside`` in an area that scrolls up and down only, where it is too high."""
     area = QScrollArea()
+    make_scrolling(area, inside)
+    return area
+
+
+def make_scrolling(area: QScrollArea, inside: QWidget) -> None:
+    """Put ``inside`` into an area, and let it scroll up and down only."""
     area.setWidgetResizable(True)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(inside)
-    return area
 
 
 def button_row(*buttons: tuple[QPushButton, Callable[[], object]]) -> QHBoxLayout:
@@ -172,12 +216,49 @@ class PanelColumn(QVBoxLayout):
             self.completed.emit()
 
 
-def scrolling_column(width: int, spacing: int = 12) -> tuple[QScrollArea, PanelColumn]:
+class SideArea(QScrollArea):
+    """A column of fixed width that scrolls up and down only; or, under a picture, one as wide as that and as high as
+    what is in it, which scrolls with it."""
+
+    def __init__(self, inside: QWidget, width: int) -> None:
+        super().__init__()
+        self._width, self.under = width, False
+        make_scrolling(self, inside)
+        self.setFixedWidth(width)
+        inside.installEventFilter(self)
+
+    def stand_under(self, under: bool) -> None:
+        """Stand under the picture, or beside it."""
+        if under == self.under:
+            return
+        self.under = under
+        if under:
+            self.setMinimumWidth(0)
+            self.setMaximumWidth(QWIDGETSIZE_MAX)
+        else:
+            self.setFixedWidth(self._width)
+        self._fit()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Follow what is in it."""
+        if self.under and event is not None and event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize):
+            self._fit()
+        return super().eventFilter(watched, event)
+
+    def _fit(self) -> None:
+        inside, viewport = self.widget(), self.viewport()
+        high = 0
+        if self.under and inside is not None and viewport is not None:
+            high = inside.heightForWidth(viewport.width()) if inside.hasHeightForWidth() else 0
+            high = max(high, inside.minimumSizeHint().height())
+        if high != self.minimumHeight():
+            self.setMinimumHeight(high)
+
+
+def scrolling_column(width: int, spacing: int = 12) -> tuple[SideArea, PanelColumn]:
     """A column of fixed width that scrolls up and down only."""
     inside = QWidget()
     column = PanelColumn(inside)
     column.setContentsMargins(0, 0, 4, 0)
     column.setSpacing(spacing)
-    area = scrolling(inside)
-    area.setFixedWidth(width)
-    return area, column
+    return SideArea(inside, width), column

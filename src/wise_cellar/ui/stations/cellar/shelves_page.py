@@ -25,6 +25,7 @@ from wise_cellar.ui.widgets.panel import heading, note, scrolling_column, sheet
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.tick_box import TickBox
+from wise_cellar.ui.widgets.turning import PictureAndColumn, TurningBar
 
 SIDE = 300
 SHELVES = tuple(Shelf)
@@ -41,16 +42,12 @@ class ShelvesPage(QWidget):
         self._flown: dict[str, Flown] = {}
         self._flying = Stream(self)
         self._flying.came.connect(self._take)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(12)
         panel, inside = sheet()
         inside.addLayout(self._top())
         self.empty_words = note("", "")
         inside.addWidget(self.empty_words)
         self.list = ShelfList()
         inside.addWidget(self.list, 1)
-        row.addWidget(panel, 1)
         area, side = scrolling_column(SIDE)
         self.chosen = ChosenPanel(session)
         side.addWidget(self.chosen)
@@ -59,7 +56,9 @@ class ShelvesPage(QWidget):
         side.addWidget(self.cell_sentence)
         side.addWidget(self._more())
         side.addStretch(1)
-        row.addWidget(area)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(PictureAndColumn(panel, area))
         self.list.chosen.connect(self._show_chosen)
         self.list.opened.connect(self._open)
         self.list.deleted.connect(self._delete)
@@ -72,14 +71,11 @@ class ShelvesPage(QWidget):
 
     def _top(self) -> QVBoxLayout:
         column = QVBoxLayout()
-        first, second = QHBoxLayout(), QHBoxLayout()
+        second = QHBoxLayout()
         self.which = Segments([str(shelf) for shelf in SHELVES], "Shelf", 15)
         self.which.chosen.connect(lambda _: self.refresh())
-        first.addWidget(self.which)
-        first.addStretch(1)
         begin = QPushButton("Begin with a craft of your own   Ctrl+N")
         begin.clicked.connect(self._session.begin)
-        first.addWidget(begin)
         self.search = SearchLine()
         self.search.setPlaceholderText("Search names, recipes, missions and notes")
         self.search.setAccessibleName("Search the shelf")
@@ -93,7 +89,7 @@ class ShelvesPage(QWidget):
         second.addWidget(self.search, 1)
         second.addWidget(self.order)
         second.addWidget(self.archived)
-        column.addLayout(first)
+        column.addWidget(TurningBar([self.which], [begin], 12))
         column.addLayout(second)
         return column
 

@@ -40,7 +40,7 @@ class ChartView(QGraphicsView):
         self.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         self.setAccessibleName(f"{NAME}; arrows move the pointer, Enter places a mark, Delete removes one")
         self.setTransformationAnchor(QGraphicsView.ViewportAnchor.AnchorUnderMouse)
-        self.setMinimumSize(320, 240)
+        self.setMinimumSize(280, 240)
         self._scene = QGraphicsScene(self)
         self.setScene(self._scene)
         self._chart: TracedChart | None = None

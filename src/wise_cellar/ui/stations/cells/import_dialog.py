@@ -44,7 +44,7 @@ from wise_cellar.ui.stations.cells.import_preview import ImportPreview
 from wise_cellar.ui.stations.cells.incoming import FileState, Stop, read_one, understood
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import fitted, heading, note
 
 SIZE = (940, 620)
 ROLES = tuple(Role)
@@ -77,7 +77,7 @@ class ImportDialog(QDialog):
     # Building
 
     def _build(self) -> None:
-        column = QVBoxLayout(self)
+        column = QVBoxLayout(fitted(self))
         column.setContentsMargins(16, 14, 16, 14)
         column.setSpacing(8)
         column.addWidget(heading(f"Discharges of {self._cell.name}"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.ui.stations.cells.discharge_picture import HEIGHTS, WIDTHS, DischargePicture
 from wise_cellar.ui.stations.cells.fit_picture import FitPicture
@@ -13,6 +13,7 @@ from wise_cellar.ui.stations.cells.model_picture import ModelPicture
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.saved_plots import SavedPlots
 from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.turning import TurningBar
 
 LEAST_PICTURE = 150
 PICTURES = ("At this load", "Its own discharges", "Its model")
@@ -45,7 +46,7 @@ class CellPictures(QWidget):
         self._drawn: tuple[SavedPlots, ...] = (self.load, self.fit, self.model)
         for picture in self._drawn:
             self._stack.addWidget(self._page(picture.key, picture))
-        column.addLayout(self._bar())
+        column.addWidget(self._bar())
         self._stack.setMinimumHeight(LEAST_PICTURE)
         column.addWidget(self._stack, 1)
 
@@ -59,24 +60,18 @@ class CellPictures(QWidget):
         column.addWidget(picture, 1)
         return page
 
-    def _bar(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(16)
+    def _bar(self) -> TurningBar:
         self.which = Segments(PICTURES, "Picture")
         self.heights, self.widths = Segments(HEIGHTS, "Upwards"), Segments(WIDTHS, "Across")
         self._against = Label("against")
         self._against.setProperty("role", "faint")
         self.save_button = QPushButton("Save…")
         self.save_button.setToolTip("Save this picture as PNG or SVG, or what it shows as CSV")
-        row.addWidget(self.which)
-        row.addStretch(1)
-        for widget in (self.heights, self._against, self.widths, self.save_button):
-            row.addWidget(widget)
         self.which.chosen.connect(self._show_picture)
         self.heights.chosen.connect(lambda _place: self._show_axes())
         self.widths.chosen.connect(lambda _place: self._show_axes())
         self.save_button.clicked.connect(self._ask)
-        return row
+        return TurningBar([self.which], [self.heights, self._against, self.widths, self.save_button], 16)
 
     def _show_picture(self, place: int) -> None:
         self._stack.setCurrentIndex(place)

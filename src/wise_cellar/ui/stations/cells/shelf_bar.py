@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import FormFactor
 from wise_cellar.core.shelf import Footing
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.tick_box import TickBox
+from wise_cellar.ui.widgets.turning import TurningBar
 
 FOOTINGS = tuple(Footing)
 
@@ -27,28 +28,19 @@ class ShelfBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
         self.search = SearchLine()
         self.search.setPlaceholderText("Search")
         self.search.setAccessibleName("Search the shelf by name, form or chemistry")
         self.search.setMinimumWidth(96)
         self.search.setMaximumWidth(200)
         self.search.textChanged.connect(self.searched)
-        row.addWidget(self.search, 4)
         self.fine_only = TickBox("within limits")
         self.fine_only.setToolTip("Only cells that stay within their limits here, and whose sheet is not impossible")
         self.fine_only.toggled.connect(self.searched)
-        row.addWidget(self.fine_only)
         self.archived = TickBox("archived too")
         self.archived.toggled.connect(self.changed)
-        row.addWidget(self.archived)
-        row.addStretch(1)
         self.footing = Segments([str(footing) for footing in FOOTINGS], "Cells are compared at")
         self.footing.chosen.connect(lambda _place: self.changed.emit())
-        row.addWidget(self.footing)
-        row.addStretch(1)
         self.more = QPushButton("Shelf…")
         self.more.setToolTip("Add, archive or delete cell types; import or export the shelf as a table")
         menu = QMenu(self.more)
@@ -65,7 +57,9 @@ class ShelfBar(QWidget):
             if action is not None:
                 action.triggered.connect(lambda _checked=False, s=signal: s.emit())
         self.more.setMenu(menu)
-        row.addWidget(self.more)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(TurningBar([self.search, self.fine_only, self.archived], [self.footing, self.more], 8))
 
     def hide_none(self) -> None:
         """Search for nothing and filter nothing; the archived ones stay away."""

@@ -34,7 +34,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.chart_view import AXIS_KEYS, AXIS_WORDS, ChartView
 from wise_cellar.ui.theme import Colours
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.panel import heading, note
+from wise_cellar.ui.widgets.panel import fitted, heading, note
 from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import Curve, Stroke
 from wise_cellar.ui.widgets.plots import ThemedPlots
@@ -106,7 +106,7 @@ class TraceDialog(QDialog):
     # Building
 
     def _build(self) -> None:
-        row = QHBoxLayout(self)
+        row = QHBoxLayout(fitted(self))
         row.setContentsMargins(16, 14, 16, 14)
         row.setSpacing(16)
         self.view = ChartView()

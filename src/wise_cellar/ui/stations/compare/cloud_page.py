@@ -34,6 +34,7 @@ from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.search_line import SearchLine
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.tick_box import TickBox
+from wise_cellar.ui.widgets.turning import TurningBar
 
 KINDS = ("Cell", "Cells in series")
 SHOWN_COLUMNS = "compare_columns"
@@ -54,7 +55,7 @@ class CloudPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addLayout(self._picture_bar())
+        column.addWidget(self._picture_bar())
         self.picture = Cloud()
         self.picture.setMinimumHeight(130)
         column.addWidget(self.picture.key)
@@ -78,9 +79,7 @@ class CloudPage(QWidget):
         self.table.chosen.connect(self.choose)
         self.table.taken.connect(self.taken)
 
-    def _picture_bar(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(12)
+    def _picture_bar(self) -> TurningBar:
         self.kinds = Segments(KINDS, "Colour and shape by")
         self.price_aim, self.margin_aim = TickBox("price"), TickBox("margin")
         self.excluded = TickBox("excluded too")
@@ -89,14 +88,10 @@ class CloudPage(QWidget):
         self.excluded.setToolTip("Show designs that break a limit, with their reasons")
         faint = Label("the edge counts mass, minutes and")
         faint.setProperty("role", "faint")
-        for widget in (self.kinds, faint, self.price_aim, self.margin_aim):
-            row.addWidget(widget)
-        row.addStretch(1)
-        row.addWidget(self.excluded)
         self.kinds.chosen.connect(lambda _place: self._draw())
         for box in (self.price_aim, self.margin_aim, self.excluded):
             box.toggled.connect(lambda _on: self._draw())
-        return row
+        return TurningBar([self.kinds, self.excluded], [faint, self.price_aim, self.margin_aim], 12)
 
     def _table_bar(self) -> QHBoxLayout:
         row = QHBoxLayout()
