@@ -7,6 +7,7 @@ from itertools import combinations
 
 import numpy as np
 import pytest
+from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
@@ -78,6 +79,8 @@ def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> N
                 continue
             seen.add(widget)
             QTest.qWait(5)
+            if sip.isdeleted(widget):
+                continue  # what is to be measured next came anew
             corner = widget.mapTo(window, QPoint(0, 0))
             around = QRect(corner, widget.size()).adjusted(-2, -2, 2, 2)
             focused = window.grab(around).toImage()
@@ -131,39 +134,62 @@ def worded(window: QWidget) -> list[QWidget]:
 
 
 @pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
-def test_words_stand_out_and_so_do_lines(window: MainWindow, appearance: Appearance) -> None:
+def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
+    window: MainWindow, appearance: Appearance
+) -> None:
     least = 7.0 if appearance is Appearance.NOONDAY else 4.5
-    measured = drawn = 0
+    words, lines, pairs = [], [], 0
     try:
         window.show_appearance(appearance)
+        window.session.open_design("dunlin-extended")
         for station in (one.title for one in STATIONS):
             for page in every_page(window, station):
-                sheet, picture = luminance(colour(colours_of(window).sheet)), pixels(window.grab().toImage())
-                for widget in worded(window):
-                    seen = widget.visibleRegion().boundingRect()
-                    if min(seen.width(), seen.height()) < 10:
-                        continue
-                    corner = widget.mapTo(window, seen.topLeft())
-                    part = picture[corner.y() : corner.y() + seen.height(), corner.x() : corner.x() + seen.width()]
-                    measured += 1
-                    # The thinnest strokes of small letters are never as dark as their colour.
-                    assert stands_out(part) >= 0.93 * least, (station, widget.accessibleName(), text_of(widget))
+                words += [(station, *each) for each in words_measured(window)]
                 for plots in page.findChildren(ThemedPlots):
-                    if not plots.isVisible():
-                        continue
-                    inside = pixels(plots.grab().toImage()).reshape(-1, 3)
-                    for plot in plots.told_plots():
-                        for line in (*plot.parts(Curve), *plot.parts(Level), *plot.parts(Moment)):
-                            stroke = colour(line.stroke.colour)
-                            drawn += 1
-                            assert contrast(luminance(stroke), sheet) >= 3.0, (station, line.name, line.stroke)
-                        for curve in plot.parts(Curve):
-                            nearest = np.abs(inside - colour(curve.stroke.colour)).sum(axis=1).min()
-                            assert not curve.name or nearest < 90, (station, curve.name, "is drawn in its colour")
+                    if plots.isVisible():
+                        lines += [(station, *each) for each in lines_measured(plots)]
+                        for one, other in alike(plots):
+                            pairs += 1
+                            assert told_apart(one, other), (station, one.name, other.name)
     finally:
         window.show_appearance(Appearance.LIMESTONE)
-    assert measured > 500
-    assert drawn > 50
+    # The thinnest strokes of small letters are never as dark as their colour.
+    assert not [each for each in words if each[-1] < 0.93 * least]
+    assert not [each for each in lines if each[-2] < 3.0], "against the sheet"
+    assert not [each for each in lines if each[-1] > 90], "drawn in its own colour"
+    assert len(words) > 500
+    assert len(lines) > 50
+    assert pairs > 5
+
+
+def words_measured(window: MainWindow) -> Iterator[tuple[str, float]]:
+    """Everything in view that is words, and how far it stands out from what is behind it."""
+    picture = pixels(window.grab().toImage())
+    for widget in worded(window):
+        seen = widget.visibleRegion().boundingRect()
+        if min(seen.width(), seen.height()) >= 10:
+            corner = widget.mapTo(window, seen.topLeft())
+            part = picture[corner.y() : corner.y() + seen.height(), corner.x() : corner.x() + seen.width()]
+            yield text_of(widget), stands_out(part)
+
+
+def lines_measured(plots: ThemedPlots) -> Iterator[tuple[str, float, float]]:
+    """Every line that is drawn, its contrast, and how near to its colour the picture comes."""
+    sheet = luminance(colour(colours_of(plots).sheet))
+    inside = pixels(plots.grab().toImage()).reshape(-1, 3)
+    for plot in plots.told_plots():
+        for line in (*plot.parts(Curve), *plot.parts(Level), *plot.parts(Moment)):
+            stroke = colour(line.stroke.colour)
+            looked_for = isinstance(line, Curve) and line.name
+            nearest = float(np.abs(inside - stroke).sum(axis=1).min()) if looked_for else 0.0
+            yield line.name, float(contrast(luminance(stroke), sheet)), nearest
+
+
+def alike(plots: ThemedPlots) -> Iterator[tuple[Curve | Dots, Curve | Dots]]:
+    """Every two lines, and every two kinds of dots, of one plot."""
+    for plot in plots.told_plots():
+        for parts in (plot.parts(Curve), plot.parts(Dots)):
+            yield from combinations([part for part in parts if part.name], 2)
 
 
 def text_of(widget: QWidget) -> str:
@@ -184,29 +210,8 @@ def test_colours_stand_out_from_both_grounds(colours: Colours) -> None:
     assert bar >= 3.0, "a bar is seen on its track"
 
 
-@pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
-def test_pictures_turned_grey_still_tell(window: MainWindow, appearance: Appearance) -> None:
-    """Of two lines or two kinds of dots in one plot, more differs than their colour: else their greys must."""
-    pairs = 0
-    try:
-        window.show_appearance(appearance)
-        window.session.open_design("dunlin-extended")
-        for station in (one.title for one in STATIONS):
-            for page in every_page(window, station):
-                for plots in page.findChildren(ThemedPlots):
-                    for plot in plots.told_plots() if plots.isVisible() else ():
-                        lines = [part for part in plot.parts(Curve) if part.name]
-                        dots = [part for part in plot.parts(Dots) if part.name]
-                        for one, other in (*combinations(lines, 2), *combinations(dots, 2)):
-                            pairs += 1
-                            assert told_apart(one, other), (station, one.name, other.name)
-    finally:
-        window.show_appearance(Appearance.LIMESTONE)
-    assert pairs > 5
-
-
 def told_apart(one: Curve | Dots, other: Curve | Dots) -> bool:
-    """Whether two parts of a picture look unlike when it is grey."""
+    """Whether two parts of a picture look unlike when it is grey: more than their colour differs, or their greys do."""
     if one.name == other.name:
         return True
     if isinstance(one, Dots) and isinstance(other, Dots):

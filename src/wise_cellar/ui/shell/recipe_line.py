@@ -29,9 +29,17 @@ class _SentenceArea(QScrollArea):
         super().__init__()
         self.most_lines = 0
         make_scrolling(self, sentence)
+        self.show_lines(0)
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
+
+    def show_lines(self, most: int) -> None:
+        """So many lines, which scroll; 0: all of them."""
+        self.most_lines = most
+        policy = Qt.ScrollBarPolicy.ScrollBarAsNeeded if most else Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+        self.setVerticalScrollBarPolicy(policy)
+        self.updateGeometry()
 
     def hasHeightForWidth(self) -> bool:
         """Narrower is taller."""
@@ -121,8 +129,7 @@ class RecipeLine(QFrame):
 
     def show_low(self, low: bool) -> None:
         """Two lines that scroll, in a low window; or all of it."""
-        self._area.most_lines = LOW_LINES if low else 0
-        self._area.updateGeometry()
+        self._area.show_lines(LOW_LINES if low else 0)
 
     def focus_field(self, path: str) -> bool:
         """Put the focus on the token that stands for ``path`` or holds it."""

@@ -33,7 +33,7 @@ def draw_at(percent: int) -> None:
     except ValueError:
         before = 1.0
     if percent != USUAL:
-        os.environ[_SCALE] = f"{before * percent / 100:.3f}"
+        os.environ[_SCALE] = str(round(before * percent / 100, 3))
 
 
 def leave_the_scale() -> None:

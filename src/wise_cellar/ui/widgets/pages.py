@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wise_cellar.ui.widgets.panel import PanelColumn
+from wise_cellar.ui.widgets.present_page import PresentPage
 from wise_cellar.ui.widgets.segments import Segments
 
 
@@ -16,7 +17,7 @@ class PageStack:
     def __init__(self, names: Sequence[str], label: str, column: QVBoxLayout, side: PanelColumn) -> None:
         self.segments = Segments(names, label)
         self._side = side
-        self._stack = QStackedWidget()
+        self._stack = PresentPage()
         column.addWidget(self.segments)
         column.addWidget(self._stack, 1)
         for _ in names:

@@ -53,13 +53,26 @@ class TurningBar(QWidget):
         self._box.setAlignment(self._groups[1], Qt.AlignmentFlag(0) if fits else Qt.AlignmentFlag.AlignLeft)
 
 
+class _Inside(QWidget):
+    """What scrolls where it has less room than it needs; else it would where it has less than it likes."""
+
+    under = False
+
+    def heightForWidth(self, width: int) -> int:
+        """What it needs; parts under each other are always laid as high as they would like."""
+        layout = self.layout()
+        if layout is None:
+            return -1
+        return layout.heightForWidth(width) if self.under else layout.minimumHeightForWidth(width)
+
+
 class PictureAndColumn(QWidget):
     """A picture with a scrolling column beside it; under it where it is narrow, and then both scroll together."""
 
     def __init__(self, picture: QWidget, column: SideArea, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> None:
         super().__init__()
-        inside = QWidget()
-        self._row = QHBoxLayout(inside)
+        self._inside = _Inside()
+        self._row = QHBoxLayout(self._inside)
         self._row.setContentsMargins(*margins)
         self._row.setSpacing(12)
         self._row.addWidget(picture, 1)
@@ -67,13 +80,14 @@ class PictureAndColumn(QWidget):
         self._picture, self._column = picture, column
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inside))
+        whole.addWidget(scrolling(self._inside))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Beside, or under."""
         super().resizeEvent(event)
         under = self.width() < NARROW_PX
         if under != self._column.under:
+            self._inside.under = under
             self._row.setDirection(DOWN if under else ACROSS)
             self._picture.setMinimumHeight(LEAST_PICTURE_PX if under else 0)
             self._column.stand_under(under)

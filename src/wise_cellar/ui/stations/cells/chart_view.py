@@ -69,7 +69,7 @@ class ChartView(QGraphicsView):
             points = max(len(self.marks()) - 4, 0)
             viewport.tell(f"{axes} of 4 marks on the axes, {points} points on the curve.")
             at = self.pointer
-            viewport.read(f"Pointer at {at.x():.0f} across, {at.y():.0f} down." if at is not None else "")
+            viewport.read(f"Pointer at {round(at.x())} across, {round(at.y())} down." if at is not None else "")
             self.setAccessibleDescription(viewport.accessibleDescription())
             viewport.update()
 

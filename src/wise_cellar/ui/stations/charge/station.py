@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 
-from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.charge import (
@@ -33,6 +33,7 @@ from wise_cellar.ui.stations.charge.panels import ChargerPanel, SetsPanel, Setti
 from wise_cellar.ui.stations.charge.timetable import DayPage, caution_lines
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import paragraph, scrolling
+from wise_cellar.ui.widgets.present_page import PresentPage
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 336
@@ -93,7 +94,7 @@ class ChargeStation(Station):
         column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is planned")
         column.addWidget(self.pages)
-        self._stack = QStackedWidget()
+        self._stack = PresentPage()
         column.addWidget(self._stack, 1)
         self.picture, self.day = ChargePicture(), DayPage()
         self._stack.addWidget(scrolling(self._plan_page()))

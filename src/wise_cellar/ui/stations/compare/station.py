@@ -8,7 +8,6 @@ from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QTimer
-from PyQt6.QtWidgets import QStackedWidget
 
 from wise_cellar.core.answer import Answer, answer
 from wise_cellar.core.documents import CellType, CompleteDesign, DocumentError
@@ -46,6 +45,7 @@ from wise_cellar.ui.stations.compare.pages import (
 )
 from wise_cellar.ui.stations.compare.panels import ChosenPanel, SaidPanel, SearchPanel, WishesPanel
 from wise_cellar.ui.widgets.panel import scrolling
+from wise_cellar.ui.widgets.present_page import PresentPage
 from wise_cellar.ui.widgets.segments import Segments
 
 SIDE = 348
@@ -113,7 +113,7 @@ class CompareStation(Station):
         column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is compared")
         column.addWidget(self.pages)
-        self._stack = QStackedWidget()
+        self._stack = PresentPage()
         column.addWidget(self._stack, 1)
         self.cloud = CloudPage(session)
         self.swap, self.beside, self.slopes = SwapPage(session), BesidePage(), SlopesPage()

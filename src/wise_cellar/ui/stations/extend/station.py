@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer, Severity
 from wise_cellar.core.documents import CompleteDesign, DocumentError, LandingRule
@@ -26,6 +26,7 @@ from wise_cellar.ui.stations.extend.packs_panel import BeginPanel, PacksPanel, W
 from wise_cellar.ui.stations.extend.plug_page import PlugPage
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, scrolling, sheet
+from wise_cellar.ui.widgets.present_page import PresentPage
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.why_links import WhyLinks
 
@@ -69,7 +70,7 @@ class ExtendStation(Station):
         column, self.headline, side = self.lay_out(SIDE)
         self.pages = Segments(PAGES, "What is shown of the packs")
         column.addWidget(self.pages)
-        self._stack = QStackedWidget()
+        self._stack = PresentPage()
         column.addWidget(self._stack, 1)
         self.begin = BeginPanel(session)
         column.addWidget(self.begin, 1)

@@ -37,7 +37,7 @@ class PackDrawing(Picture):
         self.chosen: int | None = None
         self._drag: tuple[FaceView, QPointF, QPointF] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(280, 130)
+        self.setMinimumSize(280, 120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     @property
