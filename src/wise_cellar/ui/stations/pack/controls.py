@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Answer
@@ -49,10 +49,12 @@ class _Pages(QStackedWidget):
             height = layout.totalHeightForWidth(max(self.width(), 300)) if layout is not None and wraps else 0
             self.setFixedHeight(max(height, page.minimumSizeHint().height() if not wraps else 0, LEAST_HEIGHT))
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Words wrap anew."""
-        super().resizeEvent(event)
-        self.fit()
+    def event(self, event: QEvent | None) -> bool:
+        """Words wrap anew, and fields stand in fewer columns."""
+        done = super().event(event)
+        if event is not None and event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
+            self.fit()
+        return done
 
     def showEvent(self, event: QShowEvent | None) -> None:
         """Only now the style sheet has said how high everything is."""
