@@ -56,9 +56,8 @@ def test_every_double_fault_is_found(series: int) -> None:
     random = np.random.default_rng(series)
     group_v = groups(series)
     pairs = list(combinations(faults_of(series), 2))
-    chosen = (
-        range(len(pairs)) if len(pairs) < 500 else random.choice(len(pairs), 250 if series <= 8 else 60, replace=False)
-    )
+    many = 120 if series <= 8 else 60
+    chosen = range(len(pairs)) if len(pairs) < 500 else random.choice(len(pairs), many, replace=False)
     missed = []
     for place in chosen:
         readings = read_as(group_v, pairs[place])

