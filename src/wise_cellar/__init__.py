@@ -2,7 +2,7 @@
 
 import os
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 
 # Read once, when numpy is first imported. Matrices here are small: two threads that wait for each other busily bring
 # nothing, and where another core is at work beside, as in a search or a fit beside the window, cost ten times as much.
