@@ -230,7 +230,7 @@ def test_several_flights_stand_in_a_list_with_what_each_says(
     qtbot.mouseClick(button(craft, "Write down another"), Qt.MouseButton.LeftButton)
     fresh, before = craft.flights.fresh.lines, window.session.complete
     assert [line.text() for line in fresh.values()] == ["", "", ""], "empty until it is told"
-    for name, text, says in (("duration_min", "long", "is not a number"), ("duration_min", "-3", "more than nothing")):
+    for name, text, says in (("duration_min", "long", "is not a number"), ("duration_min", "-3", "more than 0")):
         tell(qtbot, fresh[name], text)
         assert says in craft.flights.fresh.error.text()
     tell(qtbot, fresh["duration_min"], "20 min")

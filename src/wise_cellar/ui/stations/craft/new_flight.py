@@ -71,7 +71,7 @@ class NewFlight(QWidget):
             try:
                 value = parse_typed(text, unit)
                 if value <= 0:
-                    raise QuantityError(f"it must be more than nothing; write {unit.example}.")
+                    raise QuantityError(f"it must be more than 0; write {unit.example}.")
             except QuantityError as error:
                 self._say(f"{title}: {error}")
                 return

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.advice import StepUp, step_up
 from wise_cellar.core.answer import Answer, PolicyOutcome, policies
@@ -37,7 +37,7 @@ from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, SwappedFields, field_for
-from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.panel import SideArea, heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.why_links import WhyLinks
@@ -134,9 +134,8 @@ class FlightStation(Station):
 
     def show_top(self, widget: QWidget | None) -> None:
         """Scroll the column until ``widget`` stands at its top; without one, to the column's own."""
-        area = next(area for area in self.findChildren(QScrollArea))
-        bar = area.verticalScrollBar()
-        inside = area.widget()
+        area = self.findChild(SideArea)
+        bar, inside = area.verticalScrollBar(), area.widget()
         if bar is not None and inside is not None:
             bar.setValue(widget.mapTo(inside, QPoint(0, 0)).y() if widget is not None else 0)
 

@@ -246,7 +246,7 @@ class RunPanel(QWidget):
         if not 0 < warmest <= hottest:
             raise DocumentError(f"{cell.name} may be up to {entry_text(hottest, CELSIUS)} {CELSIUS.symbol} warm.")
         if not most > 0:
-            raise DocumentError("The most current is more than nought.")
+            raise DocumentError("The most current must be more than 0.")
         return RunGuard(series * least, series * (cell.max_voltage_v + VOLTS_OVER), warmest, most)
 
     def _start(self) -> None:
