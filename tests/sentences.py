@@ -1,7 +1,7 @@
 """Every sentence that the product can say, by the file that says it: ``python -m tests.sentences [words…]``.
 
-For reading them in one go, as one voice. What is put into a sentence is shown as its source; docstrings are left out. With words, only
-sentences that hold one of them.
+For reading them in one go, as one voice. What is put into a sentence is shown as its source; docstrings are left out.
+With words, only sentences that hold one of them.
 """
 
 from __future__ import annotations
