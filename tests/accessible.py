@@ -23,46 +23,19 @@ CHECKABLE, INVISIBLE = 5, 17
 
 
 class Role(IntEnum):
-    """Roles of ``QAccessible::Role`` that our window has."""
+    """Roles of ``QAccessible::Role`` that are looked for; any other is itself."""
 
     NONE = 0x0
-    TITLE_BAR = 0x1
-    MENU_BAR = 0x2
-    SCROLL_BAR = 0x3
-    GRIP = 0x4
-    WINDOW = 0x9
     CLIENT = 0xA
-    POPUP_MENU = 0xB
-    MENU_ITEM = 0xC
-    TOOL_TIP = 0xD
-    DIALOG = 0x12
     BORDER = 0x13
-    GROUPING = 0x14
-    SEPARATOR = 0x15
-    TABLE = 0x18
-    COLUMN_HEADER = 0x19
-    CELL = 0x1D
-    LIST = 0x21
-    LIST_ITEM = 0x22
-    PANE = 0x10
-    PAGE_TAB = 0x25
     GRAPHIC = 0x28
-    STATIC_TEXT = 0x29
-    EDITABLE_TEXT = 0x2A
-    BUTTON = 0x2B
     CHECK_BOX = 0x2C
     RADIO_BUTTON = 0x2D
     COMBO_BOX = 0x2E
-    PROGRESS_BAR = 0x30
-    BUTTON_MENU = 0x39
-    PAGE_TAB_LIST = 0x3C
-    SPLITTER = 0x3E
-    DOCUMENT = 0x80  # WebDocument follows
     OTHER = -1
 
-    @classmethod
-    def _missing_(cls, value: object) -> Role:
-        return cls.OTHER
+
+_ROLES = frozenset(Role)
 
 
 class _Text(ctypes.Structure):
@@ -79,7 +52,6 @@ class Accessible:
     """One object of the tree as it is told to a screen reader."""
 
     role: Role
-    role_number: int
     name: str
     description: str
     value: str
@@ -118,8 +90,9 @@ def _walk(interface: int | None, inside: tuple[str, ...]) -> Iterator[Accessible
     number = _call(interface, ROLE, ctypes.c_int)
     name, description, value = (str(_call(interface, TEXT, _Text, kind)) for kind in (NAME, DESCRIPTION, VALUE))
     pointer = _call(interface, OBJECT, ctypes.c_void_p)
+    role = Role(number) if number in _ROLES else Role.OTHER
     one = Accessible(
-        Role(number), number, name, description, value, _call(interface, STATE, ctypes.c_uint64),
+        role, name, description, value, _call(interface, STATE, ctypes.c_uint64),
         sip.wrapinstance(pointer, QObject) if pointer else None, inside,
     )  # fmt: skip
     yield one

@@ -26,7 +26,7 @@ from wise_cellar.ui.widgets.picture import Picture
 from wise_cellar.ui.widgets.plot_parts import Curve, Dots, Level, Moment
 from wise_cellar.ui.widgets.plots import ThemedPlots
 
-UNTOLD = {Role.CLIENT, Role.NONE, Role.OTHER, Role.BORDER}
+UNTOLD = {Role.CLIENT, Role.NONE, Role.BORDER}
 """Roles that tell nobody what a part is for."""
 
 
