@@ -1,12 +1,13 @@
-"""How cost grows: with minutes, blocks of a mission, cells of a pack, flights, rows of a log, designs of a workspace.
+"""How cost grows: with minutes, blocks, cells of a pack, flights, designs of a search and of a workspace, log rows.
 
-``python -m benchmarks.growth``; with ``--million`` a million flights too, in parts, which takes some minutes.
+``python -m benchmarks.growth``; with ``--million`` a million flights and nearly as many designs too: some minutes.
 """
 
 from __future__ import annotations
 
 import sys
 import tempfile
+import time
 from dataclasses import fields, replace
 from functools import partial
 from itertools import count
@@ -19,12 +20,14 @@ from benchmarks.memory import peak_mb
 from benchmarks.timing import median_ms
 from wise_cellar.core.answer import answer
 from wise_cellar.core.curves import Circumstances
-from wise_cellar.core.documents import CellType, CompleteDesign, Document, PackRecipe
+from wise_cellar.core.documents import CellType, CompleteDesign, Document, Joint, PackRecipe, Wishes
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.integrator import MOST_ALONE
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.lowering.space import READY_POLICIES
 from wise_cellar.core.pack import build_pack
-from wise_cellar.demo import complete_sample, sample_workspace
+from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pareto
+from wise_cellar.demo import complete_sample, sample_documents, sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.store.curve_files import look_at_table, read_table
 from wise_cellar.store.series import pack_curve
@@ -39,7 +42,9 @@ def main() -> None:
     minutes(design)
     blocks(design)
     cells(design)
-    flights(design, million="--million" in sys.argv)
+    million = "--million" in sys.argv
+    flights(design, million=million)
+    designs(design, million=million)
     rows()
     workspace()
 
@@ -121,6 +126,27 @@ def flights(design: CompleteDesign, *, million: bool) -> None:
 def _in_parts(batch: FlightBatch, parts: int) -> None:
     for _ in range(parts):
         fly(batch)
+
+
+def designs(design: CompleteDesign, *, million: bool) -> None:
+    """More and more designs searched, judged and ranked, on all cores."""
+    shelf = [document for document in sample_documents() if isinstance(document, CellType)]
+    flyers, factor = Flyers(), answer(design).factor
+    table("designs of a search", "all", "a second", "peak memory, this process and each of the others")
+    try:
+        for series, parallel in ((6, 1), (6, 6), *([(19, 40)] if million else [])):
+            space = Space.around(
+                design, series=range(1, series + 1), parallel=range(1, parallel + 1), cells=shelf,
+                joints=tuple(Joint), gauges=range(8, 19), policies=READY_POLICIES,
+            )  # fmt: skip
+            began = time.perf_counter()
+            flown = joined(list(flyers.fly(space, factor)))
+            pareto(gains(flown, list(Aim)), judge(space, flown, Wishes()).passes)
+            seconds = time.perf_counter() - began
+            others = f"{flyers._pool.submit(peak_mb).result():.0f} MB" if flyers._pool is not None else "none"
+            say(f"{len(flown):,}", f"{seconds:.1f} s", f"{len(flown) / seconds:,.0f}", f"{peak_mb():.0f} MB, {others}")
+    finally:
+        flyers.close()
 
 
 def rows() -> None:

@@ -54,7 +54,7 @@ KEYS = (
     Qt.Key.Key_Right, Qt.Key.Key_Delete, Qt.Key.Key_Space, Qt.Key.Key_BracketRight, Qt.Key.Key_BracketLeft,
     Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_PageDown,
 )  # fmt: skip
-LEFT_ALONE = {"Quit", "Open workspace…", "New workspace…"}
+LEFT_ALONE = {"Quit", "Open workspace…", "New workspace…", "Text size…"}
 """They put another window in place of this one."""
 
 

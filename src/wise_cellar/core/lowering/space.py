@@ -25,7 +25,7 @@ from wise_cellar.core.physics.arrays import Ints
 from wise_cellar.core.propulsion.steps import StepArrays
 from wise_cellar.core.units import format_number
 
-MOST_DESIGNS = 500_000
+MOST_DESIGNS = 1_000_000
 """More is refused: the picture could not tell them apart, and some hundred bytes of each are kept."""
 READY_POLICIES = (LandingPolicy.GENTLE, LandingPolicy.BALANCED, LandingPolicy.DEEP)
 AXES = ("series", "parallel", "cells", "joints", "gauges", "policies")

@@ -16,9 +16,9 @@ NARROW_PX, LEAST_PICTURE_PX = 780, 420
 
 
 class TurningBar(QWidget):
-    """Controls in one row: some at its left, others at its right, or right behind where they belong together."""
+    """Controls in one row: some at its left, others at its right."""
 
-    def __init__(self, left: Sequence[QWidget], right: Sequence[QWidget], gap: int, *, apart: bool = True) -> None:
+    def __init__(self, left: Sequence[QWidget], right: Sequence[QWidget], gap: int) -> None:
         super().__init__()
         self._gap = gap
         self._box = QBoxLayout(ACROSS, self)
@@ -26,10 +26,8 @@ class TurningBar(QWidget):
         self._box.setSpacing(gap)
         self._groups = [self._group(left), self._group(right)]
         self._box.addWidget(self._groups[0])
-        self._box.addStretch(int(apart))
+        self._box.addStretch(1)
         self._box.addWidget(self._groups[1])
-        if not apart:
-            self._box.addStretch(1)
 
     def _group(self, widgets: Sequence[QWidget]) -> QWidget:
         group = QWidget()
