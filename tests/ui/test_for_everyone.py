@@ -11,7 +11,8 @@ from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QGraphicsView, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QGraphicsView, QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
+from pytestqt.qtbot import QtBot
 
 from tests.accessible import CHECKABLE, INVISIBLE, Accessible, Role, tree
 from tests.ui.conftest import every_page
@@ -254,3 +255,17 @@ def test_a_screen_reader_is_told_what_every_sheet_holds(window: MainWindow, shee
     for one in in_view(shown):
         assert not list(faults(one)), (sheet, one)
     shown.close()
+
+
+def test_a_sheet_grows_with_its_words_and_scrolls_where_the_screen_ends(window: MainWindow, qtbot: QtBot) -> None:
+    window.choose_text_size()
+    sheet = window.text_size_sheet
+    area = sheet.findChild(QScrollArea)
+    bar = area.verticalScrollBar()
+    before = sheet.height()
+    sheet.words.setText("One line after the other. " * 20)
+    qtbot.waitUntil(lambda: sheet.height() > before and bar.maximum() == 0)
+    sheet.words.setText("One line after the other. " * 400)
+    qtbot.waitUntil(lambda: bar.maximum() > 0)
+    assert sheet.height() <= sheet.screen().availableSize().height()
+    sheet.close()

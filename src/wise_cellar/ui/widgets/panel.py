@@ -60,6 +60,13 @@ class _FittedArea(QScrollArea):
     def __init__(self, inside: QWidget) -> None:
         super().__init__()
         make_scrolling(self, inside)
+        inside.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Grow with what is in it: words that come, an entry that is refused."""
+        if event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().eventFilter(watched, event)
 
     def minimumSizeHint(self) -> QSize:
         """All of it, where the screen has room."""
