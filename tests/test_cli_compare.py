@@ -91,7 +91,7 @@ def test_cells_come_from_tables_workspaces_exports_and_by_name(
         (["--parallel", "many"], "“many” is no range of cells in parallel. Write 4, or 3:8"),
         (["--cells", "Nonesuch"], "“Nonesuch” is neither a file nor a sample cell: "),
         (["--joints", "glued"], "“glued” is no way of joining: write all, or some of “spot-welded”"),
-        (["--series", "1:20", "--parallel", "1:12", "--gauges", "0:30", "--joints", "all", "--policies", "all",
+        (["--series", "1:20", "--parallel", "1:25", "--gauges", "0:30", "--joints", "all", "--policies", "all",
           "--cells", *[d.name for d in sample_documents() if isinstance(d, CellType)]],
          "is the most that is searched at once. With"),
         (["--least-margin", "-1"], "Least thrust margin must be more than 0; −1 is not."),

@@ -145,10 +145,10 @@ def test_a_space_keeps_to_the_design_where_nothing_is_given() -> None:
 
 def test_a_search_too_large_says_how_large_and_offers_a_coarser_one() -> None:
     with pytest.raises(DocumentError) as refused:
-        wide(complete_sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 13), gauges=range(31))
+        wide(complete_sample("whimbrel-transect"), series=range(1, 21), parallel=range(1, 26), gauges=range(31))
     told = str(refused.value).replace("\u202f", "")
-    assert "That is 870480 designs; 500000 is the most" in told
-    assert "With 17 of the 31 lead gauges it would be 477360." in told
+    assert "That is 1813500 designs; 1000000 is the most" in told
+    assert "With 17 of the 31 lead gauges it would be 994500." in told
 
 
 def test_packs_bought_whole_are_not_repeated_for_joints_and_leads_they_do_not_have() -> None:

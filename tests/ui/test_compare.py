@@ -281,7 +281,7 @@ def test_what_cannot_be_searched_is_a_sentence(window: MainWindow, compare: Comp
     type_into(qtbot, entry, "")
     window.session.edit("design.search.cell_ids", ())
     window.session.edit("design.search.gauges", "0:30")
-    window.session.edit("design.search.parallel", "1:12")
+    window.session.edit("design.search.parallel", "1:25")
     window.session.edit("design.search.every_joint", True)
     window.session.edit("design.search.every_policy", True)
     type_into(qtbot, entry, "1:20")

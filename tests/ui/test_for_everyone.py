@@ -62,10 +62,11 @@ def test_a_screen_reader_is_told_what_every_part_is(window: MainWindow, station:
         for picture in page.findChildren(ThemedPlots):
             if picture.isVisible():
                 picture.tell_now()
-        for one in in_view(window):
+        # What stands around the stations is walked with the first of them.
+        for one in in_view(window if station == STATIONS[0].title else page):
             parts += 1
             assert not list(faults(one)), (station, one)
-    assert parts > 60, "the tree was walked"
+    assert parts > 20, "the tree was walked"
 
 
 @pytest.mark.parametrize("station", [one.title for one in STATIONS])
