@@ -147,6 +147,8 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
             for place, page in enumerate(every_page(window, station)):
                 if place and appearance is not Appearance.LIMESTONE:
                     break  # the same roles are behind all pages
+                drawn_in = {colours_of(one).name for one in page.findChildren(QWidget) if one.isVisible()}
+                assert drawn_in == {appearance.value}, (station, "whatever is behind a part of it")
                 words += [(station, *each) for each in words_measured(window)]
                 for plots in page.findChildren(ThemedPlots):
                     if plots.isVisible():

@@ -100,9 +100,9 @@ NOONDAY = Colours(
 )
 """Of high contrast, for tired eyes and for a screen in the sun: text 7 to 1, lines 3 to 1."""
 ALL = (LIMESTONE, LAMPLIGHT, NOONDAY)
-_BY_GROUND = {QColor(one.ground).rgb(): one for one in ALL}
+_BY_ACCENT = {QColor(one.verdigris).rgb(): one for one in ALL}
 
 
 def colours_of(widget: QWidget) -> Colours:
-    """The set that a widget is shown in, read off its palette."""
-    return _BY_GROUND.get(widget.palette().color(QPalette.ColorRole.Window).rgb(), LIMESTONE)
+    """The set that a widget is shown in, read off a role of its palette that no style sheet changes."""
+    return _BY_ACCENT.get(widget.palette().color(QPalette.ColorRole.Link).rgb(), LIMESTONE)
