@@ -7,14 +7,15 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.doorway import Doorway
-from wise_cellar.ui.theme import font
+from wise_cellar.ui.theme import BAR_PX, font
 from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import PanelColumn, reveal, scrolling_column, sheet
 from wise_cellar.ui.widgets.segments import Segments
 from wise_cellar.ui.widgets.turning import PictureAndColumn
 
-MARGINS = (12, 12, 8, 12)
+MARGINS = (12, 12, 12 - BAR_PX, 12)
+"""At the right the room of the column's scroll bar comes to it."""
 
 
 class Station(QWidget):

@@ -2,10 +2,11 @@
 
 from wise_cellar.ui.theme.fonts import FAMILY, font, load_fonts
 from wise_cellar.ui.theme.palette import ALL, LAMPLIGHT, LIMESTONE, NOONDAY, Colours, colours_of
-from wise_cellar.ui.theme.style import Appearance, apply_appearance, dress, dress_again, polish_again
+from wise_cellar.ui.theme.style import BAR_PX, Appearance, apply_appearance, dress, dress_again, polish_again
 
 __all__ = [
     "ALL",
+    "BAR_PX",
     "FAMILY",
     "LAMPLIGHT",
     "LIMESTONE",

@@ -11,6 +11,8 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.ui.theme.palette import ALL, LAMPLIGHT, LIMESTONE, NOONDAY, SHEET_ROLES, Colours
 
+BAR_PX = 9
+"""Width of a scroll bar that goes up and down."""
 _ROLES = SimpleNamespace(**{name: f"palette({role})" for name, role in SHEET_ROLES.items()})
 
 
@@ -144,7 +146,7 @@ def _style_sheet() -> str:
     QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus {{ color: {c.verdigris};
         border-color: {c.verdigris}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar:vertical {{ background: transparent; width: {BAR_PX}px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {c.rule}; border-radius: 3px; min-height: 32px; margin: 1px 2px; }}
     QScrollBar::handle:vertical:hover {{ background: {c.faint}; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none;

@@ -20,6 +20,20 @@ class Label(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
 
+    def setText(self, text: str | None) -> None:
+        """Show other words. What holds a line in view is laid out anew only where it needs other room; the toolkit has
+        that done for every digit that changes."""
+        if not self.isVisible() or self.wordWrap() or self.textFormat() != Qt.TextFormat.PlainText:
+            super().setText(text)
+            return
+        room = self.sizeHint()
+        # What is not shown takes no part in a layout, which is then not told of words that come.
+        self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
+        super().setText(text)
+        self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
+        if self.sizeHint() != room:
+            self.updateGeometry()
+
 
 def formatted(label: QLabel) -> QLabel:
     """The label made to show mark-up of our own; whoever sets its text escapes what others wrote."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QWIDGETSIZE_MAX,
     QDialog,
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import (
     QLayout,
     QPushButton,
     QScrollArea,
+    QScrollBar,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -223,13 +225,28 @@ class PanelColumn(QVBoxLayout):
             self.completed.emit()
 
 
+class _QuietBar(QScrollBar):
+    """A scroll bar that is seen only where there is something to scroll."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Nothing, where all is in view."""
+        if self.maximum() > self.minimum():
+            super().paintEvent(event)
+
+
 class SideArea(QScrollArea):
     """A column of fixed width that scrolls up and down only; or, under a picture, one as wide as that and as high as
-    what is in it, which scrolls with it."""
+    what is in it, which scrolls with it.
+
+    Beside it the room of the scroll bar is kept: else all of it is laid out anew, and painted a second time, whenever a
+    word more makes it scroll.
+    """
 
     def __init__(self, inside: QWidget, width: int) -> None:
         super().__init__()
         self._width, self.under = width, False
+        self.setVerticalScrollBar(_QuietBar())
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         make_scrolling(self, inside)
         self.setFixedWidth(width)
         inside.installEventFilter(self)
@@ -239,6 +256,8 @@ class SideArea(QScrollArea):
         if under == self.under:
             return
         self.under = under
+        kept = Qt.ScrollBarPolicy.ScrollBarAlwaysOff if under else Qt.ScrollBarPolicy.ScrollBarAlwaysOn
+        self.setVerticalScrollBarPolicy(kept)
         if under:
             self.setMinimumWidth(0)
             self.setMaximumWidth(QWIDGETSIZE_MAX)
@@ -266,6 +285,6 @@ def scrolling_column(width: int, spacing: int = 12) -> tuple[SideArea, PanelColu
     """A column of fixed width that scrolls up and down only."""
     inside = QWidget()
     column = PanelColumn(inside)
-    column.setContentsMargins(0, 0, 4, 0)
+    column.setContentsMargins(0, 0, 0, 0)
     column.setSpacing(spacing)
     return SideArea(inside, width), column

@@ -29,7 +29,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.cellar.gaps import SENTENCE, ChosenGap, Gap, TypedGap, gap_of
 from wise_cellar.ui.stations.cellar.narrowing_picture import NarrowingPicture
-from wise_cellar.ui.theme import font, polish_again
+from wise_cellar.ui.theme import BAR_PX, font, polish_again
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.flow_layout import FlowLayout
@@ -117,7 +117,10 @@ class BeginPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(12)
-        column.addWidget(self._sentence_sheet())
+        above = QHBoxLayout()
+        above.setContentsMargins(0, 0, BAR_PX, 0)
+        above.addWidget(self._sentence_sheet())
+        column.addLayout(above)
         row = QHBoxLayout()
         row.setSpacing(12)
         panel, inside = sheet()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget
 
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.stations.base import Station
+from wise_cellar.ui.stations.base import MARGINS, Station
 from wise_cellar.ui.stations.cellar import DOORWAY
 from wise_cellar.ui.stations.cellar.begin_page import BeginPage
 from wise_cellar.ui.stations.cellar.shelves_page import ShelvesPage
@@ -19,7 +19,7 @@ class CellarStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         row = QHBoxLayout(self)
-        row.setContentsMargins(12, 12, 12, 12)
+        row.setContentsMargins(*MARGINS)
         self._pages = QStackedWidget()
         row.addWidget(self._pages)
         self.shelves, self.begin = ShelvesPage(session), BeginPage(session)
