@@ -56,13 +56,26 @@ def window_on_samples() -> Iterator[MainWindow]:
         window.resize(1280, 800)
         window.show()
         window.activateWindow()
-        window.stack.import_when_idle()
         window.session.flown = Memory(most=0)  # every step is flown, as if it had never been
         settled(window)
         yield window
         window.close()
         sip.delete(window)
     application.quit()
+
+
+def made_ahead(window: MainWindow) -> float:
+    """Wait until every station is made ahead, as in a window that is looked at for some seconds; the longest that the
+    window did not answer meanwhile, s."""
+    window.stack.make_when_idle()
+    longest = 0.0
+    while len(window.stack.made) < len(window.stack.doorways):
+        began = time.perf_counter()
+        QApplication.processEvents()
+        longest = max(longest, time.perf_counter() - began)
+        time.sleep(0.002)
+    settled(window)
+    return longest
 
 
 def settled(window: MainWindow) -> None:
@@ -109,6 +122,11 @@ def steps_at(window: MainWindow, place: int) -> tuple[float, float]:
 def painted_windows(say: Say) -> None:
     """Say every figure."""
     with window_on_samples() as window:
+        say(
+            "stations made ahead while nothing is done: the longest piece",
+            f"{1e3 * made_ahead(window):.0f} ms",
+            "< 100 ms",
+        )
         for place, station in enumerate(window.stack.doorways):
             if window.stack.currentIndex() != place:
                 first = seconds_of(window.show_station, place)

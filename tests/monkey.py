@@ -284,6 +284,7 @@ def play(count: int, seed: int, folder: Path, log: Path) -> tuple[list[str], Wai
     unforeseen.happened.connect(lambda _sentence, details: told.append(f"{list(monkey.done)[-4:]}\n{details}"))
     unforeseen.install()
     window.show()
+    window.stack.make_when_idle()
     try:
         with ExitStack() as answered:
             for owner, name, answer in _answers(monkey, random, str(folder / "written")):

@@ -217,14 +217,26 @@ def test_the_shelf_is_copied_as_text(cells: CellsStation, qtbot: QtBot) -> None:
 
 
 @pytest.mark.usefixtures("shelf")
-def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsStation) -> None:
+def test_up_to_four_chosen_cells_have_curves_at_the_present_amps(cells: CellsStation, qtbot: QtBot) -> None:
     cells.table.selectAll()
+    settle(qtbot, cells)
     curves = cells.pictures.load.plot.parts(Curve)
     assert len(curves) == 4
     for curve, discharge in zip(curves, cells.pictures.load.curves, strict=True):
         assert curve.x[0] == 0
         assert curve.y[-1] == pytest.approx(discharge.cell.min_voltage_v, abs=2e-3)
         assert discharge.current_a == pytest.approx(cells.cell_current_a())
+
+
+@pytest.mark.usefixtures("shelf")
+def test_cells_that_are_chosen_while_the_shelf_is_flown_have_their_curves(
+    cells: CellsStation, window: MainWindow, qtbot: QtBot
+) -> None:
+    window.recipe.step("design.packs.0.recipe.parallel_count", 1)
+    qtbot.wait(15)  # it has begun
+    cells.table.selectAll()
+    settle(qtbot, cells)
+    assert len(cells.pictures.load.curves) == 4
 
 
 @pytest.mark.usefixtures("shelf")
@@ -836,6 +848,7 @@ def test_a_cell_that_cannot_fly_is_still_shown(cells: CellsStation, window: Main
     assert window.session.answer.duration_s == 0
     assert column(cells, "Minutes")["Fell 21-45P"] == "0.0"
     cells.table.selectAll()
+    settle(qtbot, cells)
     cells.pictures.which.choose(2)
     assert cells.cell_current_a() == pytest.approx(4.4 / 20)
     assert len(cells.pictures.load.curves) == 4

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -88,3 +88,18 @@ def row(picture: QImage, y: int) -> bytes:
     line = picture.constScanLine(y)
     assert line is not None
     return line.asstring(picture.bytesPerLine())
+
+
+def test_stations_made_while_nothing_was_done_look_like_those_made_when_asked_for(
+    others: list[MainWindow], open_window: Callable[[], MainWindow], qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = open_window()
+    window.stack.make_when_idle()
+    qtbot.waitUntil(lambda: len(window.stack.made) == len(STATIONS), timeout=20_000)
+    window.session.save_copy(tmp_path / "copy.cellar")
+    others[0].session.go_on_in(Workspace.open(tmp_path / "copy.cellar"))
+    for title in ("Cells", "Build", "Logbook"):
+        place = [station.title for station in STATIONS].index(title)
+        window.show_station(place)
+        others[0].show_station(place)
+        assert different(looks(window, qtbot, place), looks(others[0], qtbot, place)) == "", title

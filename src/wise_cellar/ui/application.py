@@ -69,7 +69,7 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
         return BAD_INPUT
     window = shown(session, settings)
     unforeseen.happened.connect(_tell_unforeseen)
-    window.stack.import_when_idle()
+    window.stack.make_when_idle()
     status = application.exec()
     last = window.session.workspace.path
     delete_windows()

@@ -108,6 +108,7 @@ class RecipeLine(QFrame):
     def refresh(self) -> None:
         """Show the present design."""
         complete, beginning = self.session.complete, self.session.sentence is not None
+        high = self._area.sizeHint()
         self._begun.setVisible(beginning)
         for label in self._plain:
             label.setVisible(not beginning)
@@ -121,11 +122,8 @@ class RecipeLine(QFrame):
             words = spec.words(complete)
             label.setText(words)
             label.setVisible(bool(words) and not beginning)
-        layout = self._sentence.layout()
-        if layout is not None:
-            layout.invalidate()
-        self._sentence.updateGeometry()
-        self._area.updateGeometry()
+        if self._area.sizeHint() != high:
+            self._area.updateGeometry()
 
     def show_low(self, low: bool) -> None:
         """Two lines that scroll, in a low window; or all of it."""

@@ -1,8 +1,10 @@
-"""The stations, each made when it is first asked for: a window opens with one, and few who open it look at all."""
+"""The stations, each made when it is first asked for, or when nothing else is to be done: a window opens with one."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import sys
+from collections.abc import Iterator, Sequence
+from importlib import import_module
 from typing import TypeVar, overload
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -15,7 +17,7 @@ from wise_cellar.ui.theme import dress_again
 
 AnyStation = TypeVar("AnyStation", bound=Station)
 IDLE_MS = 60
-"""From one import to the next: a key in between is answered first."""
+"""From one piece that is made ahead to the next: a key in between is answered first."""
 
 
 class StationStack(QStackedWidget):
@@ -70,17 +72,29 @@ class StationStack(QStackedWidget):
         self.at(place)
         self.setCurrentIndex(place)
 
-    def import_when_idle(self) -> None:
-        """Import what is not shown yet, one station at a time, whenever nothing else is to be done."""
-        waiting, timer = list(self.doorways), QTimer(self)
+    def make_when_idle(self) -> None:
+        """Import and make what was not shown yet, a module or a station at a time, whenever nothing else is to be done:
+        its first showing then only fills it."""
+        pieces, timer = self._pieces(), QTimer(self)
 
-        def import_one() -> None:
-            waiting.pop(0).station_class()
-            if not waiting:
+        def make_one() -> None:
+            if next(pieces, None) is None:
                 timer.stop()
 
-        timer.timeout.connect(import_one)
+        timer.timeout.connect(make_one)
         timer.start(IDLE_MS)
+
+    def _pieces(self) -> Iterator[str]:
+        """Imports and makes one piece after the other, and says which."""
+        for place, doorway in enumerate(self.doorways):
+            for name in doorway.modules():
+                if name not in sys.modules:
+                    import_module(name)
+                    yield name
+            if place not in self._made:
+                self.at(place)
+                yield doorway.title
+            yield from (doorway.title for _page in self._made[place].pages_ahead())
 
     def out_of_view(self) -> list[Station]:
         """The stations that are made and not shown, which the caller leaves in their colours until they are."""

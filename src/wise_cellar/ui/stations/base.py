@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -60,6 +62,10 @@ class Station(QWidget):
     def settled(self) -> bool:
         """Whether nothing is computed beside the window."""
         return True
+
+    def pages_ahead(self) -> Iterator[object]:
+        """Make the pages that are else made when they are first looked at, one a step; most stations have none."""
+        return iter(())
 
     def close_work(self) -> None:
         """Stop what runs beside the window; most stations run nothing."""

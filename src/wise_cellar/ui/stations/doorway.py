@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from importlib import import_module
 from pathlib import Path
+from pkgutil import iter_modules
 from typing import Any
 
 from wise_cellar.core.answer import Finding, Severity
@@ -53,6 +54,11 @@ class Doorway:
     pages: tuple[Page, ...] = ()
     walk: tuple[WalkStep, ...] = ()
     takes_in: Callable[[Any, list[Path]], bool] | None = None
+
+    def modules(self) -> list[str]:
+        """Names of all the modules that it is made of."""
+        package = self.module.rpartition(".")[0]
+        return [found.name for found in iter_modules(import_module(package).__path__, f"{package}.")]
 
     def station_class(self) -> Any:
         """The class of the station."""

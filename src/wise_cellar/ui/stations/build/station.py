@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from contextlib import suppress
 from functools import cached_property
 from pathlib import Path
@@ -110,6 +111,11 @@ class BuildStation(Station):
         panel = SheetsPanel(self.subject)
         self._side.insertWidget(self._side.count() - 1, panel)
         return panel
+
+    def pages_ahead(self) -> Iterator[object]:
+        """Every page."""
+        for name in ("on_tray", "on_match", "materials", "steps", "taps", "packs"):
+            yield getattr(self, name)
 
     # The station
 

@@ -22,25 +22,35 @@ class CellarStation(Station):
         row.setContentsMargins(*MARGINS)
         self._pages = QStackedWidget()
         row.addWidget(self._pages)
-        self.shelves, self.begin = ShelvesPage(session), BeginPage(session)
+        self.shelves = ShelvesPage(session)
         self.shelves.page_requested.connect(self.page_requested)
         self._pages.addWidget(self.shelves)
-        self._pages.addWidget(self.begin)
+        self._begin: BeginPage | None = None
 
     def refresh(self) -> None:
         """Show the sentence that is being filled in, else the shelves."""
-        beginning = self.session.sentence is not None
-        self._pages.setCurrentIndex(int(beginning))
-        (self.begin if beginning else self.shelves).refresh()
+        page = self.shelves if self.session.sentence is None else self.begin
+        self._pages.setCurrentWidget(page)
+        page.refresh()
+
+    @property
+    def begin(self) -> BeginPage:
+        """The sentence that a craft begins with: made for the first of them, for all its gaps are asked for their room
+        whenever the shelves are laid out."""
+        if self._begin is None:
+            self._begin = BeginPage(self.session)
+            self._pages.addWidget(self._begin)
+        return self._begin
 
     @property
     def settled(self) -> bool:
         """Whether nothing is being flown beside the window."""
-        return self.begin.settled and self.shelves.settled
+        return self.shelves.settled and (self._begin is None or self._begin.settled)
 
     def close_work(self) -> None:
         """Stop flying."""
-        self.begin.close_work()
+        if self._begin is not None:
+            self._begin.close_work()
         self.shelves.close_work()
 
     def leave_workspace(self) -> None:

@@ -126,7 +126,9 @@ class CellsStation(Station):
         self._judged: CellClaims | None = None
         self.live: LiveSheet | None = None
         self.table.taken.connect(self._take)
-        self.table.selection_changed.connect(self._show_curves)
+        self._curves = Worker(self)
+        self._curves.finished.connect(self.pictures.load.show_curves)
+        self.table.selection_changed.connect(self._fly_curves)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.customContextMenuRequested.connect(self._open_menu)
         self.bar.searched.connect(self._search)
@@ -202,11 +204,12 @@ class CellsStation(Station):
     @property
     def settled(self) -> bool:
         """Whether everything beside the window has come back."""
-        return not self._worker.busy and not self.curves.busy
+        return not self._worker.busy and not self._curves.busy and not self.curves.busy
 
     def close_work(self) -> None:
         """Stop what runs beside the window."""
         self._worker.close()
+        self._curves.close()
         self.curves.close_work()
         self.files.close_dialog()
         self._close_live()
@@ -234,6 +237,7 @@ class CellsStation(Station):
         return [shelf[key] for key in wanted[:MOST_SHOWN]]
 
     def _fly(self) -> None:
+        self._curves.forget()  # what is flown brings them too
         session, shown, chosen = self.session, self.shown_cells(), self._chosen()
         footing = self.bar.present_footing
         self._worker.run(
@@ -253,18 +257,21 @@ class CellsStation(Station):
             return  # the design was changed from another station meanwhile; coming back here flies it again
         cell = flown.complete.pack.cell
         self.table.show_rows(flown.rows, cell.id)
-        self.pictures.load.show_curves(flown.curves)
+        if [
+            curve.cell for curve in flown.curves
+        ] == self._chosen():  # else others were chosen since, and are being flown
+            self.pictures.load.show_curves(flown.curves)
         if flown.judged is not self._judged:
             self._judged = flown.judged
             self.claims.show_claims(cell.name, flown.judged.claims)
             self.claims.offer(flown.judged.held.trusted_a, cell.rated_current_a, cell.trusted_current_a)
 
-    def _show_curves(self) -> None:
-        """Curves of the chosen rows; few enough to be flown at once."""
-        self.pictures.load.show_curves(
-            discharge_at_current(
-                self.session.complete, self._chosen(), self.session.answer.factor, self.cell_current_a()
-            )
+    def _fly_curves(self) -> None:
+        """Curves of the chosen rows, beside the window: one at a hundredth of an amp takes hundreds of steps."""
+        complete, chosen, amps = self.session.complete, self._chosen(), self.cell_current_a()
+        self._curves.run(
+            partial(discharge_at_current, complete, chosen, self.session.answer.factor, amps),
+            of=(complete, chosen, amps),
         )
 
     def _show_against(self) -> None:

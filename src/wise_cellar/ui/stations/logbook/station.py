@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 from pathlib import Path
 from typing import Any, Protocol, TypeVar
@@ -93,6 +94,10 @@ class LogbookStation(Station):
         self._pages.put(place, work.page, work.panels)
         work.said.connect(self._say)
         return work
+
+    def pages_ahead(self) -> Iterator[object]:
+        """Every page."""
+        return map(self._work, range(len(NAMES)))
 
     @property
     def _made(self) -> list[Work]:
