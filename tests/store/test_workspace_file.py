@@ -126,7 +126,7 @@ def test_a_file_that_was_taken_away_is_missed_before_the_next_edit(path: Path, t
     words = {"replaced": "was replaced by another file", "overwritten": "was changed by another program"}
     with pytest.raises(WorkspaceError, match=words.get(what, "was moved, renamed or deleted")) as refusal:
         opened.commit("Lost", [cell_type(mass_g=70)])
-    assert "this change was not kept. File > Save a copy…" in str(refusal.value)
+    assert "this change was not kept. File › Save a copy…" in str(refusal.value)
     with pytest.raises(WorkspaceError):
         opened.undo()
     if what in ("renamed", "folder renamed"):

@@ -218,7 +218,7 @@ class FileSeen:
         else:
             what = "was replaced by another file" if there.place != self.place else "was changed by another program"
         return (
-            f"{told(path)} {what} while it was open here; this change was not kept. File > Save a copy… writes all that"
+            f"{told(path)} {what} while it was open here; this change was not kept. File › Save a copy… writes all that"
             " is here to a new file and goes on there."
         )
 
