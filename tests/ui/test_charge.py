@@ -35,7 +35,8 @@ def test_the_plan_is_told_drawn_and_copied(window: MainWindow, charge: ChargeSta
     plan = charge_plan(window.session.complete, window.session.answer)
     assert charge.headline.text().startswith("Auxiliary, Tarn 18-29P:")
     for name, value in plan.settings():
-        assert next(label for label in charge.findChildren(QLabel) if label.accessibleName() == name).text() == value
+        told = next(one for one in charge.findChildren(QLabel) if one.accessibleName() == f"{name}: {value}")
+        assert told.text() == value
     for sentence in (*plan.sentences(), *(caution.sentence for caution in plan.cautions)):
         assert sentence in words(charge)
     drawn = charge.picture.plots[0].parts(Curve)[0]

@@ -49,6 +49,9 @@ def faults(one: Accessible) -> Iterator[str]:
         yield "is a picture that says nothing"
     if one.role is Role.COMBO_BOX and one.description in ("", one.value):
         yield "does not say what is chosen by it"
+    plain = isinstance(part, QLabel) and part.textFormat() is Qt.TextFormat.PlainText
+    if plain and not isinstance(part, Picture) and part.text() not in one.name:
+        yield "hides what it says"
     if isinstance(part, QLineEdit) and one.value != part.text():
         yield "does not tell what stands in it"
     if one.role in (Role.CHECK_BOX, Role.RADIO_BUTTON) and not one.has(CHECKABLE):
@@ -272,3 +275,11 @@ def test_a_sheet_grows_with_its_words_and_scrolls_where_the_screen_ends(window: 
     qtbot.waitUntil(lambda: bar.maximum() > 0)
     assert sheet.height() <= sheet.screen().availableSize().height()
     sheet.close()
+
+
+def test_stations_are_a_choice_of_one(window: MainWindow) -> None:
+    told = [one for one in tree(window.rail) if one.object in window.rail.buttons]
+    assert [one.role for one in told] == [Role.RADIO_BUTTON] * len(STATIONS)
+    assert [one.name for one in told] == [station.title for station in STATIONS]
+    QTest.mouseClick(window.rail.buttons[3], Qt.MouseButton.LeftButton, pos=QPoint(100, 5))
+    assert window.title_in_view() == STATIONS[3].title, "all of it takes a click"

@@ -15,7 +15,6 @@ from wise_cellar.core.cells.charging import WITHIN_V, overfull_words
 from wise_cellar.core.documents import CellType, ChargeFrom, Charger, ChargeWish, CompletePack, Cooling, KineticClass
 from wise_cellar.core.lowering.packs import COOLING_W_M2_K, LoweredPack, PackColumns, pack_arrays
 from wise_cellar.core.pack import LinkKind, PackBuild, PackCurrents, pack_links
-from wise_cellar.core.pack.cautions import STAY_WITH_IT
 from wise_cellar.core.physics.cell import CellParameters
 from wise_cellar.core.physics.charging import COLD_PLACE_C, COOL_C, COOL_RATE, FROST_C, HOT_C
 from wise_cellar.core.units import format_celsius, format_number, format_volts
@@ -157,8 +156,8 @@ def charge_cautions(
         "design.charge.goal",
     )
     yield caution(
-        f"{STAY_WITH_IT} Stop where a cell swells, smells or warms more than the others. Rules for charging and"
-        " carrying packs are local: check yours.",
+        "Stay with it, on a ground that cannot burn, away from what can. Stop where a cell swells, smells or warms more"
+        " than the others. Rules for charging and carrying packs are local: check yours.",
         "design.charge",
     )
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QRadioButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.labels import tip
@@ -15,14 +15,13 @@ from wise_cellar.ui.widgets.marks import State, draw_mark
 WIDTH, HEIGHT, LOW_HEIGHT = 104, 46, 25
 
 
-class RailButton(QAbstractButton):
-    """One station."""
+class RailButton(QRadioButton):
+    """One station: the present one, of all of them."""
 
     def __init__(self, title: str, number: int) -> None:
         """The Cellar is number 0: it is judged by nothing, and has no mark."""
         super().__init__()
         self.setText(title)
-        self.setCheckable(True)
         self._number, self._state = number, State.FINE
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
@@ -45,6 +44,10 @@ class RailButton(QAbstractButton):
     def state(self) -> State:
         """What is shown."""
         return self._state
+
+    def hitButton(self, pos: QPoint) -> bool:
+        """All of it takes a click."""
+        return self.rect().contains(pos)
 
     def sizeHint(self) -> QSize:
         """As wide as the rail."""

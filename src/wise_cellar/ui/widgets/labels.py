@@ -17,14 +17,25 @@ class Label(QLabel):
 
     def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._of = ""
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+    def say_of(self, name: str) -> None:
+        """Told with ``name`` before its text by those who do not see what stands beside it."""
+        self._of = name
+        self._say()
+
+    def _say(self) -> None:
+        if self._of:
+            self.setAccessibleName(f"{self._of}: {self.text()}")
 
     def setText(self, text: str | None) -> None:
         """Show other words. What holds a line in view is laid out anew only where it needs other room; the toolkit has
         that done for every digit that changes."""
         if not self.isVisible() or self.wordWrap() or self.textFormat() != Qt.TextFormat.PlainText:
             super().setText(text)
+            self._say()
             return
         room = self.sizeHint()
         # What is not shown takes no part in a layout, which is then not told of words that come.
@@ -33,6 +44,7 @@ class Label(QLabel):
         self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
         if self.sizeHint() != room:
             self.updateGeometry()
+        self._say()
 
 
 def formatted(label: QLabel) -> QLabel:

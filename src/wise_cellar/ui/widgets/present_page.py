@@ -12,7 +12,6 @@ class PresentPage(QStackedWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._widest = 0
         self.currentChanged.connect(lambda _place: self.updateGeometry())
 
     def sizeHint(self) -> QSize:
@@ -21,18 +20,15 @@ class PresentPage(QStackedWidget):
         return super().sizeHint() if page is None else page.sizeHint()
 
     def minimumSizeHint(self) -> QSize:
-        """Of the page in view as its words wrap now; as wide as the widest that was, so that nothing moves sideways.
-
-        Those out of view are not asked: each would be laid out for it whenever a word in it has changed.
-        """
+        """Of the page in view as its words wrap now. Those out of view are not asked: each would be laid out for it
+        whenever a word in it has changed."""
         page = self.currentWidget()
         layout = page.layout() if page is not None else None
         if page is None or layout is None:
             return super().minimumSizeHint()
         wanted = page.minimumSizeHint()
-        self._widest = max(self._widest, wanted.width())
         high = layout.minimumHeightForWidth(self.width()) if layout.hasHeightForWidth() else 0
-        return QSize(self._widest, high or wanted.height())
+        return QSize(wanted.width(), high or wanted.height())
 
     def hasHeightForWidth(self) -> bool:
         """No: the toolkit would ask every page, and how high it would like to be."""

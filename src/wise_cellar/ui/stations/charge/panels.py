@@ -62,7 +62,7 @@ class SettingsPanel(QWidget):
             label, words = note(name), Label(value)
             words.setFont(font(13, strong=True))
             words.setWordWrap(True)
-            words.setAccessibleName(name)
+            words.say_of(name)
             label.setFixedWidth(56)
             self._grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
             self._grid.addWidget(words, row, 1)

@@ -78,7 +78,7 @@ class Readout(QWidget):
             told, value = Label(name), Label()
             told.setProperty("role", "faint")
             told.setFont(font(11.5))
-            value.setAccessibleName(name)
+            value.say_of(name)
             row.addWidget(told)
             row.addWidget(value)
             self._names[name], self.labels[name] = told, value
