@@ -7,6 +7,7 @@ import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
@@ -94,10 +95,16 @@ def shown_window(workspace_path: Path, settings_path: Path, station: str = "") -
     if station:
         settings.setValue("station", station)
     window = MainWindow(Session(Workspace.open(workspace_path)), settings)
+    looked_at = LOOKED_AT.setdefault(window, {window.stack.currentIndex()})
+    window.stack.currentChanged.connect(looked_at.add)
     window.show()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
     return window
+
+
+LOOKED_AT: WeakKeyDictionary[MainWindow, set[int]] = WeakKeyDictionary()
+"""The stations of a window that were in view since it was put back last."""
 
 
 def place_of(station: str) -> int:
@@ -134,12 +141,15 @@ def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
     close_popovers()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
-    # Looking through all that a window holds is slow: once.
-    for one in window.findChildren((Segments, QScrollBar)):
-        if isinstance(one, Segments):
-            one.choose(0)
-        else:
-            one.setValue(0)
+    # Looking through all that a window holds is slow: once, and where somebody was.
+    for place in LOOKED_AT[window]:
+        for one in window.stations[place].findChildren((Segments, QScrollBar)):
+            if isinstance(one, Segments):
+                one.choose(0)
+            else:
+                one.setValue(0)
+    LOOKED_AT[window].clear()
+    LOOKED_AT[window].add(window.stack.currentIndex())
     window.resize(1280, 800)
     window.settings.clear()
     window.show_station(place_of(station))

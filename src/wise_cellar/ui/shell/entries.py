@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from wise_cellar.core.words import quoted
 from wise_cellar.ui.shell.notice import NoticeLine
-from wise_cellar.ui.widgets.entry_line import EntryLine
+from wise_cellar.ui.widgets.entry_line import EntryLine, being_typed
 from wise_cellar.ui.widgets.fields import Field
 
 
@@ -23,12 +23,12 @@ class Entries:
     def forget(self) -> None:
         """Leave what was typed and refused: what it was typed into is not shown any more."""
         self._asked = set()
-        for line in self._window.findChildren(EntryLine):
+        for line in being_typed(self._window):
             line.setModified(False)
 
     def all_taken(self) -> bool:
         """Whether every entry has been taken; those that are refused are shown once, and given up when asked again."""
-        refused = [line for line in self._window.findChildren(EntryLine) if not line.finish()]
+        refused = [line for line in being_typed(self._window) if not line.finish()]
         left = {(line, line.text()) for line in refused}
         if left <= self._asked:
             return True
