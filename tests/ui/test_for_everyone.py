@@ -11,7 +11,17 @@ from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QGraphicsView, QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QGraphicsView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QTableView,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from tests.accessible import CHECKABLE, INVISIBLE, Accessible, Role, tree
@@ -19,7 +29,9 @@ from tests.ui.conftest import every_page
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.stations.cellar.shelf_list import ShelfList
 from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
+from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.cells.trace_dialog import TraceDialog
 from wise_cellar.ui.theme import ALL, NOONDAY, Appearance, Colours, colours_of
 from wise_cellar.ui.widgets.panel import reveal
@@ -170,6 +182,24 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
     assert pairs > 5
 
 
+@pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
+def test_rows_that_are_chosen_stand_out_as_others_do(window: MainWindow, appearance: Appearance, qtbot: QtBot) -> None:
+    least = 7.0 if appearance is Appearance.NOONDAY else 4.5
+    try:
+        window.show_appearance(appearance)
+        window.go_to_page("Cells", "Claims")
+        cells = window.station(CellsStation)
+        qtbot.waitUntil(lambda: cells.settled, timeout=20_000)
+        cells.table.selectAll()
+        cells.table.scrollToTop()
+        words = list(rows_measured(cells.table))
+    finally:
+        window.show_appearance(Appearance.LIMESTONE)
+    warnings = [each for each in words if each[0].startswith(("120", "187"))]
+    assert warnings, "figures of a colour of their own"
+    assert not [each for each in words if each[1] < 0.93 * least]
+
+
 def words_measured(window: MainWindow) -> Iterator[tuple[str, float]]:
     """Everything in view that is words, and how far it stands out from what is behind it."""
     picture = pixels(window.grab().toImage())
@@ -179,6 +209,29 @@ def words_measured(window: MainWindow) -> Iterator[tuple[str, float]]:
             corner = widget.mapTo(window, seen.topLeft())
             part = picture[corner.y() : corner.y() + seen.height(), corner.x() : corner.x() + seen.width()]
             yield text_of(widget), stands_out(part)
+    for view in (*window.findChildren(QTableView), *window.findChildren(ShelfList)):
+        if view.isVisible():
+            yield from rows_measured(view)
+
+
+def rows_measured(view: QAbstractItemView) -> Iterator[tuple[str, float]]:
+    """The words of every row in view, line by line; the rows that are chosen are of another ground."""
+    drawn_on, model = view.viewport(), view.model()
+    assert drawn_on is not None
+    assert model is not None
+    picture = pixels(drawn_on.grab().toImage())
+    for row in range(model.rowCount()):
+        for column in range(model.columnCount() if isinstance(view, QTableView) else 1):
+            index = model.index(row, column)
+            box = view.visualRect(index)
+            said = str(index.data() or "")
+            if box.isEmpty() or not drawn_on.rect().contains(box) or len(said.strip()) < 3:
+                continue
+            lines, left = (2, 75) if box.height() > 40 else (1, 0)  # beside the plan of a pack
+            for line in range(lines):
+                top, high = box.y() + 4 + line * (box.height() - 8) // lines, (box.height() - 8) // lines
+                part = picture[top : top + high, box.x() + left : box.right()]
+                yield f"{said}, line {line}", stands_out(part)
 
 
 def lines_measured(plots: ThemedPlots) -> Iterator[tuple[str, float, float]]:

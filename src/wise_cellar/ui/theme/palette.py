@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 SHEET_ROLES = {
     "ground": "window", "sheet": "base", "ink": "window-text", "faint": "shadow", "rule": "mid",
     "verdigris": "highlight", "on_accent": "highlighted-text", "ochre": "link-visited", "brick": "bright-text",
+    "chosen": "light",
 }  # fmt: skip
 """What the style sheet calls our colours: roles of the palette that :meth:`Colours.qt_palette` makes."""
 
@@ -29,6 +30,8 @@ class Colours:
     brick: str
     on_accent: str
     """Text on verdigris."""
+    chosen: str
+    """Behind a row that is chosen, whose words are of ink."""
     series: tuple[str, ...]
     """Six colours told apart by colour-blind eyes (after Okabe & Ito), used with dash patterns."""
 
@@ -49,6 +52,7 @@ class Colours:
             ((role.HighlightedText,), self.on_accent),
             ((role.Mid, role.Midlight, role.Dark), self.rule),
             ((role.Shadow,), self.faint),
+            ((role.Light,), self.chosen),
             ((role.LinkVisited,), self.ochre),
             ((role.BrightText,), self.brick),
         ):
@@ -67,9 +71,10 @@ LIMESTONE = Colours(
     faint="#5D6669",
     rule="#D8D1C4",
     verdigris="#1E6F66",
-    ochre="#8F5A0E",
+    ochre="#87540C",
     brick="#A3352A",
     on_accent="#FBF9F5",
+    chosen="#E6E1D6",
     series=("#1E6F66", "#2B6CA8", "#7A4E9A", "#A86A12", "#A3352A", "#5D6669"),
 )
 LAMPLIGHT = Colours(
@@ -81,8 +86,9 @@ LAMPLIGHT = Colours(
     rule="#3A3E3F",
     verdigris="#5FB3A6",
     ochre="#D9A441",
-    brick="#E0705F",
+    brick="#EC8474",
     on_accent="#16201E",
+    chosen="#323637",
     series=("#5FB3A6", "#7FB2E5", "#B99AD6", "#D9A441", "#E0705F", "#A39E94"),
 )
 NOONDAY = Colours(
@@ -96,6 +102,7 @@ NOONDAY = Colours(
     ochre="#6B3F00",
     brick="#8C1206",
     on_accent="#FFFFFF",
+    chosen="#D3E4E1",
     series=("#00504A", "#0B4A8F", "#5B2A86", "#7A4700", "#8C1206", "#33393B"),
 )
 """Of high contrast, for tired eyes and for a screen in the sun: text 7 to 1, lines 3 to 1."""

@@ -132,7 +132,7 @@ def _style_sheet() -> str:
     QCheckBox::indicator:checked {{ background: {c.verdigris}; border-color: {c.verdigris}; }}
     QCheckBox:focus {{ color: {c.verdigris}; }}
     QTableView {{ background: {c.sheet}; border: 1px solid transparent; outline: none;
-        selection-background-color: {c.rule}; selection-color: {c.ink}; }}
+        selection-background-color: {c.chosen}; selection-color: {c.ink}; }}
     QTableView:focus {{ border-color: {c.verdigris}; }}
     QTableView QLineEdit {{ padding: 0 2px; }}
     QHeaderView {{ background: {c.sheet}; }}

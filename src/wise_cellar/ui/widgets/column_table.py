@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF
-from PyQt6.QtWidgets import QAbstractItemView
+from PyQt6.QtWidgets import QAbstractItemView, QWidget
 
 from wise_cellar.core.physics.arrays import Bools, Ints
 from wise_cellar.core.search import DesignColumn, as_csv, as_text
@@ -20,16 +20,16 @@ MOST_MEASURED = 40
 
 
 class ColumnModel(QAbstractTableModel):
-    """Rows in an order of their own."""
+    """Rows in an order of their own, in the colours of the moment of whoever shows them."""
 
-    def __init__(self) -> None:
+    def __init__(self, owner: QWidget) -> None:
         super().__init__()
+        self._owner = owner
         self.columns: tuple[DesignColumn, ...] = ()
         self.order: Ints = np.zeros(0, np.intp)
         self.faint: Bools = np.zeros(0, bool)
         self.strong = -1
         self.sorted_by, self.downwards = "", True
-        self.faint_colour: Any = None
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         """Those that are shown."""
@@ -47,7 +47,7 @@ class ColumnModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole and not column.words:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.ForegroundRole and self.faint[place]:
-            return self.faint_colour
+            return colours_of(self._owner).colour("faint")
         if role == Qt.ItemDataRole.FontRole:
             return font(13, strong=place == self.strong)
         return None
@@ -77,7 +77,7 @@ class ColumnTable(PlainTable):
 
     def __init__(self, name: str) -> None:
         super().__init__(name, ROW_HEIGHT)
-        self._model = ColumnModel()
+        self._model = ColumnModel(self)
         self.setModel(self._model)
         self._rows: Ints = np.zeros(0, np.intp)
         self._sorted: tuple[str, bool] = ("", False)
@@ -113,7 +113,6 @@ class ColumnTable(PlainTable):
         self._model.columns = tuple(columns)
         self._model.faint = np.zeros(int(rows.max(initial=-1)) + 1, bool) if faint is None else faint
         self._model.strong = strong
-        self._model.faint_colour = colours_of(self).colour("faint")
         self._rows = rows
         if self._sorted[0] not in {column.key for column in columns}:
             self._sorted = sort

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from wise_cellar.core.pack import CellPlace, Face, PackBuild, PackLayout, StripRun, Terminal
 from wise_cellar.core.pack.layout import node_of
 
-MOST_SCALE = 4.2  # pixels a millimetre
+MOST_SCALE = 7.0  # pixels a millimetre
 MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
 
 

@@ -87,11 +87,12 @@ class _Painter(QStyledItemDelegate):
 
 def _draw_row(painter: QPainter, box: QRectF, row: ShelfRow, colours: Colours, *, chosen: bool, focused: bool) -> None:
     if chosen:
-        painter.fillRect(box.adjusted(0, 1, 0, -1), colours.colour("rule"))
+        painter.fillRect(box.adjusted(0, 1, 0, -1), colours.colour("chosen"))
         painter.fillRect(QRectF(box.x(), box.y() + 1, 3, box.height() - 2), colours.colour("verdigris"))
     if focused:
         painter.setPen(colours.colour("verdigris"))
         painter.drawRoundedRect(box.adjusted(1.5, 1.5, -1.5, -1.5), 3, 3)
+    faint, present = ("ink", "ink") if chosen else ("faint", "verdigris")
     left = box.x() + 12
     if row.flown is not None and row.flown.layout is not None:
         draw_plan(painter, QRectF(left, box.y() + 8, PLAN - 14, box.height() - 16), row.flown.layout, colours)
@@ -101,14 +102,14 @@ def _draw_row(painter: QPainter, box: QRectF, row: ShelfRow, colours: Colours, *
     marks = "   ".join(word for word, on in (("open now", row.present), ("sample", row.document.sample),
                                               ("archived", row.document.archived)) if on)  # fmt: skip
     painter.setFont(font(15, strong=True))
-    painter.setPen(colours.colour("faint" if row.document.archived else "ink"))
+    painter.setPen(colours.colour(faint if row.document.archived else "ink"))
     name = QFontMetricsF(painter.font()).elidedText(row.name, Qt.TextElideMode.ElideRight, room - 90)
     used = QFontMetricsF(painter.font()).horizontalAdvance(name)
     painter.drawText(QRectF(left, box.y() + 6, room, 22), Qt.AlignmentFlag.AlignVCenter, name)
     painter.setFont(font(11.5))
-    painter.setPen(colours.colour("verdigris" if row.present else "faint"))
+    painter.setPen(colours.colour(present if row.present else faint))
     painter.drawText(QRectF(left + used + 12, box.y() + 7, 200, 22), Qt.AlignmentFlag.AlignVCenter, marks)
-    painter.setPen(colours.colour("faint"))
+    painter.setPen(colours.colour(faint))
     words = QFontMetricsF(painter.font()).elidedText(row.words, Qt.TextElideMode.ElideRight, room)
     painter.drawText(QRectF(left, box.y() + 28, room, 20), Qt.AlignmentFlag.AlignVCenter, words)
     right = QRectF(box.right() - RIGHT, box.y() + 6, RIGHT - 12, 22)

@@ -38,7 +38,7 @@ class RowDelegate(QStyledItemDelegate):
         warns = index.data(Qt.ItemDataRole.ForegroundRole) is not None
         if option is not None and warns and option.state & QStyle.StateFlag.State_Selected:
             option.state &= ~QStyle.StateFlag.State_Selected
-            option.backgroundBrush = QBrush(colours_of(self._table).colour("rule"))
+            option.backgroundBrush = QBrush(colours_of(self._table).colour("chosen"))
 
 
 class LineDelegate(RowDelegate):

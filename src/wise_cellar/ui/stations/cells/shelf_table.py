@@ -7,13 +7,13 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF
-from PyQt6.QtWidgets import QAbstractItemView
+from PyQt6.QtWidgets import QAbstractItemView, QWidget
 
 from wise_cellar.core.shelf import ShelfRow, Verdict
 from wise_cellar.core.units import format_celsius, of_limit
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, NEAR_LIMIT, PACK, ROW_ROLE, SORT_ROLE
 from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate, RowDelegate
-from wise_cellar.ui.theme import LIMESTONE, colours_of, font
+from wise_cellar.ui.theme import colours_of, font
 from wise_cellar.ui.widgets.plain_table import PlainTable
 
 ROW_HEIGHT = 26
@@ -21,13 +21,13 @@ LEAST_COLUMN, LEAST_NAME, LEAST_PACK, HEAD_MARGIN = 48.0, 120.0, 74.0, 22.0
 
 
 class ShelfModel(QAbstractTableModel):
-    """Rows of the shelf."""
+    """Rows of the shelf, in the colours of the moment of whoever shows them."""
 
-    def __init__(self) -> None:
+    def __init__(self, owner: QWidget) -> None:
         super().__init__()
+        self._owner = owner
         self.rows: list[ShelfRow] = []
         self.present_id = ""
-        self.colours = LIMESTONE
 
     def show_rows(self, rows: Sequence[ShelfRow], present_id: str) -> None:
         """Show these rows; the present cell stands out."""
@@ -65,12 +65,13 @@ class ShelfModel(QAbstractTableModel):
         return None
 
     def _colour(self, row: ShelfRow, head: str) -> Any:
+        colours = colours_of(self._owner)
         if row.cell.archived:
-            return self.colours.colour("faint")
+            return colours.colour("faint")
         if head == "Of limit" and row.rating_share > NEAR_LIMIT:
-            return self.colours.colour("brick" if row.rating_share > 1 else "ochre")
+            return colours.colour("brick" if row.rating_share > 1 else "ochre")
         if head == "End" and row.hottest_c > row.cell.max_temperature_c:
-            return self.colours.colour("brick")
+            return colours.colour("brick")
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -136,7 +137,7 @@ class ShelfTable(PlainTable):
 
     def __init__(self) -> None:
         super().__init__("Shelf of cells", ROW_HEIGHT)
-        self.shelf = ShelfModel()
+        self.shelf = ShelfModel(self)
         self.filter = ShelfFilter(self.shelf)
         self.setModel(self.filter)
         self.setSortingEnabled(True)
@@ -158,7 +159,6 @@ class ShelfTable(PlainTable):
         selection = self.selectionModel()
         moved = present_id != self.shelf.present_id
         self._restoring = True
-        self.shelf.colours = colours_of(self)
         self.shelf.show_rows(rows, present_id)
         for place in range(self.filter.rowCount()):
             index = self.filter.index(place, 0)
