@@ -143,7 +143,7 @@ def painted_windows(say: Say) -> None:
         settled(window)
         switches = []
         for appearance in (Appearance.LAMPLIGHT, Appearance.LIMESTONE) * 3:
-            switches.append(seconds_of(window.show_appearance, appearance))
+            switches.append(seconds_of(window.looks.show_appearance, appearance))
             settled(window)
         say("colours switched, every station made", f"{median_ms(switches):.0f} ms", "< 300 ms")
         finding = []

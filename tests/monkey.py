@@ -247,7 +247,7 @@ class Monkey:
     def resize(self) -> str:
         """Another size, or other colours."""
         if self.random.random() < 0.3:
-            self.window.show_appearance(self.random.choice(list(Appearance)))
+            self.window.looks.show_appearance(self.random.choice(list(Appearance)))
         self.window.resize(self.random.choice((1100, 1280, 1900)), self.random.choice((700, 800, 1100)))
         return str(self.window.size().width())
 

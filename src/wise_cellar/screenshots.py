@@ -171,7 +171,7 @@ def _more_views(application: QApplication, window: MainWindow, folder: Path) -> 
     cells.pictures.which.choose(LOAD)
     yield from _flights(application, window, folder)
     yield from _extended(application, window, folder)
-    window.show_appearance(Appearance.LAMPLIGHT)
+    window.looks.show_appearance(Appearance.LAMPLIGHT)
     session.open_design("dunlin-scout")
     window.show_station(window.stations.index(window.station(FlightStation)))
     yield _save(application, window, folder / "flight-lamplight.png")

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
+from pathlib import Path
+
+import wise_cellar
 
 
 def test_the_core_and_the_store_import_without_the_toolkit() -> None:
@@ -44,3 +48,11 @@ window.close()
 """
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
     assert done.stdout.strip() == "['flight']", done.stderr
+
+
+def test_nothing_on_the_screen_moves_by_itself() -> None:
+    """What moves cannot be turned off where the desktop does not; the text cursor follows the desktop."""
+    moving = re.compile(r"Q\w*Animation|QMovie|QTimeLine|QGraphics\w*Effect|setEffectEnabled|setAnimated\(True")
+    source = Path(wise_cellar.__file__).parent
+    found = [(path.name, word) for path in source.rglob("*.py") for word in moving.findall(path.read_text("utf-8"))]
+    assert found == []

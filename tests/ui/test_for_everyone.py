@@ -156,7 +156,7 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
     least = 7.0 if appearance is Appearance.NOONDAY else 4.5
     words, lines, pairs = [], [], 0
     try:
-        window.show_appearance(appearance)
+        window.looks.show_appearance(appearance)
         window.session.open_design("dunlin-extended")
         for station in (one.title for one in STATIONS):
             for place, page in enumerate(every_page(window, station)):
@@ -172,7 +172,7 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
                             pairs += 1
                             assert told_apart(one, other), (station, one.name, other.name)
     finally:
-        window.show_appearance(Appearance.LIMESTONE)
+        window.looks.show_appearance(Appearance.LIMESTONE)
     # The thinnest strokes of small letters are never as dark as their colour.
     assert not [each for each in words if each[-1] < 0.93 * least]
     assert not [each for each in lines if each[-2] < 3.0], "against the sheet"
@@ -186,7 +186,7 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
 def test_rows_that_are_chosen_stand_out_as_others_do(window: MainWindow, appearance: Appearance, qtbot: QtBot) -> None:
     least = 7.0 if appearance is Appearance.NOONDAY else 4.5
     try:
-        window.show_appearance(appearance)
+        window.looks.show_appearance(appearance)
         window.go_to_page("Cells", "Claims")
         cells = window.station(CellsStation)
         qtbot.waitUntil(lambda: cells.settled, timeout=20_000)
@@ -194,7 +194,7 @@ def test_rows_that_are_chosen_stand_out_as_others_do(window: MainWindow, appeara
         cells.table.scrollToTop()
         words = list(rows_measured(cells.table))
     finally:
-        window.show_appearance(Appearance.LIMESTONE)
+        window.looks.show_appearance(Appearance.LIMESTONE)
     warnings = [each for each in words if each[0].startswith(("120", "187"))]
     assert warnings, "figures of a colour of their own"
     assert not [each for each in words if each[1] < 0.93 * least]
@@ -295,7 +295,7 @@ def opened_by(window: MainWindow, opening: Callable[[], object]) -> QWidget:
 
 
 SHEETS: dict[str, Callable[[MainWindow], Callable[[], object]]] = {
-    "units": lambda window: window.choose_units,
+    "units": lambda window: window.looks.choose_units,
     "instruments": lambda window: window.bench.show,
     "backups": lambda window: window.files.show_backups,
     "handbook": lambda window: window.guide.open_handbook,
@@ -317,8 +317,8 @@ def test_a_screen_reader_is_told_what_every_sheet_holds(window: MainWindow, shee
 
 
 def test_a_sheet_grows_with_its_words_and_scrolls_where_the_screen_ends(window: MainWindow, qtbot: QtBot) -> None:
-    window.choose_text_size()
-    sheet = window.text_size_sheet
+    window.looks.choose_text_size()
+    sheet = window.looks.text_size_sheet
     area = sheet.findChild(QScrollArea)
     bar = area.verticalScrollBar()
     before = sheet.height()

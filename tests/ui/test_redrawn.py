@@ -56,13 +56,13 @@ def test_a_station_that_was_led_about_looks_like_a_fresh_one(
     for design in ("dunlin-extended", "whimbrel-transect") if place else ("turnstone-shoreline", "whimbrel-transect"):
         session.open_design(design)
         QApplication.processEvents()
-    window.show_appearance(Appearance.LAMPLIGHT)
+    window.looks.show_appearance(Appearance.LAMPLIGHT)
     for path, by in ((PARALLEL, 2), (SERIES, 1), (PARALLEL, -3), (PARALLEL, 3)):
         window.recipe.step(path, by)
         QApplication.processEvents()
     window.show_station((place + 1) % len(STATIONS))
     session.edit("design.conditions.air_temperature_c", 3)
-    window.show_appearance(Appearance.LIMESTONE)
+    window.looks.show_appearance(Appearance.LIMESTONE)
     session.undo()
     window.show_station(place)
     led_about = looks(window, qtbot, place)

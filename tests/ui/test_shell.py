@@ -327,7 +327,7 @@ def test_the_colour_set_is_switched_and_remembered(open_window: Callable[[], Mai
             pixel = window.grab().toImage().pixelColor(window.width() - 30, window.height() - 10)
             assert pixel.lightness() < 60
     finally:
-        window.show_appearance(Appearance.LIMESTONE)
+        window.looks.show_appearance(Appearance.LIMESTONE)
     assert colours_of(window) is LIMESTONE
 
 

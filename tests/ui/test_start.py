@@ -70,9 +70,9 @@ def made(*arguments):
         window = next(w for w in app.topLevelWidgets() if w.isVisible() and w.windowTitle())
         os.environ["SEEN"] = " ".join([*seen, str(window.devicePixelRatioF())])
         if not seen:
-            window.choose_text_size()
-            window.text_size_sheet.sizes.choose(1)
-            window.text_size_sheet.start.click()
+            window.looks.choose_text_size()
+            window.looks.text_size_sheet.sizes.choose(1)
+            window.looks.text_size_sheet.start.click()
         else:
             print(os.environ["SEEN"], "|", window.windowTitle(), "|", sys.argv[1])
             window.close()

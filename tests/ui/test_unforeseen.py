@@ -52,7 +52,7 @@ def test_an_exception_in_the_loop_is_logged_and_told_and_the_window_goes_on(
 ) -> None:
     told: list[tuple[str, str]] = []
     unforeseen.happened.connect(lambda sentence, details: told.append((sentence, details)))
-    unforeseen.happened.connect(window.tell_unforeseen)
+    unforeseen.happened.connect(window.tidings.unforeseen)
     before = answers(window)
     QTimer.singleShot(0, fail)
     wait_for(qtbot, told)

@@ -28,7 +28,7 @@ IMPERIAL = READY["imperial"]
 def put_units_back(window: MainWindow) -> Iterator[None]:
     yield
     if units() != Units():
-        window.show_in(Units())
+        window.looks.show_in(Units())
     show_units(Units())
 
 
@@ -39,8 +39,8 @@ def mass_field(window: MainWindow) -> Field:
 
 def test_ounces_are_chosen_in_a_sheet_typed_and_kept(window: MainWindow) -> None:
     before = window.session.value("craft.parts.0.mass_g")
-    window.choose_units()
-    sheet = window.units_sheet
+    window.looks.choose_units()
+    sheet = window.looks.units_sheet
     sheet.rows["mass"].setFocus()
     QTest.keyClick(sheet.rows["mass"], Qt.Key.Key_Right)
     assert units() == Units(mass="oz")
@@ -61,7 +61,7 @@ def test_ounces_are_chosen_in_a_sheet_typed_and_kept(window: MainWindow) -> None
 
 def test_the_page_that_was_in_view_is_shown_again(window: MainWindow) -> None:
     window.go_to_page("Flight", "Weather")
-    assert window.show_in(IMPERIAL)
+    assert window.looks.show_in(IMPERIAL)
     assert window.stack.currentIndex() == place_of("Flight")
     station = window.stack.currentWidget()
     assert "Weather" in [each.word for each in station.findChildren(Segments)]
@@ -73,7 +73,7 @@ def test_the_range_is_worded_anew(window: MainWindow, qtbot: QtBot) -> None:
     window.session.open_design("turnstone-shoreline")
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
     assert any("m/s" in one.doubt for one in window.session.spread.drivers)
-    window.show_in(IMPERIAL)
+    window.looks.show_in(IMPERIAL)
     qtbot.waitUntil(lambda: window.session.spread is not None, timeout=20000)
     assert any("mph" in one.doubt for one in window.session.spread.drivers)
     assert not any("m/s" in one.doubt for one in window.session.spread.drivers)
@@ -84,7 +84,7 @@ def test_an_entry_that_is_refused_waits_for_its_correction(window: MainWindow) -
     field.entry.setFocus()
     field.entry.selectAll()
     QTest.keyClicks(field.entry, "heavy")
-    assert not window.show_in(IMPERIAL)
+    assert not window.looks.show_in(IMPERIAL)
     assert units() == Units()
     assert mass_field(window).entry.text() == "heavy"
     QTest.keyClick(field.entry, Qt.Key.Key_Escape)
@@ -127,7 +127,7 @@ ALLOWED = re.compile(
 
 @pytest.mark.parametrize("station", [one.title for one in STATIONS])
 def test_every_page_follows(window: MainWindow, station: str) -> None:
-    window.show_in(Units("oz", "in", "ft", "mph", "°F", decimal_comma=True))
+    window.looks.show_in(Units("oz", "in", "ft", "mph", "°F", decimal_comma=True))
     window.show_station(place_of(station))
     shown = window.stack.currentWidget()
     assert isinstance(shown, Station)

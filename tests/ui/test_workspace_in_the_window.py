@@ -86,7 +86,7 @@ def test_what_is_whole_opens_and_the_rest_is_listed_with_its_sentence(broken: Ma
     assert broken.session.all(Design), "what is whole is here"
     assert "cannot be shown. " in said(broken)
     broken.notice.button.click()
-    dialog = broken.broken_dialog
+    dialog = broken.tidings.broken_dialog
     assert dialog.list.count() == len(names)
     assert dialog.why.text().endswith(".")
     dialog.accept()

@@ -19,7 +19,8 @@ from wise_cellar.core.shown import METRIC, Units, read_units, show_units
 from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace, WorkspaceError
 from wise_cellar.store.workspace_file import explained
-from wise_cellar.ui.shell.window import START_AGAIN, MainWindow
+from wise_cellar.ui.shell.looks import START_AGAIN
+from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance, apply_appearance, font, load_fonts
 from wise_cellar.ui.theme.text_size import chosen_size, draw_at, leave_the_scale
@@ -127,7 +128,7 @@ def _tell_unforeseen(sentence: str, details: str) -> None:
     """In whichever window is there: another workspace may have been opened meanwhile."""
     for window in QApplication.topLevelWidgets():
         if isinstance(window, MainWindow) and window.isVisible():
-            window.tell_unforeseen(sentence, details)
+            window.tidings.unforeseen(sentence, details)
 
 
 def delete_windows() -> None:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
-    QApplication,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -18,15 +16,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wise_cellar.core.answer.told import answer_as_text
 from wise_cellar.core.documents import Design, DocumentError
-from wise_cellar.core.shown import Units, show_units
-from wise_cellar.core.units import format_grams, format_minutes, format_number, of_limit
-from wise_cellar.core.words import LONGEST_NAME, one_line, upper_first
+from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.demo import FIRST_DESIGN_ID
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.shell.answer_band import AnswerBand
 from wise_cellar.ui.shell.bench import Bench
-from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.commands import CommandSet
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
@@ -34,14 +30,15 @@ from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
 from wise_cellar.ui.shell.guide import Guide
 from wise_cellar.ui.shell.handbook_window import handbook_findables
-from wise_cellar.ui.shell.notice import NoticeLine, Offer
+from wise_cellar.ui.shell.looks import Looks
+from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.shell.rail import Rail
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
+from wise_cellar.ui.shell.remembered import Remembered
 from wise_cellar.ui.shell.station_stack import AnyStation, Stations, StationStack
 from wise_cellar.ui.shell.tab_order import next_of
-from wise_cellar.ui.shell.text_size_sheet import TextSizeSheet
-from wise_cellar.ui.shell.units_sheet import UnitsSheet
+from wise_cellar.ui.shell.tidings import Tidings
 from wise_cellar.ui.shell.walk_bar import WalkBar
 from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window_commands import window_commands
@@ -51,16 +48,13 @@ from wise_cellar.ui.stations import STATIONS
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
 from wise_cellar.ui.stations.walk import Moment
-from wise_cellar.ui.theme import Appearance, apply_appearance, dress
-from wise_cellar.ui.widgets.divided import Divided
+from wise_cellar.ui.theme import dress
 from wise_cellar.ui.widgets.panel import reveal
 from wise_cellar.ui.widgets.popover import Popover
 from wise_cellar.ui.widgets.segments import Segments
 
 FIRST_STATION = "Flight"
 CELLAR, FIRST_GAP = 0, "name"
-START_AGAIN = 75
-"""What the event loop ends with where the window is to be started anew."""
 LEAST_SIZE, LOW_PX = (686, 430), 560
 """The least is a window of 1100 by 700 at the largest text; a lower one than the second has a shorter band."""
 
@@ -77,27 +71,27 @@ class MainWindow(QMainWindow):
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
         self.session, self.settings = session, settings
+        self.remembered = Remembered(self, settings)
         self.resize(1280, 800)
         self.setMinimumSize(*LEAST_SIZE)
         self.setAcceptDrops(True)
         self._build()
         self.files = Files(self, session, self.notice, self._take_in_at_a_station)
         self.entries = Entries(self, self.notice, self.go_to_field)
+        self.looks = Looks(self, self)
+        self.tidings = Tidings(self, session, self.notice, lambda: self.commands.run("Undo")())
         self.commands = CommandSet(self, window_commands(self), self.recipe.held.take)
-        self._appearance_menu()
+        self.looks.offer_colours(self.commands.menus["&View"])
         session.changed.connect(self.refresh)
         session.pin_changed.connect(self._pinned)
         session.began.connect(self._show_begun)
-        session.took_away.connect(self._tell_gone)
+        session.took_away.connect(self.tidings.gone)
         session.leaving.connect(self._leave)
         session.opened.connect(self._opened)
-        hints = QGuiApplication.styleHints()
-        if hints is not None:
-            hints.colorSchemeChanged.connect(self._follow_desktop)
         self._behind = set(range(len(STATIONS)))
         self._show_state()
         self._restore()
-        self._tell_opening()
+        self.tidings.opening()
 
     # Building
 
@@ -116,7 +110,7 @@ class MainWindow(QMainWindow):
         self.band = AnswerBand(self.session)
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
-        self.stack.station_made.connect(self._restore_lines)
+        self.stack.station_made.connect(self.remembered.put_lines)
         self.guide = Guide(self, self.session, self.title_in_view, lambda: self.commands.bindings())
         self.stack.handbook_requested.connect(self.guide.show_handbook)
         middle = QHBoxLayout()
@@ -151,24 +145,6 @@ class MainWindow(QMainWindow):
         at = f", in {travelled.design}" if travelled.design else ""
         self.notice.say(f"{word}: {travelled.label}{at}.")
 
-    def _tell_gone(self, sentence: str) -> None:
-        """Say what was deleted or removed, with a way back."""
-        self.notice.say(sentence, offer=Offer("Undo", self.commands.run("Undo")))
-
-    def show_broken(self) -> None:
-        """What of the workspace cannot be shown."""
-        if not self.session.library.broken:
-            self.notice.say("Everything in this workspace can be shown.")
-            return
-        self.broken_dialog = BrokenDialog(self, self.session)
-        self.broken_dialog.open()
-
-    def tell_unforeseen(self, sentence: str, details: str) -> None:
-        """Something that nobody foresaw: say so, with a way to copy the details. The window goes on."""
-        clipboard = QGuiApplication.clipboard()
-        offer = Offer("Copy details", lambda: clipboard.setText(details)) if clipboard is not None else None
-        self.notice.say(sentence, error=True, offer=offer)
-
     def open_sample_world(self) -> None:
         """Ask for the sample world beside one's own."""
         self.sample_wanted.emit()
@@ -189,10 +165,7 @@ class MainWindow(QMainWindow):
     def _show_begun(self, name: str) -> None:
         """A craft was made: its answer, with a way back."""
         self.show_station(_place_of(FIRST_STATION))
-        self.notice.say(
-            f"{name} is made, with its mission, its battery and its designs.",
-            offer=Offer("Undo", self.commands.run("Undo")),
-        )
+        self.tidings.made(name)
 
     def _leave(self) -> None:
         """Another workspace comes: what was refused or is being computed is of the present one."""
@@ -204,34 +177,7 @@ class MainWindow(QMainWindow):
         """Another workspace is shown, which is the one to open with the next time."""
         self.settings.setValue("workspace", str(self.session.workspace.path))
         self.notice.hide()
-        self._tell_opening()
-
-    def _tell_opening(self) -> None:
-        """What is to be known of the workspace that was opened."""
-        broken, remarks = self.session.library.broken, self.session.remarks
-        if broken:
-            count = "1 document" if len(broken) == 1 else f"{len(broken)} documents"
-            self.notice.say(
-                f"{count} of this workspace cannot be shown. {broken[0].name}: {broken[0].sentence}", error=True,
-                offer=Offer("Look", self.show_broken),
-            )  # fmt: skip
-        elif remarks:
-            more = f" And {len(remarks) - 1} more like it." if len(remarks) > 1 else ""
-            self.notice.say(remarks[0] + more)
-
-    def _appearance_menu(self) -> None:
-        """Colour sets in the View menu."""
-        view = self.commands.menus["&View"]
-        view.addSeparator()
-        group = QActionGroup(self)
-        present = Appearance(self.settings.value("appearance", Appearance.DESKTOP.value))
-        for appearance in Appearance:
-            action = QAction(appearance.words, self)
-            action.setCheckable(True)
-            action.setChecked(appearance is present)
-            action.triggered.connect(partial(self.show_appearance, appearance))
-            group.addAction(action)
-            view.addAction(action)
+        self.tidings.opening()
 
     # Showing
 
@@ -239,10 +185,14 @@ class MainWindow(QMainWindow):
         """Show the present design everywhere; a craft that is begun, at the Cellar."""
         if self.session.sentence is not None and self.stack.currentIndex() != CELLAR:
             self.show_station(CELLAR)
-        self._show_again()
+        self.show_again()
         self._show_state()
 
-    def _show_again(self) -> None:
+    def out_of_view(self) -> list[Station]:
+        """The stations that are dressed in other colours only when they come into view."""
+        return self.stack.out_of_view()
+
+    def show_again(self) -> None:
         """Draw the station in view anew now, and every other when it is next shown."""
         self._behind = set(range(len(STATIONS)))
         self._bring_up_to_date(self.stack.currentIndex())
@@ -275,7 +225,7 @@ class MainWindow(QMainWindow):
         self._bring_up_to_date(place)
         self.stack.show_at(place)
         self.rail.show_current(place)
-        self.settings.setValue("station", STATIONS[place].title)
+        self.remembered.keep_station(STATIONS[place].title)
 
     def _bring_up_to_date(self, place: int) -> None:
         """Refresh a station that has not shown the present design and pin yet."""
@@ -312,24 +262,10 @@ class MainWindow(QMainWindow):
         """Put the focus on the recipe line, from anywhere."""
         self.recipe.focus_field("design.craft_id")
 
-    def show_appearance(self, appearance: Appearance, _checked: bool = True) -> None:
-        """Switch the colour set and remember it."""
-        self.settings.setValue("appearance", appearance.value)
-        application = QApplication.instance()
-        if isinstance(application, QApplication):
-            apply_appearance(application, appearance, self.stack.out_of_view())
-        self._show_again()
-
-    def _follow_desktop(self) -> None:
-        """The desktop turned light or dark; follow it where the user asked for that."""
-        wanted = Appearance(self.settings.value("appearance", Appearance.DESKTOP.value))
-        if wanted is Appearance.DESKTOP:
-            self.show_appearance(wanted)
-
     def _pinned(self) -> None:
         pinned = self.session.pinned
         self.notice.say("Pinned: every answer now shows its change." if pinned else "The pin is gone.")
-        self._show_again()
+        self.show_again()
 
     # Finding
 
@@ -433,34 +369,6 @@ class MainWindow(QMainWindow):
         pages = frozenset(each.word for each in shown if each.isVisible())
         return Moment(self.title_in_view(), pages, self.session.complete, self.session.pinned is not None)
 
-    def choose_units(self) -> None:
-        """A sheet to choose what everything is shown in."""
-        self.units_sheet = UnitsSheet(self, self.show_in)
-        self.units_sheet.open()
-
-    def choose_text_size(self) -> None:
-        """A sheet to choose how large everything is drawn."""
-        self.text_size_sheet = TextSizeSheet(self, self.settings, self.start_again)
-        self.text_size_sheet.open()
-
-    def start_again(self) -> None:
-        """Close every window and start anew with this workspace; not while one of them waits for an entry."""
-        windows = [one for one in QApplication.topLevelWidgets() if isinstance(one, MainWindow) and one.isVisible()]
-        if all(one.close() for one in windows):
-            QApplication.exit(START_AGAIN)
-
-    def show_in(self, wanted: Units) -> bool:
-        """Show other units in every window, and remember them; not before what is being typed is taken."""
-        self.recipe.held.take()
-        if not self.entries.all_taken():
-            return False
-        self.settings.setValue("units", wanted.written())
-        show_units(wanted)
-        for window in QApplication.topLevelWidgets():
-            if isinstance(window, MainWindow) and not window.session.closed:
-                window.say_again()
-        return True
-
     def say_again(self) -> None:
         """Show and say everything anew: what it is shown in has changed."""
         present = self.stack.currentWidget()
@@ -472,23 +380,9 @@ class MainWindow(QMainWindow):
 
     def copy_answer(self) -> None:
         """The five answers and the findings as text."""
-        answer, complete = self.session.answer, self.session.complete
-        late, weak = answer.late_punch, answer.weak_link
-        lines = [
-            complete.design.name,
-            f"{upper_first(answer.where)}: {format_minutes(answer.duration_s)}",
-            f"Take-off mass: {format_grams(answer.takeoff_mass_g)}",
-            (
-                f"Late punch: {late.volts_words}, thrust {format_number(late.thrust_margin, 1)} times"
-                f" {complete.craft.margin_over}"
-            ),
-            f"Weakest link: {weak.name}, {of_limit(weak.worst_share)}",
-            f"Ends because {answer.reason.words}",
-            *(finding.sentence for finding in answer.findings),
-        ]
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
-            clipboard.setText("\n".join(lines))
+            clipboard.setText(answer_as_text(self.session.complete, self.session.answer))
         self.notice.say("The answer is on the clipboard.")
 
     def copy_picture(self) -> None:
@@ -511,29 +405,10 @@ class MainWindow(QMainWindow):
 
     # Remembering
 
-    def _restore_lines(self, station: QWidget) -> None:
-        """Put the lines between pictures and tables where they were left, and remember where they are dragged to."""
-        for divided in station.findChildren(Divided):
-            kept = self.settings.value(f"line/{divided.name}")
-            if isinstance(kept, QByteArray):
-                divided.restoreState(kept)
-            divided.splitterMoved.connect(partial(self._remember_line, divided))
-
-    def _remember_line(self, divided: Divided, _at: int, _which: int) -> None:
-        self.settings.setValue(f"line/{divided.name}", divided.saveState())
-
     def _restore(self) -> None:
-        geometry = self.settings.value("geometry")
-        screen = self.screen()
-        if isinstance(geometry, QByteArray):
-            self.restoreGeometry(geometry)
-        elif screen is not None and QGuiApplication.platformName() != "offscreen":
-            # The title bar takes its part of a small screen.
-            self.resize(self.size().boundedTo(screen.availableSize() - QSize(0, 40)))
-        wanted = str(self.settings.value("station", FIRST_STATION))
-        if self.session.sentence is not None:
-            wanted = _TITLES[CELLAR]
-        self.show_station(_place_of(wanted if wanted in _TITLES else FIRST_STATION))
+        self.remembered.put_in_place()
+        wanted = self.remembered.station(_TITLES, FIRST_STATION)
+        self.show_station(_place_of(wanted) if self.session.sentence is None else CELLAR)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
@@ -543,7 +418,7 @@ class MainWindow(QMainWindow):
             return
         for popover in self.findChildren(Popover):
             popover.close()  # Find would go on gathering
-        self.settings.setValue("geometry", self.saveGeometry())
+        self.remembered.keep_place()
         for station in self.stack.made:
             station.close_work()
         self.session.close()

@@ -13,8 +13,10 @@ from wise_cellar.ui.shell.commands import Command
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.guide import Guide
+from wise_cellar.ui.shell.looks import Looks
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
+from wise_cellar.ui.shell.tidings import Tidings
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
@@ -34,6 +36,8 @@ class Commanded(Protocol):
     entries: Entries
     guide: Guide
     bench: Bench
+    looks: Looks
+    tidings: Tidings
     recipe: RecipeLine
 
     def close(self) -> bool: ...
@@ -42,9 +46,6 @@ class Commanded(Protocol):
     def show_station(self, place: int, /) -> None: ...
     def run_at(self, doorway: Doorway, command: StationCommand, /) -> None: ...
     def rename(self, root: str, /) -> None: ...
-    def show_broken(self) -> None: ...
-    def choose_units(self) -> None: ...
-    def choose_text_size(self) -> None: ...
     def begin(self) -> None: ...
     def open_sample_world(self) -> None: ...
     def start_walk(self) -> None: ...
@@ -80,7 +81,7 @@ def window_commands(window: Commanded) -> list[Command]:
             "&File", "Move all out…", window.files.move_out, also="folder json csv leave export all", changes=False
         ),
         Command("&File", "Move in…", taken(window.files.move_in), also="folder json csv"),
-        Command("&File", "What cannot be shown…", window.show_broken, changes=False),
+        Command("&File", "What cannot be shown…", window.tidings.show_broken, changes=False),
         Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
         Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E", changes=False),
         Command("&File", "Export this craft…", partial(window.files.export, "craft"), changes=False),
@@ -118,8 +119,8 @@ def window_commands(window: Commanded) -> list[Command]:
         *_of_stations(window, "&Design"),
         *stations,
         Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
-        Command("&View", "Units…", window.choose_units, also=UNIT_WORDS, changes=False),
-        Command("&View", "Text size…", window.choose_text_size, also=SIZE_WORDS, changes=False),
+        Command("&View", "Units…", window.looks.choose_units, also=UNIT_WORDS, changes=False),
+        Command("&View", "Text size…", window.looks.choose_text_size, also=SIZE_WORDS, changes=False),
         Command("&View", "Instruments…", window.bench.show, also=INSTRUMENT_WORDS, changes=False),
         Command("&Edit", "Take the reading of an instrument", window.bench.take, "F8", separated=True),
         Command("&Help", "Handbook", window.guide.open_handbook, "F1", also="help manual explain why", changes=False),
