@@ -9,6 +9,7 @@ import sys
 import tempfile
 import time
 from dataclasses import fields, replace
+from datetime import timedelta
 from functools import partial
 from itertools import count
 from pathlib import Path
@@ -20,7 +21,16 @@ from benchmarks.memory import peak_mb
 from benchmarks.timing import median_ms
 from wise_cellar.core.answer import answer
 from wise_cellar.core.curves import Circumstances
-from wise_cellar.core.documents import CellType, CompleteDesign, Document, Joint, PackRecipe, Wishes
+from wise_cellar.core.documents import (
+    CellType,
+    CompleteDesign,
+    Document,
+    Joint,
+    PackRecipe,
+    Recording,
+    RecordingKind,
+    Wishes,
+)
 from wise_cellar.core.flight import FlightBatch, fly
 from wise_cellar.core.flight.integrator import MOST_ALONE
 from wise_cellar.core.lowering import lower, lower_one
@@ -30,7 +40,7 @@ from wise_cellar.core.search import Aim, Flyers, Space, gains, joined, judge, pa
 from wise_cellar.demo import complete_sample, sample_documents, sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.store.curve_files import look_at_table, read_table
-from wise_cellar.store.series import pack_curve
+from wise_cellar.store.series import growing_key, pack_curve
 
 PART = 10_000
 """Flights at once where there are more: what bounds the memory."""
@@ -47,6 +57,7 @@ def main() -> None:
     designs(design, million=million)
     rows()
     workspace()
+    logged(million=million)
 
 
 def table(what: str, *columns: str) -> None:
@@ -178,6 +189,26 @@ def workspace() -> None:
                 made.commit("Many", more)
             say(f"{number:,} more than the samples", f"{median_ms(partial(_opened, path), 5):.0f} ms",
                 f"{path.stat().st_size / 1e6:.1f} MB")  # fmt: skip
+
+
+def logged(*, million: bool) -> None:
+    """Opened and read with more and more logged flights of an hour at 10 Hz."""
+    table("logged flights of 36 000 rows in the workspace", "opened and read", "its file")
+    with tempfile.TemporaryDirectory() as folder:
+        for number in (10, 100, *([1000] if million else [])):
+            path = Path(folder) / f"{number}.cellar"
+            with sample_workspace(path) as made:
+                of = next(one for one in made.all(Recording).values() if one.kind is RecordingKind.FLIGHT)
+                seen = np.frombuffer(made.series(of.series_key), "<f8").reshape(-1, 1 + len(of.channels))
+                clock = np.linspace(0.0, seen[-1, 0], 36_000)
+                hour = np.column_stack([clock, *(np.interp(clock, seen[:, 0], line) for line in seen.T[1:])])
+                more = [of.changed(id=f"r{n}", name=f"Shore {n}", series_key=growing_key(), sample=False,
+                                   begun_at=of.begun_at + timedelta(hours=n)) for n in range(number)]  # fmt: skip
+                made.commit("Many", more)
+                for one in more:
+                    made.grow_series(one.series_key, [hour.astype("<f8").tobytes()])
+            took = median_ms(partial(_opened, path), 3)
+            say(f"{number:,} more than the samples", f"{took:.0f} ms", f"{path.stat().st_size / 1e6:.0f} MB")
 
 
 def _opened(path: Path) -> None:

@@ -4,8 +4,10 @@ go."""
 from __future__ import annotations
 
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date, datetime
+from operator import is_
+from weakref import WeakKeyDictionary
 
 from wise_cellar.core.documents import (
     BuiltPack,
@@ -33,14 +35,29 @@ from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
 
 
+@dataclass
+class _Listed:
+    """The flights of a session, and the documents that they were made of."""
+
+    of: list[Document]
+    flights: list[FlightEntry]
+
+
+_LISTED: WeakKeyDictionary[Session, _Listed] = WeakKeyDictionary()
+"""What was listed last: a page asks for it several times, and a thousand logs without a word take 40 ms."""
+
+
 def flights(session: Session) -> list[FlightEntry]:
     """All flights, the first one first; a log that nobody wrote a word to is one too."""
-    kept: list[FlightEntry] = list(session.all(FlightEntry).values())
-    noted = {entry.recording_id for entry in kept}
-    for recording in session.all(Recording).values():
-        if recording.kind is RecordingKind.FLIGHT and recording.id not in noted:
-            kept.append(entry_of(session, recording))
-    return sorted(kept, key=lambda entry: (entry.flown_at, entry.of_log, entry.id))
+    written: list[FlightEntry] = list(session.all(FlightEntry).values())
+    logs = [one for one in session.all(Recording).values() if one.kind is RecordingKind.FLIGHT]
+    of, listed = [session.complete.design, *written, *logs], _LISTED.get(session)
+    if listed is None or len(listed.of) != len(of) or not all(map(is_, listed.of, of)):
+        noted = {entry.recording_id for entry in written}
+        every = [*written, *(entry_of(session, log) for log in logs if log.id not in noted)]
+        listed = _Listed(of, sorted(every, key=lambda entry: (entry.flown_at, entry.of_log, entry.id)))
+        _LISTED[session] = listed
+    return list(listed.flights)
 
 
 def entry_of(session: Session, recording: Recording, flight: int = 1) -> FlightEntry:
