@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
+from PyQt6.QtGui import QImage
 
 from wise_cellar.core.documents import CompleteDesign, field_info
 from wise_cellar.handbook import GLOSSARY, folder, glossary, meaning_of, page, page_at, page_on, pages
@@ -34,6 +35,13 @@ def test_links_and_pictures_are_there(one: object) -> None:
 def test_every_picture_is_shown_on_some_page() -> None:
     shown = {target for one in pages() for target in LINK.findall(one.text)}
     assert {path.name for path in folder().glob("*.png")} <= shown
+
+
+def test_no_picture_lets_the_page_shine_through() -> None:
+    """Its words are dark, and a page may be."""
+    pictures = [QImage(str(path)) for path in folder().glob("*.png")]
+    assert pictures
+    assert not any(picture.isNull() or picture.hasAlphaChannel() for picture in pictures)
 
 
 def test_the_same_pages_stand_in_the_documentation() -> None:

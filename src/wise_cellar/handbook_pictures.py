@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wise_cellar.core.build.wiring import Fault, read_as
@@ -25,7 +26,7 @@ from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.station import CellsStation
 from wise_cellar.ui.stations.charge.station import ChargeStation
 from wise_cellar.ui.stations.logbook.station import LogbookStation
-from wise_cellar.ui.theme import Appearance
+from wise_cellar.ui.theme import Appearance, colours_of
 
 LAID_OUT = 5
 """Turns of the loop after which what came is in its place."""
@@ -179,7 +180,15 @@ def save_handbook_pictures(folder: Path) -> Iterator[Path]:
 
 def _save(application: QApplication, window: MainWindow, path: Path, part: Callable[[MainWindow], QWidget]) -> Path:
     settled(application, window)
-    picture = part(window).grab().toImage()
+    shown = part(window)
+    taken = shown.grab().toImage()
+    # What lets the sheet behind it shine through would let the page of the handbook, in other colours.
+    picture = QImage(taken.size(), QImage.Format.Format_RGB32)
+    picture.setDevicePixelRatio(taken.devicePixelRatio())
+    picture.fill(QColor(colours_of(shown).sheet))
+    painter = QPainter(picture)
+    painter.drawImage(0, 0, taken)
+    painter.end()
     if picture.width() > WIDTH:
         picture = picture.scaledToWidth(WIDTH, Qt.TransformationMode.SmoothTransformation)
     write_picture(path, lambda target: picture.save(target, "PNG"))
