@@ -179,7 +179,7 @@ class CraftStation(Station):
             ("name", "mass_g"),
             "part",
             lambda: Part(name="Part", mass_g=0),
-            (0, 132),
+            (0, 116),
         )
         column.addWidget(self.parts)
         return panel
