@@ -97,9 +97,27 @@ def test_stations_made_while_nothing_was_done_look_like_those_made_when_asked_fo
     window.stack.make_when_idle()
     qtbot.waitUntil(lambda: len(window.stack.made) == len(STATIONS), timeout=20_000)
     window.session.save_copy(tmp_path / "copy.cellar")
-    others[0].session.go_on_in(Workspace.open(tmp_path / "copy.cellar"))
+    if not others:
+        others.append(shown_window(tmp_path / "copy.cellar", tmp_path / "settings.ini", "Flight"))
+    else:
+        others[0].session.go_on_in(Workspace.open(tmp_path / "copy.cellar"))
     for title in ("Cells", "Build", "Logbook"):
         place = [station.title for station in STATIONS].index(title)
         window.show_station(place)
         others[0].show_station(place)
         assert different(looks(window, qtbot, place), looks(others[0], qtbot, place)) == "", title
+
+
+def test_nothing_is_made_ahead_in_a_window_that_was_closed_and_anew_where_units_were_changed(
+    open_window: Callable[[], MainWindow], qtbot: QtBot
+) -> None:
+    window = open_window()
+    window.stack.make_when_idle()
+    qtbot.waitUntil(lambda: len(window.stack.made) > 2, timeout=20_000)
+    window.say_again()
+    assert len(window.stack.made) == 1
+    qtbot.waitUntil(lambda: len(window.stack.made) > 2, timeout=20_000)
+    window.close()
+    made = len(window.stack.made)
+    qtbot.wait(200)
+    assert len(window.stack.made) == made < len(STATIONS)

@@ -37,6 +37,9 @@ class StationStack(QStackedWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         for _ in self.doorways:
             self.addWidget(QWidget())
+        self._waiting: Iterator[str] = iter(())
+        self._ahead = QTimer(self)
+        self._ahead.timeout.connect(self._make_one)
 
     @property
     def made(self) -> list[Station]:
@@ -71,18 +74,19 @@ class StationStack(QStackedWidget):
         self._undressed.clear()
         self.at(place)
         self.setCurrentIndex(place)
+        if self._ahead.isActive():
+            self.make_when_idle()
 
     def make_when_idle(self) -> None:
         """Import and make what was not shown yet, a module or a station at a time, whenever nothing else is to be done:
         its first showing then only fills it."""
-        pieces, timer = self._pieces(), QTimer(self)
+        self._waiting = self._pieces()
+        self._ahead.start(IDLE_MS)
 
-        def make_one() -> None:
-            if next(pieces, None) is None:
-                timer.stop()
-
-        timer.timeout.connect(make_one)
-        timer.start(IDLE_MS)
+    def _make_one(self) -> None:
+        """One piece more, until all are made or the window is closed."""
+        if not self.isVisible() or next(self._waiting, None) is None:
+            self._ahead.stop()
 
     def _pieces(self) -> Iterator[str]:
         """Imports and makes one piece after the other, and says which."""

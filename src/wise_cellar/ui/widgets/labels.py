@@ -33,17 +33,16 @@ class Label(QLabel):
     def setText(self, text: str | None) -> None:
         """Show other words. What holds a line in view is laid out anew only where it needs other room; the toolkit has
         that done for every digit that changes."""
-        if not self.isVisible() or self.wordWrap() or self.textFormat() != Qt.TextFormat.PlainText:
-            super().setText(text)
-            self._say()
-            return
-        room = self.sizeHint()
-        # What is not shown takes no part in a layout, which is then not told of words that come.
-        self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
+        line = self.isVisible() and not self.wordWrap() and self.textFormat() == Qt.TextFormat.PlainText
+        room = self.sizeHint() if line else None
+        # What is hidden takes no part in a layout, which is then not told of words that come.
+        if line:
+            self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
         super().setText(text)
-        self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
-        if self.sizeHint() != room:
-            self.updateGeometry()
+        if line:
+            self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
+            if self.sizeHint() != room:
+                self.updateGeometry()
         self._say()
 
 

@@ -257,9 +257,8 @@ class CellsStation(Station):
             return  # the design was changed from another station meanwhile; coming back here flies it again
         cell = flown.complete.pack.cell
         self.table.show_rows(flown.rows, cell.id)
-        if [
-            curve.cell for curve in flown.curves
-        ] == self._chosen():  # else others were chosen since, and are being flown
+        of_cells = [curve.cell for curve in flown.curves]
+        if of_cells == self._chosen():  # else others were chosen since, and are being flown
             self.pictures.load.show_curves(flown.curves)
         if flown.judged is not self._judged:
             self._judged = flown.judged
