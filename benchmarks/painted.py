@@ -69,7 +69,7 @@ def made_ahead(window: MainWindow) -> float:
     window did not answer meanwhile, s."""
     window.stack.make_when_idle()
     longest = 0.0
-    while len(window.stack.made) < len(window.stack.doorways):
+    while not window.stack.all_made:
         began = time.perf_counter()
         QApplication.processEvents()
         longest = max(longest, time.perf_counter() - began)

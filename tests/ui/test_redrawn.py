@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from PyQt6.QtGui import QCursor, QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -95,7 +97,8 @@ def test_stations_made_while_nothing_was_done_look_like_those_made_when_asked_fo
 ) -> None:
     window = open_window()
     window.stack.make_when_idle()
-    qtbot.waitUntil(lambda: len(window.stack.made) == len(STATIONS), timeout=20_000)
+    qtbot.waitUntil(lambda: window.stack.all_made, timeout=20_000)
+    assert len(window.stack.made) == len(STATIONS)
     window.session.save_copy(tmp_path / "copy.cellar")
     if not others:
         others.append(shown_window(tmp_path / "copy.cellar", tmp_path / "settings.ini", "Flight"))
@@ -118,6 +121,8 @@ def test_nothing_is_made_ahead_in_a_window_that_was_closed_and_anew_where_units_
     assert len(window.stack.made) == 1
     qtbot.waitUntil(lambda: len(window.stack.made) > 2, timeout=20_000)
     window.close()
-    made = len(window.stack.made)
-    qtbot.wait(200)
-    assert len(window.stack.made) == made < len(STATIONS)
+    until = time.monotonic() + 20
+    while not window.stack.all_made and time.monotonic() < until:
+        QTest.qWait(20)  # a loop of its own would end with the last window
+    assert window.stack.all_made
+    assert len(window.stack.made) < len(STATIONS)

@@ -83,6 +83,11 @@ class StationStack(QStackedWidget):
         self._waiting = self._pieces()
         self._ahead.start(IDLE_MS)
 
+    @property
+    def all_made(self) -> bool:
+        """Whether nothing more is to be made ahead."""
+        return not self._ahead.isActive()
+
     def _make_one(self) -> None:
         """One piece more, until all are made or the window is closed."""
         if not self.isVisible() or next(self._waiting, None) is None:

@@ -192,12 +192,8 @@ class ColumnTable(PlainTable):
         metrics, heads = QFontMetricsF(font(13)), QFontMetricsF(head.font())
         needs = []
         for column in self._model.columns:
-            sample = {column.text(value) for value in column.values[self._model.order[:MOST_MEASURED]].tolist()}
-            if not column.words:
-                # Figures are all of one width, so that the longest numbers are the widest.
-                longest = max(map(len, sample), default=0)
-                sample = {text for text in sample if len(text) >= longest - 1}
-            texts = [metrics.horizontalAdvance(text) + 14 for text in sample]
+            sample = column.values[self._model.order[:MOST_MEASURED]].tolist()
+            texts = [metrics.horizontalAdvance(column.text(value)) + 14 for value in sample]
             needs.append(max([heads.horizontalAdvance(column.head) + HEAD_MARGIN, LEAST_COLUMN, *texts]))
         room, shown = float(viewport.width()), len(needs)
         while shown > 1 and sum(needs[:shown]) > room:
