@@ -35,7 +35,7 @@ from wise_cellar.ui.stations.flight.station import FlightStation
 from wise_cellar.ui.stations.logbook.bench_work import BenchWork
 from wise_cellar.ui.stations.logbook.station import BENCH, LogbookStation
 from wise_cellar.ui.theme import Appearance
-from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.segments import SEGMENTS
 
 SIZE = (1280, 800)
 SANDPIPER: dict[str, Any] = {
@@ -233,7 +233,7 @@ def _shown(window: MainWindow, widget: QWidget | None) -> View:
     """What a picture taken now would show."""
     station = window.stack.currentWidget()
     assert isinstance(station, Station)
-    pages = frozenset(each.word for each in station.findChildren(Segments) if each.isVisible())
+    pages = frozenset(each.word for each in SEGMENTS.within(station) if each.isVisible())
     return View(
         station.title, window.session.complete.design.id, pages, widget.windowTitle().split(":")[0] if widget else ""
     )

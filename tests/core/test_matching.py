@@ -23,6 +23,7 @@ from wise_cellar.core.build import (
 )
 from wise_cellar.core.build.matching import CAPACITY_ALIKE, SPREAD_ALIKE
 from wise_cellar.core.documents import DocumentError, LandingPolicy, LandingRule, NumberedCell, PackState, replaced
+from wise_cellar.core.flight import UnwantedError, while_wanted
 
 CELL = cell_type()
 
@@ -101,6 +102,13 @@ def test_large_trays_come_near_their_bound(count: int, series: int, parallel: in
     assert found.least_mah > as_they_came(CELL, cells, asked).least_mah
     assert found.least_mah > worst_order(CELL, found).least_mah
     assert found.resistance_spread < 0.03
+
+
+@pytest.mark.parametrize(("count", "series", "parallel"), [(8, 3, 2), (400, 20, 12)])
+def test_matching_that_nobody_waits_for_ends(count: int, series: int, parallel: int) -> None:
+    left = iter([True])
+    with while_wanted(lambda: next(left, False)), pytest.raises(UnwantedError):
+        match(CELL, tray(count), Asked(series, parallel))
 
 
 def test_packs_of_one_tray_are_alike() -> None:

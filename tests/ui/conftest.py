@@ -11,6 +11,7 @@ from weakref import WeakKeyDictionary
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollBar, QWidget
 from pytestqt.qtbot import QtBot
@@ -166,8 +167,9 @@ def dispose(window: MainWindow) -> None:
 
 def close_popovers() -> None:
     """Close what stands over the windows."""
-    for widget in QApplication.topLevelWidgets():
-        if not isinstance(widget, MainWindow) and widget.isVisible():
+    for handle in QGuiApplication.topLevelWindows():  # far fewer than QApplication.topLevelWidgets looks through
+        widget = QWidget.find(handle.winId()) if handle.isVisible() else None
+        if widget is not None and not isinstance(widget, MainWindow):
             widget.close()
     QApplication.processEvents()
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 
 Groups = Ints
@@ -102,6 +103,7 @@ def _swap(state: _State, fixed: Groups, cost: Cost) -> None:
     """Swap two cells of different groups, or one of a group with one that is left, as long as it helps."""
     free = np.flatnonzero(fixed < 0)
     for _ in range(MOST_SWAPS):
+        ask()
         group = state.group[free]
         mine = np.flatnonzero(group >= 0)
         first, second = free[mine][:, None], free[None, :]

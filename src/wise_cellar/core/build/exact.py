@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from wise_cellar.core.build.descent import Groups
+from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics.arrays import Floats
 
 LONGEST_S = 1.2
@@ -78,6 +79,7 @@ class _Programme:
         # Late: whoever looks at a pack comes by here, and few of them match one.
         from scipy.optimize import Bounds, LinearConstraint, milp
 
+        ask()
         wide = [(np.append(row, np.zeros(extra)), low, high) for row, low, high in self._rows] + more
         matrix = np.array([row for row, _, _ in wide])
         limits = LinearConstraint(matrix, [low for _, low, _ in wide], [high for _, _, high in wide])

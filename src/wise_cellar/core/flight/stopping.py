@@ -1,4 +1,4 @@
-"""Flights that nobody waits for any more end at their next step."""
+"""Flights that nobody waits for any more end at their next step, and cells are not matched on."""
 
 from __future__ import annotations
 
@@ -10,13 +10,13 @@ _wanted: ContextVar[Callable[[], bool]] = ContextVar("_wanted", default=lambda: 
 
 
 class UnwantedError(Exception):
-    """What was being flown is not wanted any more."""
+    """What was being computed is not wanted any more."""
 
 
 @contextmanager
 def while_wanted(wanted: Callable[[], bool]) -> Iterator[None]:
-    """Within it, in this thread, every flight asks ``wanted`` before each step, and raises :class:`UnwantedError` when
-    it says no."""
+    """Within it, in this thread, every flight and every matching asks ``wanted`` before each step, and raises
+    :class:`UnwantedError` when it says no."""
     before = _wanted.set(wanted)
     try:
         yield

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from wise_cellar.core.words import quoted
 from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.widgets.entry_line import EntryLine, being_typed
-from wise_cellar.ui.widgets.fields import Field
+from wise_cellar.ui.widgets.fields import FIELDS
 
 
 class Entries:
@@ -33,7 +33,7 @@ class Entries:
         if left <= self._asked:
             return True
         self._asked = left
-        field = next((field for field in self._window.findChildren(Field) if field.entry is refused[0]), None)
+        field = next((field for field in FIELDS.within(self._window) if field.entry is refused[0]), None)
         if field is not None:
             self._go_to_field(field.path)
         refused[0].setFocus(Qt.FocusReason.OtherFocusReason)

@@ -51,7 +51,7 @@ from wise_cellar.ui.stations.walk import Moment
 from wise_cellar.ui.theme import dress
 from wise_cellar.ui.widgets.panel import reveal
 from wise_cellar.ui.widgets.popover import Popover
-from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.segments import SEGMENTS
 
 FIRST_STATION = "Flight"
 CELLAR, FIRST_GAP = 0, "name"
@@ -365,14 +365,14 @@ class MainWindow(QMainWindow):
 
     def _moment(self) -> Moment:
         station = self.stack.currentWidget()
-        shown = station.findChildren(Segments) if isinstance(station, Station) else []
+        shown = SEGMENTS.within(station) if station is not None else []
         pages = frozenset(each.word for each in shown if each.isVisible())
         return Moment(self.title_in_view(), pages, self.session.complete, self.session.pinned is not None)
 
     def say_again(self) -> None:
         """Show and say everything anew: what it is shown in has changed."""
         present = self.stack.currentWidget()
-        pages = [each.word for each in present.findChildren(Segments)] if isinstance(present, Station) else []
+        pages = [each.word for each in SEGMENTS.within(present)] if present is not None else []
         self.stack.remake()
         self.session.say_again()
         for page in pages:

@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.doorway import Doorway
 from wise_cellar.ui.theme import BAR_PX, font
-from wise_cellar.ui.widgets.fields import Field
+from wise_cellar.ui.widgets.fields import FIELDS, Field
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import PanelColumn, reveal, scrolling_column, sheet
-from wise_cellar.ui.widgets.segments import Segments
+from wise_cellar.ui.widgets.segments import SEGMENTS
 from wise_cellar.ui.widgets.turning import PictureAndColumn
 
 MARGINS = (12, 12, 12 - BAR_PX, 12)
@@ -75,11 +75,11 @@ class Station(QWidget):
 
     def fields(self) -> list[Field]:
         """The fields on this station, for Find and for :meth:`focus_field`."""
-        return self.findChildren(Field)
+        return FIELDS.within(self)
 
     def show_page(self, name: str) -> bool:
         """Bring the page of a name into view; ``False`` where there is none."""
-        for segments in self.findChildren(Segments):
+        for segments in SEGMENTS.within(self):
             if name in segments.words:
                 segments.choose(segments.words.index(name))
                 return True

@@ -3,29 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from weakref import WeakKeyDictionary
 
-from PyQt6 import sip
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from wise_cellar.ui.widgets.keys import is_undo, pass_to_window
+from wise_cellar.ui.widgets.register import Register
 
-_CHANGED: WeakKeyDictionary[EntryLine, None] = WeakKeyDictionary()
-"""Lines in which something else stands than they show, in the order in which they came to: looking for them through all
-that a window holds would take longer than the command that waits for it."""
+_CHANGED: Register[EntryLine] = Register()
+"""Lines in which something else stands than they show, in the order in which they came to."""
 
 
 def being_typed(within: QWidget) -> list[EntryLine]:
     """The lines in a window, and in what stands over it, in which something was typed that is not taken."""
-    return [line for line in list(_CHANGED) if not sip.isdeleted(line) and line.untaken and _inside(line, within)]
-
-
-def _inside(part: QWidget | None, holder: QWidget) -> bool:
-    while part is not None and part is not holder:
-        part = part.parentWidget()
-    return part is holder
+    return [line for line in _CHANGED.within(within) if line.untaken]
 
 
 class EntryLine(QLineEdit):
@@ -44,9 +36,9 @@ class EntryLine(QLineEdit):
     def _note(self, text: str) -> None:
         """Be found by :func:`being_typed` while another text stands in it."""
         if text == self._shown:
-            _CHANGED.pop(self, None)
+            _CHANGED.drop(self)
         else:
-            _CHANGED[self] = None
+            _CHANGED.put(self)
 
     @property
     def untaken(self) -> bool:

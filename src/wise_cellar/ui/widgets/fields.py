@@ -25,6 +25,7 @@ from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.labels import Label, tip
 from wise_cellar.ui.widgets.panel import note, reveal
+from wise_cellar.ui.widgets.register import Register
 from wise_cellar.ui.widgets.source_drawing import EstimateMark
 from wise_cellar.ui.widgets.tick_box import TickBox
 
@@ -33,12 +34,16 @@ ENTRY_WIDTH = 96
 APART = 24
 """Pixels between columns of fields."""
 
+FIELDS: Register[Field] = Register()
+"""All fields that there are."""
+
 
 class Field(QWidget):
     """A labelled field at ``path``. A refused entry stays visible with its sentence and changes nothing."""
 
     def __init__(self, session: Session, path: str, title: str = "") -> None:
         super().__init__()
+        FIELDS.put(self)
         self.session, self.path = session, path
         self.info = field_info(CompleteDesign, path)
         self.title = title or upper_first(self.info.title)

@@ -9,9 +9,13 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PyQt6.QtWidgets import QSizePolicy, QTabBar
 
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.register import Register
 
 APART, EDGE, LINE_PX = 14, 2, 2.0
 """Pixels between words, at both ends, and of the line under the chosen one."""
+
+SEGMENTS: Register[Segments] = Register()
+"""All rows of words that there are."""
 
 
 class Segments(QTabBar):
@@ -21,6 +25,7 @@ class Segments(QTabBar):
 
     def __init__(self, words: Sequence[str], name: str, size: float = 13) -> None:
         super().__init__()
+        SEGMENTS.put(self)
         self._size = size
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)

@@ -36,7 +36,7 @@ from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.fields import FIELDS, Field, FieldGrid, QuantityField, SwappedFields, field_for
 from wise_cellar.ui.widgets.panel import SideArea, heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments
@@ -370,7 +370,7 @@ class FlightStation(Station):
         if parts[:2] == ["mission", "blocks"]:
             self.select_block(int(parts[2]) if len(parts) > 2 else 0)
         for place, page in enumerate(self._pages):
-            if any(f.path == path or f.path.startswith(path + ".") for f in page.findChildren(Field)):
+            if any(f.path == path or f.path.startswith(path + ".") for f in FIELDS.within(page)):
                 self.views.choose(place)
                 break
         return super().focus_field(path)

@@ -17,7 +17,7 @@ from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
 from wise_cellar.ui.stations.pack.bay_view import BayView
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.fields import FIELDS, Field, FieldGrid, QuantityField, field_for
 from wise_cellar.ui.widgets.lines import Line
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.segments import Segments
@@ -93,7 +93,7 @@ class PackControls(QWidget):
         """Bring the group into view that holds the field at ``path``, or the first below it."""
         for place in range(self._pages.count()):
             page = self._pages.widget(place)
-            fields = page.findChildren(Field) if page is not None else []
+            fields = FIELDS.within(page) if page is not None else []
             if any(field.path == path or field.path.startswith(path + ".") for field in fields):
                 self.groups.choose(place)
                 return
