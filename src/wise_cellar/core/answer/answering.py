@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from wise_cellar.core.answer.both_ends import other_end
+from wise_cellar.core.answer.both_ends import OtherEnd, other_end, other_rule
 from wise_cellar.core.answer.bus import bus_start
 from wise_cellar.core.answer.bus_links import bus_links, pack_currents
 from wise_cellar.core.answer.ending import EndReason, end_reason
@@ -40,8 +40,7 @@ def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
     """
     calibration = calibrate(complete.craft)
     lowered = lower_one(complete, (calibration.factor if calibration else 1.0) * power_share)
-    batch = lower([lowered])
-    flown = fly(batch, record=True)
+    batch, flown, other = _flown(complete, lowered)
     trace = flown.trace[0]
     seconds = punch_seconds(complete)
     standing = np.zeros(2 + len(trace.time_s), bool)
@@ -87,13 +86,26 @@ def answer(complete: CompleteDesign, power_share: float = 1.0) -> Answer:
         build=lowered.build,
         cell_dcir_ohm=float(dcir[0, 0, 0]),
         calibration=calibration,
-        other_end=other_end(complete, lowered.factor, float(flown.lasted_s[0])),
+        other_end=other,
         findings=(),
         duration_field=_duration_field(reason),
         mass_field=_mass_field(lowered),
         punch_field="design.packs.0.cell_type_id",
     )
     return replace(result, findings=findings(complete, result))
+
+
+def _flown(complete: CompleteDesign, lowered: LoweredDesign) -> tuple[FlightBatch, FlightTraces, OtherEnd | None]:
+    """The flight; of an extended battery its other end too: two flown together take hardly longer than one."""
+    rule = other_rule(complete)
+    if rule is None:
+        batch = lower([lowered])
+        return batch, fly(batch, record=True), None
+    other = complete.changed(design=complete.design.changed(landing=rule))
+    both = lower([lowered, lower_one(other, lowered.factor)])
+    flown = fly(both, record=True)
+    (batch, mine), (_, others) = ((both.take(place), flown.take(place)) for place in np.arange(2)[:, None])
+    return batch, mine, other_end(rule, others, float(mine.lasted_s[0]))
 
 
 def _with_ends(batch: FlightBatch, flown: FlightTraces, trace: Trace) -> CellState:

@@ -5,9 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wise_cellar.core.documents import CompleteDesign, CounterSees, LandingBasis, LandingRule
-from wise_cellar.core.flight.batch import Ending
-from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.lowering.designs import lower, lower_one
+from wise_cellar.core.flight.batch import Ending, FlightTraces
 
 APART_S = 5.0
 """Two ends nearer than this are one."""
@@ -25,25 +23,25 @@ class OtherEnd:
     """Whether that rule calls at all before something else ends the flight."""
 
 
-def other_end(complete: CompleteDesign, factor: float, duration_s: float) -> OtherEnd | None:
-    """The end that the design's landing rule did not choose; none where there is no own battery beside an auxiliary, or
-    where both calls fall together.
-
-    ``factor`` is the craft's calibration, ``duration_s`` what the chosen rule gives. Source: the same flight flown with
-    the other rule.
-    """
+def other_rule(complete: CompleteDesign) -> LandingRule | None:
+    """The landing rule that the design did not choose; none where there is no own battery beside an auxiliary."""
     present = complete.design.landing
     if complete.own_battery is None or len(complete.packs) < 2 or complete.mission.on_bench:
         return None
-    by_counter = present.basis is LandingBasis.COUNTER
-    rule = (
-        present.changed(basis=LandingBasis.LOADED)
-        if by_counter
-        else present.changed(basis=LandingBasis.COUNTER, counter_sees=CounterSees.OWN)
-    )
-    flown = fly(lower([lower_one(complete.changed(design=complete.design.changed(landing=rule)), factor)]))
+    if present.basis is LandingBasis.COUNTER:
+        return present.changed(basis=LandingBasis.LOADED)
+    return present.changed(basis=LandingBasis.COUNTER, counter_sees=CounterSees.OWN)
+
+
+def other_end(rule: LandingRule, flown: FlightTraces, duration_s: float) -> OtherEnd | None:
+    """The end that the design's landing rule did not choose; none where both calls fall together.
+
+    ``flown`` is the same flight, alone, with the other ``rule``; ``duration_s`` what the chosen rule gives. Source: the
+    flight flown with either rule.
+    """
     seconds = float(flown.lasted_s[0])
     if abs(seconds - duration_s) < APART_S:
         return None
     called = Ending(int(flown.ending[0])) is Ending.RESERVE_REACHED
-    return OtherEnd("by volts under load" if by_counter else "by its own counter", rule, seconds, called)
+    words = "by its own counter" if rule.basis is LandingBasis.COUNTER else "by volts under load"
+    return OtherEnd(words, rule, seconds, called)

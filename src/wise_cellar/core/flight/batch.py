@@ -296,6 +296,18 @@ class FlightTraces:
     trace: tuple[Trace, ...] = ()
     """Recorded flights, in order; empty unless asked for."""
 
+    def take(self, flights: Ints) -> FlightTraces:
+        """Of some of the flights."""
+        changed: dict[str, Any] = {}
+        for field in fields(self):
+            value = getattr(self, field.name)
+            if isinstance(value, np.ndarray):
+                changed[field.name] = value[..., flights]
+            elif isinstance(value, CellState):
+                changed[field.name] = value.take(flights)
+        trace = tuple(self.trace[flight] for flight in flights) if self.trace else ()
+        return replace(self, **changed, trace=trace)
+
     @property
     def bus_energy_j(self) -> Floats:
         """Energy of all packs together."""

@@ -32,6 +32,7 @@ class Register(Generic[WidgetT]):
 
 
 def _inside(part: QWidget | None, holder: QWidget) -> bool:
-    while part is not None and part is not holder:
-        part = part.parentWidget()
-    return part is holder
+    while part is not None and part is not holder and not holder.isAncestorOf(part):
+        window = part.window()  # no further than to that does the toolkit look
+        part = window.parentWidget() if window is not None else None
+    return part is not None
