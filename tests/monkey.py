@@ -39,6 +39,7 @@ from wise_cellar.demo import sample_workspace
 from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.giving_way import window_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Appearance
 from wise_cellar.ui.unforeseen import Unforeseen
@@ -81,6 +82,7 @@ class Monkey:
         self.counts[do.__name__] += 1
         shown = self.window.stations[self.window.stack.currentIndex()].title
         self._looked_s, began = 0.0, time.perf_counter()
+        window_first()  # as the desktop's window says, which keys and clicks of tests pass by
         self.done.append(f"{do.__name__} {do()}")
         QApplication.processEvents()
         if do != self.wait:

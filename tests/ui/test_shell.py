@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QColor, QDropEvent, QImage, QPainter
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractScrollArea,
@@ -352,6 +353,15 @@ def test_digits_are_all_as_wide_as_each_other(qapp: QApplication) -> None:
 
 LARGE_TEXT = (687, 437)
 """What a window of 1100 by 700 has room for when everything is drawn at 160 %."""
+
+
+def test_what_is_done_in_the_window_goes_before_what_is_computed_beside_it(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first: list[None] = []
+    monkeypatch.setattr("wise_cellar.ui.state.giving_way.window_first", lambda: first.append(None))
+    QTest.keyClick(window.windowHandle(), Qt.Key.Key_Shift)
+    assert first
 
 
 def test_nothing_scrolls_sideways_or_is_cut(window: MainWindow, qtbot: QtBot) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Generator, Iterator
 from threading import Event
 
@@ -10,6 +11,8 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wise_cellar.core.documents import DocumentError
+from wise_cellar.core.flight import ask
+from wise_cellar.ui.state.giving_way import window_first
 from wise_cellar.ui.state.memory import MOST_KEPT
 from wise_cellar.ui.state.stream import Stream
 from wise_cellar.ui.state.work import Worker
@@ -48,6 +51,31 @@ def test_an_equal_question_is_not_computed_again(asker: Asker) -> None:
     asker.worker.close()
     asker.ask((2, "a"))
     assert len(asker.computed) == 2, "also after its thread was closed"
+
+
+def test_a_job_waits_while_the_window_does_what_it_was_asked_for(
+    asker: Asker, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wise_cellar.ui.state.giving_way.LONGEST_S", 60.0)
+    steps: list[float] = []
+
+    def job() -> None:
+        while True:
+            ask()
+            time.sleep(0.001)
+            steps.append(time.monotonic())
+
+    asker.worker.run(job)
+    qtbot.waitUntil(lambda: bool(steps), timeout=5000)
+    window_first()
+    time.sleep(0.05)  # it ends the step that it is in
+    made = len(steps)
+    time.sleep(0.1)
+    assert len(steps) == made
+    qtbot.waitUntil(lambda: len(steps) > made, timeout=5000)
+    window_first()
+    asker.worker.close()
+    assert not asker.worker.busy, "who closes it does not wait for what waits"
 
 
 def test_what_says_nothing_of_its_question_is_computed_every_time(asker: Asker) -> None:

@@ -2,6 +2,6 @@
 
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces
 from wise_cellar.core.flight.integrator import fly
-from wise_cellar.core.flight.stopping import UnwantedError, while_wanted
+from wise_cellar.core.flight.stopping import UnwantedError, ask, while_wanted
 
-__all__ = ["Ending", "FlightBatch", "FlightTraces", "UnwantedError", "fly", "while_wanted"]
+__all__ = ["Ending", "FlightBatch", "FlightTraces", "UnwantedError", "ask", "fly", "while_wanted"]

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
+from wise_cellar.ui.state.giving_way import window_first
+
 
 @dataclass(frozen=True)
 class Command:
@@ -47,6 +49,7 @@ class CommandSet:
             action = QAction(command.text, window)
             if command.shortcut:
                 action.setShortcut(QKeySequence(command.shortcut))
+            action.triggered.connect(window_first)
             if not command.held:
                 action.triggered.connect(lambda _checked=False: before())
             action.triggered.connect(lambda _checked=False, run=command.run: run())

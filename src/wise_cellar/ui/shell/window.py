@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -42,6 +42,7 @@ from wise_cellar.ui.shell.tidings import Tidings
 from wise_cellar.ui.shell.walk_bar import WalkBar
 from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window_commands import window_commands
+from wise_cellar.ui.state.giving_way import InputsFirst, window_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
@@ -71,6 +72,7 @@ class MainWindow(QMainWindow):
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
         self.session, self.settings = session, settings
+        self._inputs_first = InputsFirst(self)
         self.remembered = Remembered(self, settings)
         self.resize(1280, 800)
         self.setMinimumSize(*LEAST_SIZE)
@@ -214,6 +216,7 @@ class MainWindow(QMainWindow):
 
     def show_station(self, place: int) -> None:
         """Show a station, brought up to date. A craft that is begun is left for later, or is all that there is."""
+        window_first()
         if place != CELLAR and self.session.sentence is not None:
             self.session.set_aside()
             if self.session.sentence is not None:
@@ -290,6 +293,13 @@ class MainWindow(QMainWindow):
         wanted.setFocus(Qt.FocusReason.TabFocusReason if forwards else Qt.FocusReason.BacktabFocusReason)
         reveal(wanted)
         return True
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """From now on it is a window of the desktop, in which somebody may do something."""
+        super().showEvent(event)
+        handle = self.windowHandle()
+        if handle is not None:
+            handle.installEventFilter(self._inputs_first)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In a low window recipe line and band leave more to the station."""

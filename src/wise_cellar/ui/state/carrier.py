@@ -9,6 +9,8 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, pyqtSignal
 
+from wise_cellar.ui.state.giving_way import window_first
+
 
 class _Carrier(QObject):
     """Lives as long as the process.
@@ -27,6 +29,7 @@ class _Carrier(QObject):
         take = taker()
         owner = getattr(take, "__self__", None)
         if take is not None and isinstance(owner, QObject) and not sip.isdeleted(owner):
+            window_first()
             take(*values)
 
 

@@ -29,6 +29,7 @@ from wise_cellar.core.words import LONGEST_NAME, quoted
 from wise_cellar.store import KIND_OF, KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
 from wise_cellar.store.library import Placing, fresh_of
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.state.giving_way import window_first
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.opening import Opening, opened
 from wise_cellar.ui.state.sentence import Sentence, keep, kept_sentence, sentence_of
@@ -471,6 +472,7 @@ class Session(QObject):
 
     def _answer_of(self, complete: CompleteDesign) -> Answer:
         """Its answer; of one that was flown a moment ago, without flying it again."""
+        window_first()
         known = self.flown.get(complete)
         if known is None:
             self.flown.keep(complete, known := answer(complete))

@@ -12,7 +12,9 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from wise_cellar.core.flight import while_wanted
 from wise_cellar.ui.state.carrier import way_to
+from wise_cellar.ui.state.giving_way import give_way, go_on
 from wise_cellar.ui.unforeseen import refusal_of
 
 
@@ -47,13 +49,18 @@ class Stream(QObject):
         """Stop, and wait for the thread."""
         self.stop()
         if self._executor is not None:
+            go_on()
             self._executor.shutdown(wait=True, cancel_futures=True)
             self._executor = None
 
     def _work(self, number: int, pieces: Callable[[], Generator[Any]]) -> None:
+        def still_wanted() -> bool:
+            give_way()
+            return number == self._newest
+
         error: Exception | None = None
         try:
-            with contextlib.closing(pieces()) as coming:
+            with while_wanted(still_wanted), contextlib.closing(pieces()) as coming:
                 for piece in coming:
                     if number != self._newest:
                         return

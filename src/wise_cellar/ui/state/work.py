@@ -9,8 +9,9 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from wise_cellar.core.flight import while_wanted
+from wise_cellar.core.flight import ask, while_wanted
 from wise_cellar.ui.state.carrier import way_to
+from wise_cellar.ui.state.giving_way import give_way, go_on
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.unforeseen import refusal_of
 
@@ -71,6 +72,7 @@ class Worker(QObject):
         """Forget everything and wait for the thread."""
         self.forget()
         if self._executor is not None:
+            go_on()
             self._executor.shutdown(wait=True)
             self._executor = None
         self._running = False
@@ -115,12 +117,18 @@ class _Order:
     wanted: bool = True
     of: Any = None
 
+    def still_wanted(self) -> bool:
+        """Asked in the job's thread, between its steps; the window goes first."""
+        give_way()
+        return self.wanted
+
 
 def _work(take: Callable[..., None], order: _Order, job: Callable[[], Any]) -> None:
     """Run a job in the thread, which knows nothing of the worker but the way to it."""
     result, error = None, None
     try:
-        with while_wanted(lambda: order.wanted):
+        with while_wanted(order.still_wanted):
+            ask()
             result = job()
     except Exception as raised:
         error = raised
