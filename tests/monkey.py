@@ -242,7 +242,9 @@ class Monkey:
 
     def drop(self) -> str:
         """Files onto the window."""
+        began = time.perf_counter()
         paths = [Path(name) for name in (self.a_file(), self.a_file()) if name]
+        self._looked_s += time.perf_counter() - began
         self.window.files.take_in_all(paths)
         return ", ".join(path.name for path in paths)
 
