@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import time
 from collections.abc import Callable
 
@@ -23,6 +24,7 @@ from wise_cellar.core.documents import (
     import_text,
     replaced,
 )
+from wise_cellar.core.documents.outside import MOST_DIGITS, plain_data
 from wise_cellar.core.units import QuantityError, parse_quantity, unit_of_field
 from wise_cellar.core.words import LONGEST_SENTENCE, one_line, split_lines
 
@@ -49,6 +51,20 @@ def test_json_that_nothing_can_be_done_with_is_a_sentence(text: str, read: Calla
     assert len(said) <= LONGEST_SENTENCE
     assert said.endswith(".")
     assert "\n" not in said
+
+
+JSON_NUMBERS = st.from_regex(r"-?(0|[1-9][0-9]{0,22})(\.[0-9]{1,22})?([eE][+-]?0{0,2}[0-9]{1,4})?", fullmatch=True)
+
+
+@given(JSON_NUMBERS)
+def test_a_number_is_finite_and_of_few_digits_or_refused(digits: str) -> None:
+    means = json.loads(digits)
+    sound = len(digits) <= MOST_DIGITS if isinstance(means, int) else math.isfinite(means)
+    try:
+        assert plain_data(f'{{"mass_g": {digits}}}')["mass_g"] == means
+        assert sound
+    except DocumentError:
+        assert not sound
 
 
 @pytest.mark.parametrize(

@@ -172,19 +172,22 @@ def _manual(place: int, block: Block, seconds: float, conditions: Conditions) ->
     Through the air it is as fast as the wind, at the least: it stays where the pilot is.
     """
     airspeed, most_duty = max(block.airspeed_m_s, conditions.wind_m_s), conditions.most_duty
-    by_hand = FlightStep(place, seconds, airspeed, ratio=block.liveliness, manual=True)
+
+    def by_hand(length: float) -> FlightStep:
+        return FlightStep(place, length, airspeed, ratio=block.liveliness, manual=True)
+
     if block.full_throttle_s == 0:
-        yield by_hand
+        yield by_hand(seconds)
         return
     left = min(seconds, LONGEST_S)
     for scale in _rounds(MINUTE_S, left, 2):
         minute = min(scale * MINUTE_S, left)
         burst = block.full_throttle_s * minute / MINUTE_S
-        yield replace(by_hand, seconds=minute - burst)
+        yield by_hand(minute - burst)
         yield FlightStep(place, burst, airspeed, duty=most_duty, punch=True)
         left -= minute
     if math.isinf(seconds):
-        yield by_hand
+        yield by_hand(seconds)
 
 
 def airspeed_over_ground(ground_m_s: float, heading_deg: float, conditions: Conditions) -> float:
