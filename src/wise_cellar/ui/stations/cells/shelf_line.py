@@ -35,8 +35,8 @@ class RowDelegate(QStyledItemDelegate):
     def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
         """Paint the ground of a chosen row ourselves where the text has a colour of its own."""
         super().initStyleOption(option, index)
-        warns = index.data(Qt.ItemDataRole.ForegroundRole) is not None
-        if option is not None and warns and option.state & QStyle.StateFlag.State_Selected:
+        chosen = option is not None and option.state & QStyle.StateFlag.State_Selected
+        if option is not None and chosen and index.data(Qt.ItemDataRole.ForegroundRole) is not None:
             option.state &= ~QStyle.StateFlag.State_Selected
             option.backgroundBrush = QBrush(colours_of(self._table).colour("chosen"))
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF
 from PyQt6.QtWidgets import QAbstractItemView, QWidget
 
 from wise_cellar.core.shelf import ShelfRow, Verdict
@@ -28,6 +28,18 @@ class ShelfModel(QAbstractTableModel):
         self._owner = owner
         self.rows: list[ShelfRow] = []
         self.present_id = ""
+        role, right = Qt.ItemDataRole, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        # A table asks for eight things of each cell each time that it is painted.
+        self._asked: dict[int, Callable[[ShelfRow, int], Any]] = {
+            role.DisplayRole: lambda row, place: COLUMNS[place].text(row),
+            SORT_ROLE: lambda row, place: COLUMNS[place].value(row),
+            ROW_ROLE: lambda row, _place: row,
+            role.TextAlignmentRole: lambda _row, place: right if place > LINE else None,
+            role.ForegroundRole: self._colour,
+            role.FontRole: self._font,
+            role.ToolTipRole: lambda row, place: row_words(row) if place == NAME else None,
+            role.AccessibleTextRole: lambda row, place: f"{row.cell.name}, {row_words(row)}" if place == NAME else None,
+        }
 
     def show_rows(self, rows: Sequence[ShelfRow], present_id: str) -> None:
         """Show these rows; the present cell stands out."""
@@ -45,34 +57,22 @@ class ShelfModel(QAbstractTableModel):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Text, sort value, alignment, weight."""
-        row, column = self.rows[index.row()], COLUMNS[index.column()]
-        if role == Qt.ItemDataRole.DisplayRole:
-            return column.text(row)
-        if role == SORT_ROLE:
-            return column.value(row)
-        if role == ROW_ROLE:
-            return row
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() > LINE:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if role == Qt.ItemDataRole.ForegroundRole:
-            return self._colour(row, column.name)
-        if role == Qt.ItemDataRole.FontRole:
-            return font(13, strong=row.cell.id == self.present_id)
-        if role == Qt.ItemDataRole.ToolTipRole and index.column() == NAME:
-            return row_words(row)
-        if role == Qt.ItemDataRole.AccessibleTextRole and index.column() == NAME:
-            return f"{row.cell.name}, {row_words(row)}"
-        return None
+        asked = self._asked.get(role)
+        return None if asked is None else asked(self.rows[index.row()], index.column())
 
-    def _colour(self, row: ShelfRow, head: str) -> Any:
-        colours = colours_of(self._owner)
+    def _font(self, row: ShelfRow, _place: int) -> QFont:
+        return font(13, strong=row.cell.id == self.present_id)
+
+    def _colour(self, row: ShelfRow, place: int) -> QColor | None:
+        head = COLUMNS[place].name
+        role = ""
         if row.cell.archived:
-            return colours.colour("faint")
-        if head == "Of limit" and row.rating_share > NEAR_LIMIT:
-            return colours.colour("brick" if row.rating_share > 1 else "ochre")
-        if head == "End" and row.hottest_c > row.cell.max_temperature_c:
-            return colours.colour("brick")
-        return None
+            role = "faint"
+        elif head == "Of limit" and row.rating_share > NEAR_LIMIT:
+            role = "brick" if row.rating_share > 1 else "ochre"
+        elif head == "End" and row.hottest_c > row.cell.max_temperature_c:
+            role = "brick"
+        return colours_of(self._owner).colour(role) if role else None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Heads and their meaning."""
