@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from tests.accessible import CHECKABLE, INVISIBLE, Accessible, Role, tree
-from tests.ui.conftest import every_page
+from tests.ui.conftest import every_page, shown_in
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
@@ -74,9 +74,8 @@ def faults(one: Accessible) -> Iterator[str]:
 def test_a_screen_reader_is_told_what_every_part_is(window: MainWindow, station: str) -> None:
     parts = 0
     for page in every_page(window, station):
-        for picture in page.findChildren(ThemedPlots):
-            if picture.isVisible():
-                picture.tell_now()
+        for picture in shown_in(page, ThemedPlots):
+            picture.tell_now()
         # What stands around the stations is walked with the first of them.
         for one in in_view(window if station == STATIONS[0].title else page):
             parts += 1
@@ -145,8 +144,8 @@ def stands_out(part: Floats) -> float:
 
 def worded(window: QWidget) -> list[QWidget]:
     """Everything in view that shows words and nothing else; a single sign has no stroke as dark as its colour."""
-    shown = [one for kind in (QLabel, QPushButton, QLineEdit) for one in window.findChildren(kind)]
-    return [one for one in shown if one.isVisible() and len(text_of(one).strip()) > 2]
+    shown = [one for one in shown_in(window, QWidget) if isinstance(one, QLabel | QPushButton | QLineEdit)]
+    return [one for one in shown if len(text_of(one).strip()) > 2]
 
 
 @pytest.mark.parametrize("appearance", [Appearance.LIMESTONE, Appearance.LAMPLIGHT, Appearance.NOONDAY])
@@ -162,15 +161,14 @@ def test_words_and_lines_stand_out_and_pictures_turned_grey_still_tell(
             for place, page in enumerate(every_page(window, station)):
                 if place and appearance is not Appearance.LIMESTONE:
                     break  # the same roles are behind all pages
-                drawn_in = {colours_of(one).name for one in page.findChildren(QWidget) if one.isVisible()}
+                drawn_in = {colours_of(one).name for one in shown_in(page, QWidget)}
                 assert drawn_in == {appearance.value}, (station, "whatever is behind a part of it")
                 words += [(station, *each) for each in words_measured(window)]
-                for plots in page.findChildren(ThemedPlots):
-                    if plots.isVisible():
-                        lines += [(station, *each) for each in lines_measured(plots)]
-                        for one, other in alike(plots):
-                            pairs += 1
-                            assert told_apart(one, other), (station, one.name, other.name)
+                for plots in shown_in(page, ThemedPlots):
+                    lines += [(station, *each) for each in lines_measured(plots)]
+                    for one, other in alike(plots):
+                        pairs += 1
+                        assert told_apart(one, other), (station, one.name, other.name)
     finally:
         window.looks.show_appearance(Appearance.LIMESTONE)
     # The thinnest strokes of small letters are never as dark as their colour.
@@ -209,8 +207,8 @@ def words_measured(window: MainWindow) -> Iterator[tuple[str, float]]:
             corner = widget.mapTo(window, seen.topLeft())
             part = picture[corner.y() : corner.y() + seen.height(), corner.x() : corner.x() + seen.width()]
             yield text_of(widget), stands_out(part)
-    for view in (*window.findChildren(QTableView), *window.findChildren(ShelfList)):
-        if view.isVisible():
+    for view in shown_in(window, QAbstractItemView):
+        if isinstance(view, QTableView | ShelfList):
             yield from rows_measured(view)
 
 

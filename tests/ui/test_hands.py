@@ -11,7 +11,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, popover, settle, type_into, write_into
+from tests.ui.conftest import field, popover, settle, shown_in, type_into, write_into
 from wise_cellar.core.documents import Design
 from wise_cellar.ui.shell.tab_order import reading_order
 from wise_cellar.ui.shell.window import MainWindow
@@ -320,8 +320,8 @@ def test_tab_reaches_all_and_the_answers_come_last(window: MainWindow, qtbot: Qt
     assert order[-5:] == window.band.buttons
     assert len(order) == len(set(order))
     everything = {
-        widget for widget in window.findChildren(QWidget)
-        if widget.isVisible() and widget.isEnabled() and widget.focusPolicy().value & Qt.FocusPolicy.TabFocus.value
+        widget for widget in shown_in(window, QWidget)
+        if widget.isEnabled() and widget.focusPolicy().value & Qt.FocusPolicy.TabFocus.value
         and widget.focusProxy() is None and widget.window() is window
     }  # fmt: skip
     missed = {w for w in everything - set(order) if not any(w in o.findChildren(QWidget) for o in order)}

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from tests.builders import cell_type, complete, craft
-from tests.ui.conftest import answers, close_popovers, every_page, field, sample_at, type_into, write_into
+from tests.ui.conftest import answers, close_popovers, every_page, field, sample_at, shown_in, type_into, write_into
 from wise_cellar.core.documents import CellType, Craft, Design, export_text
 from wise_cellar.demo import sample_workspace
 from wise_cellar.store import read_exchange_file
@@ -385,9 +385,9 @@ def test_nothing_scrolls_sideways_or_is_cut(window: MainWindow, qtbot: QtBot) ->
 def parts_cut(station: Station) -> list[str]:
     """What lies outside the part that holds it, and what would scroll sideways."""
     cut = []
-    for child in station.findChildren(QWidget):
+    for child in shown_in(station, QWidget):
         parent = child.parentWidget()
-        if not child.isVisible() or child.isWindow() or parent is None:
+        if child.isWindow() or parent is None:
             continue
         inside = child.widget() if isinstance(child, QScrollArea) else None
         if isinstance(child, QScrollArea) and inside is not None and inside.width() > child.viewport().width():
@@ -403,9 +403,9 @@ def test_everything_that_takes_the_focus_has_a_name(window: MainWindow, qapp: QA
     for place in range(len(window.stations)):
         window.show_station(place)
         qapp.processEvents()
-        for widget in window.findChildren(QWidget):
+        for widget in shown_in(window, QWidget):
             takes = widget.focusPolicy() & Qt.FocusPolicy.TabFocus
-            if takes and widget.isVisible() and isinstance(widget, QLineEdit | QAbstractButton | Chooser):
+            if takes and isinstance(widget, QLineEdit | QAbstractButton | Chooser):
                 named = widget.accessibleName() or (isinstance(widget, QAbstractButton) and widget.text())
                 assert named, widget
 

@@ -8,10 +8,10 @@ from collections.abc import Iterator
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QTableView
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QTableView, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import place_of
+from tests.ui.conftest import place_of, shown_in
 from wise_cellar.core.shown import READY, Units, show_units, units
 from wise_cellar.ui.application import chosen_units
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
@@ -65,7 +65,7 @@ def test_the_page_that_was_in_view_is_shown_again(window: MainWindow) -> None:
     assert window.stack.currentIndex() == place_of("Flight")
     station = window.stack.currentWidget()
     assert "Weather" in [each.word for each in station.findChildren(Segments)]
-    assert "°F" in [label.text() for label in station.findChildren(QLabel) if label.isVisible()]
+    assert "°F" in [label.text() for label in shown_in(station, QLabel)]
 
 
 def test_the_range_is_worded_anew(window: MainWindow, qtbot: QtBot) -> None:
@@ -92,24 +92,18 @@ def test_an_entry_that_is_refused_waits_for_its_correction(window: MainWindow) -
 
 def said(station: Station) -> Iterator[str]:
     """Every text of a page that is in view."""
-    for label in station.findChildren(QLabel):
-        if label.isVisible():
-            yield re.sub("<[^>]*>", " ", label.text())
-    for button in station.findChildren(QAbstractButton):
-        if button.isVisible():
-            yield button.text()
-    for line in station.findChildren(QLineEdit):
-        if line.isVisible():
-            yield line.text() or line.placeholderText()
-    for box in station.findChildren(QComboBox):
-        if box.isVisible():
-            yield box.currentText()
-    for text in station.findChildren(QPlainTextEdit):
-        if text.isVisible():
-            yield text.toPlainText()
-    for table in station.findChildren(QTableView):
-        model = table.model()
-        if table.isVisible() and model is not None:
+    for part in shown_in(station, QWidget):
+        if isinstance(part, QLabel):
+            yield re.sub("<[^>]*>", " ", part.text())
+        elif isinstance(part, QAbstractButton):
+            yield part.text()
+        elif isinstance(part, QLineEdit):
+            yield part.text() or part.placeholderText()
+        elif isinstance(part, QComboBox):
+            yield part.currentText()
+        elif isinstance(part, QPlainTextEdit):
+            yield part.toPlainText()
+        elif isinstance(part, QTableView) and (model := part.model()) is not None:
             for column in range(model.columnCount()):
                 yield str(model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole) or "")
                 for row in range(min(model.rowCount(), 4)):
@@ -131,7 +125,7 @@ def test_every_page_follows(window: MainWindow, station: str) -> None:
     window.show_station(place_of(station))
     shown = window.stack.currentWidget()
     assert isinstance(shown, Station)
-    pages = next((each for each in shown.findChildren(Segments) if each.isVisible()), None)
+    pages = next(shown_in(shown, Segments), None)
     for page in range(len(pages.words) if pages is not None else 1):
         if pages is not None:
             pages.choose(page)
