@@ -7,7 +7,6 @@ import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
-from weakref import WeakKeyDictionary
 
 import pytest
 from PyQt6.QtCore import QEvent, QSettings, Qt
@@ -96,16 +95,10 @@ def shown_window(workspace_path: Path, settings_path: Path, station: str = "") -
     if station:
         settings.setValue("station", station)
     window = MainWindow(Session(Workspace.open(workspace_path)), settings)
-    looked_at = LOOKED_AT.setdefault(window, {window.stack.currentIndex()})
-    window.stack.currentChanged.connect(looked_at.add)
     window.show()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
     return window
-
-
-LOOKED_AT: WeakKeyDictionary[MainWindow, set[int]] = WeakKeyDictionary()
-"""The stations of a window that were in view since it was put back last."""
 
 
 WidgetT = TypeVar("WidgetT", bound=QWidget)
@@ -154,14 +147,10 @@ def put_back(window: MainWindow, workspace_path: Path, station: str) -> None:
     close_popovers()
     window.activateWindow()
     QTest.qWaitForWindowActive(window)
-    # Looking through all that a window holds is slow: where somebody was, and for bars in what is in view.
     for bar in shown_in(window, QScrollBar):
         bar.setValue(0)
-    for place in LOOKED_AT[window]:
-        for row in SEGMENTS.within(window.stations[place]):
-            row.choose(0)
-    LOOKED_AT[window].clear()
-    LOOKED_AT[window].add(window.stack.currentIndex())
+    for row in SEGMENTS.within(window):
+        row.choose(0)
     window.resize(1280, 800)
     window.settings.clear()
     window.show_station(place_of(station))
