@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from functools import cached_property
 from pathlib import Path
@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog
 from wise_cellar.core.build import Tray, judge
 from wise_cellar.core.build.making import Making, whereabouts
 from wise_cellar.core.build.steps import Bench
-from wise_cellar.core.documents import DocumentError, NumberedCell
+from wise_cellar.core.documents import CellType, DocumentError, NumberedCell
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.pack_making import built_packs, in_packs, making
 from wise_cellar.ui.state.session import Session
@@ -47,6 +47,7 @@ class BuildStation(Station):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.tray: Tray | None = None
+        self._judged: tuple[CellType, list[NumberedCell], Mapping[int, str]] | None = None
         column, self.headline, self._side = self.lay_out(SIDE)
         self._pages = PageStack(PAGES, "What is worked on", column, self._side)
         self.pages = self._pages.segments
@@ -144,7 +145,9 @@ class BuildStation(Station):
         packs = in_packs(self.session, cell.id)
         there = [one for one in cells_of(self.session, cell.id)
                  if one.number not in packs or not packs[one.number].finished]  # fmt: skip
-        self.tray = judge(cell, there, whereabouts(built_packs(self.session), cell.id))
+        of = (cell, there, whereabouts(built_packs(self.session), cell.id))
+        if of != self._judged:
+            self._judged, self.tray = of, judge(*of)
         self._show()
 
     def _show_page(self, page: int) -> None:

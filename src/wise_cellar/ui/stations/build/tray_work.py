@@ -79,6 +79,8 @@ class TrayWork(QObject):
 
     def show_tray(self, tray: Tray, groups: Sequence[Sequence[NumberedCell]]) -> None:
         """Show these cells, and the groups that they were matched into."""
+        if tray is self.tray and tuple(tuple(group) for group in groups) == self.picture.groups:
+            return
         self.tray = tray
         self.model.show_tray(tray)
         self.whole.show_tray(tray)
