@@ -19,12 +19,13 @@ class Found:
 
     space: Space
     flown: Flown
+    wishes: Wishes
     judged: Judged
 
     @classmethod
     def judged_by(cls, space: Space, flown: Flown, wishes: Wishes) -> Found:
         """Hold rows against every limit."""
-        return cls(space, flown, judge(space, flown, wishes))
+        return cls(space, flown, wishes, judge(space, flown, wishes))
 
     def name(self, place: int) -> str:
         """What it is, by the choices that were searched: "4S 3P of Fell 21-45P, 12 AWG"."""

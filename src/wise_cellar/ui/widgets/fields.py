@@ -197,10 +197,11 @@ class QuantityField(Field):
         self._line.setMinimumWidth(36)
 
     def _show_value(self) -> None:
-        self._line.show_text(self._text())
+        text = self._text()
+        self._line.show_text(text)
         if self._default is not None:
             self._line.setPlaceholderText(self._default())
-        if self._line.text() == self._text():
+        if self._line.text() == text:
             self._say("")
         self._show_estimate()
 

@@ -126,11 +126,18 @@ class CloudPage(QWidget):
 
     def show_found(self, found: Found, grown: Growth | None) -> None:
         """Show what was found; ``grown`` is the curve of the present design."""
-        self._found, self._growth = found, grown
+        known, self._found, self._growth = self._found, found, grown
+        if found is known:
+            self._draw_cloud()
+            return
         self._columns = columns(found.space, found.flown, found.judged)
         self._draw()
 
     def _draw(self) -> None:
+        self._draw_cloud()
+        self._fill_table()
+
+    def _draw_cloud(self) -> None:
         found = self._found
         if found is None:
             return
@@ -148,7 +155,6 @@ class CloudPage(QWidget):
             (pinned[1].takeoff_mass_g, pinned[1].duration_s / 60) if pinned is not None else None,
             self._growth,
         ))  # fmt: skip
-        self._fill_table()
 
     def choose(self, place: int) -> None:
         """Ring a design, in the picture and in the table."""

@@ -265,7 +265,9 @@ class CompareStation(Station):
             self.cloud.show_nothing()
             self._show_chosen()
             return
-        found = self.found = Found.judged_by(space, flown, self.session.complete.design.search.wishes)
+        found, wishes = self.found, self.session.complete.design.search.wishes
+        if found is None or found.flown is not flown or found.space is not space or found.wishes != wishes:
+            found = self.found = Found.judged_by(space, flown, wishes)
         aside = self.aside
         grown = aside.growth if aside is not None and aside.complete == self.session.complete else None
         self.cloud.show_found(found, grown)
