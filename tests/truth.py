@@ -109,20 +109,25 @@ def halved(doubts: CellDoubts, scale: float) -> CellDoubts:
     return replace(doubts, **{name: scale * getattr(doubts, name) for name in shares})
 
 
-def varied(model: ModelParameters, doubts: CellDoubts, samples: int, *, burst: bool = False) -> ModelParameters:
-    """Sets within the doubts; with the resistance as it is in bursts, or else."""
+def varied(
+    model: ModelParameters, doubts: Sequence[CellDoubts], samples: int, *, burst: bool = False
+) -> ModelParameters:
+    """Sets within each of the doubts, one after the other; with the resistance as it is in bursts, or else."""
     half = float(model.resistance_ohm[0, model.resistance_ohm.shape[1] // 2])
     normal = np.random.default_rng(7).standard_normal((4, samples))
-    found = cell_factors(doubts, normal, half, float(model.r1_ohm[0]))
-    ohms = found.burst if burst else found.resistance
+    found = [cell_factors(each, normal, half, float(model.r1_ohm[0])) for each in doubts]
+
+    def factor(name: str) -> np.ndarray:
+        return np.concatenate([np.broadcast_to(getattr(each, name), samples) for each in found])
 
     def wide(values: np.ndarray) -> np.ndarray:
-        return np.repeat(values, samples, axis=0)
+        return np.repeat(values, samples * len(doubts), axis=0)
 
+    ohms = factor("burst" if burst else "resistance")
     return replace(
-        model, charge_c=model.charge_c * found.capacity, ocv_v=wide(model.ocv_v) + found.volts[:, None],
-        resistance_ohm=wide(model.resistance_ohm) * ohms[:, None], r1_ohm=model.r1_ohm * found.slow,
-        tau1_s=wide(model.tau1_s), lag_gain_s=model.lag_gain_s * found.lag, lag_tau_s=wide(model.lag_tau_s),
+        model, charge_c=model.charge_c * factor("capacity"), ocv_v=wide(model.ocv_v) + factor("volts")[:, None],
+        resistance_ohm=wide(model.resistance_ohm) * ohms[:, None], r1_ohm=model.r1_ohm * factor("slow"),
+        tau1_s=wide(model.tau1_s), lag_gain_s=model.lag_gain_s * factor("lag"), lag_tau_s=wide(model.lag_tau_s),
         transfer_share=wide(model.transfer_share), exchange_a=wide(model.exchange_a),
         resistance_activation_j_mol=wide(model.resistance_activation_j_mol),
         lag_activation_j_mol=wide(model.lag_activation_j_mol),
@@ -182,8 +187,10 @@ def at_power(model: ModelParameters, run: DischargeCurve, watts: float) -> np.nd
     return volts
 
 
-def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0, samples: int = SAMPLES) -> Iterator[Met]:
-    """Every unseen run under one fit."""
+def met(
+    cell: str, names: tuple[str, ...], which: str, scales: Sequence[float] = (1.0,), samples: int = SAMPLES
+) -> Iterator[tuple[Met, ...]]:
+    """Every unseen run under one fit, with its doubts and with smaller ones."""
     fitted = fitted_cell(cell, names, which)
     model = ModelParameters.of_cell(fitted)
     for name in (*FITTED[cell], *ONLY_UNSEEN[cell]):
@@ -192,7 +199,7 @@ def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0, sampl
         run = run_of(cell, name)
         celsius = run.temperature_k - 273.15
         use = Use(run.sustained_a, run.burst_a, float(celsius.min()), float(celsius.max()))
-        doubts = halved(cell_doubts(fitted, use), scale)
+        doubts = [halved(cell_doubts(fitted, use), scale) for scale in scales]
         run = run.thinned(POINTS)
         longer, told = carried_on(run), varied(model, doubts, samples)
         volts = at_power(told, longer, HELD_W[name]) if name in HELD_W else simulate(told, longer)
@@ -208,15 +215,16 @@ def met(cell: str, names: tuple[str, ...], which: str, scale: float = 1.0, sampl
             end = int(np.searchsorted(run.time_s, run.time_s[half] + 10.0, side="left"))
             found.append(("10 A step", float(run.voltage_v[half] - run.voltage_v[end]), stiff[:, half] - stiff[:, end]))
         for quantity, truth, values in found:
-            yield Met(cell, names, which, name, quantity, truth, *np.percentile(values, (10, 50, 90)).tolist())
+            yield tuple(
+                Met(cell, names, which, name, quantity, truth, *np.percentile(each, (10, 50, 90)).tolist())
+                for each in np.split(values, len(scales))
+            )
 
 
-def everything(
-    sheets: Sequence[str] = tuple(SHEETS), scale: float = 1.0, samples: int = SAMPLES
-) -> list[Met]:  # fmt: skip
-    """All ways of leaving runs out."""
-    every = ((cell, names, which) for cell in FITTED for names in ways(cell) for which in sheets)
-    return [one for cell, names, which in every for one in met(cell, names, which, scale, samples)]
+def everything() -> list[Met]:
+    """All ways of leaving runs out, with all sheets."""
+    every = ((cell, names, which) for cell in FITTED for names in ways(cell) for which in SHEETS)
+    return [one for cell, names, which in every for (one,) in met(cell, names, which)]
 
 
 # Flights

@@ -15,9 +15,8 @@ def test_eight_of_ten_unseen_runs_lie_in_the_range_and_with_half_the_doubt_they_
     """Most ways of leaving runs out of two cells, with a right sheet (script/make-truth takes all); and the range is no
     wider than that needs: in the median 6 % of the time where it ends, 100 mV in mid-run."""
     some = [(cell, names) for cell in FITTED for names in ways(cell) if cell == "cell_b" or len(names) != 3]
-    found, halved = (
-        [one for cell, names in some for one in met(cell, names, "right", scale, 80)] for scale in (1.0, 0.5)
-    )  # fmt: skip
+    pairs = [pair for cell, names in some for pair in met(cell, names, "right", (1.0, 0.5), 80)]
+    found, halved = (list(ones) for ones in zip(*pairs, strict=True))
     for quantity in ("end", "volts at mid-run", "10 A step"):
         assert covered(found, quantity) >= 0.8, quantity
         assert covered(halved, quantity) < 0.75, quantity

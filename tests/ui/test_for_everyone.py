@@ -108,11 +108,14 @@ def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> N
 # Colours, measured from pictures
 
 
-def luminance(rgb: Floats) -> Floats:
-    """WCAG 2 relative luminance of colours of 0 to 255, ``(..., 3)``."""
-    share = rgb / 255
-    linear = np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
-    return linear @ np.array([0.2126, 0.7152, 0.0722])
+SHARE = np.arange(256) / 255
+LINEAR = np.where(SHARE <= 0.04045, SHARE / 12.92, ((SHARE + 0.055) / 1.055) ** 2.4)
+"""Light of each of the 256 values of a channel, as WCAG 2 has it."""
+
+
+def luminance(rgb: Bytes) -> Floats:
+    """WCAG 2 relative luminance of colours, ``(..., 3)``."""
+    return LINEAR[rgb] @ np.array([0.2126, 0.7152, 0.0722])
 
 
 def contrast(one: Floats, other: Floats) -> Floats:

@@ -7,6 +7,7 @@ one call give a whole Jacobian.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -120,11 +121,28 @@ def interpolate_rows(knots: Floats, tables: Floats, at: Floats) -> Floats:
 
 
 def _filtered(target: Floats, decay: Floats) -> Floats:
-    """y' = (target − y)/τ from y = 0, exact for a target held over each interval; shape ``(sets, points)``."""
+    """y' = (target − y)/τ from y = 0, exact for a target held over each interval; shape ``(sets, points)``.
+
+    A step hangs on the one before it. So that few steps are taken over much rather than many over little, intervals are
+    cut into stretches that are stepped beside each other from 0, and then joined one to the next.
+    """
     sets, intervals = target.shape
-    gained = (target * (1.0 - decay)).T.copy()
-    kept = np.broadcast_to(decay, target.shape).T.copy()
-    values = np.zeros((intervals + 1, sets))
-    for place in range(intervals):
-        values[place + 1] = values[place] * kept[place] + gained[place]
-    return values.T
+    length = max(math.isqrt(intervals), 1)
+    stretches = -(-intervals // length)
+
+    def in_stretches(values: Floats, beyond: float) -> Floats:
+        """(length, sets, stretches)"""
+        whole = np.full((sets, stretches * length), beyond)
+        whole[:, :intervals] = values
+        return np.ascontiguousarray(np.moveaxis(whole.reshape(sets, stretches, length), 2, 0))
+
+    values, kept = in_stretches(target * (1.0 - decay), 0.0), in_stretches(decay, 1.0)
+    for place in range(1, length):
+        values[place] += kept[place] * values[place - 1]
+        kept[place] *= kept[place - 1]
+    begins = np.zeros((sets, stretches))
+    for stretch in range(1, stretches):
+        begins[:, stretch] = begins[:, stretch - 1] * kept[-1, :, stretch - 1] + values[-1, :, stretch - 1]
+    values += kept * begins
+    joined = np.moveaxis(values, 0, 2).reshape(sets, stretches * length)[:, :intervals]
+    return np.concatenate([np.zeros((sets, 1)), joined], axis=1)
