@@ -113,7 +113,7 @@ LINEAR = np.where(SHARE <= 0.04045, SHARE / 12.92, ((SHARE + 0.055) / 1.055) ** 
 """Light of each of the 256 values of a channel, as WCAG 2 has it."""
 
 
-def luminance(rgb: Bytes) -> Floats:
+def luminance(rgb: np.ndarray) -> Floats:
     """WCAG 2 relative luminance of colours, ``(..., 3)``."""
     return LINEAR[rgb] @ np.array([0.2126, 0.7152, 0.0722])
 

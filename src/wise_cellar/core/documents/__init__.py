@@ -27,7 +27,7 @@ from wise_cellar.core.documents.craft import (
     Part,
 )
 from wise_cellar.core.documents.curves import ChargeUnit, ChartAxis, DischargeRecord, TracedChart, TracedCurve
-from wise_cellar.core.documents.design import CompleteDesign, Design, roles_for
+from wise_cellar.core.documents.design import CompleteDesign, Design, holder_of, roles_for
 from wise_cellar.core.documents.exchange import ExchangeFile, export_text, import_text, json_schema
 from wise_cellar.core.documents.flight_entry import FlightEntry, PhaseEdge
 from wise_cellar.core.documents.learned import LearnedOf, LearnedValue, SensorFact
@@ -207,6 +207,7 @@ __all__ = [
     "cell_types_to_csv",
     "export_text",
     "field_info",
+    "holder_of",
     "import_text",
     "json_schema",
     "pack_words",

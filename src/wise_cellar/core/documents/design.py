@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any, Self
 
 from pydantic import Field, model_validator
@@ -233,3 +233,10 @@ class CompleteDesign(Document):
     def landing_voltage_v(self) -> float:
         """Loaded volts a cell at which the landing rule calls: the highest of its packs."""
         return max(self.design.landing.threshold_v(cell.landing_class) for cell in self.cells)
+
+
+@cache
+def holder_of(path: str) -> str:
+    """The path of the document that holds the field at ``path`` of a complete design."""
+    parts = path.split(".")
+    return ".".join(parts[: 2 if parts[0] == "cells" else 1])

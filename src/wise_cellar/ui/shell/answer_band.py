@@ -64,6 +64,8 @@ class AnswerButton(QAbstractButton):
 
     def show_answer(self, shown: ShownAnswer) -> None:
         """Show an answer."""
+        if shown == self.shown:
+            return
         self.shown = shown
         said = ", ".join(part for part in (shown.value, shown.beside, shown.below, shown.change) if part)
         self.setText(shown.value)

@@ -21,6 +21,7 @@ from wise_cellar.core.documents import (
     DocumentError,
     Mission,
     field_info,
+    holder_of,
     replaced,
     value_at,
 )
@@ -168,6 +169,11 @@ class Session(QObject):
         """Value of a field of the present design."""
         return value_at(self.complete, path)
 
+    def document(self, path: str) -> Document:
+        """The document of the present design that holds the field at ``path``."""
+        document: Document = value_at(self.complete, holder_of(path))
+        return document
+
     # Beginning
 
     @property
@@ -239,13 +245,11 @@ class Session(QObject):
 
     def _changed(self, path: str, value: Any) -> Any:
         """The document that holds the field at ``path``, with the field set."""
-        parts = path.split(".")
-        depth = 2 if parts[0] == "cells" else 1
         try:
             value_at(self.complete, path)
         except KeyError as error:
             raise DocumentError("What was to be changed is not there any more; nothing was changed.", path) from error
-        present, inside = value_at(self.complete, ".".join(parts[:depth])), ".".join(parts[depth:])
+        present, inside = self.document(path), path.removeprefix(holder_of(path)).removeprefix(".")
         if inside:
             changed = replaced(present, inside, value)
             return changed.told(inside) if isinstance(changed, Craft | CellType) else changed

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import resources
 
 from PyQt6.QtCore import QByteArray
@@ -21,6 +22,12 @@ def load_fonts() -> None:
 
 def font(size: float = BODY, *, strong: bool = False) -> QFont:
     """Font of a size in pixels of the unscaled screen."""
+    return QFont(_found(size, strong))
+
+
+@cache
+def _found(size: float, strong: bool) -> QFont:
+    """What fonts of one size share: its glyphs are looked for once."""
     made = QFont(FAMILY)
     made.setPixelSize(round(size))
     # Qt takes whole pixels only; 11.5 is reached through points where the screen is at 96 dots an inch.

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QFontMetricsF, QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wise_cellar.core.answer import Severity
-from wise_cellar.core.documents import CompleteDesign, DocumentError, field_info
+from wise_cellar.core.documents import CompleteDesign, Document, DocumentError, field_info
 from wise_cellar.core.shown import shown
 from wise_cellar.core.units import QuantityError, entry_text, parse_typed
 from wise_cellar.core.words import upper_first
@@ -46,6 +46,8 @@ class Field(QWidget):
         FIELDS.put(self)
         self.session, self.path = session, path
         self.info = field_info(CompleteDesign, path)
+        self._shown_of: Document | None = None
+        """The document whose value is shown."""
         self.title = title or upper_first(self.info.title)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -72,8 +74,11 @@ class Field(QWidget):
         raise NotImplementedError
 
     def refresh(self) -> None:
-        """Show the present value, and what is to be careful about in it."""
-        self._show_value()
+        """Show the present value, and what is to be careful about in it; in the same document it is the same."""
+        document = self.session.document(self.path)
+        if document is not self._shown_of:
+            self._show_value()
+            self._shown_of = document
         self._mark()
 
     def _show_value(self) -> None:
@@ -191,6 +196,12 @@ class QuantityField(Field):
         """The line."""
         return self._line
 
+    def refresh(self) -> None:
+        """Show the present value, and in words what goes for it where there is none."""
+        super().refresh()
+        if self._default is not None:
+            self._line.setPlaceholderText(self._default())
+
     def hide_unit(self) -> None:
         """Show the number alone."""
         self._unit.hide()
@@ -199,8 +210,6 @@ class QuantityField(Field):
     def _show_value(self) -> None:
         text = self._text()
         self._line.show_text(text)
-        if self._default is not None:
-            self._line.setPlaceholderText(self._default())
         if self._line.text() == text:
             self._say("")
         self._show_estimate()
