@@ -18,6 +18,7 @@ from wise_cellar.store import Workspace
 from wise_cellar.ui.shell.answer_band import answers_shown
 from wise_cellar.ui.shell.why_popover import WhyPopover
 from wise_cellar.ui.shell.window import MainWindow
+from wise_cellar.ui.state.document_edits import duplicate_craft, duplicate_design
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.marks import State
 
@@ -56,15 +57,15 @@ def test_the_pin_makes_every_answer_show_its_change(window: MainWindow, qtbot: Q
 
 
 def test_the_pin_goes_when_pressed_again_on_the_pinned_design(window: MainWindow) -> None:
-    window.session.toggle_pin()
-    assert window.session.pinned is not None
-    window.session.toggle_pin()
-    assert window.session.pinned is None
-    window.session.toggle_pin()
+    window.session.compared.toggle_pin()
+    assert window.session.compared.pinned is not None
+    window.session.compared.toggle_pin()
+    assert window.session.compared.pinned is None
+    window.session.compared.toggle_pin()
     window.recipe.step(PARALLEL, 1)
-    window.session.toggle_pin()
-    assert window.session.pinned is not None, "another design is pinned in its place"
-    assert window.session.pinned[0] == window.session.complete
+    window.session.compared.toggle_pin()
+    assert window.session.compared.pinned is not None, "another design is pinned in its place"
+    assert window.session.compared.pinned[0] == window.session.complete
 
 
 def test_a_changed_reason_is_told(window: MainWindow) -> None:
@@ -171,7 +172,7 @@ def test_reopening_shows_the_last_state(
 
 
 def test_a_copy_is_another_design(window: MainWindow) -> None:
-    window.session.duplicate_design()
+    duplicate_design(window.session)
     assert window.session.complete.design.name == "Whimbrel, long transect, copy"
     window.recipe.step(PARALLEL, 1)
     window.session.open_design("whimbrel-transect")
@@ -180,7 +181,7 @@ def test_a_copy_is_another_design(window: MainWindow) -> None:
 
 
 def test_a_copied_craft_is_changed_alone(window: MainWindow) -> None:
-    window.session.duplicate_craft()
+    duplicate_craft(window.session)
     window.session.edit("craft.parts.0.mass_g", 999)
     window.session.open_design("whimbrel-energy")
     assert window.session.value("craft.parts.0.mass_g") == 432

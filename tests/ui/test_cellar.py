@@ -266,7 +266,7 @@ def test_nothing_of_a_sentence_is_changed_elsewhere(own: MainWindow, begin: Begi
     assert own.session.answer is before
     assert "Finish the sentence first" in own.notice.label.text()
     own.commands.actions["Pin this answer, or let the pin go"].trigger()
-    assert own.session.pinned is None
+    assert own.session.compared.pinned is None
 
 
 def test_an_answer_of_the_band_leads_to_its_gap(own: MainWindow, begin: BeginPage) -> None:
@@ -495,18 +495,18 @@ def test_a_cell_is_made_of_a_few_words(window: MainWindow, shelves: ShelvesPage,
 
 def test_the_pin_outlives_a_restart(open_window: Any) -> None:
     first = open_window()
-    first.session.toggle_pin()
+    first.session.compared.toggle_pin()
     first.session.step("design.packs.0.recipe.parallel_count", 1)
     change = first.band.buttons[0].shown.change
     assert change.endswith("since the pin")
     first.close()
     again = open_window()
-    assert again.session.pinned is not None
+    assert again.session.compared.pinned is not None
     assert again.band.buttons[0].shown.change == change
-    again.session.toggle_pin()
-    again.session.toggle_pin()
+    again.session.compared.toggle_pin()
+    again.session.compared.toggle_pin()
     again.close()
-    assert open_window().session.pinned is None
+    assert open_window().session.compared.pinned is None
 
 
 # Where people look

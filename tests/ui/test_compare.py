@@ -233,7 +233,7 @@ def test_a_pack_of_the_same_mass(window: MainWindow, compare: CompareStation, qt
 def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareStation, qtbot: QtBot) -> None:
     compare.pages.choose(BESIDE)
     assert not compare.beside.hint.isHidden()
-    window.session.toggle_pin()
+    window.session.compared.toggle_pin()
     window.session.step("design.packs.0.recipe.parallel_count", 1)
     settle(qtbot, compare)
     assert compare.aside is not None
@@ -254,7 +254,7 @@ def test_two_to_four_designs_side_by_side(window: MainWindow, compare: CompareSt
     assert len(compare.beside.picture.plots[0].parts(Curve)) == 4
     compare.beside.dropped.emit(1)
     settle(qtbot, compare)
-    assert window.session.pinned is None
+    assert window.session.compared.pinned is None
     assert "Pinned" not in [one.name for one in compare.aside.beside]
 
 

@@ -14,6 +14,7 @@ from wise_cellar.core.documents import CounterSees, Design, LandingBasis
 from wise_cellar.core.units import format_mah
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state import bus_edits
+from wise_cellar.ui.state.document_edits import take_in
 from wise_cellar.ui.stations.compare.station import CompareStation
 from wise_cellar.ui.stations.extend.confluence import Confluence
 from wise_cellar.ui.stations.extend.station import COUNTER, PLUG, ExtendStation
@@ -252,7 +253,7 @@ def test_an_extended_design_travels_whole(window: MainWindow, extend: ExtendStat
     complete = session.complete
     cell = complete.packs[1].cell
     session.edit("cells.1.mass_g", 99)
-    session.take_in(complete)
+    take_in(session, complete)
     assert session.complete.packs[1].cell.mass_g == cell.mass_g, "it brings its own battery, under another name"
     assert session.complete.packs[1].cell.id != cell.id
     assert session.answer.duration_s == pytest.approx(answer(complete).duration_s)

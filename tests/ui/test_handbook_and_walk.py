@@ -136,7 +136,7 @@ def test_the_walk_through_the_sample_world(walked: MainWindow, qtbot: QtBot) -> 
     assert window.stations[4].views.word == "Landing"  # type: ignore[attr-defined]
     session.edit("design.landing.policy", "balanced")
     did(4)
-    session.toggle_pin()
+    session.compared.toggle_pin()
     did(5)
     window.station(CompareStation).pages.choose(BESIDE)
     window.show_station(5)

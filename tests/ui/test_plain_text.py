@@ -34,7 +34,7 @@ def evil(window: MainWindow, qtbot: QtBot) -> MainWindow:
     session.edit("mission.blocks.0.name", EVIL)
     session.edit("cells.0.max_temperature_c", 30)
     session.edit("cells.0.capacity_mah", 9000)
-    session.toggle_pin()
+    session.compared.toggle_pin()
     for place in range(len(window.stations)):
         window.show_station(place)
         settle(qtbot, window.stations[place])
@@ -72,7 +72,7 @@ def test_names_that_look_like_mark_up_are_shown_as_they_are_everywhere(
 
 
 def test_an_ampersand_in_a_label_of_undo_is_no_access_key(window: MainWindow) -> None:
-    window.session.rename("design", "A & B")
+    window.session.edit("design.name", "A & B")
     window.session.delete_design()
     assert window.commands.actions["Undo"].text() == "Undo: Delete A && B"
 

@@ -31,6 +31,7 @@ from wise_cellar.store import read_exchange_file
 from wise_cellar.ui.shell.findables import field_words
 from wise_cellar.ui.shell.finder import Findable, Finder, matching
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.state.document_edits import take_in
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.theme import FAMILY, LAMPLIGHT, LIMESTONE, Appearance, colours_of
@@ -136,7 +137,7 @@ def test_find_reaches_cells_crafts_designs_and_commands(window: MainWindow, qtbo
     qtbot.keyClick(find(window, qtbot, "dunlin sc").line, Qt.Key.Key_Return)
     assert window.session.complete.design.name == "Dunlin, scout"
     qtbot.keyClick(find(window, qtbot, "pin this").line, Qt.Key.Key_Return)
-    assert window.session.pinned is not None
+    assert window.session.compared.pinned is not None
     qtbot.keyClick(find(window, qtbot, "craft whimbrel").line, Qt.Key.Key_Return)
     assert window.session.complete.craft.name == "Whimbrel"
 
@@ -186,7 +187,7 @@ def test_an_exported_design_comes_back_in_another_workspace(window: MainWindow, 
     assert read_exchange_file(path).document == window.session.complete
     with sample_workspace(tmp_path / "other.cellar") as other:
         session = Session(other)
-        session.take_in(read_exchange_file(path).document)
+        take_in(session, read_exchange_file(path).document)
         assert session.answer.duration_s == window.session.answer.duration_s
         assert session.complete.pack.recipe == window.session.complete.pack.recipe
         assert len(session.all(CellType)) == len(window.session.all(CellType)), (
@@ -210,7 +211,7 @@ def test_files_dropped_on_the_window_are_taken_in(window: MainWindow, tmp_path: 
 
 
 def test_a_cell_type_that_differs_is_brought_in_beside_its_namesake(window: MainWindow) -> None:
-    window.session.take_in(cell_type(id="fell-21-45p", name="Fell 21-45P", mass_g=71))
+    take_in(window.session, cell_type(id="fell-21-45p", name="Fell 21-45P", mass_g=71))
     names = [cell.name for cell in window.session.all(CellType).values()]
     assert names.count("Fell 21-45P") == 2
     assert window.session.complete.pack.cell.mass_g == 69.5
@@ -273,7 +274,7 @@ def test_a_workspace_that_cannot_be_opened_leaves_this_one(window: MainWindow, t
 
 def test_an_imported_design_flies_with_what_it_brought(window: MainWindow) -> None:
     brought = complete()
-    window.session.take_in(brought)
+    take_in(window.session, brought)
     assert window.session.complete.craft == brought.craft
     assert window.session.complete.pack.cell == brought.pack.cell
     assert window.session.complete.pack.recipe == brought.pack.recipe

@@ -283,7 +283,7 @@ def test_the_picture_has_the_curves_and_the_points(craft: CraftStation, window: 
     assert hover.x[0] == window.session.complete.craft.dry_mass_g
     design, _known = craft.picture.plot.parts(Dots)
     assert design.x[0] == pytest.approx(window.session.answer.takeoff_mass_g)
-    window.session.toggle_pin()
+    window.session.compared.toggle_pin()
     window.recipe.step("design.packs.0.recipe.parallel_count", 1)
     assert len(craft.picture.plot.parts(Dots)) == 3, "and the pin"
 

@@ -241,12 +241,12 @@ def test_what_was_chosen_in_one_workspace_is_not_chosen_in_another(
     settle(qtbot, cells)
     cells.table.selectRow(cells.table.shown_ids().index("tarn-18-29p"))
     cells.bar.search.setText("tarn")
-    window.session.toggle_pin()
+    window.session.compared.toggle_pin()
     window.files.show_workspace(sample_at(tmp_path / "other.cellar"))
     settle(qtbot, cells)
     assert cells.table.selected_ids() == [window.session.complete.pack.cell.id]
     assert len(cells.table.shown_ids()) == len(window.session.all(CellType))
-    assert window.session.pinned is None
+    assert window.session.compared.pinned is None
 
 
 def test_a_workspace_that_shows_nothing_is_refused_and_closed(

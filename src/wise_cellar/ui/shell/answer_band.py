@@ -169,7 +169,7 @@ class AnswerBand(QWidget):
             row.addWidget(button, button.weight)
         self.buttons[-1].last = True
         session.changed.connect(self.refresh)
-        session.pin_changed.connect(self.refresh)
+        session.compared.pin_changed.connect(self.refresh)
         session.spread_changed.connect(self.refresh)
         self.refresh()
 
@@ -183,7 +183,7 @@ class AnswerBand(QWidget):
 
     def refresh(self) -> None:
         """Show the present answer, and its change since the pin."""
-        pinned = self._session.pinned[1] if self._session.pinned else None
+        pinned = self._session.compared.pinned[1] if self._session.compared.pinned else None
         for button, shown in zip(
             self.buttons,
             answers_shown(self._session.complete, self._session.answer, pinned, self._session.spread),

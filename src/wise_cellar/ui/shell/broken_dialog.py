@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import Broken, WorkspaceError
 from wise_cellar.store.reading import write_whole
+from wise_cellar.ui.state.document_edits import delete_broken, mend
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import fitted, heading, note, paragraph, show_role
@@ -121,7 +122,7 @@ class BrokenDialog(QDialog):
         """Keep the text as it stands now, if it can be read."""
         one = self.present
         if one is not None:
-            self._try(lambda: self._session.mend(one, self.text.toPlainText()), f"{one.name} is whole again.")
+            self._try(lambda: mend(self._session, one, self.text.toPlainText()), f"{one.name} is whole again.")
             if one not in self._session.library.broken:
                 self._fill()
 
@@ -129,7 +130,7 @@ class BrokenDialog(QDialog):
         """Take it out of the workspace."""
         one = self.present
         if one is not None:
-            self._try(lambda: self._session.delete_broken(one), f"{one.name} is deleted; undo puts it back.")
+            self._try(lambda: delete_broken(self._session, one), f"{one.name} is deleted; undo puts it back.")
             self._fill()
 
     def _ask_where(self) -> None:

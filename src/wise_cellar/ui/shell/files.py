@@ -16,6 +16,7 @@ from wise_cellar.store.moving import move_in, move_out
 from wise_cellar.store.reading import told
 from wise_cellar.ui.shell.backups_sheet import BackupsSheet
 from wise_cellar.ui.shell.notice import NoticeLine
+from wise_cellar.ui.state.document_edits import take_in
 from wise_cellar.ui.state.session import Session
 
 EXPORTS = "Wise Cellar exports (*.json)"
@@ -56,7 +57,7 @@ class Files:
         """Import one export."""
         try:
             found = read_exchange_file(path)
-            self._session.take_in(found.document)
+            take_in(self._session, found.document)
         except (DocumentError, WorkspaceError) as error:
             self._notice.say(str(error), error=True)
             return

@@ -85,7 +85,7 @@ class MainWindow(QMainWindow):
         self.commands = CommandSet(self, window_commands(self), self.recipe.held.take)
         self.looks.offer_colours(self.commands.menus["&View"])
         session.changed.connect(self.refresh)
-        session.pin_changed.connect(self._pinned)
+        session.compared.pin_changed.connect(self._pinned)
         session.began.connect(self._show_begun)
         session.took_away.connect(self.tidings.gone)
         session.leaving.connect(self._leave)
@@ -266,7 +266,7 @@ class MainWindow(QMainWindow):
         self.recipe.focus_field("design.craft_id")
 
     def _pinned(self) -> None:
-        pinned = self.session.pinned
+        pinned = self.session.compared.pinned
         self.notice.say("Pinned: every answer now shows its change." if pinned else "The pin is gone.")
         self.show_again()
 
@@ -349,7 +349,7 @@ class MainWindow(QMainWindow):
         present = str(self.session.value(f"{root}.name"))
         name, accepted = QInputDialog.getText(self, "Rename", f"Name of this {root}", text=present)
         if accepted:
-            self.guarded(lambda: self.session.rename(root, name))()
+            self.guarded(lambda: self.session.edit(f"{root}.name", name, f"Rename the {root}"))()
 
     def show_why(self, place: int) -> None:
         """Why an answer of the band is as it is; while a craft is begun, the gap that it hangs on."""
@@ -377,7 +377,7 @@ class MainWindow(QMainWindow):
         station = self.stack.currentWidget()
         shown = SEGMENTS.within(station) if station is not None else []
         pages = frozenset(each.word for each in shown if each.isVisible())
-        return Moment(self.title_in_view(), pages, self.session.complete, self.session.pinned is not None)
+        return Moment(self.title_in_view(), pages, self.session.complete, self.session.compared.pinned is not None)
 
     def say_again(self) -> None:
         """Show and say everything anew: what it is shown in has changed."""

@@ -17,6 +17,12 @@ from wise_cellar.ui.shell.looks import Looks
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
 from wise_cellar.ui.shell.tidings import Tidings
+from wise_cellar.ui.state.document_edits import (
+    duplicate_cell_type,
+    duplicate_craft,
+    duplicate_design,
+    duplicate_mission,
+)
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
 from wise_cellar.ui.stations import STATIONS
@@ -58,77 +64,93 @@ class Commanded(Protocol):
 
 def window_commands(window: Commanded) -> list[Command]:
     """All commands, in the order of the menus."""
-    session, guard, taken = window.session, window.guarded, window.entries.once_taken
-    open_workspace = taken(window.files.open_workspace)
-    stations = [
-        Command(
-            "&View",
-            station.title,
-            partial(window.show_station, place),
-            f"Ctrl+{place}" if place < 10 else "",
-            changes=False,
-        )
-        for place, station in enumerate(STATIONS)
-    ]
-    step, whole_copy = window.recipe.ask_step, partial(session.duplicate_craft, whole=True)
+    return [*_of_files(window), *_of_edits(window), *_of_designs(window), *_of_views(window), *_of_help(window)]
+
+
+def _of_files(window: Commanded) -> list[Command]:
+    command, taken, files = partial(Command, "&File"), window.entries.once_taken, window.files
     return [
-        Command("&File", "New craft…", window.begin, "Ctrl+N", also="begin start battery own drone", changes=False),
-        Command("&File", "Open workspace…", open_workspace, "Ctrl+O", separated=True, changes=False),
-        Command("&File", "New workspace…", taken(window.files.new_workspace), "Ctrl+Shift+N"),
-        Command("&File", "Save a copy…", window.files.save_copy, "Ctrl+Shift+S", changes=False),
-        Command("&File", "Backups…", window.files.show_backups, also="restore earlier undo lost days", changes=False),
-        Command(
-            "&File", "Move all out…", window.files.move_out, also="folder json csv leave export all", changes=False
-        ),
-        Command("&File", "Move in…", taken(window.files.move_in), also="folder json csv"),
-        Command("&File", "What cannot be shown…", window.tidings.show_broken, changes=False),
-        Command("&File", "Import…", window.files.import_files, "Ctrl+I", separated=True),
-        Command("&File", "Export this design…", partial(window.files.export, "design"), "Ctrl+E", changes=False),
-        Command("&File", "Export this craft…", partial(window.files.export, "craft"), changes=False),
-        Command("&File", "Export this cell type…", partial(window.files.export, "cells.0"), changes=False),
-        Command("&File", "Export this mission…", partial(window.files.export, "mission"), changes=False),
+        command("New craft…", window.begin, "Ctrl+N", also="begin start battery own drone", changes=False),
+        command("Open workspace…", taken(files.open_workspace), "Ctrl+O", separated=True, changes=False),
+        command("New workspace…", taken(files.new_workspace), "Ctrl+Shift+N"),
+        command("Save a copy…", files.save_copy, "Ctrl+Shift+S", changes=False),
+        command("Backups…", files.show_backups, also="restore earlier undo lost days", changes=False),
+        command("Move all out…", files.move_out, also="folder json csv leave export all", changes=False),
+        command("Move in…", taken(files.move_in), also="folder json csv"),
+        command("What cannot be shown…", window.tidings.show_broken, changes=False),
+        command("Import…", files.import_files, "Ctrl+I", separated=True),
+        command("Export this design…", partial(files.export, "design"), "Ctrl+E", changes=False),
+        command("Export this craft…", partial(files.export, "craft"), changes=False),
+        command("Export this cell type…", partial(files.export, "cells.0"), changes=False),
+        command("Export this mission…", partial(files.export, "mission"), changes=False),
         *_of_stations(window, "&File"),
-        Command("&File", "Quit", window.close, "Ctrl+Q", separated=True),
-        Command("&Edit", "Undo", guard(partial(window.travel, session.undo, "Taken back")), UNDO_KEYS),
-        Command("&Edit", "Redo", guard(partial(window.travel, session.redo, "Made again")), REDO_KEYS),
-        Command("&Edit", "Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True, changes=False),
-        Command("&Edit", "Copy the picture", window.copy_picture, "Ctrl+Shift+P", changes=False),
-        Command("&Edit", "Find…", window.open_finder, "Ctrl+K", separated=True),
-        Command("&Design", "New design…", window.begin, also="begin start", changes=False),
-        Command("&Design", "Make what the sentence says", window.finish_beginning, "Ctrl+Return"),
-        Command("&Design", "Pin this answer, or let the pin go", guard(session.toggle_pin), "Ctrl+D", separated=True),
-        Command("&Design", "Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
-        Command("&Design", "Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
-        Command("&Design", "Add a series cell", partial(step, SERIES, 1), "}", held=True),
-        Command("&Design", "Remove a series cell", partial(step, SERIES, -1), "{", held=True),
-        Command(
-            "&Design",
-            "Go on with a copy",
-            guard(session.duplicate_design),
-            "Ctrl+Shift+D",
-            separated=True,
-        ),
-        Command("&Design", "Rename this design…", lambda: window.rename("design")),
-        Command("&Design", "Delete this design", guard(session.delete_design)),
-        Command("&Design", "Fly a copy of this craft", guard(session.duplicate_craft), separated=True),
-        Command("&Design", "Fly a copy with its known flights and limits", guard(whole_copy)),
-        Command("&Design", "Rename this craft…", lambda: window.rename("craft")),
-        Command("&Design", "Go on with a copy of this cell type", guard(session.duplicate_cell_type)),
-        Command("&Design", "Fly a copy of this mission", guard(session.duplicate_mission)),
-        Command("&Design", "Rename this mission…", lambda: window.rename("mission")),
+        command("Quit", window.close, "Ctrl+Q", separated=True),
+    ]
+
+
+def _of_edits(window: Commanded) -> list[Command]:
+    command, session, guard = partial(Command, "&Edit"), window.session, window.guarded
+    return [
+        command("Undo", guard(partial(window.travel, session.undo, "Taken back")), UNDO_KEYS),
+        command("Redo", guard(partial(window.travel, session.redo, "Made again")), REDO_KEYS),
+        command("Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True, changes=False),
+        command("Copy the picture", window.copy_picture, "Ctrl+Shift+P", changes=False),
+        command("Find…", window.open_finder, "Ctrl+K", separated=True),
+        command("Take the reading of an instrument", window.bench.take, "F8", separated=True),
+    ]
+
+
+def _of_designs(window: Commanded) -> list[Command]:
+    command, session, guard = partial(Command, "&Design"), window.session, window.guarded
+    step, toggle_pin = window.recipe.ask_step, session.compared.toggle_pin
+
+    def copy(duplicate: Callable[..., None], **how: bool) -> Callable[[], None]:
+        return guard(partial(duplicate, session, **how))
+
+    return [
+        command("New design…", window.begin, also="begin start", changes=False),
+        command("Make what the sentence says", window.finish_beginning, "Ctrl+Return"),
+        command("Pin this answer, or let the pin go", guard(toggle_pin), "Ctrl+D", separated=True),
+        command("Add a parallel cell", partial(step, PARALLEL, 1), "]", separated=True, held=True),
+        command("Remove a parallel cell", partial(step, PARALLEL, -1), "[", held=True),
+        command("Add a series cell", partial(step, SERIES, 1), "}", held=True),
+        command("Remove a series cell", partial(step, SERIES, -1), "{", held=True),
+        command("Go on with a copy", copy(duplicate_design), "Ctrl+Shift+D", separated=True),
+        command("Rename this design…", partial(window.rename, "design")),
+        command("Delete this design", guard(session.delete_design)),
+        command("Fly a copy of this craft", copy(duplicate_craft), separated=True),
+        command("Fly a copy with its known flights and limits", copy(duplicate_craft, whole=True)),
+        command("Rename this craft…", partial(window.rename, "craft")),
+        command("Go on with a copy of this cell type", copy(duplicate_cell_type)),
+        command("Fly a copy of this mission", copy(duplicate_mission)),
+        command("Rename this mission…", partial(window.rename, "mission")),
         *_of_stations(window, "&Design"),
-        *stations,
-        Command("&View", "Recipe line", window.focus_recipe, "Ctrl+R", separated=True, changes=False),
-        Command("&View", "Units…", window.looks.choose_units, also=UNIT_WORDS, changes=False),
-        Command("&View", "Text size…", window.looks.choose_text_size, also=SIZE_WORDS, changes=False),
-        Command("&View", "Instruments…", window.bench.show, also=INSTRUMENT_WORDS, changes=False),
-        Command("&Edit", "Take the reading of an instrument", window.bench.take, "F8", separated=True),
-        Command("&Help", "Handbook", window.guide.open_handbook, "F1", also="help manual explain why", changes=False),
-        Command("&Help", "Shortcuts", window.guide.show_shortcuts, also="keys F1", changes=False),
-        Command("&Help", "Walk through the sample world", window.start_walk, also="tour learn start", changes=False),
-        Command("&Help", "Sample world", window.open_sample_world, changes=False),
-        Command("&Help", "How far to trust the answer", window.guide.show_trust, changes=False),
-        Command("&Help", "About Wise Cellar", window.guide.show_about, separated=True, changes=False),
+    ]
+
+
+def _of_views(window: Commanded) -> list[Command]:
+    command = partial(Command, "&View", changes=False)
+    return [
+        *(
+            command(station.title, partial(window.show_station, at), f"Ctrl+{at}" if at < 10 else "")
+            for at, station in enumerate(STATIONS)
+        ),
+        command("Recipe line", window.focus_recipe, "Ctrl+R", separated=True),
+        command("Units…", window.looks.choose_units, also=UNIT_WORDS),
+        command("Text size…", window.looks.choose_text_size, also=SIZE_WORDS),
+        command("Instruments…", window.bench.show, also=INSTRUMENT_WORDS),
+    ]
+
+
+def _of_help(window: Commanded) -> list[Command]:
+    command = partial(Command, "&Help", changes=False)
+    return [
+        command("Handbook", window.guide.open_handbook, "F1", also="help manual explain why"),
+        command("Shortcuts", window.guide.show_shortcuts, also="keys F1"),
+        command("Walk through the sample world", window.start_walk, also="tour learn start"),
+        command("Sample world", window.open_sample_world),
+        command("How far to trust the answer", window.guide.show_trust),
+        command("About Wise Cellar", window.guide.show_about, separated=True),
     ]
 
 

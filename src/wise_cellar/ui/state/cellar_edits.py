@@ -7,6 +7,7 @@ from typing import Any
 
 from wise_cellar.core.documents import Craft, Design, Mission
 from wise_cellar.demo import sample_documents, sample_series
+from wise_cellar.ui.state.document_edits import copied
 from wise_cellar.ui.state.session import Session
 
 
@@ -14,9 +15,9 @@ def copy_all(session: Session, documents: Sequence[Any]) -> list[str]:
     """Put a copy of each document beside it, one edit each; their identifiers."""
     found = []
     for document in documents:
-        copied = session.copied(document, whole=False)
-        session.commit(f"Copy {document.name}", [copied])
-        found.append(str(copied.id))
+        copy = copied(session, document, whole=False)
+        session.commit(f"Copy {document.name}", [copy])
+        found.append(str(copy.id))
     return found
 
 

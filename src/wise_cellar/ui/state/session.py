@@ -26,10 +26,10 @@ from wise_cellar.core.documents import (
     value_at,
 )
 from wise_cellar.core.pack import rebuilt
-from wise_cellar.core.words import LONGEST_NAME, quoted
-from wise_cellar.store import KIND_OF, KINDS, Broken, Journey, Removal, Workspace, WorkspaceError
-from wise_cellar.store.library import Placing, fresh_of
+from wise_cellar.store import KIND_OF, Journey, Removal, Workspace, WorkspaceError
+from wise_cellar.store.library import fresh_of
 from wise_cellar.store.workspace import seeded
+from wise_cellar.ui.state.compared import Compared
 from wise_cellar.ui.state.giving_way import window_first
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.opening import Opening, opened
@@ -41,17 +41,7 @@ if TYPE_CHECKING:
     from wise_cellar.ui.state.desk import Desk
 
 MOST_SEEN = 50
-PIN = "pin"
 FILLED = "Fill a gap"
-SEEN_OF_ONE_CRAFT: dict[str, Any] = {
-    "known_flights": (), "hover_test": None, "balance": None, "max_takeoff_mass_g": None
-}  # fmt: skip
-"""What a copy of a craft does not have: it was seen of that one craft, or asked of it."""
-_PART_OF_ROOT: dict[str, str] = {
-    "design": "design",
-    "craft": "craft",
-    "mission": "mission",
-}
 QUIET_MS = 1000
 """After so long without an edit the workspace's file is made whole by itself."""
 
@@ -60,19 +50,16 @@ class Session(QObject):
     """Owns the workspace, the present design and the latest answer.
 
     Changes are made through methods, which raise :class:`DocumentError` or :class:`WorkspaceError` with a sentence and
-    then have changed nothing. ``changed`` tells the stations that the design or its answer is another;
-    ``pin_changed`` that the pin is, ``beside_changed`` that other designs stand beside it, ``spread_changed`` that the
-    range of the answer has come; ``took_away`` says, in a sentence, what a user has just deleted or removed; ``began``
-    names a craft that was made of its sentence; ``leaving`` tells that another workspace is about to be shown,
-    ``opened`` that it is.
+    then have changed nothing. ``changed`` tells the stations that the design or its answer is another,
+    ``spread_changed`` that the range of the answer has come; ``took_away`` says, in a sentence, what a user has just
+    deleted or removed; ``began`` names a craft that was made of its sentence; ``leaving`` tells that another workspace
+    is about to be shown, ``opened`` that it is.
 
     Without a design of its own, or while a craft is begun, what is shown is what the sentence with gaps stands for
     (``sentence``); nothing of it is in the workspace before it is finished.
     """
 
     changed = pyqtSignal()
-    pin_changed = pyqtSignal()
-    beside_changed = pyqtSignal()
     spread_changed = pyqtSignal()
     took_away = pyqtSignal(str)
     began = pyqtSignal(str)
@@ -88,19 +75,20 @@ class Session(QObject):
         self._ranging = Worker(self)
         self._ranging.finished.connect(self._take_spread)
         self.flown = Memory()
+        self.compared = Compared(self)
         self.closed = False
         self._finished: Beginning | None = None
         """The sentence that was finished last, should that be taken back."""
         self._earlier: list[Beginning] = []
         """What was told before each gap that was filled in the present sentence, the last one last."""
-        self._begin(opened(workspace, self._answer_of))
+        self._begin(opened(workspace, self.answer_of))
 
     def go_on_in(self, workspace: Workspace) -> None:
         """Show another workspace, and close the present one.
 
         Raises :class:`WorkspaceError`, with nothing changed, where it holds nothing that could be shown.
         """
-        opening = opened(workspace, self._answer_of)
+        opening = opened(workspace, self.answer_of)
         self.leaving.emit()
         self._quiet.stop()
         self.workspace.close()
@@ -111,9 +99,7 @@ class Session(QObject):
         self.workspace, self.library = opening.workspace, opening.library
         self.remarks = opening.remarks
         """What there is to be said of the opening, a sentence each."""
-        self.pinned: tuple[CompleteDesign, Answer] | None = self._pin_kept()
-        self.beside: tuple[tuple[str, CompleteDesign], ...] = ()
-        """Designs that were put beside the present one, each under its name."""
+        self.compared.begin()
         self._shown: list[str] = []
         self.sentence: Sentence | None = None
         self._earlier.clear()
@@ -142,12 +128,11 @@ class Session(QObject):
         """Word everything anew: what it is shown in has changed."""
         self.flown = Memory()
         self._ranging.forget_all()
-        if self.pinned is not None:
-            self.pinned = self.pinned[0], self._answer_of(self.pinned[0])
+        self.compared.say_again()
         if self.sentence is not None:
-            self._draft(sentence_of(self.sentence.said, self.library, self._answer_of))
+            self._draft(sentence_of(self.sentence.said, self.library, self.answer_of))
         else:
-            self._become(self.complete, self._answer_of(self.complete))
+            self._become(self.complete, self.answer_of(self.complete))
 
     @property
     def settled(self) -> bool:
@@ -184,7 +169,7 @@ class Session(QObject):
     def begin(self) -> None:
         """Go on with the sentence with gaps, half filled or open."""
         if self.sentence is None:
-            self._draft(kept_sentence(self.workspace, self.library, self._answer_of))
+            self._draft(kept_sentence(self.workspace, self.library, self.answer_of))
 
     def fill(self, **gaps: Any) -> None:
         """Fill some gaps of the sentence, or open them with ``None``; kept at once."""
@@ -196,7 +181,7 @@ class Session(QObject):
             self._earlier.append(before)
 
     def _tell(self, said: Beginning) -> None:
-        sentence = sentence_of(said, self.library, self._answer_of)
+        sentence = sentence_of(said, self.library, self.answer_of)
         keep(self.workspace, said)
         self._draft(sentence)
 
@@ -226,7 +211,7 @@ class Session(QObject):
 
     def edit(self, path: str, value: Any, label: str = "", gone: str = "") -> None:
         """Set one field of the present design, craft, cell type or mission; ``gone`` says what that takes away."""
-        self._no_draft()
+        self.no_draft()
         typed = self._changed(path, value)
         changed = rebuilt(self.complete, typed) if isinstance(typed, Design) else typed
         # What a design names changes with it: craft, mission, cell types of all its packs.
@@ -235,7 +220,7 @@ class Session(QObject):
         if after == self.complete:
             return
         self.library.check([changed])
-        answered = self._answer_of(after)
+        answered = self.answer_of(after)
         self._write(label or _label(path), [changed])
         self._become(after, answered)
         if changed is not typed:
@@ -293,7 +278,7 @@ class Session(QObject):
         design = fresh.get((Design, shown)) or self.library.find(Design, shown)
         assert isinstance(design, Design)
         complete = self.library.assembled(design, fresh)
-        answered = self._answer_of(complete)
+        answered = self.answer_of(complete)
         path = path_shown(self.library, journey, complete)
         other = complete.design.name if shown != self.complete.design.id else ""
         go()
@@ -315,8 +300,8 @@ class Session(QObject):
         if told is not None:
             with suppress(DocumentError):
                 keep(self.workspace, told)
-                return sentence_of(told, self.library, self._answer_of)
-        return kept_sentence(self.workspace, self.library, self._answer_of)
+                return sentence_of(told, self.library, self.answer_of)
+        return kept_sentence(self.workspace, self.library, self.answer_of)
 
     # Designs and documents as a whole
 
@@ -324,35 +309,9 @@ class Session(QObject):
         """Show another design."""
         self._show(self.library.assembled(self.library.find(Design, identifier)))
 
-    def duplicate_design(self) -> None:
-        """Go on with a copy of the present design under its own name."""
-        copied = self.copied(self.complete.design)
-        self.commit(f"Duplicate {self.complete.design.name}", [copied], show=copied.id)
-
-    def duplicate_craft(self, *, whole: bool = False) -> None:
-        """Copy the present craft; the present design flies the copy. What was seen of this one craft (known flights,
-        balance point, the mass it must stay under) is left behind, unless the copy is to be ``whole``."""
-        self._no_draft()
-        copied = self.copied(self.complete.craft, whole=whole)
-        self._fly_copy(self.complete.craft, copied, self.complete.design.changed(craft_id=copied.id))
-
-    def duplicate_cell_type(self) -> None:
-        """Copy the present cell type; the first pack of the present design is made of the copy."""
-        copied = self.copied(self.complete.pack.cell)
-        self._fly_copy(self.complete.pack.cell, copied, self.complete.design.with_first(cell_type_id=copied.id))
-
-    def duplicate_mission(self) -> None:
-        """Copy the present mission; the present design flies the copy."""
-        copied = self.copied(self.complete.mission)
-        self._fly_copy(self.complete.mission, copied, self.complete.design.changed(mission_id=copied.id))
-
-    def rename(self, root: str, name: str) -> None:
-        """Rename the present design, craft, cell type or mission."""
-        self.edit(f"{root}.name", name, f"Rename the {_PART_OF_ROOT[root]}")
-
     def delete_design(self) -> None:
         """Remove the present design and show the one seen before it; after the last one a craft is begun anew."""
-        self._no_draft()
+        self.no_draft()
         self.remove([self.complete.design])
 
     def remove(self, documents: Sequence[Any]) -> None:
@@ -372,40 +331,6 @@ class Session(QObject):
         kind = "" if several else f"the {_WORDS.get(type(documents[0]), 'document')} "
         self.took_away.emit(f"Deleted {kind}{words}.")
 
-    def take_in(self, document: Document) -> None:
-        """Add an imported document; a design brings its craft, cell types and mission and is shown.
-
-        A document that is here already, to the letter, is not doubled; one that differs gets a new identifier.
-        """
-        placing = Placing(self.library)
-        if not isinstance(document, CompleteDesign):
-            settled = placing.place(document)
-            self.commit(f"Import {getattr(settled, 'name', '')}", [settled])
-            return
-        craft, cells = placing.place(document.craft), {cell.id: placing.place(cell) for cell in document.cells}
-        packs = tuple(pack.changed(cell_type_id=cells[pack.cell_type_id].id) for pack in document.design.packs)
-        bound = document.mission.craft_id and document.mission.craft_id == document.craft.id
-        mission = placing.place(document.mission.changed(**({"craft_id": craft.id} if bound else {})))
-        named = {"craft_id": craft.id, "mission_id": mission.id, "packs": packs}
-        design = placing.place(document.design.changed(**named))
-        every = [craft, *cells.values(), mission, design]
-        self.commit(f"Import {design.name}", every, show=design.id)
-
-    # What cannot be shown
-
-    def mend(self, broken: Broken, text: str) -> None:
-        """Keep a document that could not be read as ``text`` has it; refused where that cannot be read either."""
-        document = KINDS[broken.kind].from_json(text)
-        if getattr(document, "id", "") != broken.id:
-            raise DocumentError(f"Its identifier must stay {quoted(broken.id)}; others may name it.")
-        if isinstance(document, Design):
-            self.library.assembled(document)
-        self.commit(f"Mend {broken.name}", [document])
-
-    def delete_broken(self, broken: Broken) -> None:
-        """Take a document that cannot be shown out of the workspace; undo puts it back as it was."""
-        self.commit(f"Delete {broken.name}", [Removal(broken.kind, broken.id)])
-
     def save_copy(self, path: Path) -> None:
         """Write all that is here to another file; without its history where another program wrote over the file.
 
@@ -419,44 +344,9 @@ class Session(QObject):
         documents = self.library.everything
         seeded(path, documents, self.workspace.sound_series(documents), self.complete.design.id)
 
-    def toggle_pin(self) -> None:
-        """Keep the present answer to compare with, or let the kept one go when it is the present one."""
-        self._no_draft()
-        if self.pinned is not None and self.pinned[0] == self.complete:
-            self.let_pin_go()
-            return
-        self.pinned = self.complete, self.answer
-        self.workspace.remember(PIN, self.complete.to_json())
-        self.pin_changed.emit()
-
-    def let_pin_go(self) -> None:
-        """Compare with no kept answer any more."""
-        self.pinned = None
-        self.workspace.remember(PIN, "")
-        self.pin_changed.emit()
-
-    def put_beside(self, designs: Sequence[tuple[str, CompleteDesign]]) -> None:
-        """Let these stand beside the present design, and no others; the first names count where two are alike."""
-        named: dict[str, CompleteDesign] = {}
-        for name, complete in designs:
-            named.setdefault(name, complete)
-        self.beside = tuple(named.items())
-        self.beside_changed.emit()
-
-    def _pin_kept(self) -> tuple[CompleteDesign, Answer] | None:
-        """The pin as it was left; none where it cannot be read or flown any more."""
-        text = self.workspace.setting(PIN)
-        if not text:
-            return None
-        try:
-            complete = CompleteDesign.from_json(text)
-            return complete, self._answer_of(complete)
-        except DocumentError:
-            return None
-
     # Inside
 
-    def _no_draft(self) -> None:
+    def no_draft(self) -> None:
         """Refuse to change what is not in the workspace yet."""
         if self.sentence is not None:
             raise DocumentError("Finish the sentence first, with Ctrl+Enter: then all of it can be changed.")
@@ -474,7 +364,7 @@ class Session(QObject):
         with suppress(WorkspaceError):
             self.workspace.settle()
 
-    def _answer_of(self, complete: CompleteDesign) -> Answer:
+    def answer_of(self, complete: CompleteDesign) -> Answer:
         """Its answer; of one that was flown a moment ago, without flying it again."""
         window_first()
         known = self.flown.get(complete)
@@ -498,7 +388,7 @@ class Session(QObject):
         self.spread_changed.emit()
 
     def _show(self, complete: CompleteDesign) -> None:
-        self._show_own(complete, self._answer_of(complete))
+        self._show_own(complete, self.answer_of(complete))
 
     def _show_own(self, complete: CompleteDesign, answered: Answer) -> None:
         """Show a design of the workspace, and remember that it was."""
@@ -531,34 +421,13 @@ class Session(QObject):
         complete = self.library.assembled(
             design if isinstance(design, Design) else self.library.find(Design, shown), fresh
         )
-        answered = self._answer_of(complete)
+        answered = self.answer_of(complete)
         self._write(label, changes, series)
         self._show_own(complete, answered)
-
-    def _fly_copy(self, document: Any, copied: Any, design: Design) -> None:
-        self.commit(f"Duplicate {document.name}", [copied, design])
-
-    def copied(self, document: Any, *, whole: bool = True) -> Any:
-        """A copy under a name and an identifier of its own. Of a craft see :meth:`duplicate_craft`."""
-        model = type(document)
-        names = {other.name for other in self.all(model).values()}
-        name = next(
-            candidate
-            for number in range(1, len(names) + 2)
-            if (candidate := copied_name(document.name, number)) not in names
-        )
-        own = {} if whole or not isinstance(document, Craft) else SEEN_OF_ONE_CRAFT
-        return document.changed(id=self.free_id(model, name), name=name, sample=False, **own)
 
     def free_id(self, model: type[Any], name: str) -> str:
         """An identifier made from a name that no document of the kind has."""
         return self.library.free_id(model, name)
-
-
-def copied_name(name: str, number: int) -> str:
-    """Name of a copy, no longer than a name may be."""
-    ending = ", copy" + (f" {number}" if number > 1 else "")
-    return name[: LONGEST_NAME - len(ending)] + ending
 
 
 _WORDS: dict[type[Any], str] = {Design: "design", Craft: "craft", CellType: "cell type", Mission: "mission"}

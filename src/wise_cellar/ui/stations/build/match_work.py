@@ -129,7 +129,7 @@ class MatchWork(QObject):
             if self._session.complete.pack.state == built.state(way)
             else (f"As built, {WAYS[way].lower()}", built.designs[way])
         )
-        self._session.put_beside([other])
+        self._session.compared.put_beside([other])
         self.beside_shown.emit()
 
     def _fly(self, built: bool) -> None:

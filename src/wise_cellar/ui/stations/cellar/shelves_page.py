@@ -215,7 +215,7 @@ class ShelvesPage(QWidget):
         rows = self.list.selected
         named = [(row.name, self._session.library.assembled(row.document)) for row in rows]
         if self._try(lambda: self._session.open_design(rows[0].document.id)):
-            self._session.put_beside(named[1:])
+            self._session.compared.put_beside(named[1:])
             self.page_requested.emit("Compare", "Side by side")
 
     def _archive(self) -> None:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import CellType, FormFactor, SourceKind, ValueSource, field_info
 from wise_cellar.ui.state.cell_edits import change_form
+from wise_cellar.ui.state.document_edits import duplicate_cell_type
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.source_mark import SourceMark
 from wise_cellar.ui.theme import colours_of, font
@@ -100,7 +101,7 @@ class SheetPanel(QWidget):
         inside.addWidget(self._own_table, 0, Qt.AlignmentFlag.AlignLeft)
         copy = QPushButton("Go on with a copy of this cell")
         copy.setProperty("role", "quiet")
-        copy.clicked.connect(lambda: attempt(session.duplicate_cell_type))
+        copy.clicked.connect(lambda: attempt(partial(duplicate_cell_type, session)))
         inside.addWidget(copy, 0, Qt.AlignmentFlag.AlignLeft)
         inside.addWidget(
             note("A label is a claim: measure capacity and resistance of a few cells before you build.", "caution")

@@ -147,7 +147,7 @@ class CloudPage(QWidget):
         aims += [Aim.MARGIN] if self.margin_aim.isChecked() else []
         place, by_cell = found.space.places(flown.row), self.kinds.current == 0
         names = [c.name for c in found.space.cells] if by_cell else [f"{count}S" for count in found.space.series]
-        answered, pinned = self._session.answer, self._session.pinned
+        answered, pinned = self._session.answer, self._session.compared.pinned
         self.picture.show_designs(ShownCloud(
             flown, passes, pareto(gains(flown, aims), passes), len(aims) == 2,
             place.cells if by_cell else place.series, tuple(names), self.excluded.isChecked() or not passes.any(),

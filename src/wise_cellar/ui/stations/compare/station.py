@@ -149,7 +149,7 @@ class CompareStation(Station):
         self._worker.finished.connect(self._take_aside)
         self._worker.failed.connect(lambda error: self.search.show_error(str(error)))
         self._pause.timeout.connect(self._start)
-        self.session.beside_changed.connect(self._pause.start)
+        self.session.compared.beside_changed.connect(self._pause.start)
 
     @property
     def settled(self) -> bool:
@@ -176,8 +176,8 @@ class CompareStation(Station):
     def _start(self) -> None:
         complete, answered = self.session.complete, self.session.answer
         pack = self.session.all(CellType).get(complete.design.search.swap_pack_id)
-        beside = list(self.session.beside)
-        pinned = self.session.pinned
+        beside = list(self.session.compared.beside)
+        pinned = self.session.compared.pinned
         if pinned is not None and pinned[0] != complete:
             beside.insert(0, ("Pinned", pinned[0]))
         others = tuple(beside[:MOST_PACKS])
@@ -319,16 +319,16 @@ class CompareStation(Station):
         if found is None or place < 0:
             return
         name, design = found.name(place), found.space.design(int(found.flown.row[place]))
-        self.session.put_beside([(name, design), *self.session.beside][:MOST_PACKS])
+        self.session.compared.put_beside([(name, design), *self.session.compared.beside][:MOST_PACKS])
         self._start()
         self.pages.choose(BESIDE)
 
     def _drop(self, place: int) -> None:
         assert self.aside is not None
         name = self.aside.beside[place].name
-        if name == "Pinned" and self.session.pinned is not None:
-            self.session.let_pin_go()
-        self.session.put_beside([one for one in self.session.beside if one[0] != name])
+        if name == "Pinned" and self.session.compared.pinned is not None:
+            self.session.compared.let_pin_go()
+        self.session.compared.put_beside([one for one in self.session.compared.beside if one[0] != name])
         self._start()
 
     def _try(self, edit: Callable[[], object]) -> None:

@@ -88,8 +88,8 @@ class PowerPicture(ThemedPlots):
 
     def _points(self, complete: CompleteDesign, answer: Answer) -> list[tuple[float, float, str, str, str]]:
         points = [(answer.takeoff_mass_g, answer.mean_power_w, "o", "verdigris", "this design, mean of the flight")]
-        if self._session.pinned and self._session.pinned[0].craft == complete.craft:
-            pinned = self._session.pinned[1]
+        if self._session.compared.pinned and self._session.compared.pinned[0].craft == complete.craft:
+            pinned = self._session.compared.pinned[1]
             points.append((pinned.takeoff_mass_g, pinned.mean_power_w, "o", "sheet", "pinned"))
         for reading in answer.calibration.readings if answer.calibration else ():
             points.append((reading.takeoff_mass_g, reading.measured_w, "d", "ochre", "known flights"))
