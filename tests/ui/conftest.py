@@ -21,6 +21,7 @@ from wise_cellar.ui.application import make_application
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
 from wise_cellar.ui.state.pack_making import built_packs, remove_pack
 from wise_cellar.ui.state.session import Session
+from wise_cellar.ui.stations import place_of
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.build.station import TRAY, BuildStation
 from wise_cellar.ui.stations.doorway import governing
@@ -111,10 +112,6 @@ def shown_in(holder: QWidget, kind: type[WidgetT]) -> Iterator[WidgetT]:
             if isinstance(child, kind):
                 yield child
             yield from shown_in(child, kind)
-
-
-def place_of(station: str) -> int:
-    return [kind.title for kind in STATIONS].index(station)
 
 
 def every_page(window: MainWindow, station: str) -> Iterator[Station]:

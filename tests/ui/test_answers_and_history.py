@@ -202,7 +202,7 @@ def test_after_the_last_design_a_craft_is_begun(window: MainWindow) -> None:
 
 
 def test_the_answer_as_text(window: MainWindow) -> None:
-    window.copy_answer()
+    window.commands.run("Copy the answer as text")()
     text = QApplication.clipboard().text()  # type: ignore[union-attr]
     assert f"Take-off mass: {format_grams(window.session.answer.takeoff_mass_g)}" in text
     assert "Ends because the reserve is reached" in text

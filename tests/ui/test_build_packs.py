@@ -14,13 +14,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import place_of
 from wise_cellar.core.build.finished import resting_at
 from wise_cellar.core.documents import BuiltPack, Design, DocumentError
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID, OLD_PACK_ID
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.pack_life import fly_pack
 from wise_cellar.ui.state.tray_edits import cells_of, change_cell, remove_cells
+from wise_cellar.ui.stations import place_of
 from wise_cellar.ui.stations.build.face_sheet import FOOT_MM, RULER_MM, face_sheet, room_mm, sheet_pages
 from wise_cellar.ui.stations.build.paper import DOT, MARGIN_MM, PaperSize, draw, print_pages
 from wise_cellar.ui.stations.build.sheets_panel import Sheet

@@ -179,14 +179,14 @@ def test_the_season_is_walked_filtered_and_put_out(
     work.over.activated.emit(1)
     at = work.picture.mapFromScene(work.picture.plot.box.mapViewToScene(QPointF(*work.picture._points[0])))
     assert work.picture.nearest(QPointF(at)) == 0
-    work.put_out(tmp_path / "flights.json", season_to_json(work.rows))
+    work.out.put_out(tmp_path / "flights.json", season_to_json(work.rows))
     told = json.loads((tmp_path / "flights.json").read_text())
     assert [one["craft"] for one in told] == ["Dunlin"] * 3
     assert "3 flights stand in flights.json" in work.totals.text()
-    work.put_out(tmp_path / "none" / "flights.csv", "")
-    assert work.out.isVisibleTo(work.panels[-1])
+    work.out.put_out(tmp_path / "none" / "flights.csv", "")
+    assert work.out.refused.isVisibleTo(work.panels[-1])
     chosen(work, "spring-11", qtbot)
-    work.put_on_paper(tmp_path / "flight.pdf")
+    work.out.put_on_paper(tmp_path / "flight.pdf", work.shown)
     assert (tmp_path / "flight.pdf").read_bytes().startswith(b"%PDF")
     assert (tmp_path / "flight.pdf").stat().st_size > 20_000
 

@@ -10,13 +10,14 @@ from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QApplication, QDialog
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import dispose, place_of, shown_window, write_into
+from tests.ui.conftest import dispose, shown_window, write_into
 from wise_cellar.core.documents import BuiltPack
 from wise_cellar.demo.sample_packs import OLD_PACK_ID
 from wise_cellar.handbook import pages
 from wise_cellar.ui import application
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.state.pack_life import fly_pack
+from wise_cellar.ui.stations import place_of
 from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.compare.station import BESIDE, CompareStation
 from wise_cellar.ui.stations.logbook.station import LogbookStation

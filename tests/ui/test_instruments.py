@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLabel
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import at_free_tray, place_of
+from tests.ui.conftest import at_free_tray
 from wise_cellar.core.documents import DischargeRecord, RecordedChannel, Recording
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.demo.sample_packs import HALF_BUILT_ID
@@ -34,6 +34,7 @@ from wise_cellar.ui.state.live_discharge import DischargeRecorder
 from wise_cellar.ui.state.recording_edits import recorded_rows
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import cells_of, remove_cells
+from wise_cellar.ui.stations import place_of
 from wise_cellar.ui.stations.build.station import BuildStation
 from wise_cellar.ui.stations.cells.live_sheet import LiveSheet
 from wise_cellar.ui.stations.cells.station import CellsStation

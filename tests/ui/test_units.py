@@ -11,10 +11,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QTableView, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import place_of, shown_in
+from tests.ui.conftest import shown_in
 from wise_cellar.core.shown import READY, Units, show_units, units
 from wise_cellar.ui.application import chosen_units
 from wise_cellar.ui.shell.window import STATIONS, MainWindow
+from wise_cellar.ui.stations import place_of
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.widgets.fields import Field
 from wise_cellar.ui.widgets.plot import NumberAxis

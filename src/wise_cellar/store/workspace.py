@@ -7,7 +7,6 @@ import sqlite3
 import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import TypeVar
@@ -15,6 +14,7 @@ from typing import TypeVar
 from wise_cellar.core.documents import Document
 from wise_cellar.store.backups import keep_before, keep_of_day, latest_words
 from wise_cellar.store.contents import KIND_OF, KINDS, Broken, Contents, Journey, Removal, document_of, name_of
+from wise_cellar.store.edits import BACK, ON, Way, forget_series
 from wise_cellar.store.reading import told
 from wise_cellar.store.series import is_sound
 from wise_cellar.store.workspace_file import (
@@ -34,20 +34,6 @@ DocumentT = TypeVar("DocumentT", bound=Document)
 
 KEPT_EDITS = 1000
 LARGEST_LOG_BYTES = 4_000_000
-
-
-@dataclass(frozen=True)
-class _Travel:
-    """One step through the edits."""
-
-    which: str
-    side: str
-    order: str
-    done: int
-
-
-_UNDO = _Travel("SELECT MAX(number) FROM edit WHERE done = 1", "before", "DESC", 0)
-_REDO = _Travel("SELECT MIN(number) FROM edit WHERE done = 0", "after", "ASC", 1)
 
 
 class Workspace:
@@ -106,25 +92,8 @@ class Workspace:
         execute("PRAGMA wal_autocheckpoint = 0")
         with self._transaction():
             migrate(execute, version)
-        self._forget_series(self.read())
+        forget_series(execute, self.read())
         self.settle()
-
-    def _forget_series(self, contents: Contents) -> None:
-        """Drop the series that no document names any more, and no edit that could be undone or made again."""
-        execute = self._connection.execute
-        keys = {str(key) for (key,) in execute("SELECT DISTINCT key FROM series_part")}
-        whole = {(KIND_OF[model], key) for model, held in contents.documents.items() for key in held}
-        named = {
-            key for held in contents.documents.values() for document in held.values() for key in document.series_keys
-        }
-        for kind, identifier, body in execute("SELECT kind, id, body FROM document") if keys - named else ():
-            if (kind, identifier) not in whole:  # broken, or of a kind that came later
-                named |= {key for key in keys - named if key in str(body)}
-        for key in keys - named:
-            names_it = "instr(coalesce(before, ''), ?1) OR instr(coalesce(after, ''), ?1)"
-            used = execute(f"SELECT 1 FROM edit_change WHERE {names_it} LIMIT 1", (key,)).fetchone()
-            if used is None:
-                execute("DELETE FROM series_part WHERE key = ?", (key,))
 
     def settle(self) -> None:
         """Bring everything from the log beside it into the file, which is then whole by itself."""
@@ -301,27 +270,31 @@ class Workspace:
 
     def undo_label(self) -> str | None:
         """What undo would take back; ``None`` when nothing is left."""
-        return self._label("SELECT label FROM edit WHERE done = 1 ORDER BY number DESC LIMIT 1")
+        with explained(self.path):
+            return BACK.label(self._connection.execute)
 
     def redo_label(self) -> str | None:
         """What redo would make again; ``None`` when nothing is left."""
-        return self._label("SELECT label FROM edit WHERE done = 0 ORDER BY number LIMIT 1")
+        with explained(self.path):
+            return ON.label(self._connection.execute)
 
     def way_back(self) -> Journey | None:
         """What :meth:`undo` would do; ``None`` when nothing is left. Nothing is written."""
-        return self._journey(_UNDO)
+        with explained(self.path):
+            return BACK.journey(self._connection.execute)
 
     def way_on(self) -> Journey | None:
         """What :meth:`redo` would do; ``None`` when nothing is left. Nothing is written."""
-        return self._journey(_REDO)
+        with explained(self.path):
+            return ON.journey(self._connection.execute)
 
     def undo(self) -> bool:
         """Take the last edit back; ``False`` when there is none."""
-        return self._travel(_UNDO)
+        return self._travel(BACK)
 
     def redo(self) -> bool:
         """Make the last undone edit again; ``False`` when there is none."""
-        return self._travel(_REDO)
+        return self._travel(ON)
 
     def setting(self, name: str) -> str | None:
         """A remembered setting. Settings are not edits and are not undone."""
@@ -337,45 +310,15 @@ class Workspace:
                 (name, value),
             )
 
-    def _label(self, query: str) -> str | None:
-        with explained(self.path):
-            row = self._connection.execute(query).fetchone()
-        return str(row[0]) if row else None
-
-    def _rows(self, travel: _Travel) -> tuple[int, list[tuple[str, str, str | None]]] | None:
-        """Number of the edit on the way, and every document with the body that it would have."""
-        execute = self._connection.execute
-        number = execute(travel.which).fetchone()[0]
-        if number is None:
-            return None
-        rows = execute(
-            f"SELECT kind, id, {travel.side} FROM edit_change WHERE edit = ? ORDER BY rowid {travel.order}", (number,)
-        ).fetchall()
-        return number, rows
-
-    def _journey(self, travel: _Travel) -> Journey | None:
-        with explained(self.path):
-            found = self._rows(travel)
-            if found is None:
-                return None
-            number, rows = found
-            label = self._connection.execute("SELECT label FROM edit WHERE number = ?", (number,)).fetchone()[0]
-        changes: list[Document | Removal | Broken] = []
-        for kind, identifier, body in rows:
-            if kind in KINDS:
-                gone = body is None
-                changes.append(Removal(kind, identifier) if gone else document_of(kind, identifier, body, []))
-        return Journey(str(label), tuple(changes))
-
-    def _travel(self, travel: _Travel) -> bool:
+    def _travel(self, way: Way) -> bool:
         with explained(self.path), self._writing():
-            found = self._rows(travel)
+            found = way.rows(self._connection.execute)
             if found is None:
                 return False
             number, rows = found
             for kind, identifier, body in rows:
                 self._put(kind, identifier, body)
-            self._connection.execute("UPDATE edit SET done = ? WHERE number = ?", (travel.done, number))
+            self._connection.execute("UPDATE edit SET done = ? WHERE number = ?", (way.done, number))
         return True
 
     def _put_series(self, series: Mapping[str, bytes]) -> None:

@@ -14,7 +14,8 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.fields import Field, SwappedFields, field_for
+from wise_cellar.ui.widgets.field_grids import SwappedFields
+from wise_cellar.ui.widgets.fields import Field, field_for
 from wise_cellar.ui.widgets.panel import heading, note
 from wise_cellar.ui.widgets.popover import Popover
 from wise_cellar.ui.widgets.search_line import SearchLine

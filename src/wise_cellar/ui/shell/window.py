@@ -6,17 +6,9 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QInputDialog,
-    QMainWindow,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QInputDialog, QMainWindow
 
-from wise_cellar.core.answer.told import answer_as_text
 from wise_cellar.core.documents import Design, DocumentError
 from wise_cellar.core.words import LONGEST_NAME, one_line
 from wise_cellar.demo import FIRST_DESIGN_ID
@@ -28,6 +20,7 @@ from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.findables import findable_fields, findables
 from wise_cellar.ui.shell.finder import Findable, Finder
+from wise_cellar.ui.shell.frame import Frame
 from wise_cellar.ui.shell.guide import Guide
 from wise_cellar.ui.shell.handbook_window import handbook_findables
 from wise_cellar.ui.shell.looks import Looks
@@ -45,7 +38,7 @@ from wise_cellar.ui.shell.window_commands import window_commands
 from wise_cellar.ui.state.giving_way import InputsFirst, window_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.travel import Travelled
-from wise_cellar.ui.stations import STATIONS
+from wise_cellar.ui.stations import STATIONS, place_of
 from wise_cellar.ui.stations.base import Station
 from wise_cellar.ui.stations.doorway import Doorway, StationCommand, governing, states
 from wise_cellar.ui.stations.walk import Moment
@@ -98,11 +91,6 @@ class MainWindow(QMainWindow):
     # Building
 
     def _build(self) -> None:
-        centre = QWidget()
-        centre.setObjectName("ground")
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
         self.recipe = RecipeLine(self.session)
         self.rail = Rail([station.title for station in STATIONS])
         self.stack = StationStack(self.session, STATIONS)
@@ -110,27 +98,15 @@ class MainWindow(QMainWindow):
         self.notice = NoticeLine()
         self.bench = Bench(self, self.session, self.notice)
         self.band = AnswerBand(self.session)
+        self.guide = Guide(self, self.session, self.title_in_view, lambda: self.commands.bindings())
+        self.walk = WalkBar(STATIONS, self.settings, self._moment)
+        self.setCentralWidget(Frame(self.recipe, self.rail, self.stack, self.notice, [self.walk, self.band]))
+        dress(self)
         self.stack.field_requested.connect(self.go_to_field)
         self.stack.page_requested.connect(self.go_to_page)
         self.stack.station_made.connect(self.remembered.put_lines)
-        self.guide = Guide(self, self.session, self.title_in_view, lambda: self.commands.bindings())
         self.stack.handbook_requested.connect(self.guide.show_handbook)
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(self.rail)
-        middle.addWidget(_hairline(vertical=True))
-        middle.addWidget(self.stack, 1)
-        column.addWidget(self.recipe)
-        column.addWidget(_hairline())
-        column.addLayout(middle, 1)
-        column.addWidget(self.notice)
-        column.addWidget(_hairline())
-        self.walk = WalkBar(STATIONS, self.settings, self._moment)
         self.walk.wanted.connect(self.go_to_page)
-        column.addWidget(self.walk)
-        column.addWidget(self.band)
-        self.setCentralWidget(centre)
-        dress(self)
         self.rail.chosen.connect(self.show_station)
         self.recipe.begin_requested.connect(self.begin)
         self.recipe.find_requested.connect(self.open_finder)
@@ -166,7 +142,7 @@ class MainWindow(QMainWindow):
 
     def _show_begun(self, name: str) -> None:
         """A craft was made: its answer, with a way back."""
-        self.show_station(_place_of(FIRST_STATION))
+        self.show_station(place_of(FIRST_STATION))
         self.tidings.made(name)
 
     def _leave(self) -> None:
@@ -252,7 +228,7 @@ class MainWindow(QMainWindow):
 
     def go_to_page(self, title: str, page: str) -> None:
         """Show a page of a station, by both names."""
-        place = _place_of(title)
+        place = place_of(title)
         self.show_station(place)
         self.stations[place].show_page(page)
 
@@ -388,20 +364,6 @@ class MainWindow(QMainWindow):
         for page in pages:
             self.stations[self.stack.currentIndex()].show_page(page)
 
-    def copy_answer(self) -> None:
-        """The five answers and the findings as text."""
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText(answer_as_text(self.session.complete, self.session.answer))
-        self.notice.say("The answer is on the clipboard.")
-
-    def copy_picture(self) -> None:
-        """The present station as a picture."""
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setPixmap(self.stack.currentWidget().grab())  # type: ignore[union-attr]
-        self.notice.say("The picture is on the clipboard.")
-
     def guarded(self, run: Callable[[], object]) -> Callable[[], None]:
         """The same, saying what was refused."""
 
@@ -417,8 +379,8 @@ class MainWindow(QMainWindow):
 
     def _restore(self) -> None:
         self.remembered.put_in_place()
-        wanted = self.remembered.station(_TITLES, FIRST_STATION)
-        self.show_station(_place_of(wanted) if self.session.sentence is None else CELLAR)
+        wanted = self.remembered.station([station.title for station in STATIONS], FIRST_STATION)
+        self.show_station(place_of(wanted) if self.session.sentence is None else CELLAR)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Take what is still being typed, remember the geometry and close the workspace; every edit is kept already."""
@@ -433,20 +395,3 @@ class MainWindow(QMainWindow):
             station.close_work()
         self.session.close()
         super().closeEvent(event)
-
-
-_TITLES = [station.title for station in STATIONS]
-
-
-def _place_of(title: str) -> int:
-    return _TITLES.index(title)
-
-
-def _hairline(*, vertical: bool = False) -> QFrame:
-    line = QFrame()
-    line.setObjectName("rule")
-    if vertical:
-        line.setFixedWidth(1)
-    else:
-        line.setFixedHeight(1)
-    return line

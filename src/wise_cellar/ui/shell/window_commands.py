@@ -9,13 +9,16 @@ from functools import partial
 from typing import Protocol
 
 from wise_cellar.ui.shell.bench import Bench
+from wise_cellar.ui.shell.clipboard import copy_answer, copy_picture
 from wise_cellar.ui.shell.commands import Command
 from wise_cellar.ui.shell.entries import Entries
 from wise_cellar.ui.shell.files import Files
 from wise_cellar.ui.shell.guide import Guide
 from wise_cellar.ui.shell.looks import Looks
+from wise_cellar.ui.shell.notice import NoticeLine
 from wise_cellar.ui.shell.recipe_line import RecipeLine
 from wise_cellar.ui.shell.recipe_tokens import PARALLEL, SERIES
+from wise_cellar.ui.shell.station_stack import StationStack
 from wise_cellar.ui.shell.tidings import Tidings
 from wise_cellar.ui.state.document_edits import (
     duplicate_cell_type,
@@ -43,8 +46,10 @@ class Commanded(Protocol):
     guide: Guide
     bench: Bench
     looks: Looks
+    notice: NoticeLine
     tidings: Tidings
     recipe: RecipeLine
+    stack: StationStack
 
     def close(self) -> bool: ...
     def guarded(self, run: Callable[[], object], /) -> Callable[[], None]: ...
@@ -58,8 +63,6 @@ class Commanded(Protocol):
     def finish_beginning(self) -> None: ...
     def focus_recipe(self) -> None: ...
     def open_finder(self) -> None: ...
-    def copy_answer(self) -> None: ...
-    def copy_picture(self) -> None: ...
 
 
 def window_commands(window: Commanded) -> list[Command]:
@@ -90,11 +93,12 @@ def _of_files(window: Commanded) -> list[Command]:
 
 def _of_edits(window: Commanded) -> list[Command]:
     command, session, guard = partial(Command, "&Edit"), window.session, window.guarded
+    answer, picture = partial(copy_answer, session, window.notice), partial(copy_picture, window.stack, window.notice)
     return [
         command("Undo", guard(partial(window.travel, session.undo, "Taken back")), UNDO_KEYS),
         command("Redo", guard(partial(window.travel, session.redo, "Made again")), REDO_KEYS),
-        command("Copy the answer as text", window.copy_answer, "Ctrl+Shift+C", separated=True, changes=False),
-        command("Copy the picture", window.copy_picture, "Ctrl+Shift+P", changes=False),
+        command("Copy the answer as text", answer, "Ctrl+Shift+C", separated=True, changes=False),
+        command("Copy the picture", picture, "Ctrl+Shift+P", changes=False),
         command("Find…", window.open_finder, "Ctrl+K", separated=True),
         command("Take the reading of an instrument", window.bench.take, "F8", separated=True),
     ]

@@ -15,7 +15,8 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import QuantityField, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
 

@@ -12,7 +12,8 @@ from wise_cellar.core.units import format_number
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import CheckField, FieldGrid, QuantityField, TextField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import CheckField, QuantityField, TextField, field_for
 from wise_cellar.ui.widgets.lines import Line, Lines
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 

@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from wise_cellar.core.documents import Converter
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.field_grids import SwappedFields
+from wise_cellar.ui.widgets.fields import Field, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import note
 
 _FIELDS = ("converter", "converter_efficiency", "converter_min_v", "startup_w")

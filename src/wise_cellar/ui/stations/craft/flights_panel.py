@@ -15,7 +15,8 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.craft.new_flight import NewFlight
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.field_grids import SwappedFields
+from wise_cellar.ui.widgets.fields import Field, QuantityField, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 

@@ -31,7 +31,8 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.store.stand_files import read_stand
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import Field, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 _ROTORS = ("count", "coaxial", "around", "diameter_mm", "spacing_mm", "pitch_mm", "blades", "figure_of_merit",

@@ -22,7 +22,8 @@ from wise_cellar.ui.stations.craft.propulsion_panel import PropulsionPanel
 from wise_cellar.ui.stations.craft.speed_picture import SpeedPicture
 from wise_cellar.ui.stations.doorway import is_within
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import Field, field_for
 from wise_cellar.ui.widgets.labels import Label
 from wise_cellar.ui.widgets.panel import heading, note, reveal, sheet
 from wise_cellar.ui.widgets.row_list import RowList

@@ -13,7 +13,8 @@ from wise_cellar.core.extend import CounterOutcome
 from wise_cellar.core.units import format_mah, format_minutes, format_number
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import Colours, colours_of, font
-from wise_cellar.ui.widgets.fields import FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import QuantityField, field_for
 from wise_cellar.ui.widgets.panel import note, paragraph
 from wise_cellar.ui.widgets.rows import LEFT, RIGHT, Rows
 

@@ -11,7 +11,8 @@ from wise_cellar.ui.state import bus_edits
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import Field, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.field_grids import SwappedFields
+from wise_cellar.ui.widgets.fields import Field, QuantityField, field_for
 from wise_cellar.ui.widgets.ledger import Ledger, LedgerRow
 from wise_cellar.ui.widgets.panel import heading, note, paragraph, sheet, show_role
 from wise_cellar.ui.widgets.row_list import RowList

@@ -13,7 +13,8 @@ from wise_cellar.core.documents import AlarmNames, DocumentError, LandingBasis, 
 from wise_cellar.core.units import format_mah, format_minutes, format_number, format_share, format_volts
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.widgets.fields import Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import Field, QuantityField, field_for
 from wise_cellar.ui.widgets.lines import Line, WordTable
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 

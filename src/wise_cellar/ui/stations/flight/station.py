@@ -36,7 +36,8 @@ from wise_cellar.ui.stations.flight.range_panel import RangePanel
 from wise_cellar.ui.stations.flight.readout import Readout
 from wise_cellar.ui.stations.flight.traces import Traces
 from wise_cellar.ui.widgets.chooser import Chooser
-from wise_cellar.ui.widgets.fields import FIELDS, Field, FieldGrid, QuantityField, SwappedFields, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid, SwappedFields
+from wise_cellar.ui.widgets.fields import FIELDS, Field, QuantityField, field_for
 from wise_cellar.ui.widgets.panel import SideArea, heading, note, sheet
 from wise_cellar.ui.widgets.row_list import RowList
 from wise_cellar.ui.widgets.segments import Segments

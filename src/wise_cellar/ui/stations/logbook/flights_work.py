@@ -8,20 +8,17 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from wise_cellar.core.bench import flown
-from wise_cellar.core.documents import BuiltPack, Craft, Design, DocumentError, FlightEntry, PhaseEdge
+from wise_cellar.core.documents import DocumentError, FlightEntry, PhaseEdge
 from wise_cellar.core.logbook import FlownFlight
-from wise_cellar.core.logbook.season import OVER, SeasonRow, picked, season_to_csv, season_to_json, totals
-from wise_cellar.core.lowering.designs import lower_one
-from wise_cellar.core.units import format_celsius, format_mah, format_minutes, format_number, format_speed
-from wise_cellar.store.reading import write_whole
+from wise_cellar.core.logbook.season import OVER, SeasonRow, picked, totals
+from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.state.flight_facts import Facts, Shown, show_one
 from wise_cellar.ui.state.flight_logs import ReadLog, keep_logs, may_be_a_log, read_logs
 from wise_cellar.ui.state.log_reading import LogReading, are_large
 from wise_cellar.ui.state.logbook_edits import (
-    complete_of,
     flights,
     flown_of,
     keep_mission,
@@ -30,22 +27,22 @@ from wise_cellar.ui.state.logbook_edits import (
     remove_flight,
     write_flight,
 )
-from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.recording_edits import told_of
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.work import Worker
 from wise_cellar.ui.stations.logbook.entry_panel import EntryPanel
 from wise_cellar.ui.stations.logbook.flight_report import FlightReport
+from wise_cellar.ui.stations.logbook.flights_out import FlightsOut
 from wise_cellar.ui.stations.logbook.phase_strip import PhaseStrip
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
 from wise_cellar.ui.stations.logbook.run_work import log_lines
 from wise_cellar.ui.stations.logbook.season_picture import SeasonPicture
+from wise_cellar.ui.stations.logbook.season_rows import SeasonRows, row_lines, row_tip
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.divided import Divided
 from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.lines import Line
-from wise_cellar.ui.widgets.panel import button_row, heading, note, scrolling, sheet
+from wise_cellar.ui.widgets.panel import heading, note, scrolling, sheet
 from wise_cellar.ui.widgets.row_table import ROW_PX, RowTable
 
 HEADS = ("Flown on", "Flight", "Minutes")
@@ -72,7 +69,7 @@ class FlightsWork(QObject):
         self.headline = ""
         self.rows: list[SeasonRow] = []
         self.chosen_id = ""
-        self._masses = Memory()
+        self._season = SeasonRows(session)
         self.shown: Shown | None = None
         self._reader = Worker(self)
         self._reader.finished.connect(self._take)
@@ -86,7 +83,7 @@ class FlightsWork(QObject):
         self._lay_out()
         self.panel = EntryPanel(session)
         self.other = Chooser()
-        self.out = Attempt()
+        self.out = FlightsOut(lambda: self.rows, lambda: self.shown, self.traces)
         self.panels: tuple[QWidget, ...] = (self._list_panel(), self.panel, self._season_panel())
         self._connect()
 
@@ -138,10 +135,6 @@ class FlightsWork(QObject):
         inside.addWidget(self.other)
         inside.addWidget(note("What was not alike is taken out, one thing after the other; what is left is told."))
         inside.addWidget(heading("The season on paper and in files"))
-        self.as_csv, self.as_json = QPushButton("Flights as CSV…"), QPushButton("As JSON…")
-        self.as_pdf = QPushButton("This flight as PDF…")
-        inside.addLayout(button_row((self.as_csv, self._ask_csv), (self.as_json, self._ask_json)))
-        inside.addLayout(button_row((self.as_pdf, self._ask_pdf)))
         inside.addWidget(self.out)
         return panel
 
@@ -163,6 +156,7 @@ class FlightsWork(QObject):
         self.report.found_wanted.connect(self._as_found)
         self.other.activated.connect(lambda _place: self._ask())
         self.over.activated.connect(lambda _place: self._list())
+        self.out.said.connect(self.totals.setText)
 
     @property
     def settled(self) -> bool:
@@ -193,7 +187,7 @@ class FlightsWork(QObject):
         self._show_chosen()
 
     def _list(self) -> None:
-        every = self._season()
+        every = self._season.every(weighed=self.over.currentText() == OVER_MASS)
         try:
             self.rows = picked(every, self.filter.text())
             self.refused.hide()
@@ -203,7 +197,7 @@ class FlightsWork(QObject):
         if all(row.entry.id != self.chosen_id for row in self.rows):
             self.chosen_id = self.rows[-1].entry.id if self.rows else ""
         place = self._place()
-        self.table.show_rows([_row(row) for row in self.rows], [_tip(row) for row in self.rows])
+        self.table.show_rows([row_lines(row) for row in self.rows], [row_tip(row) for row in self.rows])
         self.table.choose(place) if place >= 0 else None
         self.picture.show_rows(self.rows, place, tuple(OVER)[self.over.currentIndex()])
         self.totals.setText(f"{totals(self.rows)}." if self.rows else "")
@@ -216,33 +210,6 @@ class FlightsWork(QObject):
             self.other.clear()
             self.other.addItems(words)
             self.other.setCurrentIndex(words.index(kept) if kept in words else 0)
-
-    def _season(self) -> list[SeasonRow]:
-        session = self.session
-        designs, crafts, packs = session.all(Design), session.all(Craft), session.all(BuiltPack)
-        found = []
-        for entry in flights(session):
-            design, pack = designs.get(entry.design_id), packs.get(entry.pack_id)
-            craft = None if design is None else crafts.get(design.craft_id)
-            found.append(SeasonRow(
-                entry, "" if craft is None else craft.name, "" if design is None else design.name,
-                "" if pack is None else pack.name, self._takeoff_g(entry),
-            ))  # fmt: skip
-        return found
-
-    def _takeoff_g(self, entry: FlightEntry) -> float | None:
-        """What took off, where minutes are shown over it: it is told by the whole design."""
-        if self.over.currentText() != OVER_MASS:
-            return None
-        try:
-            complete = complete_of(self.session, entry)
-        except DocumentError:
-            return None
-        known: float | None = self._masses.get(complete)
-        if known is None:
-            known = lower_one(complete, 1.0).takeoff_mass_g
-            self._masses.keep(complete, known)
-        return known
 
     def _place(self) -> int:
         return next((place for place, row in enumerate(self.rows) if row.entry.id == self.chosen_id), -1)
@@ -398,58 +365,3 @@ class FlightsWork(QObject):
         if entry is not None and shown is not None and isinstance(shown.fact, FlownFlight):
             fact = shown.fact
             self.report.attempt.make(lambda: remember_sensors(self.session, fact, entry.name))
-
-    # Files
-
-    def _ask_csv(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.page, "Flights as a table", "flights.csv", "Tables (*.csv)")
-        if name:
-            self.put_out(Path(name), season_to_csv(self.rows))
-
-    def _ask_json(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.page, "Flights as JSON", "flights.json", "JSON (*.json)")
-        if name:
-            self.put_out(Path(name), season_to_json(self.rows))
-
-    def put_out(self, path: Path, text: str) -> None:
-        """Write a file, and say so."""
-        if self.out.make(lambda: write_whole(path, text)):
-            self.totals.setText(f"{len(self.rows)} flights stand in {path.name}.")
-
-    def _ask_pdf(self) -> None:
-        entry = self.entry
-        if entry is None:
-            return
-        name, _ = QFileDialog.getSaveFileName(self.page, "The flight on paper", f"{entry.id}.pdf", "PDF (*.pdf)")
-        if name:
-            self.put_on_paper(Path(name))
-
-    def put_on_paper(self, path: Path) -> None:
-        """Write the chosen flight as a page of PDF."""
-        from wise_cellar.ui.stations.logbook.flight_sheet import write_flight_sheet
-
-        shown = self.shown
-        if shown is None:
-            self.out.say("This flight is not judged yet: wait until it is read.")
-        elif self.out.make(lambda: write_flight_sheet(path, shown, self.traces)):
-            self.totals.setText(f"{shown.flown.entry.name} stands in {path.name}.")
-
-
-def _row(row: SeasonRow) -> tuple[Line, ...]:
-    entry = row.entry
-    minutes = "" if entry.duration_min is None else format_number(entry.duration_min, 1)
-    told = (f"{entry.flown_at:%Y-%m-%d}", entry.name, minutes)
-    return tuple(Line(text, "" if entry.teaches else "faint", 11.5) for text in told)
-
-
-def _tip(row: SeasonRow) -> str:
-    """What has no room in its row."""
-    entry = row.entry
-    told = [
-        f"{entry.flown_at:%Y-%m-%d %H:%M}", entry.name, row.pack or row.design, entry.place,
-        "" if entry.returned_mah is None else f"{format_mah(entry.returned_mah)} put back",
-        "" if entry.wind_m_s is None else f"wind {format_speed(entry.wind_m_s)}",
-        "" if entry.air_temperature_c is None else format_celsius(entry.air_temperature_c),
-        "logged" if entry.recording_id else "by hand", entry.note,
-    ]  # fmt: skip
-    return ", ".join(word for word in told if word)

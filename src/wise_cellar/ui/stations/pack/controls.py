@@ -17,7 +17,8 @@ from wise_cellar.core.words import upper_first
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.alternatives_view import AlternativesView
 from wise_cellar.ui.stations.pack.bay_view import BayView
-from wise_cellar.ui.widgets.fields import FIELDS, Field, FieldGrid, QuantityField, field_for
+from wise_cellar.ui.widgets.field_grids import FieldGrid
+from wise_cellar.ui.widgets.fields import FIELDS, Field, QuantityField, field_for
 from wise_cellar.ui.widgets.lines import Line
 from wise_cellar.ui.widgets.panel import note
 from wise_cellar.ui.widgets.segments import Segments
