@@ -11,7 +11,8 @@ import pytest
 
 from tests.builders import LANDING, cell_type, complete, craft, cruise, fitted_model, mission
 from wise_cellar.core.answer import Doubts, Spread, answer, spread
-from wise_cellar.core.answer.spread import doubts, percentiles
+from wise_cellar.core.answer.doubts import doubts
+from wise_cellar.core.answer.spread import percentiles
 from wise_cellar.core.cells.doubts import BEYOND
 from wise_cellar.core.documents import BenchResult, Block, CellType, Conditions, KnownFlight, LandingRule, Rotors
 from wise_cellar.core.flight import Ending, fly

@@ -2,6 +2,7 @@
 
 from wise_cellar.core.answer.answering import answer
 from wise_cellar.core.answer.bench import measured_capacity_percent
+from wise_cellar.core.answer.doubts import Doubts
 from wise_cellar.core.answer.ending import EndReason
 from wise_cellar.core.answer.explain import Asked, as_text, explain
 from wise_cellar.core.answer.known import as_known_flight
@@ -17,7 +18,7 @@ from wise_cellar.core.answer.landing import (
 )
 from wise_cellar.core.answer.next_steps import NextStep, WhatNext, what_next
 from wise_cellar.core.answer.result import Answer, Finding, PackAnswer, PunchAnswer, Series, Severity
-from wise_cellar.core.answer.spread import Bands, Doubts, Driver, Spread, spread
+from wise_cellar.core.answer.spread import Bands, Driver, Spread, spread
 from wise_cellar.core.answer.wing import WingFigures, wing_figures
 
 __all__ = [

@@ -5,16 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from wise_cellar.core.answer.doubts import DRIVE_CALIBRATED, STYLE_LEARNED, Doubts, by_minutes, mass_doubt
 from wise_cellar.core.answer.result import Answer
-from wise_cellar.core.answer.spread import (
-    DRIVE_CALIBRATED,
-    STYLE_LEARNED,
-    Doubts,
-    Spread,
-    by_minutes,
-    mass_doubt,
-    spread,
-)
+from wise_cellar.core.answer.spread import Spread, spread
 from wise_cellar.core.cells.doubts import CAPACITY, RESISTANCE
 from wise_cellar.core.documents import BlockKind, CompleteDesign, Manner, SourceKind
 

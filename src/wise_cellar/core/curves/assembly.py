@@ -63,29 +63,16 @@ def assemble(
     }
     if not len(values[Role.VOLTAGE]):
         raise DocumentError(f"{given.name} has no rows of figures; a discharge needs some.")
-    if given.current_a is not None and not 0 < given.current_a <= MOST_A:
-        raise DocumentError(
-            f"{format_amps(given.current_a, TOLD)} is no current that a cell is discharged with; type one of"
-            f" up to {format_amps(MOST_A, TOLD)}."
-        )
+    _check_held(given)
     remarks: list[str] = []
     volts = values[Role.VOLTAGE] / given.cells_in_series
     if given.cells_in_series > 1:
         remarks.append(f"Volts are of {given.cells_in_series} cells in series, and divided by that.")
     _check_volts(volts, given)
     current = _current(values, given, remarks)
-    beyond = np.flatnonzero(np.abs(current) > MOST_A)
-    if beyond.size:
-        raise DocumentError(
-            f"{given.name}, row {int(beyond[0]) + 1} of the data: {format_significant(current[beyond[0]], 3)} A"
-            " is no current of one cell; correct the unit or the column."
-        )
+    _check_amps(current, given.name)
     time = _time(values, current, given, remarks)
-    if not 0 < time[-1] <= LONGEST_S:
-        raise DocumentError(
-            f"{given.name}: time goes on by {format_significant(time[-1], 3)} s from the first row to the last,"
-            " so it holds no discharge; correct the column or the unit of time."
-        )
+    _check_length(float(time[-1]), given.name)
     start, stop, sign = _discharge_span(volts, current, given.name)
     if sign < 0:
         remarks.append("Discharge is negative in the file, and was turned over.")
@@ -213,6 +200,31 @@ def _time(values: Mapping[Role, Floats], current: Floats, given: Circumstances, 
         raise DocumentError(f"{given.name} gives no time, so its current may not be zero anywhere.")
     remarks.append("Time follows from the charge drawn and the current.")
     return np.concatenate([np.zeros(1), np.cumsum(np.diff(drawn) * 3600 / between)])
+
+
+def _check_held(given: Circumstances) -> None:
+    if given.current_a is not None and not 0 < given.current_a <= MOST_A:
+        raise DocumentError(
+            f"{format_amps(given.current_a, TOLD)} is no current that a cell is discharged with; type one of"
+            f" up to {format_amps(MOST_A, TOLD)}."
+        )
+
+
+def _check_amps(current: Floats, name: str) -> None:
+    beyond = np.flatnonzero(np.abs(current) > MOST_A)
+    if beyond.size:
+        raise DocumentError(
+            f"{name}, row {int(beyond[0]) + 1} of the data: {format_significant(current[beyond[0]], 3)} A"
+            " is no current of one cell; correct the unit or the column."
+        )
+
+
+def _check_length(seconds: float, name: str) -> None:
+    if not 0 < seconds <= LONGEST_S:
+        raise DocumentError(
+            f"{name}: time goes on by {format_significant(seconds, 3)} s from the first row to the last,"
+            " so it holds no discharge; correct the column or the unit of time."
+        )
 
 
 def _check_rising(time: Floats, name: str) -> None:

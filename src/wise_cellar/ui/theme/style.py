@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from enum import StrEnum
-from types import SimpleNamespace
+from functools import cache
+from importlib import resources
+from string import Template
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -13,7 +15,7 @@ from wise_cellar.ui.theme.palette import ALL, LAMPLIGHT, LIMESTONE, NOONDAY, SHE
 
 BAR_PX = 9
 """Width of a scroll bar that goes up and down."""
-_ROLES = SimpleNamespace(**{name: f"palette({role})" for name, role in SHEET_ROLES.items()})
+_ROLES = {name: f"palette({role})" for name, role in SHEET_ROLES.items()}
 
 
 class Appearance(StrEnum):
@@ -89,66 +91,7 @@ def _with_all_inside(widget: QWidget) -> list[QWidget]:
     return [widget, *widget.findChildren(QWidget)]
 
 
+@cache
 def _style_sheet() -> str:
-    """Hairlines, no gradients, no shadows. It names roles, so that it is the same in every colour set."""
-    c = _ROLES
-    return f"""
-    QMainWindow, QDialog, QWidget#ground {{ background: {c.ground}; }}
-    QWidget#sheet {{ background: {c.sheet}; border-radius: 3px; }}
-    QFrame#popover {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 4px; }}
-    QFrame#rule {{ background: {c.rule}; border: none; }}
-    QLabel[role="faint"] {{ color: {c.faint}; }}
-    QLabel[role="error"] {{ color: {c.brick}; }}
-    QLabel[role="caution"] {{ color: {c.ochre}; }}
-    QMenuBar {{ background: {c.ground}; border-bottom: 1px solid {c.rule}; padding: 1px 8px; }}
-    QMenuBar::item {{ padding: 4px 9px; background: transparent; }}
-    QMenuBar::item:selected {{ background: {c.rule}; border-radius: 3px; }}
-    QMenu {{ background: {c.sheet}; border: 1px solid {c.faint}; padding: 4px; }}
-    QMenu::item {{ padding: 5px 28px 5px 12px; border-radius: 3px; }}
-    QMenu::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
-    QMenu::item:disabled {{ color: {c.faint}; }}
-    QMenu::separator {{ height: 1px; background: {c.rule}; margin: 4px 8px; }}
-    QToolTip {{ background: {c.sheet}; color: {c.ink}; border: 1px solid {c.faint}; padding: 4px; }}
-    QLineEdit, QComboBox {{ background: {c.ground}; border: 1px solid {c.rule}; border-radius: 3px;
-        padding: 2px 6px; min-height: 20px; selection-background-color: {c.verdigris};
-        selection-color: {c.on_accent}; }}
-    QLineEdit:hover, QComboBox:hover {{ border-color: {c.faint}; }}
-    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {c.verdigris}; background: {c.sheet}; }}
-    QLineEdit[wrong="true"] {{ border: 1px solid {c.brick}; }}
-    QLineEdit[role="name"] {{ background: transparent; border-color: transparent; padding-left: 0; }}
-    QLineEdit[role="name"]:hover {{ border-color: {c.rule}; }}
-    QLineEdit[role="name"]:focus {{ border-color: {c.verdigris}; }}
-    QComboBox::drop-down {{ border: none; width: 16px; }}
-    QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.faint}; outline: none;
-        selection-background-color: {c.verdigris}; selection-color: {c.on_accent}; }}
-    QListView, QTextBrowser {{ background: {c.sheet}; border: 1px solid transparent; outline: none; }}
-    QListView:focus, QTextBrowser:focus {{ border-color: {c.verdigris}; }}
-    QPlainTextEdit {{ background: {c.ground}; border: 1px solid {c.rule}; border-radius: 3px; }}
-    QPlainTextEdit:focus {{ border-color: {c.verdigris}; }}
-    QListView::item {{ padding: 5px 10px; border-radius: 3px; }}
-    QListView::item:selected {{ background: {c.verdigris}; color: {c.on_accent}; }}
-    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.faint}; border-radius: 2px;
-        background: {c.ground}; }}
-    QCheckBox::indicator:checked {{ background: {c.verdigris}; border-color: {c.verdigris}; }}
-    QCheckBox:focus {{ color: {c.verdigris}; }}
-    QTableView {{ background: {c.sheet}; border: 1px solid transparent; outline: none;
-        selection-background-color: {c.chosen}; selection-color: {c.ink}; }}
-    QTableView:focus {{ border-color: {c.verdigris}; }}
-    QTableView QLineEdit {{ padding: 0 2px; }}
-    QHeaderView {{ background: {c.sheet}; }}
-    QHeaderView::section {{ background: {c.sheet}; color: {c.faint}; border: none;
-        border-bottom: 1px solid {c.rule}; padding: 3px 4px; font-weight: 400; }}
-    QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-position: left center; width: 8px; }}
-    QPushButton {{ background: {c.sheet}; border: 1px solid {c.faint}; border-radius: 3px; padding: 4px 12px; }}
-    QPushButton:hover, QPushButton:focus {{ border-color: {c.verdigris}; color: {c.verdigris}; }}
-    QPushButton[role="quiet"] {{ background: transparent; border: 1px solid transparent; color: {c.verdigris};
-        padding: 2px 6px; text-align: left; }}
-    QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus {{ color: {c.verdigris};
-        border-color: {c.verdigris}; }}
-    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QScrollBar:vertical {{ background: transparent; width: {BAR_PX}px; margin: 0; }}
-    QScrollBar::handle:vertical {{ background: {c.rule}; border-radius: 3px; min-height: 32px; margin: 1px 2px; }}
-    QScrollBar::handle:vertical:hover {{ background: {c.faint}; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none;
-        height: 0; }}
-    """
+    file = resources.files("wise_cellar") / "ui" / "theme" / "window.qss"
+    return Template(file.read_text(encoding="utf-8")).substitute(_ROLES, bar_width=BAR_PX)

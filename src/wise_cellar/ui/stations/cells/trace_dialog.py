@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from itertools import cycle
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QKeySequence, QPixmap, QShortcut
 from PyQt6.QtWidgets import QDialog, QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from wise_cellar.core.curves import DischargeCurve, traced_discharge
+from wise_cellar.core.curves import traced_discharge
 from wise_cellar.core.documents import (
     ChargeUnit,
     ChartAxis,
@@ -32,12 +31,9 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.store.series import series_key
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.cells.chart_view import AXIS_KEYS, AXIS_WORDS, ChartView
-from wise_cellar.ui.theme import Colours
+from wise_cellar.ui.stations.cells.traced_result import TracedResult
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.panel import fitted, heading, note
-from wise_cellar.ui.widgets.plot import Plot
-from wise_cellar.ui.widgets.plot_parts import Curve, Stroke
-from wise_cellar.ui.widgets.plots import ThemedPlots
 from wise_cellar.ui.widgets.segments import Segments
 
 SIZE = (1080, 680)
@@ -53,33 +49,6 @@ STEPS = (
     "Click another spot on the y axis, far from the first.",
     "Click along the curve from full to empty, closer where it bends. Drag a point to correct it.",
 )
-
-
-class _Result(ThemedPlots):
-    """The traced curves as discharges."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.plot = Plot("Ah")
-        self.plot.name_axes("Volts", "V")
-        self.addItem(self.plot, 0, 0)
-        self.setFixedHeight(150)
-        self.setAccessibleName("The curves as traced")
-        self._curves: list[DischargeCurve] = []
-
-    def show_curves(self, curves: list[DischargeCurve]) -> None:
-        """Draw these."""
-        self._curves = curves
-        self.redraw()
-
-    def draw(self, colours: Colours) -> None:
-        """The present ones."""
-        self.plot.dress(colours)
-        self.plot.show_parts([
-            Curve(curve.charge_c / 3600, curve.voltage_v, Stroke(colour), curve.name)
-            for curve, colour in zip(self._curves, cycle(colours.series), strict=False)
-        ])  # fmt: skip
-        self.plot.box.autoRange(padding=0.05)
 
 
 class TraceDialog(QDialog):
@@ -140,7 +109,7 @@ class TraceDialog(QDialog):
         self.unit.chosen.connect(lambda place: self._change({"x_unit": list(ChargeUnit)[place]}))
         column.addWidget(self.unit)
         column.addLayout(self._curve_part())
-        self.traced = _Result()
+        self.traced = TracedResult()
         column.addWidget(self.traced)
         self.error = note(role="error")
         column.addWidget(self.error)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QVBoxLayout
 
 from wise_cellar.core.advice import Outcome, PackStudy, study_pack
 from wise_cellar.core.answer import Severity
@@ -53,52 +54,54 @@ class PackStation(Station):
         self._pause.setInterval(PAUSE_MS)
         self._pause.timeout.connect(self._start_study)
         column, self.headline, side = self.lay_out(SIDE)
-        self.fit = note()
-        column.addWidget(self.fit)
-        self.drawing = PackDrawing(session)
-        column.addWidget(self.drawing, 1)
-        self.error = note(role="error")
+        self._lay_middle(column)
+        self._lay_side(side)
+        self._connect()
+
+    def _lay_middle(self, column: QVBoxLayout) -> None:
+        self.fit, self.error = note(), note(role="error")
+        self.drawing, self.controls = PackDrawing(self.session), PackControls(self.session)
         self.error.hide()
+        column.addWidget(self.fit)
+        column.addWidget(self.drawing, 1)
         column.addWidget(self.error)
-        self.controls = PackControls(session)
         column.addWidget(self.controls)
+
+    def _lay_side(self, side: QVBoxLayout) -> None:
+        self.findings, self.why = Lines(), WhyLinks()
         self.findings_sheet, inside = sheet(spacing=4)
         inside.addWidget(heading("Look at this"))
-        self.findings = Lines()
         inside.addLayout(self.findings)
-        self.why = WhyLinks()
-        self.why.wanted.connect(self.handbook_requested)
         inside.addWidget(self.why)
-        side.addWidget(self.findings_sheet)
-        panel, inside = sheet()
-        self.chain = ChainView()
+        self.chain, self.advice = ChainView(), AdvicePanel()
+        chained, inside = sheet()
         inside.addWidget(self.chain)
-        side.addWidget(panel)
-        self.advice = AdvicePanel()
-        side.addWidget(self.advice)
+        self.care = Lines(paragraph)
         self.care_sheet, inside = sheet(spacing=4)
         inside.addWidget(heading("With care"))
-        self.care = Lines(paragraph)
         inside.addLayout(self.care)
-        side.addWidget(self.care_sheet)
-        self.controls.groups.chosen.connect(self._show_care)
-        panel, inside = sheet(spacing=14)
         self.masses = Ledger("Where the mass is", MASS_COLUMNS)
         self.resistances = Ledger("Where the volts go", OHM_COLUMNS)
+        ledgers, inside = sheet(spacing=14)
         inside.addWidget(self.masses)
         inside.addWidget(self.resistances)
-        side.addWidget(panel)
-        panel, inside = sheet(spacing=4)
-        inside.addWidget(heading("On the label"))
         self.label_words = note(role="")
+        label, inside = sheet(spacing=4)
+        inside.addWidget(heading("On the label"))
         inside.addWidget(self.label_words)
         for advice in LABEL:
             inside.addWidget(note(advice.sentence, "caution"))
-        side.addWidget(panel)
+        for part in (self.findings_sheet, chained, self.advice, self.care_sheet, ledgers, label):
+            side.addWidget(part)
         side.addStretch(1)
+
+    def _connect(self) -> None:
+        session = self.session
+        self.why.wanted.connect(self.handbook_requested)
         for view in (self.chain, self.masses, self.resistances):
             view.field_requested.connect(self.field_requested)
         self.advice.taken.connect(self._take)
+        self.controls.groups.chosen.connect(self._show_care)
         self.controls.alternatives.taken.connect(self._take_alternative)
         self.controls.by_hand_asked.connect(lambda: self._try(lambda: pack_edits.place_by_hand(session)))
         self.controls.count_asked.connect(lambda: self._try(lambda: pack_edits.count_the_rest(session)))
