@@ -123,21 +123,21 @@ def contrast(one: Floats, other: Floats) -> Floats:
     return (light + 0.05) / (dark + 0.05)
 
 
-def pixels(image: QImage) -> Floats:
+def pixels(image: QImage) -> np.ndarray:
     """(rows, columns, 3) Red, green and blue."""
     shown = image.convertToFormat(QImage.Format.Format_RGB32)
     bits = shown.bits()
     assert bits is not None
     bits.setsize(shown.sizeInBytes())
     flat = np.frombuffer(bits, np.uint8).reshape(shown.height(), shown.width(), 4)
-    return flat[:, :, 2::-1].astype(float)
+    return flat[:, :, 2::-1].copy()
 
 
-def colour(name: str) -> Floats:
-    return np.array(QColor(name).getRgb()[:3], float)
+def colour(name: str) -> np.ndarray:
+    return np.array(QColor(name).getRgb()[:3])
 
 
-def stands_out(part: Floats) -> float:
+def stands_out(part: np.ndarray) -> float:
     """How far the colour that stands out most from the ground of a part of a picture does so."""
     levels = luminance(part).ravel()
     counted = np.bincount(np.round(levels * 4095).astype(int))
@@ -194,8 +194,11 @@ def test_rows_that_are_chosen_stand_out_as_others_do(window: MainWindow, appeara
         cells.table.selectAll()
         cells.table.scrollToTop()
         words = list(rows_measured(cells.table))
+        cells.table.selectRow(1)
+        edges = [edge_of(cells.table, row) for row in range(3)]
     finally:
         window.looks.show_appearance(Appearance.LIMESTONE)
+    assert [edge >= 3.0 for edge in edges] == [False, True, False], "a bar beside the chosen row"
     warnings = [each for each in words if each[0].startswith(("120", "187"))]
     assert warnings, "figures of a colour of their own"
     assert not [each for each in words if each[1] < 0.93 * least]
@@ -235,6 +238,13 @@ def rows_measured(view: QAbstractItemView) -> Iterator[tuple[str, float]]:
                 yield f"{said}, line {line}", stands_out(part)
 
 
+def edge_of(table: QTableView, row: int) -> float:
+    """How far the left edge of a row stands out from its ground."""
+    box = table.visualRect(table.model().index(row, 0))
+    picture = luminance(pixels(table.viewport().grab().toImage()))
+    return float(contrast(picture[box.center().y(), box.x() + 1], picture[box.center().y(), box.right() - 1]))
+
+
 def lines_measured(plots: ThemedPlots) -> Iterator[tuple[str, float, float]]:
     """Every line that is drawn, its contrast, and how near to its colour the picture comes."""
     sheet = luminance(colour(colours_of(plots).sheet))
@@ -243,7 +253,7 @@ def lines_measured(plots: ThemedPlots) -> Iterator[tuple[str, float, float]]:
         for line in (*plot.parts(Curve), *plot.parts(Level), *plot.parts(Moment)):
             stroke = colour(line.stroke.colour)
             looked_for = isinstance(line, Curve) and line.name
-            nearest = float(np.abs(inside - stroke).sum(axis=1).min()) if looked_for else 0.0
+            nearest = float(np.abs(inside.astype(int) - stroke).sum(axis=1).min()) if looked_for else 0.0
             yield line.name, float(contrast(luminance(stroke), sheet)), nearest
 
 

@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from typing import Any
 
-from wise_cellar.ui.theme import font
+from PyQt6.QtCore import QLocale, Qt
+from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QTableView
+
+from wise_cellar.ui.theme import colours_of, font
+
+BAR_PX = 3
+"""Of the bar beside a row that is chosen."""
+INDENT = "\u2005"
+"""Before the words of the first column, which the bar does not touch then."""
+
+
+class _FirstColumn(QStyledItemDelegate):
+    def displayText(self, value: Any, locale: QLocale) -> str:
+        """The words, a little further in."""
+        return INDENT + super().displayText(value, locale)
 
 
 class PlainTable(QTableView):
@@ -27,6 +40,7 @@ class PlainTable(QTableView):
             head.setFont(font(11.5))
             side.hide()
             side.setDefaultSectionSize(row_height)
+        self.setItemDelegateForColumn(0, _FirstColumn(self))
         self.doubleClicked.connect(lambda _index: self.take_current())
 
     def take_current(self) -> None:
@@ -53,6 +67,17 @@ class PlainTable(QTableView):
                 clipboard.setText(self.as_text())
         else:
             super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """A bar beside each row that is chosen: its ground alone differs little from the others'."""
+        super().paintEvent(event)
+        selection = self.selectionModel()
+        if selection is None or not selection.hasSelection():
+            return
+        painter, colour = QPainter(self.viewport()), colours_of(self).colour("verdigris")
+        for index in selection.selectedRows():
+            row = self.visualRect(index)
+            painter.fillRect(row.x(), row.y() + 1, BAR_PX, row.height() - 2, colour)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Share the width anew."""

@@ -66,7 +66,7 @@ class NameDelegate(RowDelegate):
         """Leave room for the mark."""
         super().initStyleOption(option, index)
         if option is not None:
-            option.text = f"\u2003 {option.text or ''}"
+            option.text = f"\u2003\u2002{option.text or ''}"
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Name and mark."""
@@ -75,7 +75,7 @@ class NameDelegate(RowDelegate):
         if painter is None or not isinstance(row, ShelfRow):
             return
         rect = QRectF(option.rect)
-        box = QRectF(rect.left() + 3, rect.center().y() - MARK / 2, MARK, MARK)
+        box = QRectF(rect.left() + 7, rect.center().y() - MARK / 2, MARK, MARK)
         draw_mark(painter, state_of(row), box, colours_of(self._table))
 
 
