@@ -16,7 +16,7 @@ from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CellType, Conditions, DocumentError, FittedModel
 from wise_cellar.core.fit import fit_cell, fitting
 from wise_cellar.core.fit.heat import fit_heat
-from wise_cellar.core.flight import fly
+from wise_cellar.core.flight import UnwantedError, fly, while_wanted
 from wise_cellar.core.lowering import lower, lower_one
 from wise_cellar.core.units import format_mah
 from wise_cellar.store.curve_files import read_discharge_curve
@@ -53,6 +53,13 @@ def end_time_s(model: FittedModel, unseen: DischargeCurve, cut_off_v: float = 2.
     assert after > 0
     share = (volts[after - 1] - cut_off_v) / (volts[after - 1] - volts[after])
     return float(longer.time_s[after - 1] + share * (longer.time_s[after] - longer.time_s[after - 1]))
+
+
+def test_a_fit_that_nobody_waits_for_ends() -> None:
+    asked = iter(range(8))
+    with while_wanted(lambda: next(asked) < 7), pytest.raises(UnwantedError):
+        fit_cell([curve("cell_a_c2_25c")], CELL)
+    assert next(asked, None) is None, "it went on until it was told"
 
 
 @pytest.fixture(scope="module")

@@ -35,6 +35,7 @@ from wise_cellar.core.documents import CellType, CurveResidual, DocumentError, F
 from wise_cellar.core.fit.heat import HeatFit, fit_heat
 from wise_cellar.core.fit.steps import fast_steps
 from wise_cellar.core.fit.told import Told, slowest
+from wise_cellar.core.flight import ask
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.physics.cell import (
     GAS_CONSTANT,
@@ -201,6 +202,7 @@ class _Problem:
 
     def residuals(self, x: Floats) -> Floats:
         """Weighted differences and the loose priors, shape ``(sets, residuals)``."""
+        ask()
         model = self.parameters(x)
         parts = []
         for curve, steps in zip(self.curves, self.steps, strict=True):

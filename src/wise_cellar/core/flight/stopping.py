@@ -1,4 +1,4 @@
-"""Flights that nobody waits for any more end at their next step, and cells are not matched on."""
+"""Flights that nobody waits for any more end at their next step, and cells are neither matched nor fitted on."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ class UnwantedError(Exception):
 
 @contextmanager
 def while_wanted(wanted: Callable[[], bool]) -> Iterator[None]:
-    """Within it, in this thread, every flight and every matching asks ``wanted`` before each step, and raises
+    """Within it, in this thread, every flight, matching and fit asks ``wanted`` before each step, and raises
     :class:`UnwantedError` when it says no."""
     before = _wanted.set(wanted)
     try:

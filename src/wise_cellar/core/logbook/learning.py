@@ -16,6 +16,7 @@ import numpy as np
 
 from wise_cellar.core.curves import DischargeCurve, ModelParameters, simulate
 from wise_cellar.core.documents import CompleteDesign, DocumentError, PackState
+from wise_cellar.core.flight import ask
 from wise_cellar.core.logbook.evidence import Evidence, Together
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.logbook.phases import Phase, PhaseKind
@@ -147,6 +148,7 @@ def learn_pack(log: FlightLog, complete: CompleteDesign, wiring_ohm: float, cels
     before = np.array([*(BEFORE[name] for name in OF_PACK), OFFSET_V, ACTIVATION_DOUBT])
 
     def model_v(sets: Floats) -> Floats:
+        ask()
         aged = _changed(base, sets)
         volts = sum(
             len(one.members) * simulate(
