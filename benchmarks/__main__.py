@@ -57,18 +57,23 @@ from wise_cellar.store.curve_files import look_at_table, read_table
 from wise_cellar.store.series import pack_curve
 
 START = """
-import sys, tempfile, time
+import gc, sys, time
+from datetime import date
 from pathlib import Path
 began = time.perf_counter()
+gc.disable()
 from PyQt6.QtCore import QSettings
 from wise_cellar.demo import sample_workspace
+from wise_cellar.store import Workspace
 from wise_cellar.ui.application import make_application
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.shell.window import MainWindow
 application = make_application()
-folder = Path(tempfile.mkdtemp())
+folder = Path(sys.argv[1])
+path = folder / "sample.cellar"
 settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
-window = MainWindow(Session(sample_workspace(folder / "sample.cellar")), settings)
+workspace = Workspace.open(path, backed_up=date.today()) if path.exists() else sample_workspace(path)
+window = MainWindow(Session(workspace), settings)
 window.show()
 application.processEvents()
 peak = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
@@ -308,18 +313,24 @@ def searches() -> None:
 
 
 def start() -> None:
-    """A fresh process until the window is on the (offscreen) screen."""
+    """A fresh process until the window is on the (offscreen) screen, as the command does it."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    seconds, megabytes = [], []
+
+    def once(folder: str) -> tuple[float, float]:
+        command = [sys.executable, "-c", START, folder]
+        done = subprocess.run(command, env=environment, capture_output=True, text=True, check=True)
+        seconds, megabytes = done.stdout.split()
+        return float(seconds), float(megabytes)
+
+    first, again = [], []
     for _ in range(6):
-        done = subprocess.run(
-            [sys.executable, "-c", START], env=environment, capture_output=True, text=True, check=True
-        )
-        one, memory = done.stdout.split()
-        seconds.append(float(one))
-        megabytes.append(float(memory))
-    row("window on screen, sample workspace open", f"median {statistics.median(seconds[1:]):.2f} s", "≤ 1.0 s")
-    row("peak memory then", f"median {statistics.median(megabytes[1:]):.0f} MB", "≤ 200 MB")
+        with tempfile.TemporaryDirectory() as folder:
+            first.append(once(folder))
+            again.append(once(folder))
+    for words, seen in (("made anew", first), ("opened", again)):
+        seconds = statistics.median(one for one, _ in seen[1:])
+        row(f"window on screen, sample workspace {words}", f"median {seconds:.2f} s", "≤ 1.0 s")
+    row("peak memory then", f"median {statistics.median(memory for _, memory in again[1:]):.0f} MB", "≤ 200 MB")
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import gc
 import json
 import lzma
 import re
@@ -37,6 +38,7 @@ def test_predict_prints_the_answer(exported: Path, capsys: pytest.CaptureFixture
     assert f"In the air     {minutes} min" in out
     assert f"{found.late_punch.volts_a_cell:.2f} V a cell" in out
     assert found.reason.sentence in out
+    assert gc.isenabled()
 
 
 def test_predict_as_json_has_every_answer_and_its_field(exported: Path, capsys: pytest.CaptureFixture[str]) -> None:

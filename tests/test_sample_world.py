@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from importlib import resources
+
 import numpy as np
 import pytest
 
@@ -21,8 +23,9 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.fit import fit_cell
 from wise_cellar.core.flight import Ending
 from wise_cellar.demo import FIRST_DESIGN_ID, complete_sample, sample_documents, sample_series
-from wise_cellar.demo.bench import fitted_curves, sample_fit
+from wise_cellar.demo.bench import TESTED_ID, fitted_curves, sample_curve, sample_fit
 from wise_cellar.demo.sample_world import bench_cell
+from wise_cellar.store.curve_files import read_discharge_curve
 from wise_cellar.store.series import series_key, unpack_curve
 
 DOCUMENTS = {document.id: document for document in sample_documents()}  # type: ignore[attr-defined]
@@ -131,3 +134,12 @@ def test_turnstone_flies_well_over_its_stall_and_is_over_no_limit() -> None:
 
 def test_dunlin_stays_in_its_mass_class() -> None:
     assert answer(complete_sample("dunlin-scout")).takeoff_mass_g < 400
+
+
+@pytest.mark.parametrize("stem", ["c10", "c2", "1c", "pulses"])
+def test_a_sample_discharge_is_what_its_file_is_read_as(stem: str) -> None:
+    with resources.as_file(resources.files("wise_cellar.demo") / "curves" / f"{TESTED_ID}-{stem}.csv") as path:
+        read = read_discharge_curve(path)
+    shipped = sample_curve(stem)
+    for name in ("time_s", "voltage_v", "current_a", "temperature_k"):
+        np.testing.assert_allclose(getattr(shipped, name), getattr(read, name), rtol=1e-12)

@@ -17,7 +17,7 @@ from wise_cellar.cli import main
 from wise_cellar.ui.theme.text_size import chosen_size
 
 START = """
-import sys
+import gc, sys
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QGuiApplication
 from wise_cellar.ui import application
@@ -28,18 +28,20 @@ def made(*arguments):
     app = make(*arguments)
     def report():
         window = next(w for w in app.topLevelWidgets() if w.isVisible() and w.windowTitle())
-        print(QGuiApplication.platformName(), "|", window.windowTitle(), "|", window.band.buttons[0].shown.value)
+        first = window.band.buttons[0].shown.value
+        print(QGuiApplication.platformName(), "|", window.windowTitle(), "|", first, "|", gc.isenabled())
         window.close()
     QTimer.singleShot(300, report)
     return app
 
 application.make_application = made
+gc.disable()  # as the command does
 sys.exit(application.run(None, demo=True))
 """
 
 
 def told_when_started(tmp_path: Path, **more: str) -> list[str]:
-    """Platform, title and minutes of a window that was started with the sample world, and ended."""
+    """Platform, title and minutes, and whether garbage is looked for, of a window that was started with the sample world, and ended."""
     environment = {
         **os.environ, "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"), **more,
     }  # fmt: skip
@@ -54,6 +56,7 @@ def told_when_started(tmp_path: Path, **more: str) -> list[str]:
 def check_told(told: list[str], platform: str) -> None:
     assert told[:2] == [platform, "Whimbrel, long transect — sample.cellar — Wise Cellar"]
     assert told[2].endswith(" s")
+    assert told[3] == "True", "garbage is looked for again"
 
 
 AGAIN = """

@@ -3,15 +3,13 @@
 
 from __future__ import annotations
 
+import gc
 import io
 import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
 from types import ModuleType
-
-from wise_cellar.core.documents import DocumentError
-from wise_cellar.core.shown import shown_in, units
 
 BAD_INPUT = 2
 COMMANDS = ("predict", "compare", "charge", "fit", "log", "record", "stand-in", "move-out", "move-in", "schema",
@@ -27,6 +25,10 @@ def module_of(command: str) -> ModuleType:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status: 0, or 2 with one sentence on standard error for bad input."""
     given = list(sys.argv[1:] if arguments is None else arguments)
+    # What is made while a program begins stays: to look through it for what could be given back takes a twentieth.
+    gc.disable()
+    from wise_cellar.core.documents import DocumentError
+    from wise_cellar.core.shown import shown_in, units
     from wise_cellar.store import WorkspaceError
 
     # What cannot be written in the terminal's encoding is written as a question mark.
@@ -35,6 +37,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
             stream.reconfigure(errors="replace")
     named = bool(given) and given[0] in COMMANDS
     command = module_of(given[0] if named else "window")
+    if named:
+        gc.enable()  # the window does so itself, once it is there
     try:
         with shown_in(units()):
             status = int(command.run(given[named:]))
@@ -47,3 +51,5 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except (DocumentError, WorkspaceError) as error:
         print(error, file=sys.stderr)
         return BAD_INPUT
+    finally:
+        gc.enable()

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from datetime import date
 from functools import cache
 from importlib import resources
-from pathlib import Path
+
+import numpy as np
 
 from wise_cellar.core.curves import DischargeCurve
 from wise_cellar.core.documents import DischargeRecord, FittedModel, TracedChart
-from wise_cellar.store.curve_files import read_discharge_curve
+from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K
 from wise_cellar.store.records import discharge_record
 from wise_cellar.store.series import pack_curve, series_key
 
@@ -47,10 +48,13 @@ def sample_bench() -> Bench:
 
 
 def sample_curve(stem: str) -> DischargeCurve:
-    """One discharge of the tested cell: c10, c2, 1c or pulses."""
-    with resources.as_file(resources.files("wise_cellar.demo") / "curves" / f"{TESTED_ID}-{stem}.csv") as path:
-        curve = read_discharge_curve(Path(path))
-    return DischargeCurve(_FILES[stem], curve.time_s, curve.voltage_v, curve.current_a, curve.temperature_k)
+    """One discharge of the tested cell: c10, c2, 1c or pulses.
+
+    Its columns are known, so that nothing has to be guessed while the program begins.
+    """
+    with (resources.files("wise_cellar.demo") / "curves" / f"{TESTED_ID}-{stem}.csv").open(encoding="utf-8") as lines:
+        seconds, volts, amps, _, celsius = np.loadtxt(lines, delimiter=",", skiprows=1, unpack=True)
+    return DischargeCurve(_FILES[stem], seconds, volts, amps, celsius + ZERO_CELSIUS_K)
 
 
 @cache

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from contextlib import suppress
@@ -69,6 +70,8 @@ def run(workspace: Path | None, *, demo: bool = False, shown_in: Units | None = 
         print(error, file=sys.stderr)
         return BAD_INPUT
     window = shown(session, settings)
+    gc.freeze()
+    gc.enable()
     unforeseen.happened.connect(_tell_unforeseen)
     window.stack.make_when_idle()
     status = application.exec()
