@@ -41,7 +41,7 @@ sys.exit(application.run(None, demo=True))
 
 
 def told_when_started(tmp_path: Path, **more: str) -> list[str]:
-    """Platform, title, minutes and whether garbage is looked for, of a window that was started with the sample world."""
+    """Platform, title, minutes, and if garbage is looked for, of a window that was started on the sample world."""
     environment = {
         **os.environ, "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"), **more,
     }  # fmt: skip
