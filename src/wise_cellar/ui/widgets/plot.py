@@ -70,7 +70,10 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
         return format_read(value, self._unit)
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
-        """Spacings and places of the ticks; of an upright axis so low that their texts would touch, fewer."""
+        """Spacings and places of the ticks; of an upright axis so low that their texts would touch, fewer; none where
+        there is nothing to be seen of them."""
+        if not self.style["showValues"] and self.grid is False:
+            return []
         into = shown(self._unit)
         levels = self._tick_levels(float(into.of(low)), float(into.of(high)), size)
         return [(spacing / into.per, [float(into.kept(at)) for at in places]) for spacing, places in levels]
