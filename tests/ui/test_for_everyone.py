@@ -83,6 +83,21 @@ def test_a_screen_reader_is_told_what_every_part_is(window: MainWindow, station:
     assert parts > 20, "the tree was walked"
 
 
+def seen_with_focus(window: MainWindow, widget: QWidget) -> bool:
+    """Whether a part looks otherwise with the focus; one that came anew is measured as what it is then."""
+    if sip.isdeleted(widget):
+        return True
+    widget.setFocus(Qt.FocusReason.TabFocusReason)
+    reveal(widget)
+    QTest.qWait(2)
+    if sip.isdeleted(widget):
+        return True
+    around = QRect(widget.mapTo(window, QPoint(0, 0)), widget.size()).adjusted(-2, -2, 2, 2)
+    focused = window.grab(around).toImage()
+    window.setFocus()
+    return widget.isVisible() and focused != window.grab(around).toImage()
+
+
 @pytest.mark.parametrize("station", [one.title for one in STATIONS])
 def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> None:
     seen: set[QWidget] = set()
@@ -91,17 +106,9 @@ def test_the_focus_is_seen_wherever_it_is(window: MainWindow, station: str) -> N
             if widget in seen or sip.isdeleted(widget):
                 continue
             seen.add(widget)
-            widget.setFocus(Qt.FocusReason.TabFocusReason)
-            reveal(widget)
-            QTest.qWait(2)
-            if sip.isdeleted(widget):
-                continue  # what is to be measured next came anew
-            corner = widget.mapTo(window, QPoint(0, 0))
-            around = QRect(corner, widget.size()).adjusted(-2, -2, 2, 2)
-            focused = window.grab(around).toImage()
-            window.setFocus()
-            assert widget.isVisible()
-            assert focused != window.grab(around).toImage(), (type(widget).__name__, widget.accessibleName())
+            told = (type(widget).__name__, widget.accessibleName())
+            # What comes from beside the window meanwhile is laid out while a picture is taken.
+            assert any(seen_with_focus(window, widget) for _ in range(4)), told
     assert len(seen) > 12, "recipe line, rail and band at the least"
 
 
