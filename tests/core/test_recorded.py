@@ -61,7 +61,7 @@ def test_a_table_that_tells_nothing_but_readings_is_taken_with_what_flowed() -> 
 @pytest.mark.parametrize(("text", "says"), [
     ("", "its columns are"), ("volts_V,amps_A\n4,1\n", "a recording has time_s first"),
     ("time_s,volts\n0,4\n", "“volts” tells no unit"), ("time_s,volts_V\n", "it holds no readings"),
-    ("time_s,volts_V\n0,4\n1\n", "line 3 holds 1 figures where 2 are wanted"),
+    ("time_s,volts_V\n0,4\n1\n", "line 3 holds 1 figure where 2 are wanted"),
     ("# ended: so\ntime_s,volts_V\n0,4\n1,four\n", "line 4: “four” is not a number"),
     ("time_s,volts_V\n5,4\n3,4\n", "its clock goes back, from 5 s to 3 s"),
     ("time_s,volts_V\n,4\n", "its clock goes back"), ("time_s,volts_V\n0,\"4,1\"\n", "“4,1” is not a number"),

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from wise_cellar.core.units import (
     QuantityError,
+    counted,
     format_change,
     format_mah,
     format_minutes,
@@ -87,6 +88,16 @@ def test_a_shown_number_reads_back_as_what_it_shows(value: float, field: str) ->
     unit = unit_of_field(field)
     shown = format_quantity(value, unit)
     assert parse_quantity(shown, unit) == pytest.approx(value, abs=0.51 * 10**-unit.decimals)
+
+
+def test_one_is_told_as_one() -> None:
+    assert [counted(count, "cell") for count in (0, 1, 12, 1200)] == [
+        "0 cells",
+        "1 cell",
+        "12 cells",
+        "1\u202f200 cells",
+    ]
+    assert counted(2, "state of charge", "states of charge") == "2 states of charge"
 
 
 def test_numbers_have_true_minus_signs_and_spaced_thousands() -> None:

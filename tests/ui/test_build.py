@@ -140,7 +140,7 @@ def test_a_tray_goes_out_and_comes_in_as_a_table(window: MainWindow, build: Buil
     path = tmp_path / "tray.csv"
     before = tray(window)
     build.on_tray.put_out_table(path)
-    assert "40 cells were written" in build.on_tray.whole.told.text()
+    assert "holds 40 cells now" in build.on_tray.whole.told.text()
     remove_cells(window.session, before[10:])
     window.session.edit("design.packs.0.recipe.strip.layers", 2)
     assert build.take_in([path])

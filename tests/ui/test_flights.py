@@ -182,7 +182,7 @@ def test_the_season_is_walked_filtered_and_put_out(
     work.out.put_out(tmp_path / "flights.json", season_to_json(work.rows))
     told = json.loads((tmp_path / "flights.json").read_text())
     assert [one["craft"] for one in told] == ["Dunlin"] * 3
-    assert "3 flights stand in flights.json" in work.totals.text()
+    assert "flights.json holds 3 flights now" in work.totals.text()
     work.out.put_out(tmp_path / "none" / "flights.csv", "")
     assert work.out.refused.isVisibleTo(work.panels[-1])
     chosen(work, "spring-11", qtbot)

@@ -401,7 +401,7 @@ def test_a_recording_goes_out_as_a_table_and_comes_back_the_same(
     assert live.plot.mah[-1] == pytest.approx(2.4 * 99 / 60 * 1000)
     (first,) = own_recordings(session)
     live.put_out(tmp_path / "out.csv", first)
-    assert "100 readings of dusk stand in out.csv" in live.words.lines[0].text
+    assert "out.csv holds 100 readings of dusk now" in live.words.lines[0].text
     live.forget.click()
     assert not own_recordings(session)
     live.take_in(tmp_path / "out.csv")

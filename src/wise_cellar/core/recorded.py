@@ -15,7 +15,7 @@ from wise_cellar.core.curves.columns import MOST_FIGURE
 from wise_cellar.core.documents import DocumentError, RecordedChannel, Recording
 from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_significant
+from wise_cellar.core.units import counted, format_significant
 from wise_cellar.core.words import one_line, quoted
 
 TIME = "time_s"
@@ -108,7 +108,7 @@ def _rows(lines: list[str], first: int, channels: int) -> Floats:
         if not cells:
             continue
         if len(cells) != 1 + channels:
-            raise DocumentError(f"line {number} holds {len(cells)} figures where {1 + channels} are wanted.")
+            raise DocumentError(f"line {number} holds {counted(len(cells), 'figure')} where {1 + channels} are wanted.")
         row = []
         for cell in cells:
             try:

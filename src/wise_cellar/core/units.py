@@ -215,6 +215,11 @@ def format_number(value: float, decimals: int, *, signed: bool = False) -> str:
     return (MINUS if value < 0 and more else "+" if signed and more else "") + with_mark(text)
 
 
+def counted(count: int, one: str, many: str = "") -> str:
+    """So many of something: ``1 cell``, ``1 200 cells``; ``many`` where it is not ``one`` with an s."""
+    return f"{format_number(count, 0)} {one if count == 1 else many or one + 's'}"
+
+
 def format_significant(value: float, digits: int = 6) -> str:
     """Number with so many digits that mean something and no needless zeros: ``0.15``, ``4``."""
     text = f"{value:.{digits}g}"

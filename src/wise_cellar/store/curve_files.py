@@ -27,7 +27,7 @@ from wise_cellar.core.curves import (
 )
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import counted, format_number
 from wise_cellar.core.words import one_line, quoted, split_lines
 from wise_cellar.store.reading import check_name, readable, told
 from wise_cellar.store.text_tables import NUMBER, figure_fields, look_at_text, split_line
@@ -109,7 +109,7 @@ class Figures:
         """What to say of them."""
         if not self.passed_over:
             return ()
-        lines = "1 line" if self.passed_over == 1 else f"{self.passed_over} lines"
+        lines = counted(self.passed_over, "line")
         return (f"{lines} among the rows could not be understood and {'was' if self.passed_over == 1 else 'were'} left"
                 " out.",)  # fmt: skip
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from wise_cellar.core.documents import DocumentError, StandPoint, ThrustStand
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2
-from wise_cellar.core.units import format_significant
+from wise_cellar.core.units import counted, format_significant
 from wise_cellar.core.words import LONGEST_NAME, one_line, quoted
 from wise_cellar.store.reading import told
 from wise_cellar.store.text_tables import look_at_text
@@ -54,8 +54,8 @@ def read_stand(path: Path) -> ThrustStand:
             points.append(_point(name, number, values))
     if len(points) < LEAST_ROWS:
         raise DocumentError(
-            f"{name} has {len(points)} rows with thrust; motor and propeller are fitted to at least {LEAST_ROWS},"
-            " from low throttle to full."
+            f"{name} has {counted(len(points), 'row')} with thrust; motor and propeller are fitted to at least"
+            f" {LEAST_ROWS}, from low throttle to full."
         )
     if len(points) > MOST_ROWS:
         raise DocumentError(

@@ -17,7 +17,7 @@ from wise_cellar.core.pack import PackBuild
 from wise_cellar.core.pack.joining import BRAID_COPPER
 from wise_cellar.core.pack.layout import RunKind
 from wise_cellar.core.physics.conductor import METALS, stranded_lead
-from wise_cellar.core.units import TOLD, format_metres, format_mm, format_section
+from wise_cellar.core.units import TOLD, counted, format_metres, format_mm, format_section
 
 TAB_WIDTHS = 1.5
 """Length of a tab for a lead, in widths of the strip."""
@@ -75,10 +75,9 @@ class Material:
         """What to buy, and what is left over."""
         if self.stock is None:
             return f"{format_mm(self.length_mm)} in all" if len(self.pieces) else ""
-        plural = "piece" if self.stock.count == 1 else "pieces"
         return (
-            f"{self.stock.count} {plural} of {format_mm(self.stock.length_mm)}, {format_mm(self.stock.waste_mm)}"
-            " left over"
+            f"{counted(self.stock.count, 'piece')} of {format_mm(self.stock.length_mm)},"
+            f" {format_mm(self.stock.waste_mm)} left over"
         )
 
 

@@ -16,6 +16,7 @@ from wise_cellar.core.cells.specimens import TENTH_TO_NINETIETH, believed
 from wise_cellar.core.documents import CellType, FittedModel, LearnedOf, LearnedValue, SourceKind
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.cell import GAS_CONSTANT
+from wise_cellar.core.units import counted
 
 CAPACITY = {SourceKind.MEASURED: 0.01, SourceKind.MAKERS_SHEET: 0.02, SourceKind.ESTIMATE: 0.05}
 RESISTANCE = {SourceKind.MEASURED: 0.08, SourceKind.MAKERS_SHEET: 0.15, SourceKind.ESTIMATE: 0.25}
@@ -228,7 +229,7 @@ def _colder(celsius: float, seen_c: float) -> float:
 def _capacity(cell: CellType) -> tuple[float, str]:
     specimens = believed(cell, "capacity_mah")
     if specimens is not None:
-        return max(specimens.spread, 0.005), f"{specimens.count} specimens measured"
+        return max(specimens.spread, 0.005), f"{counted(specimens.count, 'specimen')} measured"
     if cell.fitted is not None and not cell.fitted.capacity_given:
         return FITTED_CAPACITY, "fitted"
     kind = cell.source_of("capacity_mah")[0]
@@ -240,7 +241,7 @@ def _resistance(cell: CellType) -> tuple[float, str]:
         return FITTED_RESISTANCE, "fitted"
     specimens = believed(cell, "dcir_mohm")
     if specimens is not None:
-        return max(specimens.spread, 0.02), f"{specimens.count} specimens measured"
+        return max(specimens.spread, 0.02), f"{counted(specimens.count, 'specimen')} measured"
     if cell.dcir_mohm is None:
         return FROM_AC, "from an AC reading"
     kind = cell.source_of("dcir_mohm")[0]

@@ -21,7 +21,7 @@ from wise_cellar.core.charge.allowed import cooling_s
 from wise_cellar.core.charge.plan import about, planned
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import ChargeGoal, Charger, ChargeWish, CompleteDesign, FieldDay
-from wise_cellar.core.units import format_number, format_significant
+from wise_cellar.core.units import counted, format_number, format_significant
 from wise_cellar.core.words import lower_first
 
 MOST_PERMUTED = 4
@@ -115,7 +115,7 @@ class Timetable:
     @property
     def flights_words(self) -> str:
         """ "7 flights"."""
-        return f"{self.flights} {'flight' if self.flights == 1 else 'flights'}"
+        return counted(self.flights, "flight")
 
     @property
     def sets(self) -> list[str]:

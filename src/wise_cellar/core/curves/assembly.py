@@ -11,7 +11,15 @@ from wise_cellar.core.curves.columns import LogColumn, Role, check_columns, meas
 from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import DocumentError, OcvTable
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Bools, Floats
-from wise_cellar.core.units import TOLD, format_amps, format_celsius, format_number, format_significant, format_volts
+from wise_cellar.core.units import (
+    TOLD,
+    counted,
+    format_amps,
+    format_celsius,
+    format_number,
+    format_significant,
+    format_volts,
+)
 
 REST_SHARE = 0.02
 """Currents below this share of the greatest are taken for rest."""
@@ -111,7 +119,10 @@ def assemble_resting_table(columns: Sequence[LogColumn], figures: Mapping[Role, 
     order = np.argsort(values[Role.SOC], kind="stable")
     soc, volts = values[Role.SOC][order], values[Role.VOLTAGE][order]
     if len(soc) < 5:
-        raise DocumentError(f"{name} has {len(soc)} states of charge; a resting table must have 5 or more.")
+        raise DocumentError(
+            f"{name} has {counted(len(soc), 'state of charge', 'states of charge')};"
+            " a resting table must have 5 or more."
+        )
     if soc[0] > 0.005 or soc[-1] < 0.995 or soc[0] < -0.005 or soc[-1] > 1.005:
         raise DocumentError(
             f"{name} covers states of charge {format_number(soc[0], 2)} to {format_number(soc[-1], 2)} in"

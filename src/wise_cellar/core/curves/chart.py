@@ -8,7 +8,7 @@ from wise_cellar.core.curves.curve import DischargeCurve
 from wise_cellar.core.documents import ChartAxis, DocumentError, TracedChart, TracedCurve
 from wise_cellar.core.physics.arrays import ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.curve_bank import monotone_cubic
-from wise_cellar.core.units import format_number, format_significant, format_volts
+from wise_cellar.core.units import counted, format_number, format_significant, format_volts
 
 LEAST_TRACED = 5
 DENSE_POINTS = 240
@@ -34,7 +34,8 @@ def traced_discharge(chart: TracedChart, curve: TracedCurve) -> DischargeCurve:
     """Discharge along one traced curve, at its held current; raises :class:`DocumentError` with one sentence."""
     if len(curve.points) < LEAST_TRACED:
         raise DocumentError(
-            f"{curve.name} has {len(curve.points)} points; click along the curve for at least {LEAST_TRACED}."
+            f"{curve.name} has {counted(len(curve.points), 'point')};"
+            f" click along the curve for at least {LEAST_TRACED}."
         )
     values = chart_values(chart, curve.points)
     values = values[np.argsort(values[:, 0], kind="stable")]

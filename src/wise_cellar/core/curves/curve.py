@@ -9,6 +9,7 @@ import numpy as np
 
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.physics.arrays import Floats
+from wise_cellar.core.units import counted
 
 LEAST_POINTS = 12
 HELD_S, BURST_S, STEADY_S, FEW, REST_SHARE = 60.0, 5.0, 120.0, 0.02, 0.05
@@ -39,7 +40,9 @@ class DischargeCurve:
         """Refuse what no fit can use, with a sentence."""
         count = len(self.time_s)
         if count < LEAST_POINTS:
-            raise DocumentError(f"{self.name} has {count} points; a discharge needs at least {LEAST_POINTS}.")
+            raise DocumentError(
+                f"{self.name} has {counted(count, 'point')}; a discharge needs at least {LEAST_POINTS}."
+            )
         backwards = np.flatnonzero(np.diff(self.time_s) < 0)
         if backwards.size:
             raise DocumentError(f"{self.name}: time runs backwards at point {int(backwards[0]) + 2}; it must rise.")

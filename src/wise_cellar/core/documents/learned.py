@@ -9,6 +9,7 @@ from pydantic import Field
 from wise_cellar.core.documents.base import Document
 from wise_cellar.core.documents.provenance import Day
 from wise_cellar.core.documents.text import Name
+from wise_cellar.core.units import counted
 
 MOST_FLIGHTS = 200
 
@@ -40,8 +41,7 @@ class LearnedValue(Document):
     @property
     def words(self) -> str:
         """What it rests on."""
-        count = len(self.flights)
-        return f"{count} flight{'s' if count != 1 else ''} of the logbook"
+        return f"{counted(len(self.flights), 'flight')} of the logbook"
 
 
 class SensorFact(Document):

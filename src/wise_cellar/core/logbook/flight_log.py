@@ -10,7 +10,7 @@ import numpy as np
 from wise_cellar.core.curves import LogColumn, Role
 from wise_cellar.core.documents import DocumentError, RecordedChannel
 from wise_cellar.core.physics.arrays import Bools, Floats
-from wise_cellar.core.units import format_significant
+from wise_cellar.core.units import counted, format_significant
 
 LEAST_ROWS = 20
 GROUP = "group-"
@@ -143,7 +143,7 @@ def _celsius(figures: Floats, unit: str) -> Floats:
 
 def _log(time_s: Floats, told: Mapping[str, Floats], name: str) -> FlightLog:
     if len(time_s) < LEAST_ROWS:
-        raise DocumentError(f"{name} has {len(time_s)} rows; a flight needs at least {LEAST_ROWS}.")
+        raise DocumentError(f"{name} has {counted(len(time_s), 'row')}; a flight needs at least {LEAST_ROWS}.")
     back = np.flatnonzero(np.diff(time_s) < 0)
     if back.size:
         at = int(back[0])

@@ -11,7 +11,7 @@ from wise_cellar.core.documents import DocumentError
 from wise_cellar.core.documents.provenance import Moment
 from wise_cellar.core.logbook.flight_log import FlightLog
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_minutes
+from wise_cellar.core.units import counted, format_minutes
 
 EARTH_M = 6_371_000.0
 """Mean radius."""
@@ -57,7 +57,9 @@ def track_of(name: str, points: Floats) -> Track:
     points = points[np.argsort(points[:, 0], kind="stable")] if len(points) else points
     points = points[np.concatenate([[True], np.diff(points[:, 0]) > 0])] if len(points) else points
     if len(points) < LEAST_POINTS:
-        raise DocumentError(f"{name} has {len(points)} points with a time; a track needs at least {LEAST_POINTS}.")
+        raise DocumentError(
+            f"{name} has {counted(len(points), 'point')} with a time; a track needs at least {LEAST_POINTS}."
+        )
     time_s, lat, lon = points[:, 0], np.radians(points[:, 1]), np.radians(points[:, 2])
     half = (np.sin(np.diff(lat) / 2) ** 2 + np.cos(lat[1:]) * np.cos(lat[:-1]) * np.sin(np.diff(lon) / 2) ** 2) ** 0.5
     along = np.concatenate([[0.0], np.cumsum(2 * EARTH_M * np.arcsin(np.clip(half, 0.0, 1.0)))])

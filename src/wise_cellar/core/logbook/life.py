@@ -27,7 +27,7 @@ from wise_cellar.core.logbook.reflown import FlownFlight
 from wise_cellar.core.logbook.sensors import COULOMBIC
 from wise_cellar.core.pack import build_pack
 from wise_cellar.core.physics.arrays import Floats
-from wise_cellar.core.units import format_celsius, format_mah, format_number, format_share
+from wise_cellar.core.units import counted, format_celsius, format_mah, format_number, format_share
 
 OPEN = BEFORE | {"capacity": 0.5, "resistance": 1.0}
 """Doubts before a flight where it is to speak for itself."""
@@ -314,8 +314,7 @@ def _judge(
     if hours.under_s > 1:
         say(1, f"{format_number(hours.under_s, 0)} s were flown with cells under their minimum: each costs cycles.")
     if hours.deep:
-        plural = "s" if hours.deep > 1 else ""
-        say(0, f"{hours.deep} landing{plural} deeper than the deepest ready rule: each costs cycles.")
+        say(0, f"{counted(hours.deep, 'landing')} deeper than the deepest ready rule: each costs cycles.")
     if hours.hot_s > 60:
         say(0, f"{format_number(hours.hot_s / 60, 0)} minutes were flown over {format_celsius(HOT_C)}.")
     if pack.retired:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from wise_cellar.core.csv_text import csv_text
 from wise_cellar.core.documents import DocumentError, FlightEntry
-from wise_cellar.core.units import format_mah, format_minutes, format_number
+from wise_cellar.core.units import counted, format_mah, format_minutes, format_number
 from wise_cellar.core.words import quoted
 
 LIMIT = re.compile(r"^(wind|air|minutes|charge)\s*([<>])\s*(-?\d+(?:[.,]\d+)?)$")
@@ -84,7 +84,7 @@ def totals(rows: Sequence[SeasonRow]) -> str:
     """How many, how long, and what was put back, in words."""
     minutes = [row.entry.duration_min for row in rows if row.entry.duration_min is not None]
     back = [row.entry.returned_mah for row in rows if row.entry.returned_mah is not None]
-    told = [f"{len(rows)} flight{'s' if len(rows) != 1 else ''}"]
+    told = [counted(len(rows), "flight")]
     if minutes:
         told.append(f"{format_minutes(60 * sum(minutes))} in the air")
         told.append(f"{format_number(sum(minutes) / len(minutes), 1)} min in the mean")

@@ -19,7 +19,7 @@ from wise_cellar.core.documents import (
     Strip,
 )
 from wise_cellar.core.pack import SCHOOLS
-from wise_cellar.core.units import TOLD, format_grams, format_mah, format_mm, format_significant
+from wise_cellar.core.units import TOLD, counted, format_grams, format_mah, format_mm, format_significant
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser, Option
 from wise_cellar.ui.shell.recipe_words import conditions_words, joined_by, landing_words, own_battery_name, strip_words
 from wise_cellar.ui.shell.token import Token
@@ -316,7 +316,7 @@ SENTENCE: tuple[str | WordSpec | TokenSpec, ...] = (
         "Mission",
         "design.mission_id",
         lambda c: c.mission.name,
-        _document_list(Mission, "design.mission_id", "Mission", lambda d: f"{len(d.blocks)} blocks"),
+        _document_list(Mission, "design.mission_id", "Mission", lambda d: counted(len(d.blocks), "block")),
         _document_step(Mission, "design.mission_id"),
     ),
     "at",

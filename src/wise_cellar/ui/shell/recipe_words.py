@@ -5,6 +5,7 @@ from __future__ import annotations
 from wise_cellar.core.documents import CompleteDesign, Joint, LandingBasis, LandingPolicy, PackRecipe, Underlay
 from wise_cellar.core.units import (
     TOLD,
+    counted,
     format_quantity,
     format_section,
     format_significant,
@@ -69,5 +70,5 @@ def joined_by(complete: CompleteDesign) -> str:
     own = complete.own_battery is not None
     if not more:
         return "beside it, joined by" if own else "joined by"
-    others = f"{more} more {'pack' if more == 1 else 'packs'} beside it"
+    others = f"{counted(more, 'more pack')} beside it"
     return f"and {others}, joined by" if own else f"with {others}, joined by"

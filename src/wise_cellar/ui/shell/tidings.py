@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QWidget
 
+from wise_cellar.core.units import counted
 from wise_cellar.ui.shell.broken_dialog import BrokenDialog
 from wise_cellar.ui.shell.notice import NoticeLine, Offer
 from wise_cellar.ui.state.session import Session
@@ -31,7 +32,7 @@ class Tidings:
         """What is to be known of the workspace that was opened."""
         broken, remarks = self._session.library.broken, self._session.remarks
         if broken:
-            count = "1 document" if len(broken) == 1 else f"{len(broken)} documents"
+            count = counted(len(broken), "document")
             self._notice.say(
                 f"{count} of this workspace cannot be shown. {broken[0].name}: {broken[0].sentence}", error=True,
                 offer=Offer("Look", self.show_broken),

@@ -9,6 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import Recording, RecordingKind
+from wise_cellar.core.units import counted
 from wise_cellar.store.recording_tables import write_recording
 from wise_cellar.ui.state.recording_edits import recorded_rows, recordings, remove_recording
 from wise_cellar.ui.state.session import Session
@@ -107,7 +108,7 @@ class RecordedList(QWidget):
         """Write a recording as a table."""
         rows = recorded_rows(self._session, recording)
         if self.attempt.make(lambda: write_recording(path, recording, rows)):
-            self.words.setText(f"{len(rows)} readings of {recording.name} stand in {path.name}.")
+            self.words.setText(f"{path.name} holds {counted(len(rows), 'reading')} of {recording.name} now.")
             self.words.show()
 
     def _forget(self) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.build import Fate, JudgedCell, Tray
 from wise_cellar.core.documents import DocumentError, Look
+from wise_cellar.core.units import counted
 from wise_cellar.core.words import quoted, upper_first
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
@@ -170,7 +171,7 @@ class TrayPanel(QWidget):
         counts = tray.counts()
         told = ", ".join(f"{count} to {fate.words}" if fate is not Fate.NEVER else f"{count} not to use"
                          for fate, count in counts.items() if count)  # fmt: skip
-        lines = [Line(f"{len(tray.cells)} cells: {told}.", size=11.5)] if tray.cells else []
+        lines = [Line(f"{counted(len(tray.cells), 'cell')}: {told}.", size=11.5)] if tray.cells else []
         lines += [Line(sentence, "caution", 11.5) for sentence in tray.of_lot]
         self.words.show_lines(lines or [Line("No cell of this type is numbered yet.", "faint", 11.5)])
         results = tray.bench_results()

@@ -17,6 +17,7 @@ from wise_cellar.core.build.making import Making
 from wise_cellar.core.build.materials import materials
 from wise_cellar.core.documents import CompleteDesign
 from wise_cellar.core.shown import shown
+from wise_cellar.core.units import counted
 from wise_cellar.ui.stations.build.build_sheet import build_sheet
 from wise_cellar.ui.stations.build.cards import alarm_sheet, label_sheet, tap_card
 from wise_cellar.ui.stations.build.face_sheet import face_sheet
@@ -130,7 +131,7 @@ class SheetsPanel(QWidget):
             return False
         pages = subject.pages(which, size)
         done = self.attempt.make(lambda: write_pdf(path, pages, size, f"{subject.title}: {which.lower()}"))
-        self.told.setText(f"{len(pages)} {'page was' if len(pages) == 1 else 'pages were'} written to {path}."
+        self.told.setText(f"{path} holds {counted(len(pages), 'page')} now."
                           if done else "")  # fmt: skip
         return done
 

@@ -13,6 +13,7 @@ from wise_cellar.core.build import Tray, judge
 from wise_cellar.core.build.making import Making, whereabouts
 from wise_cellar.core.build.steps import Bench
 from wise_cellar.core.documents import CellType, DocumentError, NumberedCell
+from wise_cellar.core.units import counted
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.pack_making import built_packs, in_packs, making
 from wise_cellar.ui.state.session import Session
@@ -256,4 +257,4 @@ class BuildStation(Station):
         except DocumentError as error:
             self.materials.tell(str(error), error=True)
             return
-        self.materials.tell(f"{len(self.materials.found)} rows were written to {path}.")
+        self.materials.tell(f"{path} holds {counted(len(self.materials.found), 'row')} now.")

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from wise_cellar.core.build import Fate, Tray
 from wise_cellar.core.documents import DocumentError, NumberedCell
+from wise_cellar.core.units import counted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.store.tray_tables import is_tray_table, read_tray_table, write_tray_table
 from wise_cellar.ui.state.session import Session
@@ -122,8 +123,8 @@ class TrayWork(QObject):
             self.whole.tell(str(error), error=True)
             return
         words = (
-            f"{new} cells came from {path.name} into the tray of {cell_type.name}, and {more} that were there are"
-            " read anew."
+            f"{counted(new, 'cell')} came from {path.name} into the tray of {cell_type.name}, and {more} that"
+            f" {'was' if more == 1 else 'were'} there {'is' if more == 1 else 'are'} read anew."
         )
         self.whole.tell(" ".join([words, *found.refusals[:3]]), error=bool(found.refusals))
 
@@ -140,4 +141,4 @@ class TrayWork(QObject):
         except DocumentError as error:
             self.whole.tell(str(error), error=True)
             return
-        self.whole.tell(f"{len(cells)} cells were written to {path}.")
+        self.whole.tell(f"{path} holds {counted(len(cells), 'cell')} now.")

@@ -14,6 +14,7 @@ from wise_cellar.core.begin import USUAL, Narrowed, narrowing
 from wise_cellar.core.documents import CellType, DocumentError
 from wise_cellar.core.units import (
     TOLD,
+    counted,
     format_amps,
     format_grams,
     format_mm,
@@ -338,7 +339,7 @@ def told_words(gap: str, sentence: Sentence) -> str:
     words: dict[str, Callable[[], str]] = {
         "": lambda: "nothing told",
         "carried": lambda: f"carried by {said.carried}",
-        "rotor_count": lambda: "1 propeller" if said.rotor_count == 1 else f"{said.rotor_count} propellers",
+        "rotor_count": lambda: counted(said.rotor_count or 0, "propeller"),
         "arranged": lambda: str(said.arranged),
         "propeller_mm": lambda: f"propellers of {told('propeller_mm')}",
         "span_mm": lambda: f"spans {told('span_mm')}",

@@ -10,7 +10,15 @@ from typing import Any
 
 from wise_cellar.core.documents import CellType, CompleteDesign, Craft, Design, Mission, pack_words
 from wise_cellar.core.pack import PackLayout
-from wise_cellar.core.units import format_grams, format_mah, format_mm, format_number, format_significant, format_span
+from wise_cellar.core.units import (
+    counted,
+    format_grams,
+    format_mah,
+    format_mm,
+    format_number,
+    format_significant,
+    format_span,
+)
 from wise_cellar.store.library import Library, key_of
 
 
@@ -149,7 +157,7 @@ def _craft_words(_library: Library, craft: Craft) -> tuple[str, str]:
         else f"wing of {format_span(craft.wing.span_mm)}"
     )
     flights = len(craft.known_flights)
-    seen = "" if not flights else ", 1 known flight" if flights == 1 else f", {flights} known flights"
+    seen = f", {counted(flights, 'known flight')}" if flights else ""
     return f"{carried}{seen}", "On wings" if craft.wing is not None else "On rotors"
 
 
@@ -177,7 +185,7 @@ def _beside(library: Library, shelf: Shelf, document: Any, flown: Flown | None) 
             return "cannot be flown"
         return f"{format_number(flown.seconds / 60, 1)} min, {format_grams(flown.takeoff_g)}"
     count = len(users(library, document))
-    used = "unused" if not count else "1 design" if count == 1 else f"{count} designs"
+    used = counted(count, "design") if count else "unused"
     grams = {Shelf.CRAFTS: lambda: document.dry_mass_g, Shelf.CELLS: lambda: document.mass_g}.get(shelf)
     return used if grams is None else f"{format_grams(grams())}, {used}"
 

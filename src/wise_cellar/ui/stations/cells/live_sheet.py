@@ -24,6 +24,7 @@ from wise_cellar.core.recorded import TIME
 from wise_cellar.core.shelf import bench_discharge
 from wise_cellar.core.units import (
     QuantityError,
+    counted,
     entry_text,
     format_amps,
     format_mah,
@@ -327,7 +328,7 @@ class LiveSheet(QDialog):
         """Write a recording as a table."""
         rows = recorded_rows(self._session, recording)
         if self.attempt.make(lambda: write_recording(path, recording, rows)):
-            self.words.show_lines([Line(f"{len(rows)} readings of {recording.name} stand in {path.name}.")])
+            self.words.show_lines([Line(f"{path.name} holds {counted(len(rows), 'reading')} of {recording.name} now.")])
 
     def _ask_in(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "A recording", "", TABLES)

@@ -28,7 +28,7 @@ from wise_cellar.core.shelf import (
     shelf_at_load,
     sustained,
 )
-from wise_cellar.core.units import TOLD, format_amps, format_celsius
+from wise_cellar.core.units import TOLD, counted, format_amps, format_celsius
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.cell_edits import add_cell_type, archive, delete_cell_types
 from wise_cellar.ui.state.session import Session
@@ -183,9 +183,8 @@ class CellsStation(Station):
         session = self.session
         recipe = session.complete.pack.recipe
         count = sum(not cell.archived for cell in session.all(CellType).values())
-        types = "cell type" if count == 1 else "cell types"
         self.headline.setText(
-            f"{count} {types} at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
+            f"{counted(count, 'cell type')} at {session.complete.craft.name}'s load, {recipe.series_count}S ×"
             f" {recipe.parallel_count}P: {format_amps(self.cell_current_a())} a cell,"
             f" {format_celsius(session.complete.design.conditions.air_temperature_c, TOLD)} air"
         )

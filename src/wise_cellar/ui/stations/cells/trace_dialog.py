@@ -19,6 +19,7 @@ from wise_cellar.core.documents import (
 from wise_cellar.core.units import (
     TOLD,
     QuantityError,
+    counted,
     format_amps,
     format_celsius,
     format_number,
@@ -316,7 +317,7 @@ class TraceDialog(QDialog):
             return
         at = min(self._at(), len(chart.curves) - 1)
         self.curves.clear()
-        self.curves.addItems([f"{curve.name}, {len(curve.points)} points" for curve in chart.curves])
+        self.curves.addItems([f"{curve.name}, {counted(len(curve.points), 'point')}" for curve in chart.curves])
         self.curves.setCurrentIndex(at)
         self.step.setText(STEPS[self.tools.current])
         curve = chart.curves[at]

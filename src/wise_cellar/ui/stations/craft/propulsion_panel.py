@@ -21,6 +21,7 @@ from wise_cellar.core.propulsion.carrier import propulsion, zero_lift_drag
 from wise_cellar.core.propulsion.drive_numbers import drive_doubt_by_size, full_efficiency
 from wise_cellar.core.units import (
     bare_number,
+    counted,
     format_amps,
     format_loading,
     format_number,
@@ -286,7 +287,7 @@ def _stand_words(craft: Craft, stand: ThrustStand) -> str:
     off = residual(stand_curves(craft, stand), stand)
     speed = f", speed {format_number(100 * off.speed, 1)} %" if off.speed is not None else ""
     return (
-        f"Against {stand.name}, {len(stand.points)} rows, these numbers are off by"
+        f"Against {stand.name}, {counted(len(stand.points), 'row')}, these numbers are off by"
         f" {format_number(100 * off.thrust, 1)} % in thrust and {format_number(100 * off.current, 1)} % in"
         f" current{speed}."
     )

@@ -9,6 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.logbook.season import SeasonRow, season_to_csv, season_to_json
+from wise_cellar.core.units import counted
 from wise_cellar.store.reading import write_whole
 from wise_cellar.ui.state.flight_facts import Shown
 from wise_cellar.ui.stations.logbook.run_picture import RunPicture
@@ -49,7 +50,7 @@ class FlightsOut(QWidget):
     def put_out(self, path: Path, text: str) -> None:
         """Write a file, and say so."""
         if self.refused.make(lambda: write_whole(path, text)):
-            self.said.emit(f"{len(self._rows())} flights stand in {path.name}.")
+            self.said.emit(f"{path.name} holds {counted(len(self._rows()), 'flight')} now.")
 
     def _ask_pdf(self) -> None:
         shown = self._shown()

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wise_cellar.core.documents import BuiltPack, CellType, DocumentError, pack_words
 from wise_cellar.core.logbook.life import PackLife
-from wise_cellar.core.units import format_number
+from wise_cellar.core.units import counted, format_number
 from wise_cellar.ui.state.flight_facts import Facts, live
 from wise_cellar.ui.state.logbook_edits import flights, flights_of
 from wise_cellar.ui.state.pack_life import fly_as_designed, fly_pack, retire_pack, type_of
@@ -169,9 +169,9 @@ class PacksWork(QObject):
         self.picture.show_life(life)
         hours = life.hours
         self.hours.show_lines([
-            Line(f"{hours.flights} flight{'s' if hours.flights != 1 else ''} in the logbook,"
+            Line(f"{counted(hours.flights, 'flight')} in the logbook,"
                  f" {format_number(hours.cycles, 1)} times its charge drawn."),
-            Line(f"{hours.deep} deep landings, {format_number(hours.hot_s / 60, 0)} hot minutes,"
+            Line(f"{counted(hours.deep, 'deep landing')}, {format_number(hours.hot_s / 60, 0)} hot minutes,"
                  f" {format_number(hours.under_s, 0)} s under its minimum."),
         ])  # fmt: skip
 

@@ -25,6 +25,7 @@ from wise_cellar.core.growing import GrowingRows
 from wise_cellar.core.logbook import FlightLog
 from wise_cellar.core.physics.arrays import Floats
 from wise_cellar.core.units import (
+    counted,
     format_amps,
     format_mah,
     format_minutes,
@@ -78,7 +79,7 @@ class PlannedRun:
             else f"it ends at {format_volts(float(run.cell_v[-1]))} a cell after {format_minutes(run.seconds)}"
         )
         return [
-            f"{len(steps)} steps in {format_minutes(total_seconds(steps))}; by prediction {ends}.",
+            f"{counted(len(steps), 'step')} in {format_minutes(total_seconds(steps))}; by prediction {ends}.",
             f"{format_mah(run.given_mah)} are drawn, up to {format_amps(most_a)} and {format_watts(most_w)}.",
         ]
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip
 from wise_cellar.core.documents import Arrangement
 from wise_cellar.core.pack import Face, PackBuild, RunHeat, RunKind, StripRun, run_heats
 from wise_cellar.core.shown import shown
-from wise_cellar.core.units import TOLD, format_mm, format_size
+from wise_cellar.core.units import TOLD, counted, format_mm, format_size
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.stations.pack.pointing import Spot, cell_words, run_words, spot_at
 from wise_cellar.ui.theme import Colours, colours_of, font
@@ -58,7 +58,7 @@ class PackDrawing(Picture):
         if self.chosen is not None and self.chosen >= len(layout.cells):
             self.chosen = None
         size = format_size(layout.length_mm, layout.width_mm, layout.height_mm).replace("×", "by")
-        self.tell(f"{len(layout.cells)} cells, {size}.")
+        self.tell(f"{counted(len(layout.cells), 'cell')}, {size}.")
         self.read(f"{self._words(self.chosen)}." if self.chosen is not None else "")
         self.update()
 

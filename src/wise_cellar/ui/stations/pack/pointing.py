@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF
 
 from wise_cellar.core.pack import Face, PackBuild, PackCurrents, RunHeat, RunKind
 from wise_cellar.core.physics.conductor import STRIP_RISE_K
-from wise_cellar.core.units import format_amps, format_number, format_rise, format_significant, format_watts
+from wise_cellar.core.units import counted, format_amps, format_number, format_rise, format_significant, format_watts
 from wise_cellar.ui.widgets.faces import FaceView
 
 
@@ -82,7 +82,7 @@ def run_words(build: PackBuild, run: int, heat: RunHeat, punch_s: float) -> str:
         what = f"Bar at {'−' if strip.node == 0 else '+' if strip.node == series else f'link {strip.node}'}"
     layers = build.recipe.layers_at(strip.node)
     return (
-        f"{what}, {layers} {'layer' if layers == 1 else 'layers'}\n{format_amps(heat.cruise_a)} at"
+        f"{what}, {counted(layers, 'layer')}\n{format_amps(heat.cruise_a)} at"
         f" cruise, {format_amps(heat.punch_a, 0)} in a punch; {format_number(1e3 * heat.ohm, 2)}"
         f" mΩ\n{format_number(1e3 * heat.cruise_drop_v, 0)} mV and {format_watts(heat.cruise_w, 2)} at"
         f" cruise\n+{format_rise(heat.cruise_rise_k)} at cruise, +{format_rise(heat.punch_rise_k)} after"
