@@ -148,7 +148,7 @@ def test_a_tray_goes_out_and_comes_in_as_a_table(window: MainWindow, build: Buil
     assert [cell.number for cell in tray(window)] == list(range(1, 41))
     path.write_text("number,mass_g\n3,70.5\n41,70.1\n", encoding="utf-8")
     build.on_tray.take_in_table(path)
-    assert "1 cells came from tray.csv" in build.on_tray.whole.told.text()
+    assert "1 cell came from tray.csv" in build.on_tray.whole.told.text()
     assert tray(window)[2].mass_g == 70.5
     assert tray(window)[2].capacity_mah == before[2].capacity_mah, "what was known stays"
     window.session.undo()
