@@ -30,8 +30,8 @@ PEAK, ALONE, MOST_MASS = "its peak", "its own battery alone", "the most it may w
 REACH_PX = 14.0
 FAR, GROWN_FAR = 1.5, 1.7
 """How many times the heaviest that passes is still drawn from the start: of designs, and of the curve to its peak."""
-CELL_PX = 3.0
-"""Of dots of one kind nearer to each other than this one is drawn."""
+CELL_PX, FEW_DOTS = 3.0, 200
+"""Of dots of one kind nearer to each other than this one is drawn, where there are more than few of them."""
 
 
 @dataclass(frozen=True)
@@ -176,7 +176,9 @@ class Cloud(ThemedPlots):
             keys.append(Key("excluded", colours.faint, mark="×"))
 
     def _thinned(self, mass: Floats, minutes: Floats, some: Ints) -> Ints:
-        """Of dots that would lie on each other only one."""
+        """Of many dots that would lie on each other only one."""
+        if len(some) <= FEW_DOTS:
+            return some
         box = self.plot.box.viewRange()
         wide, high = max(self.width(), 100) / CELL_PX, max(self.height(), 100) / CELL_PX
         across = np.round((mass[some] - box[0][0]) / max(box[0][1] - box[0][0], 1e-9) * wide)

@@ -275,7 +275,8 @@ class CompareStation(Station):
         exclusion = worst_exclusion(found.judged, flown)
         self.exclusion.say(exclusion.sentence(len(flown), flown) if exclusion is not None else "")
         self._show_chosen()
-        self._fill_swaps(found)
+        if self._stack.currentIndex() == SWAP:
+            self._fill_swaps(found)
 
     def _fill_swaps(self, found: Found) -> None:
         if self.aside is None:
