@@ -641,6 +641,15 @@ def test_power_against_airspeed_tells_the_best_speeds(craft: CraftStation, windo
     assert craft.picture.isVisible()
 
 
+def test_a_tick_that_is_refused_is_taken_off_again(window: MainWindow, qtbot: QtBot) -> None:
+    window.session.edit("craft.rotors.count", 3)
+    window.show_station(1)
+    box = field(window, "craft.rotors.coaxial")
+    qtbot.mouseClick(box.entry, Qt.MouseButton.LeftButton, pos=box.entry.rect().center())
+    assert "do not make coaxial pairs" in box.error_text()
+    assert not box.entry.isChecked()
+
+
 def test_a_load_is_put_behind_a_step_up(craft: CraftStation, window: MainWindow, qtbot: QtBot) -> None:
     place = [load.name for load in window.session.complete.craft.loads].index("survey camera")
     craft.feed.which.setCurrentIndex(place)

@@ -487,7 +487,7 @@ def test_a_swapped_pack_that_does_not_fit_takes_nothing_else_with_it(window: Mai
     session.commit("A pack of three", [unfit])
     session.edit("design.search.swap_pack_id", "three")
     compare = window.station(CompareStation)
-    window.show_station(window.stations.index(compare))
+    window.go_to_page("Compare", "Same mass")
     settle(qtbot, compare)
     assert compare.aside is not None
     assert compare.aside.reference is None

@@ -24,7 +24,7 @@ class Entries:
         """Leave what was typed and refused: what it was typed into is not shown any more."""
         self._asked = set()
         for line in being_typed(self._window):
-            line.setModified(False)
+            line.go_back()
 
     def all_taken(self) -> bool:
         """Whether every entry has been taken; those that are refused are shown once, and given up when asked again."""

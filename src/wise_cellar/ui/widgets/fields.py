@@ -333,7 +333,7 @@ class CheckField(Field):
     def __init__(self, session: Session, path: str, title: str = "") -> None:
         super().__init__(session, path, title)
         self._box = TickBox()
-        self._box.clicked.connect(self._submit)
+        self._box.clicked.connect(self._ticked)
         self._row.addStretch(1)
         self._row.addWidget(self._box)
         self._row.addSpacing(40)
@@ -346,6 +346,10 @@ class CheckField(Field):
 
     def _show_value(self) -> None:
         self._box.setChecked(bool(self.session.value(self.path)))
+
+    def _ticked(self, on: bool) -> None:
+        if not self._submit(on):
+            self._show_value()
 
 
 def field_for(session: Session, path: str, title: str = "") -> Field:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import html
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QLabel, QWidget
 
 
@@ -31,19 +31,27 @@ class Label(QLabel):
             self.setAccessibleName(f"{self._of}: {self.text()}")
 
     def setText(self, text: str | None) -> None:
-        """Show other words. What holds a line in view is laid out anew only where it needs other room; the toolkit has
+        """Show other words. What holds them in view is laid out anew only where they need other room; the toolkit has
         that done for every digit that changes."""
-        line = self.isVisible() and not self.wordWrap() and self.textFormat() == Qt.TextFormat.PlainText
-        room = self.sizeHint() if line else None
+        if text == self.text():
+            return
+        shown = self.isVisible()
+        room = self._room() if shown else None
         # What is hidden takes no part in a layout, which is then not told of words that come.
-        if line:
+        if shown:
             self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
         super().setText(text)
-        if line:
+        if shown:
             self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
-            if self.sizeHint() != room:
+            if self._room() != room:
                 self.updateGeometry()
         self._say()
+
+    def _room(self) -> QSize:
+        """What the words need: those that wrap, in the width that they have."""
+        if not self.wordWrap():
+            return self.sizeHint()
+        return QSize(self.minimumSizeHint().width(), self.heightForWidth(self.width()))
 
 
 def formatted(label: QLabel) -> QLabel:
