@@ -11,7 +11,7 @@ multirotor are taken as static, u = 0.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -89,19 +89,21 @@ def operating_point(
 
 
 def full_throttle(
-    drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats, slip: FloatOrArray = 0.0
-) -> tuple[Floats, Floats]:
+    drive: Drive, emf_v: Floats, source_ohm: Floats, load_w: Floats, slip: FloatOrArray = 0.0,
+    kept: Floats | None = None,
+) -> tuple[Floats, Floats]:  # fmt: skip
     """Bus current, A, and bus voltage, V, with every motor at duty 1 on one sagging source.
 
     At speed n a motor takes I = q·(n² − c·u·n) + I₀ at V = n/k + I·R; the source gives V = E − R_s·(N·I/η + P_load/V).
     The difference falls monotonically in n wherever V is above the load's own collapse, and is solved by
-    Newton's method from a speed that is too high. ``load_w`` is everything else on the bus, ``slip`` is u, rev/s.
-    Where the source cannot supply the loads at any voltage, the bus is at 0 V and the source is shorted. Shape
-    ``(flights,)``. Source: Drela, *First-Order DC Electric Motor Model* (2007), put on a Thevenin source.
+    Newton's method from a speed that is too high. ``load_w`` is everything else on the bus, ``slip`` is u, rev/s,
+    ``kept`` η where it is not that of full duty. Where the source cannot supply the loads at any voltage, the bus is at
+    0 V and the source is shorted. Shape ``(flights,)``. Source: Drela, *First-Order DC Electric Motor Model* (2007),
+    put on a Thevenin source.
     """
     torque_current = drive.torque_nm_s2 * 2 * np.pi * drive.kv_rev_s_v
     unloaded = TORQUE_UNLOADING * slip
-    current_share = drive.count / drive.controller_efficiency
+    current_share = drive.count / (drive.controller_efficiency if kept is None else kept)
     # Without R_s and loads the balance is a quadratic in n; its positive root starts from above.
     a = torque_current * (drive.winding_ohm + source_ohm * current_share)
     b = 1 / drive.kv_rev_s_v
@@ -138,8 +140,7 @@ def throttle_current_a(
     Source: an averaged buck converter (Erickson & Maksimović, *Fundamentals of Power Electronics*, ch. 3).
     """
     kept = controller_efficiency(drive.controller_efficiency, drive.part_throttle_loss, duty)
-    drive = replace(drive, controller_efficiency=kept)
-    current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip)
+    current, _ = full_throttle(drive, duty * emf_v, duty**2 * source_ohm, load_w, slip, kept)
     return duty * current
 
 
