@@ -261,6 +261,11 @@ class Monkey:
         return ""
 
 
+def folders_beside(path: Path) -> list[str]:
+    """The folders there, in order: what was moved out, and others."""
+    return sorted(str(each) for each in path.parent.iterdir() if each.is_dir())
+
+
 def _answers(monkey: Monkey, random: Random, written: str) -> list[tuple[object, str, Callable[..., object]]]:
     """What the system's own dialogs answer here."""
     endings = (".json", ".csv", ".png", ".svg")
@@ -268,6 +273,7 @@ def _answers(monkey: Monkey, random: Random, written: str) -> list[tuple[object,
         (QFileDialog, "getOpenFileName", lambda *_, **__: (monkey.a_file(), "")),
         (QFileDialog, "getOpenFileNames", lambda *_, **__: ([name for name in [monkey.a_file()] if name], "")),
         (QFileDialog, "getSaveFileName", lambda *_, **__: (random.choice(["", written + random.choice(endings)]), "")),
+        (QFileDialog, "getExistingDirectory", lambda *_, **__: random.choice(["", *folders_beside(Path(written))])),
         (QInputDialog, "getText", lambda *_, **__: (random.choice(TYPED), random.random() < 0.7)),
         (QPrintDialog, "exec", lambda *_: 0),
     ]

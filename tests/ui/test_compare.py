@@ -381,3 +381,14 @@ def test_the_search_shown_longest_ago_is_forgotten_first(
     for other in ("1:3", "3:3"):
         search(other)
     assert search("1:2") is first, "it was looked at again meanwhile"
+
+
+def test_what_was_found_for_another_design_is_refused_where_it_does_not_fit(
+    window: MainWindow, compare: CompareStation
+) -> None:
+    window.session.open_design("dunlin-extended")
+    before = window.session.complete
+    assert compare.found is not None
+    compare.take(0)
+    assert "need as many cells in series" in compare.cloud.under.text()
+    assert window.session.complete == before

@@ -8,7 +8,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6 import sip
+from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -19,9 +20,9 @@ from wise_cellar.core.pack import stow
 from wise_cellar.core.units import format_grams, format_minutes, format_number
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.station import CraftStation
+from wise_cellar.ui.stations.flight.block_strip import spans
 from wise_cellar.ui.stations.flight.readout import values_at
 from wise_cellar.ui.stations.flight.station import FlightStation
-from wise_cellar.ui.stations.flight.traces import spans
 from wise_cellar.ui.widgets.fields import QuantityField
 from wise_cellar.ui.widgets.plot_parts import Band, Curve, Dots
 from wise_cellar.ui.widgets.segments import Segments
@@ -707,3 +708,17 @@ def test_a_group_that_differs_is_entered_drawn_and_named(
     flight.unlike.remove_row(0)
     assert [one.group for one in window.session.value("design.packs.0.state.groups")] == [1]
     assert "Removed the group that differs: group 2." in window.notice.label.text()
+
+
+def test_what_is_flown_for_a_station_that_is_made_anew_is_not_shown_in_the_old_one(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    window.go_to_page("Flight", "Range")
+    flight = window.station(FlightStation)
+    qtbot.waitUntil(lambda: window.session.spread is not None and flight.next.settled, timeout=20_000)
+    found = window.session.spread
+    window.say_again()
+    flight.next.ask(found)  # a range may come before the old station goes
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    assert sip.isdeleted(flight.next)
+    qtbot.waitUntil(lambda: window.session.settled, timeout=20_000)

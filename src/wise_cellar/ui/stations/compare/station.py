@@ -309,10 +309,15 @@ class CompareStation(Station):
         if found is None or not 0 <= place < len(found.flown):
             return
         its = found.space.design(int(found.flown.row[place])).design
-        present = self.session.complete.design
-        first = present.packs[0].changed(recipe=its.packs[0].recipe, cell_type_id=its.packs[0].cell_type_id)
-        design = present.changed(packs=(first, *present.packs[1:]), landing=its.landing)
-        self._try(lambda: self.session.commit(f"Take {found.name(place)}", [design]))
+
+        def edit() -> None:
+            present = self.session.complete.design
+            first = present.packs[0].changed(recipe=its.packs[0].recipe, cell_type_id=its.packs[0].cell_type_id)
+            # Where another design has come into view since it was flown, it may not fit beside that one's packs.
+            design = present.changed(packs=(first, *present.packs[1:]), landing=its.landing)
+            self.session.commit(f"Take {found.name(place)}", [design])
+
+        self._try(edit)
 
     def put_beside(self) -> None:
         """Put the chosen design beside this one."""

@@ -26,8 +26,8 @@ class NextPanel(QObject):
 
     field_requested = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
         self._session = session
         self._worker = Worker(self)
         self._worker.finished.connect(self._show)

@@ -100,7 +100,7 @@ class FlightStation(Station):
         self.views = Segments(VIEWS, "Beside the flight")
         side.addWidget(self.views)
         self.landing, self.range, self.explanation = LandingPanel(session), RangePanel(), ExplainPanel(session)
-        self.next = NextPanel(session)
+        self.next = NextPanel(session, self)
         self.next.field_requested.connect(self.field_requested)
         self._pages = (
             self._block_panel(), self._weather_panel(), self.landing, self._range_page(), self.explanation
