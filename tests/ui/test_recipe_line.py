@@ -8,7 +8,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QListWidget
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import answers, close_popovers, field, popover, press, type_into
+from tests.ui.conftest import answers, close_popovers, field, popover, press, type_into, write_into
 from wise_cellar.core.documents import CellType, Mission, StripMetal
 from wise_cellar.core.units import format_minutes
 from wise_cellar.ui.shell.choosers import FieldsChooser, ListChooser
@@ -222,6 +222,28 @@ def test_conditions_take_units_and_show_what_they_understood(window: MainWindow,
     assert window.session.value("design.conditions.air_temperature_c") == pytest.approx(29.444, abs=1e-3)
     assert temperature.entry.text() == "29.44"
     assert window.recipe.tokens["design.conditions"].text().startswith("29.4\u00a0°C")
+
+
+def test_what_is_refused_keeps_its_popover_and_is_tried_once(window: MainWindow, qtbot: QtBot) -> None:
+    """The toolkit asks a popup that does not close up to a thousand times: two seconds of a window."""
+    window.recipe.open_token("design.conditions")
+    opened = popover()
+    assert isinstance(opened, FieldsChooser)
+    temperature, tried = opened.fields[0], list[str]()
+    temperature.entry.submitted.connect(tried.append)  # type: ignore[attr-defined]
+    write_into(qtbot, temperature.entry, "hot")  # type: ignore[arg-type]
+    for _ in range(50):
+        opened.close()
+    assert opened.isVisible()
+    assert "is not a number" in temperature.error_text()
+    assert tried == ["hot"]
+    window.session.edit("design.conditions.wind_m_s", 7)
+    opened.close()
+    assert tried == ["hot", "hot"], "it might be taken beside other values"
+    write_into(qtbot, temperature.entry, "20")  # type: ignore[arg-type]
+    opened.close()
+    assert not opened.isVisible()
+    assert window.session.value("design.conditions.air_temperature_c") == 20
 
 
 def test_strips_and_leads_open_their_fields(window: MainWindow, qtbot: QtBot) -> None:

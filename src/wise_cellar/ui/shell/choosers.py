@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 from wise_cellar.core.documents import DocumentError
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
-from wise_cellar.ui.widgets.entry_line import EntryLine
+from wise_cellar.ui.widgets.entry_line import EntryLine, being_typed
 from wise_cellar.ui.widgets.field_grids import SwappedFields
 from wise_cellar.ui.widgets.fields import Field, field_for
 from wise_cellar.ui.widgets.panel import heading, note
@@ -139,6 +139,7 @@ class FieldsChooser(Popover):
     ) -> None:
         super().__init__(owner)
         self._session, self._paths = session, paths
+        self._refused: list[tuple[EntryLine, str]] = []
         self.column.addWidget(heading(title))
         self._shown = SwappedFields()
         self._shown.setFixedWidth(330)
@@ -158,15 +159,22 @@ class FieldsChooser(Popover):
         return self._shown.fields
 
     def _refresh(self) -> None:
+        self._refused = []
         paths = tuple(self._paths())
         self._shown.show_for(paths, lambda: [field_for(self._session, path) for path in paths])
         self.adjustSize()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Take what is being typed; what is refused stays in sight with its sentence."""
-        lines = self.findChildren(EntryLine)
-        refused = [line for line in lines if not line.finish()]
-        if event is not None and refused:
+        """Take what is being typed; what is refused stays in sight with its sentence.
+
+        The toolkit asks a popup that stays a thousand times over: what was refused is not tried again as it is.
+        """
+        if event is not None and not self._all_taken():
             event.ignore()
             return
         super().closeEvent(event)
+
+    def _all_taken(self) -> bool:
+        if not self._refused or [(line, line.text()) for line in being_typed(self)] != self._refused:
+            self._refused = [(line, line.text()) for line in being_typed(self) if not line.finish()]
+        return not self._refused
