@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractButton, QWidget
 
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.labels import laid_out_for
 
 HEIGHT = 28
 
@@ -37,11 +38,15 @@ class Token(QAbstractButton):
 
     def show_text(self, text: str) -> None:
         """Show the present value."""
-        if text != self.text():
+        if text == self.text():
+            return
+        if self.isVisible():
+            with laid_out_for(self, self.sizeHint):
+                self.setText(text)
+        else:
             self.setText(text)
-            self.setAccessibleDescription(text)
-            self.updateGeometry()
-            self.adjustSize()
+        self.setAccessibleDescription(text)
+        self.adjustSize()
 
     def set_open(self, is_open: bool) -> None:
         """Mark the token whose chooser is open."""

@@ -7,6 +7,8 @@ files to load. So every label here is plain, and what we format ourselves says s
 from __future__ import annotations
 
 import html
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QLabel, QWidget
@@ -35,16 +37,11 @@ class Label(QLabel):
         that done for every digit that changes."""
         if text == self.text():
             return
-        shown = self.isVisible()
-        room = self._room() if shown else None
-        # What is hidden takes no part in a layout, which is then not told of words that come.
-        if shown:
-            self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
-        super().setText(text)
-        if shown:
-            self.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
-            if self._room() != room:
-                self.updateGeometry()
+        if self.isVisible():
+            with laid_out_for(self, self._room):
+                super().setText(text)
+        else:
+            super().setText(text)
         self._say()
 
     def _room(self) -> QSize:
@@ -52,6 +49,18 @@ class Label(QLabel):
         if not self.wordWrap():
             return self.sizeHint()
         return QSize(self.minimumSizeHint().width(), self.heightForWidth(self.width()))
+
+
+@contextmanager
+def laid_out_for(widget: QWidget, room: Callable[[], QSize]) -> Iterator[None]:
+    """Around words that come to a widget in view: what holds it is laid out anew only where they need other room."""
+    before = room()
+    # What is hidden takes no part in a layout, which is then not told of them.
+    widget.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, True)
+    yield
+    widget.setAttribute(Qt.WidgetAttribute.WA_WState_Hidden, False)
+    if room() != before:
+        widget.updateGeometry()
 
 
 def formatted(label: QLabel) -> QLabel:
