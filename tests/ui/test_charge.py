@@ -12,7 +12,7 @@ from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
-from tests.ui.conftest import field, settle, type_into, words
+from tests.ui.conftest import field, settle, shown_in, type_into, words
 from wise_cellar.core.charge import Doing, charge_plan
 from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.charge.station import DAY, PLAN, ChargeStation
@@ -176,3 +176,18 @@ def test_a_pack_found_too_low_is_not_charged_and_the_day_keeps_its_cautions(
     assert "charge indoors, or in a warm box" in words(charge)
     assert "charge indoors, or in a warm box" in charge.day.as_html()
     assert "cannot be charged here. At −4 °C nothing is charged" in charge.day.as_html()
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1100, 700)])
+def test_the_cautions_of_a_day_are_seen_without_scrolling(
+    window: MainWindow, qtbot: QtBot, size: tuple[int, int]
+) -> None:
+    window.session.open_design("dunlin-extended")
+    window.resize(*size)
+    window.go_to_page("Charge", "Field day")
+    charge = window.station(ChargeStation)
+    settle(qtbot, charge)
+    qtbot.wait(50)
+    cautions = [label for label in shown_in(charge.day, QLabel) if label.property("role") == "caution"]
+    assert any(label.text().startswith("Stay with it") for label in cautions)
+    assert [label.text() for label in cautions if label.visibleRegion().boundingRect() != label.rect()] == []

@@ -254,11 +254,11 @@ class DayPage(QWidget):
         column.addWidget(self.words)
         self.cautions = Lines(paragraph)
         self.cautions.setSpacing(3)
+        column.addLayout(self.cautions)  # above what scrolls away
         self.picture, self.list = DayPicture(), DayTable()
         column.addWidget(self.picture.key)
         column.addWidget(self.picture)
         column.addWidget(self.list, 1)
-        column.addLayout(self.cautions)
         self.picture.pointed.connect(self.list.go_to)
         row = QHBoxLayout()
         self.print_button, self.save_button = QPushButton("Print…"), QPushButton("Save as CSV…")
