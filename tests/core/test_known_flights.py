@@ -10,6 +10,7 @@ from tests.builders import LANDING, complete, craft, mission
 from wise_cellar.core.answer import answer, as_known_flight
 from wise_cellar.core.documents import Block, Conditions, DocumentError, KnownFlight, LandingRule
 from wise_cellar.core.propulsion import calibrate
+from wise_cellar.core.propulsion.calibration import root
 
 STYLES = st.one_of(
     st.builds(lambda v: {"kind": "cruise", "airspeed_m_s": v}, st.floats(3, 14)),
@@ -38,6 +39,10 @@ STYLES = st.one_of(
     style={"kind": "manual flying", "airspeed_m_s": 0.0, "liveliness": 1.243485155039957, "full_throttle_s": 1.5},
     wind=0.0, gust=0.0, dry_g=989.0821270807465, parallel=4, read_at=0.3,
 )  # fmt: skip
+@example(  # bursts of 13C warm the cells by 22 K: late in the flight they have half the resistance
+    style={"kind": "manual flying", "airspeed_m_s": 0.0, "liveliness": 1.05, "full_throttle_s": 3},
+    wind=6.0, gust=2.0, dry_g=900.0, parallel=2, read_at=0.6,
+)  # fmt: skip
 def test_a_designs_own_flight_asks_for_a_factor_of_one(
     style: dict[str, object], wind: float, gust: float, dry_g: float, parallel: int, read_at: float | None
 ) -> None:
@@ -49,10 +54,19 @@ def test_a_designs_own_flight_asks_for_a_factor_of_one(
     flight = as_known_flight(design, answer(design), read_at=read_at)
     found = calibrate(design.craft.changed(known_flights=(flight,)))
     assert found is not None
-    bursts = flight.full_throttle_s > 0
-    # Mean volts tell it all but for bursts; volts at one moment know nothing of how the sag grows.
-    near = (0.012 if bursts else 0.005) if read_at is None else (0.03 if bursts else 0.02)
+    near = 0.006 if read_at is None else 0.01
     assert found.factor == pytest.approx(1.0, abs=near)
+
+
+def test_the_root_is_found_in_few_steps() -> None:
+    tried = []
+
+    def value(x: float) -> float:
+        tried.append(x)
+        return x**3 - 2
+
+    assert root(value, -7, 5) == pytest.approx(2 ** (1 / 3), abs=1e-12)
+    assert len(tried) < 25, "an end that is kept twice counts half, but only then"
 
 
 KNOWN = {"takeoff_mass_g": 1900, "duration_min": 20, "charge_used_mah": 6000}

@@ -9,13 +9,16 @@ from wise_cellar.core.cells import capacity_mah
 from wise_cellar.core.documents import Block, BlockKind, CompleteDesign, KnownFlight, Manner
 from wise_cellar.core.physics.arrays import Bools, Floats
 
+COME_BACK_S = 30.0
+"""After a burst: twice the time constant of polarisation where nothing was measured."""
+
 
 def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float | None = None) -> KnownFlight:
     """The longest block of the predicted flight, as somebody would have written it down who flew it.
 
-    With ``read_at``, a share of that block's time, the volts are those read under load then, or as near as no burst is
-    flown, else the mean of all. Entered into the craft, it asks for a factor of 1. Source: the answer itself. Not
-    modelled: what was flown before that block.
+    With ``read_at``, a share of that block's time, the volts are those read under load then, or as near as the last
+    burst is over and the volts have come back from it, else the mean of all. Entered into the craft, it asks for a
+    factor of 1. Source: the answer itself. Not modelled: what was flown before that block.
     """
     series, place = answer.series, answer.series.longest_block
     block, conditions = complete.mission.blocks[place], complete.design.conditions
@@ -58,8 +61,10 @@ def as_known_flight(complete: CompleteDesign, answer: Answer, *, read_at: float 
 
 
 def _quiet_at(bursting: Bools, time: Floats, second: float) -> int:
-    """The point nearest to a moment at which no burst is flown; the volts of bursts are another reading."""
-    return int(np.argmin(np.where(bursting, np.inf, np.abs(time - second))))
+    """The point nearest to a moment at which no burst is flown and volts have come back from the last; those of bursts
+    are another reading."""
+    since = time - np.maximum.accumulate(np.where(bursting, time, -np.inf))
+    return int(np.argmin(np.where(since < COME_BACK_S, np.inf, np.abs(time - second))))
 
 
 def _bursts_s(complete: CompleteDesign, block: Block, throttle: Floats, time: Floats) -> float:

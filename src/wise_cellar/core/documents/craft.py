@@ -148,7 +148,11 @@ class KnownFlight(Document):
     )
     mean_voltage_v: float | None = Field(None, gt=2, le=120, title="mean pack voltage under load")
     read_voltage_v: float | None = Field(
-        None, gt=2, le=120, title="volts read under load", description="At one moment, in place of the mean."
+        None,
+        gt=2,
+        le=120,
+        title="volts read under load",
+        description="At one moment, in place of the mean; not within half a minute of full throttle.",
     )
     read_charge_mah: float | None = Field(
         None, ge=0, le=10_000_000, title="charge used when they were read", description="Empty: all of it, at the end."

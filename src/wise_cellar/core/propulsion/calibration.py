@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -102,8 +102,9 @@ def _factor(craft: Craft, flight: KnownFlight, place: int) -> tuple[float, float
     """Measured power, power predicted at a factor of 1, and the factor, as the flight was flown."""
     known = FlownBefore(craft, flight)
 
+    @cache
     def over(logarithm: float) -> float:
-        return known.mean_a(math.exp(logarithm)) - flight.mean_a
+        return math.log(known.mean_a(math.exp(logarithm)) / flight.mean_a)
 
     least, most = math.log(LEAST_FACTOR), math.log(MOST_FACTOR)
     if over(least) >= 0:
@@ -124,17 +125,18 @@ def root(value: Callable[[float], float], low: float, high: float) -> float:
 
     Source: Dowell & Jarratt, *A modified regula falsi method* (BIT 11, 1971).
     """
-    at_low, at_high = value(low), value(high)
+    other, at_other, last, at_last = low, value(low), high, value(high)
     for _ in range(100):
-        middle = high - at_high * (high - low) / (at_high - at_low)
-        there = value(middle)
-        if abs(there) < 1e-12 or high - low < 1e-12:
-            return middle
-        if (there > 0) == (at_high > 0):
-            high, at_high, at_low = middle, there, at_low / 2
+        if abs(at_last) < 1e-12 or abs(last - other) < 1e-12:
+            break
+        there = last - at_last * (last - other) / (at_last - at_other)
+        at_there = value(there)
+        if (at_there > 0) == (at_last > 0):
+            at_other /= 2
         else:
-            low, at_low, at_high = middle, there, at_high / 2
-    return middle
+            other, at_other = last, at_last
+        last, at_last = there, at_there
+    return last
 
 
 def _robust_mean(values: Floats) -> tuple[float, float | None, Floats]:

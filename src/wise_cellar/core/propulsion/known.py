@@ -1,19 +1,20 @@
 """A known flight flown again: what the craft would have drawn in it, as it was flown, for a factor on power.
 
 The battery is the one that was told: its open-circuit voltage from full to where the flight ended, behind one
-resistance that makes its volts under load what was read. Without it, the mean volts under load and no resistance:
-bursts then see no sag.
+resistance that makes its volts under load what was read, and falls as what it loses warms it. Without it, the mean
+volts under load and no resistance: bursts then see no sag.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
-from wise_cellar.core.cells import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, TAU1_S
-from wise_cellar.core.documents import Block, BlockKind, Conditions, Craft, KnownFlight, Manner, Mission
+from wise_cellar.core.cells import LAG_ACTIVATION, LAG_DEFAULTS, R1_SHARE, RESISTANCE_ACTIVATION, SPECIFIC_HEAT, TAU1_S
+from wise_cellar.core.documents import Block, BlockKind, Conditions, Craft, KineticClass, KnownFlight, Manner, Mission
 from wise_cellar.core.physics.arrays import GRAVITY_M_S2, ZERO_CELSIUS_K, Floats
 from wise_cellar.core.physics.cell import arrhenius, constant_power_current, default_resistance_shape
 from wise_cellar.core.physics.motor import throttle_current_a
@@ -24,19 +25,14 @@ from wise_cellar.core.propulsion.steps import MINUTE_S, StepArrays
 POINTS = 24
 _KINDS = {Manner.MANUAL: BlockKind.MANUAL, Manner.BENCH: BlockKind.THROTTLE}
 LEAST_OHM = 1e-12
-WARMER_K = 10.0
-"""How much warmer than the air cells are on the mean of a flight, for their lag: an estimate."""
+WH_KG = {KineticClass.ENERGY_CYLINDER: 250.0, KineticClass.POWER_CYLINDER: 200.0, KineticClass.POLYMER_POUCH: 170.0}
+"""Energy at rest over mass of a cell of a class, for how much heat it takes: estimates."""
+COOLING_S = 900.0
+"""Time constant of a sleeved pack's way to the temperature of the air: an estimate, cells of 70 g."""
+WARM_PASSES = 4
+"""Warmth and current by turns: the mean current then lies within 1e-3 of where it settles, in bursts of 20C."""
 HALF = 0.5
 """Of the capacity: how far down a battery is taken to go where only a current was read."""
-
-
-@dataclass(frozen=True)
-class _Battery:
-    """Along the charge that was drawn, shape ``(points,)``: volts without load, and resistance over its value at half
-    charge."""
-
-    emf_v: Floats
-    shape: Floats
 
 
 @dataclass(frozen=True)
@@ -103,12 +99,32 @@ class FlownBefore:
 
     def _drawn(self, factor: float) -> tuple[Floats, Floats]:
         """Amps and bus volts, ``(points, steps)``."""
+        carrier, watts = self._carrier(factor), self._watts(factor)
+
+        def flown(emf: Floats, ohm: Floats) -> tuple[Floats, Floats]:
+            return self._behind(carrier, watts, emf[:, None], ohm[:, None])
+
+        return self._warmed(watts, flown)
+
+    def _warmed(self, watts: Floats, flown: Callable[[Floats, Floats], tuple[Floats, Floats]]) -> tuple[Floats, Floats]:
+        """Amps and volts, ``(points, steps)``, behind a battery that what it loses in that flight warms.
+
+        Source: one heat capacity and one cooling, as the cells of a pack have them. Not modelled: the lag's heat.
+        """
+        if self.flight.battery_series is None or self.flight.battery_mah is None:
+            assert self.flight.mean_voltage_v is not None
+            return flown(np.array([self.flight.mean_voltage_v]), np.array([LEAST_OHM]))
+        rise_k = np.zeros(POINTS)
+        for _ in range(WARM_PASSES):
+            emf = self._emf_v(self._soc, rise_k)
+            ohm = np.maximum(self._half_ohm(watts, emf, rise_k) * self._shape(self._soc, rise_k), LEAST_OHM)
+            amps, volts = flown(emf, ohm)
+            rise_k = self._warming_k_w @ (self._share * amps * (emf[:, None] - volts)).sum(axis=1)
+        return amps, volts
+
+    def _behind(self, carrier: Propulsion, watts: Floats, emf: Floats, ohm: Floats) -> tuple[Floats, Floats]:
+        """Amps and volts behind volts without load and a resistance ``(points, 1)``."""
         flight, steps = self.flight, self.steps
-        carrier = self._carrier(factor)
-        motors = carrier.step_power(self.weight_n, steps)[0]
-        watts = np.broadcast_to(motors + self.craft.load_w, steps.seconds.shape)
-        emf = self._battery.emf_v[:, None]
-        ohm = np.maximum(self._half_ohm(watts) * self._battery.shape, LEAST_OHM)[:, None]
         if flight.manner is Manner.BENCH:
             amps = self._throttled_a(carrier, emf, ohm, flight.throttle_percent / 100)
             return amps, emf - ohm * amps
@@ -124,6 +140,11 @@ class FlownBefore:
         volts = np.where(steps.punch, before - fast * bursts, emf - ohm * amps)
         return np.where(steps.punch, bursts, amps), volts
 
+    def _watts(self, factor: float) -> Floats:
+        """(steps,)"""
+        motors = self._carrier(factor).step_power(self.weight_n, self.steps)[0]
+        return np.broadcast_to(motors + self.craft.load_w, self.steps.seconds.shape)
+
     def _throttled_a(self, carrier: Propulsion, emf: Floats, ohm: Floats, duty: float) -> Floats:
         """(points, 1) Amps at a held throttle."""
         drive, one = carrier.drive, np.ones_like(emf[:, 0])
@@ -132,44 +153,73 @@ class FlownBefore:
         return np.asarray(amps)[:, None]
 
     @cached_property
-    def _battery(self) -> _Battery:
-        flight = self.flight
-        if flight.battery_series is None or flight.battery_mah is None:
-            assert flight.mean_voltage_v is not None
-            return _Battery(np.array([flight.mean_voltage_v]), np.zeros(1))
-        used = self._used_mah or flight.read_charge_mah or HALF * flight.battery_mah
-        share = (np.arange(POINTS) + 0.5) / POINTS
-        soc = 1 - share * min(used / flight.battery_mah, 1.0)
-        return _Battery(self._emf_v(soc), _shape(soc))
+    def _flown_mah(self) -> float:
+        """Down to where the battery is followed."""
+        assert self.flight.battery_mah is not None
+        return self._used_mah or self.flight.read_charge_mah or HALF * self.flight.battery_mah
 
-    def _emf_v(self, soc: Floats) -> Floats:
+    @cached_property
+    def _soc(self) -> Floats:
+        """(points,) Along the charge that was drawn."""
+        assert self.flight.battery_mah is not None
+        share = (np.arange(POINTS) + 0.5) / POINTS
+        return np.asarray(1 - share * min(self._flown_mah / self.flight.battery_mah, 1.0))
+
+    @cached_property
+    def _warming_k_w(self) -> Floats:
+        """(points, points) Kelvin over the air at a point, of a watt lost at a point before it."""
+        flight = self.flight
+        assert flight.battery_series is not None
+        assert flight.battery_mah is not None
+        values = ocv_curve(flight.battery_family.value).values
+        mass_kg = flight.battery_series * float(values.mean()) * flight.battery_mah / 1000 / WH_KG[flight.battery_class]
+        step_s = 3.6 * self._flown_mah / flight.mean_a / POINTS
+        after = (np.arange(POINTS)[:, None] - np.arange(POINTS)) * step_s
+        within = -np.expm1(-step_s / COOLING_S)
+        return (
+            np.where(after < 0, 0.0, within * np.exp(-np.maximum(after, 0) / COOLING_S))
+            * COOLING_S
+            / (mass_kg * SPECIFIC_HEAT)
+        )
+
+    def _emf_v(self, soc: Floats, rise_k: Floats) -> Floats:
         """Volts without load at states of charge, at the electrode's surface."""
         flight = self.flight
         assert flight.battery_series is not None
         assert flight.battery_mah is not None
-        kelvin = np.array(flight.air_temperature_c + WARMER_K + ZERO_CELSIUS_K)
-        warm = float(arrhenius(np.array(LAG_ACTIVATION), kelvin))
-        lag = warm * LAG_DEFAULTS[flight.battery_class][0] * flight.mean_a / (flight.battery_mah / 1000)
+        warm = arrhenius(np.array(LAG_ACTIVATION), self._kelvin(rise_k))
+        hours, follows_s = LAG_DEFAULTS[flight.battery_class]
+        seconds = 3.6 * (1 - soc) * flight.battery_mah / flight.mean_a
+        lag = -np.expm1(-seconds / follows_s) * warm * hours * flight.mean_a / (flight.battery_mah / 1000)
         values = ocv_curve(flight.battery_family.value).values
         return flight.battery_series * np.interp(soc - lag, np.linspace(0.0, 1.0, len(values)), values)
 
-    def _half_ohm(self, watts: Floats) -> float:
-        """The battery's resistance at half charge that its volts under load tell, its steady flight at such a power."""
-        flight, battery = self.flight, self._battery
-        if len(battery.emf_v) == 1:
-            return 0.0
+    def _shape(self, soc: Floats, rise_k: Floats) -> Floats:
+        """Resistance over that at half charge and 25 °C."""
+        values = default_resistance_shape().values
+        warm = arrhenius(np.array(RESISTANCE_ACTIVATION), self._kelvin(rise_k))
+        return warm * np.interp(soc, np.linspace(0.0, 1.0, len(values)), values)
+
+    def _kelvin(self, rise_k: Floats) -> Floats:
+        return self.flight.air_temperature_c + ZERO_CELSIUS_K + rise_k
+
+    def _half_ohm(self, watts: Floats, emf_v: Floats, rise_k: Floats) -> float:
+        """The battery's resistance at half charge and 25 °C that its volts under load tell, its steady flight at such a
+        power, and so much warmer than the air."""
+        flight = self.flight
         if flight.mean_voltage_v is not None:
             # The mean over time, in which a held power spends more of it where volts are high.
-            rest_v = float((battery.emf_v**2).sum() / battery.emf_v.sum())
+            rest_v = float((emf_v**2).sum() / emf_v.sum())
             steady_a = self._steady_a(watts, flight.mean_voltage_v)
             felt_a = steady_a + self._fast_share * max(flight.mean_a - steady_a, 0.0)
-            return (rest_v - flight.mean_voltage_v) / felt_a / float(battery.shape.mean())
+            return (rest_v - flight.mean_voltage_v) / felt_a / float(self._shape(self._soc, rise_k).mean())
         assert flight.read_voltage_v is not None
         assert flight.battery_mah is not None
         read = self._used_mah if flight.read_charge_mah is None else flight.read_charge_mah
         soc = np.array([max(1 - read / flight.battery_mah, 0.0)])
+        there_k = np.interp(soc, self._soc[::-1], rise_k[::-1])
         steady_a = self._steady_a(watts, flight.read_voltage_v)
-        return float((self._emf_v(soc)[0] - flight.read_voltage_v) / steady_a / _shape(soc)[0])
+        return float((self._emf_v(soc, there_k)[0] - flight.read_voltage_v) / steady_a / self._shape(soc, there_k)[0])
 
     @property
     def _used_mah(self) -> float:
@@ -196,14 +246,6 @@ class FlownBefore:
     def _mean_v(self) -> float:
         if self.flight.mean_voltage_v is not None:
             return self.flight.mean_voltage_v
-        carrier = self._carrier(1.0)
-        watts = np.broadcast_to(
-            carrier.step_power(self.weight_n, self.steps)[0] + self.craft.load_w, self.steps.seconds.shape
-        )
-        sag = self._half_ohm(watts) * self._battery.shape * self.flight.mean_a
-        return float((self._battery.emf_v - sag).mean())
-
-
-def _shape(soc: Floats) -> Floats:
-    values = default_resistance_shape().values
-    return np.interp(soc, np.linspace(0.0, 1.0, len(values)), values)
+        flown_a = np.full((POINTS, 1), self.flight.mean_a)
+        volts = self._warmed(self._watts(1.0), lambda emf, ohm: (flown_a, (emf - ohm * self.flight.mean_a)[:, None]))[1]
+        return float(volts.mean())
