@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
@@ -20,7 +21,7 @@ from wise_cellar.ui.stations.pack.alternatives_view import card_words
 from wise_cellar.ui.stations.pack.chain_view import link_tip, link_words
 from wise_cellar.ui.stations.pack.controls import BAY, FITTINGS, JOINING, LEADS, PLACEMENT
 from wise_cellar.ui.stations.pack.station import PackStation
-from wise_cellar.ui.widgets.faces import MARGIN, place_faces, tap_spots
+from wise_cellar.ui.widgets.faces import MARGIN, lead_line, place_faces, tap_spots
 
 STATION = "Pack"
 
@@ -65,6 +66,21 @@ def test_both_faces_are_drawn_to_one_scale_inside_the_picture(window: MainWindow
                 assert point.x() - radius >= MARGIN * 0.9
                 assert point.x() + radius <= 690 - MARGIN * 0.9
                 assert point.y() + radius <= 320
+
+
+def test_leads_end_before_the_next_face_and_the_edge(window: MainWindow) -> None:
+    for series, parallel, (wide, high) in itertools.product((4, 6, 1), (3, 1), ((690, 320), (1350, 700), (700, 1400))):
+        recipe = window.session.complete.pack.recipe.model_copy(
+            update={"series_count": series, "parallel_count": parallel}
+        )
+        build = build_pack(recipe, window.session.complete.pack.cell)
+        views = place_faces(build, wide, high)
+        bodies = [view.body(build.layout, cell) for view in views for cell in build.layout.cells]
+        for view, terminal in itertools.product(views, (build.layout.negative, build.layout.positive)):
+            if terminal is not None and build.layout.face_of(terminal) == (view.tier, view.face):
+                _, tip = lead_line(build.layout, view, terminal)
+                assert QRectF(0, 0, wide, high).contains(tip)
+                assert not any(body.adjusted(-8, -8, 8, 8).contains(tip) for body in bodies)
 
 
 def test_the_underside_is_mirrored(pack: PackStation, window: MainWindow) -> None:

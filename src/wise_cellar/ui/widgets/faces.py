@@ -12,6 +12,8 @@ from wise_cellar.core.pack.layout import node_of
 
 MOST_SCALE = 7.0  # pixels a millimetre
 MARGIN, TITLE, GAP = 26.0, 22.0, 34.0
+LEAD_MM, LEAD_PX = 6.0, 18.0
+"""How far a lead is drawn out of the pack, at the most: before the edge of the picture, and the next face."""
 
 
 @dataclass(frozen=True)
@@ -112,14 +114,15 @@ def lead_line(layout: PackLayout, view: FaceView, terminal: Terminal) -> tuple[Q
     long = max(cell.x_mm for cell in layout.cells) + layout.body_mm[0] / 2
     deep = max(cell.y_mm for cell in layout.cells) + layout.body_mm[1] / 2
     x, y = layout.point_of(terminal)
+    out = min(LEAD_MM, LEAD_PX / view.scale)
     # To the nearest side, but rather across the screen than over the titles.
     over = layout.body_mm[1]
     sides = {
-        (-6.0, y): x + over * view.turned, (long + 6.0, y): long - x + over * view.turned,
-        (x, -6.0): y + over * (not view.turned), (x, deep + 6.0): deep - y + over * (not view.turned),
+        (-out, y): x + over * view.turned, (long + out, y): long - x + over * view.turned,
+        (x, -out): y + over * (not view.turned), (x, deep + out): deep - y + over * (not view.turned),
     }  # fmt: skip
     if layout.any_way_up:
-        sides = {(-6.0, y): x, (long + 6.0, y): long - x}
+        sides = {(-out, y): x, (long + out, y): long - x}
     return view.at((x, y)), view.at(min(sides, key=lambda side: sides[side]))
 
 
