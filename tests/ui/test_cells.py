@@ -104,6 +104,8 @@ def test_the_shelf_sorts_by_value_not_by_text(cells: CellsStation, window: MainW
         cells.table.sortByColumn(place, Qt.SortOrder.AscendingOrder)
         order = [float(text.replace(" ", "")) for text in column(cells, head).values()][:-2]
         assert order == sorted(order), head
+        heads = [cells.table.filter.headerData(n, Qt.Orientation.Horizontal) for n in range(len(COLUMNS))]
+        assert [head for head in heads if head.endswith(("▴", "▾"))] == [f"{head}\u00a0▴"]
         assert list(column(cells, head))[-2:] == sorted(
             ("Fell 21-45P", "Fell 18-60X"), key=lambda name: float(column(cells, head)[name].replace(" ", ""))
         ), "what cannot be is never ranked before what can"

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QWidget
 from wise_cellar.core.physics.arrays import Bools, Ints
 from wise_cellar.core.search import DesignColumn, as_csv, as_text
 from wise_cellar.ui.theme import colours_of, font
-from wise_cellar.ui.widgets.plain_table import PlainTable
+from wise_cellar.ui.widgets.plain_table import PlainTable, sorted_head
 
 ROW_HEIGHT, HEAD_MARGIN, LEAST_COLUMN = 24, 22.0, 52.0
 MOST_MEASURED = 40
@@ -58,8 +58,8 @@ class ColumnModel(QAbstractTableModel):
             return None
         column = self.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            arrow = "\u00a0▾" if self.downwards else "\u00a0▴"
-            return column.head + (arrow if column.key == self.sorted_by else "")
+            sorted_by = column.key == self.sorted_by
+            return sorted_head(column.head, downwards=self.downwards) if sorted_by else column.head
         if role == Qt.ItemDataRole.ToolTipRole:
             return column.meaning
         if role == Qt.ItemDataRole.TextAlignmentRole:

@@ -16,6 +16,11 @@ INDENT = "\u2005"
 """Before the words of the first column, which the bar does not touch then."""
 
 
+def sorted_head(head: str, *, downwards: bool) -> str:
+    """The head of the column that a table is sorted by."""
+    return head + ("\u00a0▾" if downwards else "\u00a0▴")
+
+
 class _FirstColumn(QStyledItemDelegate):
     def displayText(self, value: Any, locale: QLocale) -> str:
         """The words, a little further in."""

@@ -14,7 +14,7 @@ from wise_cellar.core.units import format_celsius, of_limit
 from wise_cellar.ui.stations.cells.shelf_columns import COLUMNS, LINE, NAME, NEAR_LIMIT, PACK, ROW_ROLE, SORT_ROLE
 from wise_cellar.ui.stations.cells.shelf_line import LineDelegate, NameDelegate, RowDelegate
 from wise_cellar.ui.theme import colours_of, font
-from wise_cellar.ui.widgets.plain_table import PlainTable
+from wise_cellar.ui.widgets.plain_table import PlainTable, sorted_head
 
 ROW_HEIGHT = 26
 LEAST_COLUMN, LEAST_NAME, LEAST_PACK, HEAD_MARGIN = 48.0, 120.0, 74.0, 22.0
@@ -117,6 +117,13 @@ class ShelfFilter(QSortFilterProxyModel):
         if first != second:
             return first if self.sortOrder() is Qt.SortOrder.DescendingOrder else second
         return super().lessThan(left, right)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Heads, and how it is sorted."""
+        head = super().headerData(section, orientation, role)
+        if role == Qt.ItemDataRole.DisplayRole and section == self.sortColumn():
+            return sorted_head(head, downwards=self.sortOrder() is Qt.SortOrder.DescendingOrder)
+        return head
 
     def filterAcceptsRow(self, source_row: int, _parent: QModelIndex) -> bool:
         """Whether a row is shown."""
