@@ -23,7 +23,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font, polish_again
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.labels import Label, tip
+from wise_cellar.ui.widgets.labels import Label, tip, unit_label
 from wise_cellar.ui.widgets.panel import note, reveal
 from wise_cellar.ui.widgets.register import Register
 from wise_cellar.ui.widgets.source_drawing import EstimateMark
@@ -181,9 +181,7 @@ class QuantityField(Field):
         self._line.setMinimumWidth(64)
         self._line.setMaximumWidth(ENTRY_WIDTH)
         self._line.submitted.connect(self._typed)
-        self._unit = Label(shown(self.info.unit.symbol).symbol)
-        self._unit.setProperty("role", "faint")
-        self._unit.setMinimumWidth(34)
+        self._unit = unit_label(self.info.unit)
         self._row.addStretch(1)
         self._row.addWidget(self._line, 2)
         self._row.addWidget(self._unit)

@@ -13,6 +13,11 @@ from contextlib import contextmanager
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QLabel, QWidget
 
+from wise_cellar.core.shown import shown
+from wise_cellar.core.units import Unit
+
+UNIT_WIDTH = 34
+
 
 class Label(QLabel):
     """A line of plain text."""
@@ -49,6 +54,14 @@ class Label(QLabel):
         if not self.wordWrap():
             return self.sizeHint()
         return QSize(self.minimumSizeHint().width(), self.heightForWidth(self.width()))
+
+
+def unit_label(unit: Unit) -> Label:
+    """What stands behind an entry: its unit, as that is shown."""
+    label = Label(shown(unit.symbol).symbol)
+    label.setProperty("role", "faint")
+    label.setMinimumWidth(UNIT_WIDTH)
+    return label
 
 
 @contextmanager

@@ -10,16 +10,16 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from wise_cellar.core.documents import BuiltPack, DocumentError, PackCheck
 from wise_cellar.core.pack.cautions import AFTER_A_CRASH
-from wise_cellar.core.units import QuantityError, entry_text, format_significant, parse_typed, unit_of_field
+from wise_cellar.core.units import QuantityError, Unit, entry_text, format_significant, parse_typed, unit_of_field
 from wise_cellar.core.words import quoted
 from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.pack_life import check_pack, uncheck_pack, weigh_pack
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.labels import Label, unit_label
 from wise_cellar.ui.widgets.panel import heading, note, sheet
 
-VOLTS = unit_of_field("reading_v")
+VOLTS, MASS = unit_of_field("reading_v"), unit_of_field("mass_g")
 MORE = (
     ("used_mah", "Charge used since full"), ("resistance_mohm", "Pack resistance"),
     ("temperature_c", "Its temperature"),
@@ -42,7 +42,7 @@ class ReadingsPanel(QWidget):
         inside.addWidget(heading("What was measured"))
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
-        self.mass = self._line(grid, 0, "Weighs")
+        self.mass = self._line(grid, 0, "Weighs", MASS)
         self.mass.quantity = "mass"
         self.mass.submitted.connect(self._weigh)
         self.day = self._line(grid, 1, "Read on")
@@ -55,7 +55,7 @@ class ReadingsPanel(QWidget):
         self._group_labels: list[Label] = []
         more = QGridLayout()
         more.setVerticalSpacing(4)
-        self.more = {name: self._line(more, row, title) for row, (name, title) in enumerate(MORE)}
+        self.more = {name: self._line(more, row, title, unit_of_field(name)) for row, (name, title) in enumerate(MORE)}
         inside.addLayout(more)
         self.refused = note(role="error")
         self.refused.hide()
@@ -72,13 +72,17 @@ class ReadingsPanel(QWidget):
         inside.addWidget(note(AFTER_A_CRASH, "caution"))
 
     @staticmethod
-    def _line(grid: QGridLayout, row: int, title: str) -> EntryLine:
+    def _line(grid: QGridLayout, row: int, title: str, unit: Unit | None = None) -> EntryLine:
         line = EntryLine()
         line.setAccessibleName(title)
         line.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.setMaximumWidth(110)
         grid.addWidget(Label(title), row, 0)
         grid.addWidget(line, row, 1)
+        if unit is not None:
+            label = unit_label(unit)
+            line.setAccessibleDescription(label.text())
+            grid.addWidget(label, row, 2)
         return line
 
     def show_pack(self, pack: BuiltPack) -> None:
@@ -86,8 +90,8 @@ class ReadingsPanel(QWidget):
         other = self.pack is None or self.pack.id != pack.id
         self.pack = pack
         grams = pack.recipe.weighed_g
-        self.mass.show_text("" if grams is None else entry_text(grams, unit_of_field("mass_g")))
-        self.mass.setPlaceholderText("such as 912 g")
+        self.mass.show_text("" if grams is None else entry_text(grams, MASS))
+        self.mass.setPlaceholderText(f"such as {entry_text(912.0, MASS)}")
         self.day.setPlaceholderText(str(date.today()))
         self._show_groups(pack.recipe.series_count)
         self.more["temperature_c"].setPlaceholderText(entry_text(25.0, unit_of_field("temperature_c")))
@@ -123,13 +127,13 @@ class ReadingsPanel(QWidget):
         if pack is None:
             return
         try:
-            grams = parse_typed(text, unit_of_field("mass_g")) if text.strip() else None
+            grams = parse_typed(text, MASS) if text.strip() else None
             weigh_pack(self._session, pack, grams)
         except (QuantityError, DocumentError, WorkspaceError) as error:
             self._refuse(str(error))
             return
         self._refuse("")
-        self.mass.accept_shown("" if grams is None else entry_text(grams, unit_of_field("mass_g")))
+        self.mass.accept_shown("" if grams is None else entry_text(grams, MASS))
 
     def _next_group(self, place: int) -> None:
         below = [line for line in self.group_lines[place + 1 :] if line.isVisible()]

@@ -11,7 +11,7 @@ from wise_cellar.core.documents import KnownFlight
 from wise_cellar.core.units import QuantityError, format_quantity, format_significant, parse_typed, unit_of_field
 from wise_cellar.ui.widgets.entry_line import EntryLine
 from wise_cellar.ui.widgets.fields import ENTRY_WIDTH
-from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.labels import Label, unit_label
 from wise_cellar.ui.widgets.panel import note
 
 ASKED = (("duration_min", "Minutes it flew"), ("charge_used_mah", "Charge put back"),
@@ -40,9 +40,7 @@ class NewFlight(QWidget):
             self.lines[name] = line
             grid.addWidget(Label(title), row, 0)
             grid.addWidget(line, row, 1)
-            unit = Label(unit_of_field(name).symbol)
-            unit.setProperty("role", "faint")
-            grid.addWidget(unit, row, 2)
+            grid.addWidget(unit_label(unit_of_field(name)), row, 2)
         grid.setColumnStretch(0, 1)
         self.error = note(role="error")
         self.error.hide()

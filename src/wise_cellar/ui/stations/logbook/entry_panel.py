@@ -17,7 +17,7 @@ from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.widgets.attempt import Attempt
 from wise_cellar.ui.widgets.chooser import Chooser
 from wise_cellar.ui.widgets.entry_line import EntryLine
-from wise_cellar.ui.widgets.labels import Label
+from wise_cellar.ui.widgets.labels import Label, unit_label
 from wise_cellar.ui.widgets.panel import button_row, heading, note, sheet
 from wise_cellar.ui.widgets.tick_box import TickBox
 
@@ -32,6 +32,8 @@ NUMBERS = (
 WHEN = "%Y-%m-%d %H:%M"
 NO_PACK, AS_TOLD = "no pack with a name", "as its log, or the design"
 ENTRY_PX = 118
+WIDE = ("flown_at", "name", "place", "note")
+"""Lines of words."""
 
 
 class EntryPanel(QWidget):
@@ -83,7 +85,7 @@ class EntryPanel(QWidget):
         self._line(grid, "note", "Note")
         self.teaches = TickBox("Counts in what is learned")
         self.teaches.clicked.connect(lambda on: self._write("teaches", on))
-        grid.addWidget(self.teaches, grid.rowCount(), 0, 1, 2)
+        grid.addWidget(self.teaches, grid.rowCount(), 0, 1, 3)
         inside.addWidget(self._form)
         inside.addLayout(button_row((self.forget, self.removed.emit)))
         inside.addWidget(note(AFTER_A_CRASH, "caution"))
@@ -92,11 +94,14 @@ class EntryPanel(QWidget):
         line = EntryLine()
         line.setAccessibleName(title)
         line.setPlaceholderText("not noted")
-        if name not in ("name", "place", "note", "flown_at"):
+        line.submitted.connect(partial(self._take, name))
+        if name not in WIDE:
             line.setMaximumWidth(ENTRY_PX)
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
-        line.submitted.connect(partial(self._take, name))
-        self._add(grid, title, line)
+            unit = unit_label(unit_of_field(name))
+            line.setAccessibleDescription(unit.text())
+            grid.addWidget(unit, grid.rowCount(), 2)
+        self._add(grid, title, line, 2 if name in WIDE else 1)
         self.lines[name] = line
 
     def _chooser(self, grid: QGridLayout, name: str, title: str) -> None:
@@ -109,10 +114,10 @@ class EntryPanel(QWidget):
         self.choosers[name] = chooser
 
     @staticmethod
-    def _add(grid: QGridLayout, title: str, widget: QWidget) -> None:
-        row = grid.rowCount()
+    def _add(grid: QGridLayout, title: str, widget: QWidget, columns: int = 2) -> None:
+        row = grid.rowCount() - (columns == 1)
         grid.addWidget(Label(title), row, 0)
-        grid.addWidget(widget, row, 1)
+        grid.addWidget(widget, row, 1, 1, columns)
 
     def show_reading(self, share: float | None) -> None:
         """How far the reading of large logs is; none: nothing is read."""
@@ -187,7 +192,7 @@ class EntryPanel(QWidget):
                 except ValueError:
                     continue
             raise DocumentError(f"{quoted(text)} is no day; write one such as 2026-03-14 09:30.")
-        if name in ("name", "place", "note"):
+        if name in WIDE:
             return text
         if not text:
             return 100.0 if name == "start_charge_percent" else None
