@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QScrollArea,
+    QTableView,
     QWidget,
 )
 from pytestqt.qtbot import QtBot
@@ -365,7 +366,9 @@ def test_what_is_done_in_the_window_goes_before_what_is_computed_beside_it(
     assert first
 
 
-def test_nothing_scrolls_sideways_or_is_cut(window: MainWindow, qtbot: QtBot) -> None:
+def test_nothing_scrolls_sideways_or_is_cut_and_heads_stand_over_their_columns(
+    window: MainWindow, qtbot: QtBot
+) -> None:
     whimbrel, dunlin = "whimbrel-energy", "dunlin-extended"
     for design, size in ((whimbrel, (1100, 700)), (dunlin, (2560, 1440)), (dunlin, LARGE_TEXT)):
         window.session.open_design(design)
@@ -377,10 +380,30 @@ def test_nothing_scrolls_sideways_or_is_cut(window: MainWindow, qtbot: QtBot) ->
                 while cut := parts_cut(station):
                     assert time.monotonic() < until, (size, name, cut)
                     qtbot.wait(20)
+                assert not heads_apart(station)
                 if size[0] > 2000:
                     break
             below = window.stack.mapTo(window.centralWidget(), window.stack.rect().topLeft()).y()
             assert window.recipe.geometry().bottom() < below
+
+
+def heads_apart(station: Station) -> list[str]:
+    """Heads of tables that stand on another side than what is below them; unsaid, a cell's text begins on the left."""
+    role, side, across = (
+        Qt.ItemDataRole.TextAlignmentRole,
+        Qt.AlignmentFlag.AlignHorizontal_Mask,
+        Qt.Orientation.Horizontal,
+    )
+    apart = []
+    for table in shown_in(station, QTableView):
+        model = table.model()
+        assert model is not None, "a table that is shown has a model"
+        for place in range(model.columnCount() if model.rowCount() else 0):
+            head = Qt.AlignmentFlag(model.headerData(place, across, role) or 0) & side
+            below = Qt.AlignmentFlag(model.index(0, place).data(role) or 0) & side or Qt.AlignmentFlag.AlignLeft
+            if head != below:
+                apart.append(f"{table.accessibleName()}: {model.headerData(place, across)}")
+    return apart
 
 
 def parts_cut(station: Station) -> list[str]:

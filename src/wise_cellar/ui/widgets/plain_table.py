@@ -14,6 +14,8 @@ BAR_PX = 3
 """Of the bar beside a row that is chosen."""
 INDENT = "\u2005"
 """Before the words of the first column, which the bar does not touch then."""
+APART = "\u2003"
+"""Before the words of a column that follows one of numbers."""
 
 
 def sorted_head(head: str, *, downwards: bool) -> str:
@@ -21,10 +23,16 @@ def sorted_head(head: str, *, downwards: bool) -> str:
     return head + ("\u00a0▾" if downwards else "\u00a0▴")
 
 
-class _FirstColumn(QStyledItemDelegate):
+class Indented(QStyledItemDelegate):
+    """A column of words that begin a little further in."""
+
+    def __init__(self, table: QTableView, indent: str = INDENT) -> None:
+        super().__init__(table)
+        self._indent = indent
+
     def displayText(self, value: Any, locale: QLocale) -> str:
-        """The words, a little further in."""
-        return INDENT + super().displayText(value, locale)
+        """The words."""
+        return self._indent + super().displayText(value, locale)
 
 
 class PlainTable(QTableView):
@@ -45,7 +53,7 @@ class PlainTable(QTableView):
             head.setFont(font(11.5))
             side.hide()
             side.setDefaultSectionSize(row_height)
-        self.setItemDelegateForColumn(0, _FirstColumn(self))
+        self.setItemDelegateForColumn(0, Indented(self))
         self.doubleClicked.connect(lambda _index: self.take_current())
 
     def take_current(self) -> None:

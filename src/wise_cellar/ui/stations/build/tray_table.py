@@ -26,6 +26,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.state.tray_edits import add_cell, change_cell, remove_cells
 from wise_cellar.ui.theme import colours_of, font
+from wise_cellar.ui.widgets.plain_table import APART, Indented
 
 ROW_PX = 24
 EMPTY_ROWS = 1
@@ -45,6 +46,12 @@ class Column:
         """What stands over it."""
         symbol = shown(unit_of_field(self.field).symbol).symbol
         return f"{self.head}, {symbol}" if symbol else self.head
+
+    @property
+    def side(self) -> int:
+        """Numbers end below each other, words begin so."""
+        side = Qt.AlignmentFlag.AlignLeft if self.field == "fate" else Qt.AlignmentFlag.AlignRight
+        return int((side | Qt.AlignmentFlag.AlignVCenter).value)
 
 
 COLUMNS = (
@@ -111,10 +118,13 @@ class TrayModel(QAbstractTableModel):
         return flags if COLUMNS[index.column()].field in TOLD else flags | Qt.ItemFlag.ItemIsEditable
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        """Heads."""
-        if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section].words
-        return None
+        """Heads, over what stands below them."""
+        if orientation is not Qt.Orientation.Horizontal:
+            return None
+        column = COLUMNS[section]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return APART + column.words if column.field == "fate" else column.words
+        return column.side if role == Qt.ItemDataRole.TextAlignmentRole else None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Texts, and the colour of a verdict, which its words carry too."""
@@ -125,8 +135,8 @@ class TrayModel(QAbstractTableModel):
             return _text(self.cells[index.row()], column)
         if role == Qt.ItemDataRole.FontRole:
             return font(11.5)
-        if role == Qt.ItemDataRole.TextAlignmentRole and column.field != "fate":
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return column.side
         if role == Qt.ItemDataRole.ForegroundRole and column.field == "fate" and index.row() < len(self.cells):
             colours = colours_of(self._owner)
             fate = self.cells[index.row()].fate
@@ -178,6 +188,7 @@ class TrayTable(QTableView):
         super().__init__()
         self._model, self._session = model, session
         self.setModel(model)
+        self.setItemDelegateForColumn(len(COLUMNS) - 1, Indented(self, APART))
         self.setAccessibleName("Numbered cells of the tray")
         self.setShowGrid(False)
         self.setTabKeyNavigation(True)

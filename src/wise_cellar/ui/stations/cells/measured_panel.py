@@ -29,6 +29,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
+from wise_cellar.ui.widgets.plain_table import APART, Indented
 
 ROW_HEIGHT = 26
 TEST_CAUTION = "A discharge test heats a cell: stay within its limits, on a surface that cannot burn, and stay with it."
@@ -47,15 +48,23 @@ class _Column:
         """What stands over it."""
         return self.head or shown(unit_of_field(self.field).symbol).symbol
 
+    @property
+    def side(self) -> int:
+        """Numbers end below each other, words begin so."""
+        words = self.field in ("label", "day")
+        side = Qt.AlignmentFlag.AlignLeft if words else Qt.AlignmentFlag.AlignRight
+        return int((side | Qt.AlignmentFlag.AlignVCenter).value)
+
 
 COLUMNS = (
-    _Column("label", "Specimen", 78),
-    _Column("capacity_mah", "", 50),
-    _Column("load_a", "at A", 40),
-    _Column("dcir_mohm", "", 44),
-    _Column("mass_g", "", 42),
-    _Column("day", "Date", 68),
+    _Column("label", "Specimen", 74),
+    _Column("capacity_mah", "", 46),
+    _Column("load_a", "at A", 38),
+    _Column("dcir_mohm", "", 42),
+    _Column("mass_g", "", 38),
+    _Column("day", "Date", 84),
 )
+LABEL, DAY = 0, len(COLUMNS) - 1
 
 
 class BenchModel(QAbstractTableModel):
@@ -87,10 +96,12 @@ class BenchModel(QAbstractTableModel):
         return super().flags(index) | Qt.ItemFlag.ItemIsEditable
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        """Heads."""
-        if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section].words
-        return None
+        """Heads, over what stands below them."""
+        if orientation is not Qt.Orientation.Horizontal:
+            return None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return APART + COLUMNS[section].words if section == DAY else COLUMNS[section].words
+        return COLUMNS[section].side if role == Qt.ItemDataRole.TextAlignmentRole else None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Text of a value."""
@@ -101,9 +112,7 @@ class BenchModel(QAbstractTableModel):
             return _shown(getattr(self.results[index.row()], column.field), unit_of_field(column.field))
         if role == Qt.ItemDataRole.FontRole:
             return font(11.5)
-        if role == Qt.ItemDataRole.TextAlignmentRole and column.field not in ("label", "day"):
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return None
+        return column.side if role == Qt.ItemDataRole.TextAlignmentRole else None
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """Take what was typed, as one edit; a refusal leaves everything as it was."""
@@ -172,6 +181,8 @@ class MeasuredPanel(QWidget):
         self.model = BenchModel(session)
         self.table = _BenchTable()
         self.table.setModel(self.model)
+        self.table.setItemDelegateForColumn(LABEL, Indented(self.table))
+        self.table.setItemDelegateForColumn(DAY, Indented(self.table, APART))
         self.table.setAccessibleName("Bench results of single cells")
         self.table.setShowGrid(False)
         self.table.setTabKeyNavigation(True)
