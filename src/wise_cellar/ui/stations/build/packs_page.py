@@ -56,7 +56,7 @@ class Shelved:
             format_grams(pack.recipe.weighed_g) if pack.recipe.weighed_g is not None else "",
             str(pack.checks[-1].day) if pack.checks else "",
         )  # fmt: skip
-        return tuple(Line(text, role, 13 if place == 0 else 11.5) for place, text in enumerate(texts))
+        return tuple(Line(text, role, 11.5) for text in texts)
 
 
 class PacksPage(QWidget):

@@ -104,6 +104,7 @@ class SheetsPanel(QWidget):
         self.attempt = Attempt()
         inside.addWidget(self.attempt)
         self.told = note()
+        self.told.hide()
         inside.addWidget(self.told)
 
     def choose(self, which: Sheet) -> None:
@@ -131,8 +132,8 @@ class SheetsPanel(QWidget):
             return False
         pages = subject.pages(which, size)
         done = self.attempt.make(lambda: write_pdf(path, pages, size, f"{subject.title}: {which.lower()}"))
-        self.told.setText(f"{path} holds {counted(len(pages), 'page')} now."
-                          if done else "")  # fmt: skip
+        self.told.setText(f"{path} holds {counted(len(pages), 'page')} now." if done else "")
+        self.told.setVisible(done)
         return done
 
     def _ask_printer(self) -> None:
