@@ -92,3 +92,14 @@ def test_labels_say_how_they_read_their_text(qtbot: QtBot) -> None:
     assert formatted(label).textFormat() is Qt.TextFormat.RichText
     assert tip("plain & short") == "plain & short"
     assert "<img" not in tip(EVIL)
+
+
+def test_a_number_stays_with_its_unit_where_a_line_wraps(qtbot: QtBot) -> None:
+    words = "It flies at 9.0 m/s, 100 % of the way, at 12 °C for 37 min 46 s, 3 of 5 legs"
+    label = Label(words)
+    qtbot.addWidget(label)
+    assert label.text() == words
+    drawn = QLabel.text(label)
+    assert drawn.replace("\u00a0", " ") == words
+    for whole in ("9.0\u00a0m/s", "100\u00a0%", "12\u00a0°C", "37\u00a0min 46\u00a0s", "3 of 5 legs"):
+        assert whole in drawn

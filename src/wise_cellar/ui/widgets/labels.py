@@ -7,6 +7,7 @@ files to load. So every label here is plain, and what we format ourselves says s
 from __future__ import annotations
 
 import html
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
@@ -17,6 +18,11 @@ from wise_cellar.core.shown import shown
 from wise_cellar.core.units import Unit
 
 UNIT_WIDTH = 34
+_UNITS = (
+    "% ° °C °F K g kg oz lb mm cm m km in ft mi nmi m² dm² ft² ml s min h V mV A mA W kW Wh Ah mAh Ω mΩ N J Pa rpm AWG"
+    " m/s km/h mph kn Wh/kg g/ml g/dm² kg/m³"
+)
+_BEFORE_A_UNIT = re.compile(rf"(?<=\d) (?=(?:{'|'.join(map(re.escape, _UNITS.split()))})(?![\w²³/]))")
 
 
 class Label(QLabel):
@@ -24,7 +30,7 @@ class Label(QLabel):
 
     def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._of = ""
+        self._of, self._text = "", ""
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
 
@@ -40,20 +46,31 @@ class Label(QLabel):
     def setText(self, text: str | None) -> None:
         """Show other words. What holds them in view is laid out anew only where they need other room; the toolkit has
         that done for every digit that changes."""
-        if text == self.text():
+        if text == self._text:
             return
+        self._text = text or ""
+        drawn = unbroken(self._text) if self.textFormat() is Qt.TextFormat.PlainText else self._text
         if self.isVisible():
             with laid_out_for(self, self._room):
-                super().setText(text)
+                super().setText(drawn)
         else:
-            super().setText(text)
+            super().setText(drawn)
         self._say()
+
+    def text(self) -> str:
+        """The words, as they were given."""
+        return self._text
 
     def _room(self) -> QSize:
         """What the words need: those that wrap, in the width that they have."""
         if not self.wordWrap():
             return self.sizeHint()
         return QSize(self.minimumSizeHint().width(), self.heightForWidth(self.width()))
+
+
+def unbroken(text: str) -> str:
+    """The text, whose numbers stay with their units where it wraps."""
+    return _BEFORE_A_UNIT.sub("\u00a0", text)
 
 
 def unit_label(unit: Unit) -> Label:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.labels import Label
@@ -91,3 +91,11 @@ class WordTable(QGridLayout):
             self._said[place].say(line)
         for place in self._said.keys() - wanted.keys():
             self._said[place].label.hide()
+
+    def held(self, most_px: int) -> QWidget:
+        """Itself in a part that grows no wider: from a row's first word to its last the eye must find its way."""
+        holder = QWidget()
+        holder.setMaximumWidth(most_px)
+        holder.setLayout(self)
+        self.setContentsMargins(0, 0, 0, 0)
+        return holder

@@ -15,6 +15,7 @@ CUT = (
     "Lengths are cut as they stand: a strip's has half its width beyond the last cell at both ends. The saw takes"
     " nothing."
 )
+TABLE_PX = 880
 LACKING = "The tray has {} cells to use and this pack asks for {}: {} more."
 
 
@@ -28,9 +29,9 @@ class MaterialsPage(QWidget):
         column.setContentsMargins(0, 4, 10, 0)
         column.setSpacing(10)
         self._table = WordTable(wrapped=(1, 3, 4))
-        self._table.setHorizontalSpacing(12)
+        self._table.setHorizontalSpacing(16)
         self._table.setVerticalSpacing(5)
-        column.addLayout(self._table)
+        column.addWidget(self._table.held(TABLE_PX))
         self.sentences = Lines(paragraph)
         column.addLayout(self.sentences)
         row = QHBoxLayout()

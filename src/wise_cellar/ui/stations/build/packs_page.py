@@ -18,6 +18,7 @@ from wise_cellar.ui.widgets.row_table import RowTable
 
 HEADS = ("Pack", "Built of", "State", "Holds", "Resists", "Weighs", "Read on")
 SHARES = (0.18, 0.25, 0.15, 0.1, 0.1, 0.11, 0.11)
+COMPARED_PX = 620
 NONE = "No pack is begun yet: choose its cells under Match, and begin it under Steps."
 
 
@@ -80,7 +81,7 @@ class PacksPage(QWidget):
         self._compared = WordTable()
         self._compared.setHorizontalSpacing(24)
         self._compared.setVerticalSpacing(4)
-        under.addLayout(self._compared)
+        under.addWidget(self._compared.held(COMPARED_PX))
         self.sentences = Lines(paragraph)
         under.addLayout(self.sentences)
         under.addStretch(1)

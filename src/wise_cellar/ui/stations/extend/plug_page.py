@@ -32,7 +32,7 @@ from wise_cellar.ui.widgets.plot import Plot
 from wise_cellar.ui.widgets.plot_parts import DASHED, Curve, Level, Part, Stroke
 from wise_cellar.ui.widgets.plots import Key, ThemedPlots, key_text, title_text
 
-PLOT_PX = 190
+PLOT_PX, FIGURES_PX = 190, 620
 SHOWN_TIMES, FAR_LIMIT = 3.0, 6.0
 """How many times the time to settle is drawn."""
 PLUGS = "Check the polarity of both plugs by meter before you put them on one bus, and keep their balance plugs apart."
@@ -122,7 +122,7 @@ class PlugPage(QWidget):
         self._figures = WordTable()
         self._figures.setHorizontalSpacing(24)
         self._figures.setColumnStretch(0, 1)
-        column.addLayout(self._figures)
+        column.addWidget(self._figures.held(FIGURES_PX))
         self._sentences = Lines(paragraph)
         self._sentences.setSpacing(4)
         column.addLayout(self._sentences)

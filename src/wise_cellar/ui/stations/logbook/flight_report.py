@@ -56,12 +56,8 @@ class FlightReport(QWidget):
         for title, table in ((self._apart_title, self.apart), (self._beside_title, self.beside)):
             table.setHorizontalSpacing(14)
             table.setVerticalSpacing(2)
-            held = QWidget()
-            held.setMaximumWidth(APART_PX)
-            held.setLayout(table)
-            table.setContentsMargins(0, 0, 0, 0)
             column.addWidget(title)
-            column.addWidget(held)
+            column.addWidget(table.held(APART_PX))
         self._phases_title = heading("Phase by phase")
         column.addWidget(self._phases_title)
         column.addWidget(self.table)
