@@ -172,7 +172,7 @@ def save_handbook_pictures(folder: Path) -> Iterator[Path]:
             window.go_to_page(station, page)
             yield _save(application, window, folder / f"{name}.png", part)
         window.begin()
-        window.session.fill(**SANDPIPER)
+        window.session.draft.fill(**SANDPIPER)
         yield _save(application, window, folder / "begin.png", _part("begin.picture"))
         window.close()
         sip.delete(window)  # as at the end of the application: see there

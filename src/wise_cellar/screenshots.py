@@ -181,9 +181,9 @@ def _begun(application: QApplication, window: MainWindow, path: Path) -> Path:
     """A craft that is being begun, as far as somebody knows it."""
     window.begin()
     window.notice.hide()
-    window.session.fill(**SANDPIPER)
+    window.session.draft.fill(**SANDPIPER)
     saved = _save(application, window, path)
-    window.session.begin_anew()
+    window.session.draft.begin_anew()
     window.session.set_aside()
     return saved
 

@@ -276,7 +276,7 @@ def test_an_answer_of_the_band_leads_to_its_gap(own: MainWindow, begin: BeginPag
 
 def test_a_usual_craft_fills_its_gaps_and_a_wing_has_others(own: MainWindow, begin: BeginPage) -> None:
     filled(own, begin, mass_g="1900 g")
-    own.session.fill(purpose=Purpose.HOVER)
+    own.session.draft.fill(purpose=Purpose.HOVER)
     buttons = {button.text(): button for button in begin.findChildren(type(begin.make_button))}
     buttons["Glider of 2.4 m"].click()
     said = sentence_of(own)
@@ -454,7 +454,7 @@ def test_a_copy_of_a_craft_leaves_behind_what_was_seen_of_the_other(window: Main
 
 
 def test_single_samples_are_taken_over(own: MainWindow, qtbot: QtBot) -> None:
-    own.session.finish_beginning()
+    own.session.draft.finish()
     own.show_station(0)
     shelves = own.station(CellarStation).shelves
     shelves.which.choose(3)

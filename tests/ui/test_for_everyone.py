@@ -47,6 +47,11 @@ def in_view(window: QWidget) -> Iterator[Accessible]:
     return (one for one in tree(window) if not one.has(INVISIBLE))
 
 
+def spaced(text: str) -> str:
+    """A text whose numbers may stand apart from their units."""
+    return text.replace("\u00a0", " ")
+
+
 def faults(one: Accessible) -> Iterator[str]:
     """What a screen reader cannot tell of a part."""
     part = one.object
@@ -62,7 +67,7 @@ def faults(one: Accessible) -> Iterator[str]:
     if one.role is Role.COMBO_BOX and one.description in ("", one.value):
         yield "does not say what is chosen by it"
     plain = isinstance(part, QLabel) and part.textFormat() is Qt.TextFormat.PlainText
-    if plain and not isinstance(part, Picture) and part.text() not in one.name:
+    if plain and not isinstance(part, Picture) and spaced(part.text()) not in spaced(one.name):
         yield "hides what it says"
     if isinstance(part, QLineEdit) and one.value != part.text():
         yield "does not tell what stands in it"

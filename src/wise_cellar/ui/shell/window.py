@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
 
     def begin(self) -> None:
         """Go on with the sentence that a craft begins with."""
-        self.session.begin()
+        self.session.draft.begin()
         self.show_station(CELLAR)
         self.stations[CELLAR].focus_field(FIRST_GAP)
 
@@ -138,7 +138,7 @@ class MainWindow(QMainWindow):
         if self.session.sentence is None:
             self.notice.say("No craft is being begun; Ctrl+N begins one.")
         elif self.entries.all_taken():
-            self.guarded(self.session.finish_beginning)()
+            self.guarded(self.session.draft.finish)()
 
     def _show_begun(self, name: str) -> None:
         """A craft was made: its answer, with a way back."""

@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from wise_cellar.core.answer import Answer, Spread, answer, spread
-from wise_cellar.core.begin import Beginning
 from wise_cellar.core.documents import (
     CellType,
     CompleteDesign,
@@ -30,10 +29,11 @@ from wise_cellar.store import KIND_OF, Journey, Removal, Workspace, WorkspaceErr
 from wise_cellar.store.library import fresh_of
 from wise_cellar.store.workspace import seeded
 from wise_cellar.ui.state.compared import Compared
+from wise_cellar.ui.state.draft import Draft
 from wise_cellar.ui.state.giving_way import window_first
 from wise_cellar.ui.state.memory import Memory
 from wise_cellar.ui.state.opening import Opening, opened
-from wise_cellar.ui.state.sentence import Sentence, keep, kept_sentence, sentence_of
+from wise_cellar.ui.state.sentence import Sentence
 from wise_cellar.ui.state.travel import Travelled, design_shown, path_shown, seen_before
 from wise_cellar.ui.state.work import Worker
 
@@ -77,10 +77,7 @@ class Session(QObject):
         self.flown = Memory()
         self.compared = Compared(self)
         self.closed = False
-        self._finished: Beginning | None = None
-        """The sentence that was finished last, should that be taken back."""
-        self._earlier: list[Beginning] = []
-        """What was told before each gap that was filled in the present sentence, the last one last."""
+        self.draft = Draft(self, self._become)
         self._begin(opened(workspace, self.answer_of))
 
     def go_on_in(self, workspace: Workspace) -> None:
@@ -101,10 +98,9 @@ class Session(QObject):
         """What there is to be said of the opening, a sentence each."""
         self.compared.begin()
         self._shown: list[str] = []
-        self.sentence: Sentence | None = None
-        self._earlier.clear()
+        self.draft.forget()
         if isinstance(opening.shown, Sentence):
-            self._draft(opening.shown)
+            self.draft.show(opening.shown)
         else:
             self._become(*opening.shown)
 
@@ -130,7 +126,7 @@ class Session(QObject):
         self._ranging.forget_all()
         self.compared.say_again()
         if self.sentence is not None:
-            self._draft(sentence_of(self.sentence.said, self.library, self.answer_of))
+            self.draft.say_again()
         else:
             self._become(self.complete, self.answer_of(self.complete))
 
@@ -144,7 +140,7 @@ class Session(QObject):
     @property
     def undo_label(self) -> str | None:
         """What undo would take back; ``None`` when nothing is left."""
-        return FILLED if self.sentence is not None and self._earlier else self.workspace.undo_label()
+        return FILLED if self.draft.can_take_back else self.workspace.undo_label()
 
     def all(self, model: type[Any]) -> dict[str, Any]:
         """Every document of a kind, by identifier, in order of name."""
@@ -166,46 +162,15 @@ class Session(QObject):
         """Whether there is no design yet that could be shown."""
         return not self.library.all(Design)
 
-    def begin(self) -> None:
-        """Go on with the sentence with gaps, half filled or open."""
-        if self.sentence is None:
-            self._draft(kept_sentence(self.workspace, self.library, self.answer_of))
-
-    def fill(self, **gaps: Any) -> None:
-        """Fill some gaps of the sentence, or open them with ``None``; kept at once."""
-        if self.sentence is None:
-            return
-        before = self.sentence.said
-        if before != (said := before.changed(**gaps)):
-            self._tell(said)
-            self._earlier.append(before)
-
-    def _tell(self, said: Beginning) -> None:
-        sentence = sentence_of(said, self.library, self.answer_of)
-        keep(self.workspace, said)
-        self._draft(sentence)
-
-    def begin_anew(self) -> None:
-        """Open every gap."""
-        self.fill(**{name: field.get_default() for name, field in Beginning.model_fields.items()})
-
-    def finish_beginning(self) -> None:
-        """Put what the sentence stands for into the workspace, as one edit, and show its first design."""
-        if self.sentence is None:
-            return
-        begun = self.sentence.begun
-        self.commit(f"Begin {begun.craft.name}", begun.documents, show=begun.designs[0].id)
-        keep(self.workspace, None)
-        self.began.emit(begun.craft.name)
+    @property
+    def sentence(self) -> Sentence | None:
+        """The sentence with gaps that is shown; none while a design is."""
+        return self.draft.sentence
 
     def set_aside(self) -> None:
         """Leave the sentence as it is, for later, and show the design seen before; where there is none it stays."""
         if self.sentence is not None and not self.empty:
             self.open_design(seen_before(self.library, self._shown, {})[0])
-
-    def _draft(self, sentence: Sentence) -> None:
-        self.sentence = sentence
-        self._become(sentence.begun.complete, sentence.answer)
 
     # Editing
 
@@ -255,8 +220,8 @@ class Session(QObject):
 
     def undo(self) -> Travelled | None:
         """Take the last edit back, or the last gap of a sentence; none where there is none."""
-        if self.sentence is not None and self._earlier:
-            self._tell(self._earlier.pop())
+        if self.draft.can_take_back:
+            self.draft.take_back()
             return Travelled(FILLED, "", "")
         return self._travel(self.workspace.way_back(), self.workspace.undo)
 
@@ -292,16 +257,8 @@ class Session(QObject):
         go()
         self.library.apply(journey.changes)
         self._quiet.start()
-        self._draft(self._last_sentence())
+        self.draft.tell_last()
         return Travelled(journey.label, "", "")
-
-    def _last_sentence(self) -> Sentence:
-        told = self._finished
-        if told is not None:
-            with suppress(DocumentError):
-                keep(self.workspace, told)
-                return sentence_of(told, self.library, self.answer_of)
-        return kept_sentence(self.workspace, self.library, self.answer_of)
 
     # Designs and documents as a whole
 
@@ -324,7 +281,10 @@ class Session(QObject):
         if self.sentence is not None or not left:
             self.library.check(gone)
             self._write(label, gone)
-            self._draft(self.sentence or self._last_sentence())
+            if self.sentence is not None:
+                self.draft.show(self.sentence)
+            else:
+                self.draft.tell_last()
         else:
             present = self.complete.design.id
             self.commit(label, gone, show=present if present in left else left[0])
@@ -392,9 +352,7 @@ class Session(QObject):
 
     def _show_own(self, complete: CompleteDesign, answered: Answer) -> None:
         """Show a design of the workspace, and remember that it was."""
-        if self.sentence is not None:
-            self._finished, self.sentence = self.sentence.said, None
-            self._earlier.clear()
+        self.draft.leave()
         self.workspace.remember("design", complete.design.id)
         self._become(complete, answered)
 
@@ -414,7 +372,7 @@ class Session(QObject):
         self.library.check(changes)
         if self.sentence is not None and not show:
             self._write(label, changes, series)
-            self._draft(self.sentence)
+            self.draft.show(self.sentence)
             return
         shown = show or self.complete.design.id
         design = fresh.get((Design, shown))

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
 
-from PyQt6.QtCore import QLocale, Qt
+from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QTableView
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
 from wise_cellar.ui.theme import colours_of, font
 
@@ -24,15 +24,21 @@ def sorted_head(head: str, *, downwards: bool) -> str:
 
 
 class Indented(QStyledItemDelegate):
-    """A column of words that begin a little further in."""
+    """Words of some columns begin a little further in.
 
-    def __init__(self, table: QTableView, indent: str = INDENT) -> None:
+    One for a whole table where its cells are typed into: the toolkit loses the editor of a column's own when the rows
+    are told anew.
+    """
+
+    def __init__(self, table: QTableView, indents: Mapping[int, str]) -> None:
         super().__init__(table)
-        self._indent = indent
+        self._indents = indents
 
-    def displayText(self, value: Any, locale: QLocale) -> str:
+    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
         """The words."""
-        return self._indent + super().displayText(value, locale)
+        super().initStyleOption(option, index)
+        if option is not None and index.column() in self._indents:
+            option.text = self._indents[index.column()] + (option.text or "")
 
 
 class PlainTable(QTableView):
@@ -53,7 +59,7 @@ class PlainTable(QTableView):
             head.setFont(font(11.5))
             side.hide()
             side.setDefaultSectionSize(row_height)
-        self.setItemDelegateForColumn(0, Indented(self))
+        self.setItemDelegateForColumn(0, Indented(self, {0: INDENT}))
         self.doubleClicked.connect(lambda _index: self.take_current())
 
     def take_current(self) -> None:

@@ -188,7 +188,7 @@ class TrayTable(QTableView):
         super().__init__()
         self._model, self._session = model, session
         self.setModel(model)
-        self.setItemDelegateForColumn(len(COLUMNS) - 1, Indented(self, APART))
+        self.setItemDelegate(Indented(self, {len(COLUMNS) - 1: APART}))
         self.setAccessibleName("Numbered cells of the tray")
         self.setShowGrid(False)
         self.setTabKeyNavigation(True)

@@ -164,7 +164,7 @@ class BeginPage(QWidget):
         self.make_button.clicked.connect(self.finish)
         self.aside_button, self.open_button = QPushButton("Leave it for later"), QPushButton("Open every gap")
         self.aside_button.clicked.connect(self._session.set_aside)
-        self.open_button.clicked.connect(lambda: self._try(self._session.begin_anew, ""))
+        self.open_button.clicked.connect(lambda: self._try(self._session.draft.begin_anew, ""))
         for button in (self.make_button, self.aside_button, self.open_button):
             row.addWidget(button)
         row.addStretch(1)
@@ -292,12 +292,12 @@ class BeginPage(QWidget):
     def _fill(self, name: str, gaps: dict[str, Any]) -> bool:
         if "carried" in gaps:
             gaps |= {"arranged": None, "purpose": None, "span_mm": None, "rotor_count": None}
-        return self._try(lambda: self._session.fill(**gaps), name)
+        return self._try(lambda: self._session.draft.fill(**gaps), name)
 
     def _start_from(self, said: Any) -> None:
         gaps = {name: getattr(said, name) for name in type(said).model_fields if name in said.model_fields_set}
         cleared = {"arranged": None, "span_mm": None, "rotor_count": None, "propeller_mm": None}
-        self._try(lambda: self._session.fill(**(cleared | gaps)), "")
+        self._try(lambda: self._session.draft.fill(**(cleared | gaps)), "")
 
     def _try(self, change: Callable[[], object], name: str) -> bool:
         line = self.line_of(name)
@@ -326,7 +326,7 @@ class BeginPage(QWidget):
             if isinstance(widget, GapLine) and not widget.isHidden() and not widget.finish():
                 widget.setFocus(Qt.FocusReason.OtherFocusReason)
                 return
-        self._try(self._session.finish_beginning, "")
+        self._try(self._session.draft.finish, "")
 
 
 def told_words(gap: str, sentence: Sentence) -> str:

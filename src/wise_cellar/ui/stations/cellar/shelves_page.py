@@ -75,7 +75,7 @@ class ShelvesPage(QWidget):
         self.which = Segments([str(shelf) for shelf in SHELVES], "Shelf", 15)
         self.which.chosen.connect(lambda _: self.refresh())
         begin = QPushButton("Begin with a craft of your own   Ctrl+N")
-        begin.clicked.connect(self._session.begin)
+        begin.clicked.connect(self._session.draft.begin)
         self.search = SearchLine()
         self.search.setPlaceholderText("Search names, recipes, missions and notes")
         self.search.setAccessibleName("Search the shelf")

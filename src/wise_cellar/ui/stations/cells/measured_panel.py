@@ -29,7 +29,7 @@ from wise_cellar.store import WorkspaceError
 from wise_cellar.ui.state.session import Session
 from wise_cellar.ui.theme import font
 from wise_cellar.ui.widgets.panel import heading, note, sheet
-from wise_cellar.ui.widgets.plain_table import APART, Indented
+from wise_cellar.ui.widgets.plain_table import APART, INDENT, Indented
 
 ROW_HEIGHT = 26
 TEST_CAUTION = "A discharge test heats a cell: stay within its limits, on a surface that cannot burn, and stay with it."
@@ -181,8 +181,7 @@ class MeasuredPanel(QWidget):
         self.model = BenchModel(session)
         self.table = _BenchTable()
         self.table.setModel(self.model)
-        self.table.setItemDelegateForColumn(LABEL, Indented(self.table))
-        self.table.setItemDelegateForColumn(DAY, Indented(self.table, APART))
+        self.table.setItemDelegate(Indented(self.table, {LABEL: INDENT, DAY: APART}))
         self.table.setAccessibleName("Bench results of single cells")
         self.table.setShowGrid(False)
         self.table.setTabKeyNavigation(True)
