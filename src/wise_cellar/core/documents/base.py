@@ -60,8 +60,8 @@ class Document(BaseModel):
         return ()
 
     def to_json(self) -> str:
-        """JSON text with sorted, indented fields, so that two exports of one value are equal."""
-        return json.dumps(self.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+        """JSON text with indented fields in their own order, so that two exports of one value are equal."""
+        return self.model_dump_json(indent=2) + "\n"
 
 
 @dataclass(frozen=True)
