@@ -5,7 +5,6 @@ A *path* names a field from a document's root: ``recipe.parallel_count``, ``part
 
 from __future__ import annotations
 
-import json
 import types
 import typing
 from collections.abc import Sequence

@@ -52,6 +52,8 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
     def __init__(self, orientation: str, unit: str = "") -> None:
         super().__init__(orientation)
         self._unit, self._told = unit, False
+        self.picture: Any = None
+        self.setTickFont(font(11.5))
 
     def show_unit(self, unit: str, *, told: bool = False) -> None:
         """Numbers of another unit."""
@@ -91,8 +93,16 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
         return [(every * spacing, fewer or places[len(places) // 2 :][:1])]
 
     def paint(self, painter: Any, option: Any, widget: Any) -> None:
-        """The axis; an upright one that does not begin at nought has a broken foot."""
-        super().paint(painter, option, widget)
+        """The axis; an upright one that does not begin at nought has a broken foot.
+
+        What is drawn is kept as it is reckoned: the toolkit records a picture of it, which takes longer to play than to
+        draw.
+        """
+        painter.setFont(self.style["tickFont"])
+        if self.picture is None:
+            self.picture = self.generateDrawSpecs(painter) or ()
+        if self.picture:
+            self._draw(painter, *self.picture)
         low = min(self.range)
         if self.orientation != "left" or low <= 0:
             return
@@ -102,6 +112,14 @@ class NumberAxis(pg.AxisItem):  # type: ignore[misc]
         points = [(x, y), (x - wide, y - tall), (x + wide / 2, y - 2 * tall), (x, y - 3 * tall)]
         for (x0, y0), (x1, y1) in pairwise(points):
             painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
+
+    def _draw(self, painter: Any, line: Any, ticks: Sequence[Any], texts: Sequence[Any]) -> None:
+        for pen, start, end in (line, *ticks):
+            painter.setPen(pen)
+            painter.drawLine(start, end)
+        painter.setPen(self.textPen())
+        for place, flags, text in texts:
+            painter.drawText(place, int(flags), text)
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         """Texts of the ticks."""
@@ -189,7 +207,6 @@ class Plot(pg.GraphicsWidget):  # type: ignore[misc]
         for axis in (self.left, self.bottom):
             axis.setPen(Stroke(colours.rule, 1.0).pen())
             axis.setTextPen(QColor(colours.faint))
-            axis.setTickFont(font(11.5))
 
     def name_axes(self, up: str, unit: str = "", across: str = "") -> None:
         """Say what is upwards and in which unit, where the axis itself has none, and what is across."""

@@ -8,12 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QGuiApplication, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 from PyQt6.QtWidgets import QGraphicsPathItem
 
@@ -157,11 +156,56 @@ class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
         painter.setWorldTransform(plot)
 
 
-class _LineItem(pg.InfiniteLine):  # type: ignore[misc]
+class _LineItem(pg.GraphicsObject):  # type: ignore[misc]
+    """A line as far as the view goes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._part: Level | Moment | None = None
+        self._pen = QPen()
+        self._reach: QRectF | None = None
+
     def take(self, part: Level | Moment, before: Level | Moment | None) -> None:
-        if before is None or part.stroke != before.stroke:
-            self.setPen(part.stroke.pen())
-        self.setValue(part.y if isinstance(part, Level) else part.x)
+        if part == before:
+            return
+        self._part, self._pen = part, part.stroke.pen()
+        self.viewTransformChanged()
+        self.update()
+
+    def viewTransformChanged(self) -> None:
+        """What is in view is to be asked for again."""
+        self._reach = None
+        self.prepareGeometryChange()
+
+    def dataBounds(self, axis: int, *_: object, **_more: object) -> tuple[float, float] | None:
+        """What of it a view of all data takes in: how high it is."""
+        return (self._part.y, self._part.y) if axis == 1 and isinstance(self._part, Level) else None
+
+    def boundingRect(self) -> QRectF:
+        """The line in view, with its width."""
+        if self._reach is None:
+            self._reach = self._in_view()
+        return self._reach
+
+    def _in_view(self) -> QRectF:
+        box, part = self.getViewBox(), self._part
+        if box is None or part is None:
+            return QRectF()
+        view, room, away = box.viewRect(), box.size(), part.stroke.dots / 2 + 1
+        wide, tall = (away * of / max(dots, 1.0)
+                      for of, dots in ((view.width(), room.width()), (view.height(), room.height())))  # fmt: skip
+        if isinstance(part, Level):
+            return QRectF(view.left(), part.y - tall, view.width(), 2 * tall)
+        return QRectF(part.x - wide, view.top(), 2 * wide, view.height())
+
+    def paint(self, painter: QPainter, _option: object, _widget: object) -> None:
+        """The line."""
+        reach, part = self.boundingRect(), self._part
+        painter.setPen(self._pen)
+        if isinstance(part, Level):
+            painter.drawLine(QPointF(reach.left(), part.y), QPointF(reach.right(), part.y))
+        elif part is not None:
+            painter.drawLine(QPointF(part.x, reach.top()), QPointF(part.x, reach.bottom()))
 
 
 class _BandItem(QGraphicsPathItem):
@@ -215,8 +259,7 @@ class _WordsItem(pg.TextItem):  # type: ignore[misc]
 
 
 ITEMS: dict[type, Callable[[], Any]] = {
-    Curve: _CurveItem, Level: partial(_LineItem, angle=0), Moment: partial(_LineItem, angle=90), Band: _BandItem,
-    Dots: _DotsItem, Words: _WordsItem,
+    Curve: _CurveItem, Level: _LineItem, Moment: _LineItem, Band: _BandItem, Dots: _DotsItem, Words: _WordsItem,
 }  # fmt: skip
 """What makes the item that shows each kind of part."""
 RANGED = (Curve, Level, Dots)
