@@ -134,6 +134,12 @@ def _same(one: Floats, other: Floats) -> bool:
     return one is other or np.array_equal(one, other, equal_nan=True)
 
 
+def _dot(item: Any) -> tuple[float, float]:
+    """How much of a view's two axes a dot of the screen is."""
+    view, room = item.getViewBox().viewRect(), item.getViewBox().size()
+    return view.width() / max(room.width(), 1.0), view.height() / max(room.height(), 1.0)
+
+
 class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
     def take(self, part: Curve, before: Curve | None) -> None:
         if before is None or part.stroke != before.stroke:
@@ -142,6 +148,17 @@ class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
         if before is None or not (_same(part.x, before.x) and _same(part.y, before.y)):
             whole = bool(np.isfinite(part.x).all() and np.isfinite(part.y).all())
             self.setData(part.x, part.y, connect="all" if whole else "finite", skipFiniteCheck=whole)
+        self._away = part.stroke.dots / 2 + 1
+
+    def boundingRect(self) -> QRectF:
+        """The points, with the width of the line."""
+        if self._boundingRect is None:  # type: ignore[has-type]
+            if self.xData is None or not len(self.xData) or self.getViewBox() is None:
+                return QRectF()
+            wide, tall = (self._away * side for side in _dot(self))
+            self._boundingRect = self.getPath().controlPointRect().adjusted(-wide, -tall, wide, tall)
+        reach: QRectF = self._boundingRect
+        return reach
 
     def paint(self, painter: QPainter, _option: object, _widget: object) -> None:
         """The line, as hairlines side by side."""
@@ -191,9 +208,8 @@ class _LineItem(pg.GraphicsObject):  # type: ignore[misc]
         box, part = self.getViewBox(), self._part
         if box is None or part is None:
             return QRectF()
-        view, room, away = box.viewRect(), box.size(), part.stroke.dots / 2 + 1
-        wide, tall = (away * of / max(dots, 1.0)
-                      for of, dots in ((view.width(), room.width()), (view.height(), room.height())))  # fmt: skip
+        view = box.viewRect()
+        wide, tall = ((part.stroke.dots / 2 + 1) * side for side in _dot(self))
         if isinstance(part, Level):
             return QRectF(view.left(), part.y - tall, view.width(), 2 * tall)
         return QRectF(part.x - wide, view.top(), 2 * wide, view.height())
