@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import field, press, type_into
@@ -86,6 +86,7 @@ def test_a_block_under_the_stall_is_marked_at_its_field(
 ) -> None:
     window.show_station(4)
     window.station(FlightStation).select_block(1)
+    QApplication.processEvents()
     type_into(qtbot, field(window, "mission.blocks.1.ground_speed_m_s"), "")
     entry = field(window, "mission.blocks.1.airspeed_m_s")
     type_into(qtbot, entry, "6")
@@ -111,6 +112,7 @@ def test_a_loiter_is_flown_and_bound_missions_are_offered_to_their_craft(
     window.show_station(4)
     circles = [n for n, block in enumerate(window.session.complete.mission.blocks) if block.kind is BlockKind.LOITER]
     window.station(FlightStation).select_block(circles[0])
+    QApplication.processEvents()
     type_into(qtbot, field(window, f"mission.blocks.{circles[0]}.radius_m"), "8")
     assert "tighter than" in field(window, f"mission.blocks.{circles[0]}.radius_m").finding_text()
     assert "Turnstone only" in window.station(FlightStation).made_for.text()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from wise_cellar.ui.widgets.fields import Field
@@ -21,6 +21,7 @@ class FieldGrid(QWidget):
         super().__init__()
         self.fields = fields
         self._most, self._columns = columns, 0
+        self._filled = self._waiting = False
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(APART)
@@ -52,9 +53,18 @@ class FieldGrid(QWidget):
             self._lay(min(max((self.width() + APART) // (self._widest() + APART), 1), self._most))
 
     def refresh(self) -> None:
-        """Show the present values."""
-        for field in self.fields:
-            field.refresh()
+        """Show the present values: the first ones at once, those of a page that is not in view as soon as it is."""
+        self._waiting = self._filled and not self.isVisible()
+        self._filled = True
+        if not self._waiting:
+            for field in self.fields:
+                field.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What changed meanwhile."""
+        super().showEvent(event)
+        if self._waiting:
+            self.refresh()
 
 
 class SwappedFields(QWidget):
