@@ -496,6 +496,7 @@ def test_the_bay_tells_how_the_craft_turns(pack: PackStation, window: MainWindow
 
 
 def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, window: MainWindow, qtbot: QtBot) -> None:
+    pack.controls.groups.choose(BAY)
     window.session.edit("craft.balance", None)
     assert "tells no balance point yet" in pack.controls.balance_words.text()
     window.session.edit("craft.balance", Balance(dry_mm=-12, bay_mm=0, tolerance_mm=3, ballast_at_mm=150))
@@ -509,7 +510,6 @@ def test_the_bay_tells_the_balance_point_and_the_ballast(pack: PackStation, wind
     assert pack.findings_sheet.isHidden()
     window.session.edit("craft.balance", Balance(dry_mm=6, bay_mm=0, ballast_at_mm=150, ballast_g=200))
     assert "g of the ballast 150 mm ahead can go" in pack.controls.balance_words.text()
-    pack.controls.groups.choose(BAY)
     assert pack.controls.bay_view.grab().toImage().width() > 100
 
 

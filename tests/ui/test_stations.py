@@ -22,7 +22,7 @@ from wise_cellar.ui.shell.window import MainWindow
 from wise_cellar.ui.stations.craft.station import CraftStation
 from wise_cellar.ui.stations.flight.block_strip import spans
 from wise_cellar.ui.stations.flight.readout import values_at
-from wise_cellar.ui.stations.flight.station import FlightStation
+from wise_cellar.ui.stations.flight.station import LANDING, VIEWS, FlightStation
 from wise_cellar.ui.widgets.fields import QuantityField
 from wise_cellar.ui.widgets.plot_parts import Band, Curve, Dots
 from wise_cellar.ui.widgets.segments import Segments
@@ -397,6 +397,7 @@ def test_the_block_follows_the_strip_by_the_pointer(flight: FlightStation, qtbot
 
 
 def test_landing_earlier_leaves_more(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.views.choose(VIEWS.index(LANDING))
     left = window.session.answer.charge_left
     window.session.edit("design.landing.policy", "deep")
     assert window.session.answer.charge_left < left
@@ -516,6 +517,8 @@ def test_the_fields_of_a_block_follow_its_kind(flight: FlightStation, window: Ma
 
 
 def test_landing_fields_follow_what_is_landed_by(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.views.choose(VIEWS.index(LANDING))
+
     def shown() -> set[str]:
         return {f.path.rsplit(".", 1)[1] for f in flight.landing.fields.fields if not f.isHidden()}
 
@@ -528,6 +531,7 @@ def test_landing_fields_follow_what_is_landed_by(flight: FlightStation, window: 
 
 
 def test_policies_stand_side_by_side_once_flown(flight: FlightStation, window: MainWindow, qtbot: QtBot) -> None:
+    flight.views.choose(VIEWS.index(LANDING))
     qtbot.waitUntil(lambda: flight.settled and len(flight.landing.outcomes) == 4, timeout=20000)
     texts = [label.text() for label in flight.landing.findChildren(QLabel)]
     for outcome in flight.landing.outcomes:
@@ -540,6 +544,7 @@ def test_policies_stand_side_by_side_once_flown(flight: FlightStation, window: M
 def test_the_alarm_card_is_copied_and_saved(
     flight: FlightStation, window: MainWindow, tmp_path: Path, qtbot: QtBot
 ) -> None:
+    flight.views.choose(VIEWS.index(LANDING))
     qtbot.mouseClick(flight.landing.copy_button, Qt.MouseButton.LeftButton)
     clipboard = QApplication.clipboard()
     assert clipboard is not None

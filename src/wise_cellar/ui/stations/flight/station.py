@@ -57,10 +57,10 @@ BLOCK_FIELDS = {
     BlockKind.PUNCH: ("kind", "name", "duration_s"),
     BlockKind.LANDING: ("kind", "name", "duration_s"),
 }  # fmt: skip
-RANGE = "Range"
+LANDING, RANGE = "Landing", "Range"
 FIRST_FINDINGS = 2
 """So many are told at first, so that the pages under them stay in view."""
-VIEWS = ("Mission", "Weather", "Landing", RANGE, "Why")
+VIEWS = ("Mission", "Weather", LANDING, RANGE, "Why")
 GROUND_FIELDS = {"heading_deg", "out_and_back", "leg_s"}
 UNSET = {"duration_s": "until landing", "ground_speed_m_s": "by airspeed", "radius_m": "wide",
          "climb_throttle_percent": "by rate", "bench_current_a": "none",
@@ -130,8 +130,13 @@ class FlightStation(Station):
     def _show_page(self, chosen: int) -> None:
         for place, page in enumerate(self._pages):
             page.setVisible(place == chosen)
+        self._say_landing()
         if VIEWS[chosen] == RANGE:
             self.next.ask(self.session.spread)
+
+    def _say_landing(self) -> None:
+        if self.views.word == LANDING:
+            self.landing.refresh(self.session.answer)
 
     def show_top(self, widget: QWidget | None) -> None:
         """Scroll the column until ``widget`` stands at its top; without one, to the column's own."""
@@ -248,7 +253,7 @@ class FlightStation(Station):
         self.readout.show_margin(
             complete.design.landing.least_margin, answer.margin_until_s, float(answer.series.time_s[-1])
         )
-        self.landing.refresh(answer)
+        self._say_landing()
         self.bench.refresh()
         if self._flown != complete:
             self._flown = complete

@@ -84,6 +84,7 @@ class PackControls(QWidget):
         column.addWidget(self._pages)
         for page in (self._placement(), self._joining(), self._leads(), self._fittings(), self._bay()):
             self._pages.addWidget(page)
+        self._pages.currentChanged.connect(self._say_more)
 
     @property
     def fields(self) -> list[Field]:
@@ -206,16 +207,22 @@ class PackControls(QWidget):
 
     def refresh(self) -> None:
         """Show the present recipe."""
-        complete, answer = self._session.complete, self._session.answer
-        recipe, cell = complete.pack.recipe, complete.pack.cell
+        recipe, cell = self._session.complete.pack.recipe, self._session.complete.pack.cell
         for grid in self.grids:
             grid.refresh()
         self._enable_what_applies()
         own = recipe.arrangement is Arrangement.OWN and cell.form_factor.cylindrical
         self.by_hand.setVisible(not own and cell.form_factor.cylindrical)
         self._hand_words.setVisible(own)
-        self._show_fittings(answer)
-        self._show_bay(answer)
+        self._say_more()
+
+    def _say_more(self) -> None:
+        """Besides its fields, what the page in view says of the present pack."""
+        answer = self._session.answer
+        if self.groups.current == FITTINGS:
+            self._show_fittings(answer)
+        elif self.groups.current == BAY:
+            self._show_bay(answer)
         self._pages.fit()
 
     def _enable_what_applies(self) -> None:
