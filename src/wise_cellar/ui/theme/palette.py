@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PyQt6.QtGui import QColor, QPalette
 from PyQt6.QtWidgets import QWidget
@@ -34,10 +34,19 @@ class Colours:
     """Behind a row that is chosen, whose words are of ink."""
     series: tuple[str, ...]
     """Six colours told apart by colour-blind eyes (after Okabe & Ito), used with dash patterns."""
+    _made: dict[str, QColor] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     def colour(self, role: str) -> QColor:
-        """Colour of a role by its name."""
-        return QColor(getattr(self, role))
+        """Colour of a role by its name: always the same one, not to be changed; see :meth:`shade`."""
+        if role not in self._made:
+            self._made[role] = QColor(getattr(self, role))
+        return self._made[role]
+
+    def shade(self, role: str, alpha: float) -> QColor:
+        """It, as if thinned: from 0, which is not seen, to 1."""
+        shade = QColor(getattr(self, role))
+        shade.setAlphaF(alpha)
+        return shade
 
     def qt_palette(self) -> QPalette:
         """The set as Qt's own widgets know it."""

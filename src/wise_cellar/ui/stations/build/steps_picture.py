@@ -80,8 +80,7 @@ class StepsPicture(Picture):
             if not view.shows(layout, run) or run.node not in scene.joined | scene.joining:
                 continue
             next_one = run.node in scene.joining
-            colour = colours.colour("verdigris" if next_one else "faint")
-            colour.setAlphaF(0.95 if next_one else 0.55)
+            colour = colours.shade("verdigris" if next_one else "faint", 0.95 if next_one else 0.55)
             start, end = view.at(run.start_mm), view.at(run.end_mm)
             painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
             painter.drawPoint(start) if start == end else painter.drawLine(start, end)
@@ -134,8 +133,7 @@ class StepsPicture(Picture):
             wide = painter.fontMetrics().horizontalAdvance(words) + 6
             high = painter.fontMetrics().height()
             box = QRectF(body.center().x() - wide / 2, body.center().y() - high / 2, wide, high)
-            plate = colours.colour("sheet")
-            plate.setAlphaF(0.85)
+            plate = colours.shade("sheet", 0.85)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(plate)
             painter.drawRoundedRect(box, 3, 3)
@@ -182,8 +180,7 @@ class StepsPicture(Picture):
                 path.addRect(box)
                 hatch(painter, path, colours.colour(role))
             else:
-                colour = colours.colour(role)
-                colour.setAlphaF(0.95 if role == "verdigris" else 0.55)
+                colour = colours.shade(role, 0.95 if role == "verdigris" else 0.55)
                 painter.fillRect(box, colour)
             painter.setPen(colours.colour("faint"))
             painter.drawText(QPointF(x + SWATCH + 6, y + 4), words)

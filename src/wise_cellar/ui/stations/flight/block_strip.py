@@ -84,8 +84,7 @@ class BlockStrip(pg.GraphicsObject):  # type: ignore[misc]
             if box.width() < 2:
                 box.setWidth(2)
             colour = self._colours.colour(_STRIP_ROLE[span.kind])
-            fill = self._colours.colour(_STRIP_ROLE[span.kind])
-            fill.setAlpha(110 if span.block == self._selected else 52)
+            fill = self._colours.shade(_STRIP_ROLE[span.kind], (110 if span.block == self._selected else 52) / 255)
             painter.fillRect(box, fill)
             painter.fillRect(QRectF(box.left(), box.bottom() - 3, box.width(), 3), colour)
             if box.width() > 34:

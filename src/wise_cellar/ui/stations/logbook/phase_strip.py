@@ -85,8 +85,7 @@ class PhaseStrip(Picture):
             left = self.x_of(self._begins(place))
             right = self.x_of(self._begins(place + 1) if place + 1 < len(self.phases) else phase.to_s)
             box = QRectF(left, 2, max(right - left, 1.0), HEIGHT - 4)
-            shade = colours.colour("verdigris")
-            shade.setAlpha(28 + 30 * SHADES[phase.kind])
+            shade = colours.shade("verdigris", (28 + 30 * SHADES[phase.kind]) / 255)
             painter.fillRect(box, shade)
             if phase.kind is PhaseKind.BURST:
                 path = QPainterPath()

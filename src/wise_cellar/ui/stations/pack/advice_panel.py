@@ -10,7 +10,7 @@ from wise_cellar.core.answer import Answer
 from wise_cellar.core.units import format_change, format_share
 from wise_cellar.core.words import upper_first
 from wise_cellar.ui.theme import font
-from wise_cellar.ui.widgets.panel import empty, heading, note, sheet
+from wise_cellar.ui.widgets.panel import heading, note, sheet
 
 MOST_SHOWN = 4
 WORTH_TELLING = 0.03
@@ -32,10 +32,12 @@ class AdvicePanel(QWidget):
         self.words = note()
         self.words.setFont(font(13))
         inside.addWidget(self.words)
-        self._list = QVBoxLayout()
-        self._list.setSpacing(6)
-        inside.addLayout(self._list)
         self.outcomes: tuple[Outcome, ...] = ()
+        self._entries = [_Entry() for _ in range(MOST_SHOWN)]
+        for place, entry in enumerate(self._entries):
+            entry.button.clicked.connect(lambda _on, place=place: self.taken.emit(self.outcomes[place]))
+            inside.addWidget(entry)
+            entry.hide()
 
     def show_waiting(self) -> None:
         """The proposals are being flown; those of the design before are gone."""
@@ -61,22 +63,24 @@ class AdvicePanel(QWidget):
     def _show(self, words: str, outcomes: tuple[Outcome, ...]) -> None:
         self.words.setText(words)
         self.outcomes = outcomes
-        empty(self._list)
-        for outcome in outcomes:
-            self._list.addWidget(self._entry(outcome))
+        for entry, outcome in zip(self._entries, outcomes, strict=False):
+            entry.words.setText(outcome_words(outcome))
+            entry.button.setAccessibleName(f"Do that: {outcome.proposal.words}")
+        for place, entry in enumerate(self._entries):
+            entry.setVisible(place < len(outcomes))
 
-    def _entry(self, outcome: Outcome) -> QWidget:
-        widget = QWidget()
-        row = QHBoxLayout(widget)
+
+class _Entry(QWidget):
+    """What a change brings, and the button that makes it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        words = note(outcome_words(outcome), role="")
-        words.setFont(font(13))
-        row.addWidget(words, 1)
-        button = QPushButton("Do that")
-        button.setAccessibleName(f"Do that: {outcome.proposal.words}")
-        button.clicked.connect(lambda: self.taken.emit(outcome))
-        row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
-        return widget
+        self.words, self.button = note(role=""), QPushButton("Do that")
+        self.words.setFont(font(13))
+        row.addWidget(self.words, 1)
+        row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignTop)
 
 
 def outcome_words(outcome: Outcome) -> str:

@@ -205,8 +205,7 @@ class PackDrawing(Picture):
             self._outline(painter, body)
             share = float(circuit.shares[place]) if circuit is not None else 1.0
             if share > 1.0:
-                tint = colours.colour("ochre")
-                tint.setAlphaF(min((share - 1.0) / SHARE_SPAN, 1.0) * 0.45)
+                tint = colours.shade("ochre", min((share - 1.0) / SHARE_SPAN, 1.0) * 0.45)
                 painter.setBrush(tint)
                 self._outline(painter, body)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -260,8 +259,7 @@ class PackDrawing(Picture):
             painter.setPen(QPen(colours.colour("brick"), 2.0, Qt.PenStyle.DashLine))
             painter.drawLine(start, end)
             return
-        colour = colours.colour(ROLE[state])
-        colour.setAlphaF(0.30 + 0.55 * min(heat.share, 1.0))
+        colour = colours.shade(ROLE[state], 0.30 + 0.55 * min(heat.share, 1.0))
         painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
         if start == end:  # folded between two cells that face each other
             painter.drawPoint(start)
