@@ -62,9 +62,11 @@ class Label(QLabel):
         return self._text
 
     def _room(self) -> QSize:
-        """What the words need: those that wrap, in the width that they have."""
+        """What the words need: those that wrap, in the width that they have, which mark-up does not ask for."""
         if not self.wordWrap():
             return self.sizeHint()
+        if self.textFormat() is Qt.TextFormat.RichText:
+            return QSize(0, self.heightForWidth(self.width()))
         return QSize(self.minimumSizeHint().width(), self.heightForWidth(self.width()))
 
 

@@ -246,10 +246,32 @@ class _BandItem(QGraphicsPathItem):
 
 
 class _DotsItem(pg.ScatterPlotItem):  # type: ignore[misc]
+    _reach: QRectF | None = None
+    _part: Dots | None = None
+
+    def viewTransformChanged(self) -> None:
+        """What a dot of the screen is is to be asked for again."""
+        super().viewTransformChanged()
+        self._reach = None
+
+    def boundingRect(self) -> QRectF:
+        """The points, with the size of the marks."""
+        part = self._part
+        if part is None or self.getViewBox() is None:
+            return QRectF()
+        if self._reach is None:
+            x, y = part.x[np.isfinite(part.x)], part.y[np.isfinite(part.y)]
+            wide, tall = ((part.size + part.stroke.width) * side for side in _dot(self))
+            around = QRectF(QPointF(x.min(), y.min()), QPointF(x.max(), y.max())) if len(x) and len(y) else QRectF()
+            self._reach = around.adjusted(-wide, -tall, wide, tall)
+        return self._reach
+
     def take(self, part: Dots, before: Dots | None) -> None:
         alike = before is not None and _looks(part) == _looks(before)
         if before is not None and alike and _same(part.x, before.x) and _same(part.y, before.y):
             return
+        self._part, self._reach = part, None
+        self.prepareGeometryChange()
         self.setData(
             part.x, part.y, symbol=part.symbol, size=part.size, pen=part.stroke.pen(),
             brush=pg.mkBrush(part.fill or None),
