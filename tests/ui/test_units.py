@@ -6,9 +6,19 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6 import sip
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QTableView, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QTableView,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from tests.ui.conftest import shown_in
@@ -67,6 +77,29 @@ def test_the_page_that_was_in_view_is_shown_again(window: MainWindow) -> None:
     station = window.stack.currentWidget()
     assert "Weather" in [each.word for each in station.findChildren(Segments)]
     assert "°F" in [label.text() for label in shown_in(station, QLabel)]
+
+
+def test_no_station_out_of_view_is_shown_meanwhile_and_those_before_are_gone(window: MainWindow) -> None:
+    places = [place_of(title) for title in ("Compare", "Flight", "Craft")]  # the one in view was made first
+    for place in places:
+        window.show_station(place)
+        QApplication.processEvents()
+    before = [window.stations[place] for place in places]
+    shown: list[QWidget] = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+            if event is not None and event.type() is QEvent.Type.Show and isinstance(watched, QWidget):
+                shown.append(watched)
+            return False
+
+    watch = Watch()
+    for station in before:
+        station.installEventFilter(watch)
+    window.looks.show_in(IMPERIAL)
+    assert not shown
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert all(sip.isdeleted(station) for station in before)
 
 
 def test_the_range_is_worded_anew(window: MainWindow, qtbot: QtBot) -> None:

@@ -64,12 +64,14 @@ class StationStack(QStackedWidget):
     def remake(self) -> None:
         """Forget what was made, and make the station in view anew; the others wait until they are asked for."""
         place = self.currentIndex()
-        for at, station in self._made.items():
+        # That one last: in place of a page that goes while it is in view another is shown.
+        for at, station in sorted(self._made.items(), key=lambda one: one[0] == place):
             station.close_work()
             self.insertWidget(at, QWidget())
+            if at == place:
+                self.setCurrentIndex(place)
             self.removeWidget(station)
-            station.setParent(None)
-            station.deleteLater()
+            station.deleteLater()  # and stays inside until then: outside it would lose its style sheet, part by part
         self._made.clear()
         self._undressed.clear()
         self.at(place)
