@@ -80,7 +80,7 @@ def test_the_page_that_was_in_view_is_shown_again(window: MainWindow) -> None:
 
 
 def test_no_station_out_of_view_is_shown_meanwhile_and_those_before_are_gone(window: MainWindow) -> None:
-    places = [place_of(title) for title in ("Compare", "Flight", "Craft")]  # the one in view was made first
+    places = [place_of(title) for title in ("Flight", "Compare", "Flight")]
     for place in places:
         window.show_station(place)
         QApplication.processEvents()
