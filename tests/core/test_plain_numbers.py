@@ -1,4 +1,5 @@
-"""A flight alone goes in plain numbers, many go in arrays, by the same lines: both give the same, step by step."""
+"""A flight alone goes in plain numbers, or two of them a bus, many go in arrays, by the same lines: both give the same,
+step by step."""
 
 from __future__ import annotations
 
@@ -10,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.builders import LANDING, PUNCH, TAKE_OFF, cell_type, complete, craft, cruise, mission, whole_pack
+from tests.builders import LANDING, PUNCH, TAKE_OFF, beside, cell_type, complete, craft, cruise, mission, whole_pack
 from wise_cellar.core.documents import Block, CompleteDesign, LandingRule, PackState
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.integrator import MOST_ALONE
@@ -69,14 +70,18 @@ def numbers(found: object) -> Iterator[tuple[str, np.ndarray]]:
     parallel=st.integers(1, 4),
     celsius=st.sampled_from([-8.0, 20.0]),
     polymer=st.booleans(),
+    packs=st.sampled_from([1, 2]),
 )
 def test_a_flight_alone_is_the_flight_that_it_is_among_many(
-    landing: LandingRule, flown: object, parallel: int, celsius: float, polymer: bool
+    landing: LandingRule, flown: object, parallel: int, celsius: float, polymer: bool, packs: int
 ) -> None:
     cell = whole_pack(cells_in_series=1, mass_g=50) if polymer else cell_type()
     design = complete(
         cell=cell, flown=flown, landing=landing, parallel_count=parallel, state=PackState(temperature_c=celsius)
     )  # type: ignore[arg-type]
+    if packs == 2:
+        other = whole_pack(id="other", cells_in_series=1, mass_g=60)
+        design = beside(design, (other, {"start_charge_percent": 80}))
     batch = batch_of(design)
     one, many = alone(batch), among_many(batch)
     assert one.steps == many.steps
@@ -86,7 +91,7 @@ def test_a_flight_alone_is_the_flight_that_it_is_among_many(
         assert here == pytest.approx(there, rel=1e-9, abs=1e-12), name
 
 
-@pytest.mark.parametrize("sample", ["whimbrel-energy", "dunlin-scout", "turnstone-shoreline"])
+@pytest.mark.parametrize("sample", ["whimbrel-energy", "dunlin-scout", "turnstone-shoreline", "dunlin-extended"])
 def test_so_are_the_sample_designs_with_cells_whose_resistance_falls_and_lag_grows(sample: str) -> None:
     design = complete_sample(sample)
     batch = batch_of(design)

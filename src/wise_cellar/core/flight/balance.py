@@ -209,14 +209,14 @@ def _drawn(batch: FlightBatch, demand: Demand, emf: Floats, inner: Floats) -> _D
     if batch.packs == 1:
         current = per_pack(bus_a) / batch.parallel
     else:
-        current = np.where(batch.parallel > 0, (string_v - bus_cell_v) / string_ohm, 0.0)
+        current = where(batch.parallel > 0, (string_v - per_pack(bus_cell_v)) / string_ohm, 0.0)
     return _Drawn(bus_a, bus_cell_v, supply, current)
 
 
 def _as_one(string_v: Floats, string_ohm: Floats, parallel: Floats) -> tuple[Floats, Floats]:
     """The one source that all packs together are: volts and ohms for each cell in series, of shape ``(flights,)``, from
     those of strings, ``(packs, 1, flights)``."""
-    if is_plain(parallel) or len(parallel) == 1:
+    if is_plain(parallel) or (parallel.__class__ is Array and len(parallel) == 1):
         return first_pack(string_v), first_pack(string_ohm / parallel)
     conductance = parallel / string_ohm
     all_of_it = total(conductance)

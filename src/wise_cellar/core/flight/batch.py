@@ -20,7 +20,7 @@ import numpy as np
 from wise_cellar.core.physics.arrays import Bools, Floats, Ints
 from wise_cellar.core.physics.cell import CellParameters, CellState
 from wise_cellar.core.physics.motor import Drive
-from wise_cellar.core.physics.numbers import is_plain, plain, some
+from wise_cellar.core.physics.numbers import Array, is_plain, is_two, pair, plain, some
 
 
 class Ending(IntEnum):
@@ -113,7 +113,9 @@ class FlightBatch:
     @cached_property
     def packs(self) -> int:
         """The most that any flight has."""
-        return 1 if self.plain_numbers else len(self.parallel)
+        if self.plain_numbers:
+            return 2 if is_two(self.parallel) else 1
+        return len(self.parallel)
 
     @cached_property
     def plain_numbers(self) -> bool:
@@ -122,8 +124,9 @@ class FlightBatch:
 
     @property
     def can_be_plain(self) -> bool:
-        """Whether each flight has one pack of one group, and so one number of each kind."""
-        return self.group_share.shape[:2] == (1, 1)
+        """Whether each flight has one pack of one group, or two of them, and so one number of each kind, or two."""
+        packs, groups = self.group_share.shape[:2]
+        return groups == 1 and (packs == 1 or (packs == 2 and bool((self.parallel > 0).all())))
 
     def plain(self, flight: int) -> FlightBatch:
         """One flight alone in plain numbers, lists of them by block, and arrays of its carriers."""
@@ -316,7 +319,7 @@ class FlightTraces:
 
 def of_pack(group_share: Floats, values: Floats) -> Floats:
     """(packs, 1, flights) The mean of values over the series groups of each pack, by how many there are of each."""
-    if is_plain(values) or values.shape[1] == 1:
+    if values.__class__ is not Array or values.shape[1] == 1:
         return values
     return np.asarray((group_share * values).sum(axis=1, keepdims=True))
 
@@ -328,6 +331,9 @@ def per_pack(values: Floats) -> Floats:
 
 def first_pack(values: Floats) -> Floats:
     """(flights,) Of the first pack, from what has one group."""
+    if is_two(values):
+        first: Floats = pair(values)[0]
+        return first
     return values if is_plain(values) else values[0, 0]
 
 
@@ -335,6 +341,9 @@ def least(values: Floats) -> Floats:
     """(flights,) The least value of any pack and group."""
     if is_plain(values):
         return values
+    if is_two(values):
+        least_one: Floats = min(pair(values))
+        return least_one
     if values.shape[:2] == (1, 1):
         return np.asarray(values[0, 0])
     return np.asarray(values.min(axis=(0, 1)))
@@ -344,6 +353,9 @@ def total(values: Floats) -> Floats:
     """(flights,) The sum over packs and groups."""
     if is_plain(values):
         return values
+    if is_two(values):
+        both: Floats = sum(pair(values))
+        return both
     if values.shape[:2] == (1, 1):
         return np.asarray(values[0, 0])
     return np.asarray(values.sum(axis=(0, 1)))

@@ -15,12 +15,14 @@ from wise_cellar.core.physics.conductor import felt
 from wise_cellar.core.physics.numbers import (
     Array,
     alike,
+    as_column,
     held_between,
     highest,
-    is_plain,
+    is_two,
     larger,
     lowest,
     no,
+    pair,
     pick,
     smaller,
     some,
@@ -78,7 +80,7 @@ class Books:
 
     def _carry(self, batch: FlightBatch, step: Floats, start_a: Floats, end_a: Floats) -> None:
         """What the step does to carriers, and to cells above what they may give for good."""
-        self.feels_a2 = felt(self.feels_a2, start_a**2, end_a**2, step, batch.carrier_s)
+        self.feels_a2 = felt(self.feels_a2, as_column(start_a**2), as_column(end_a**2), step, batch.carrier_s)
         self.felt_a2 = highest(self.felt_a2, self.feels_a2)
         least_a = smaller(start_a, end_a)
         above = least_a > batch.lasting_a
@@ -103,7 +105,7 @@ class Books:
         cruising = moved & no(demand.punch)
         self.cruise_a = highest(self.cruise_a, point.current, cruising)
         self.punch_a = highest(self.punch_a, point.current, punching)
-        if point.current.__class__ is Array and len(point.current) > 1:
+        if is_two(point.current) or (point.current.__class__ is Array and len(point.current) > 1):
             self.taken_a = highest(self.taken_a, -point.current, moved)
             self.cruise_bus_a = highest(self.cruise_bus_a, point.bus_a, cruising)
             self.punch_bus_a = highest(self.punch_bus_a, point.bus_a, punching)
@@ -119,7 +121,7 @@ class Books:
         there."""
         for field in fields(self):
             values = pick(getattr(self, field.name), mask)
-            getattr(into, field.name)[..., flights] = values[:, carriers] if field.name in _OF_CARRIERS else values
+            write(getattr(into, field.name), flights, values[:, carriers] if field.name in _OF_CARRIERS else values)
 
 
 _OF_CARRIERS = ("feels_a2", "felt_a2")
@@ -127,7 +129,7 @@ _OF_CARRIERS = ("feels_a2", "felt_a2")
 
 def _lowest_group(volts: Floats) -> Floats:
     """(packs, 1, flights) Of each pack."""
-    return volts if is_plain(volts) else volts.min(axis=1, keepdims=True)
+    return volts if volts.__class__ is not Array else volts.min(axis=1, keepdims=True)
 
 
 class Recorder:
@@ -146,7 +148,8 @@ class Recorder:
         if self._plain:
             if mask:
                 self._flights.extend(flights)
-                self._tables.append((time_s, block, point.bus_v, point.bus_a, *cells))
+                each = [value for values in cells for value in pair(values)] if is_two(point.current) else cells
+                self._tables.append((time_s, block, point.bus_v, point.bus_a, *each))
             return
         columns = (time_s, block, point.bus_v, point.bus_a, *(values.ravel() for values in cells))
         table = np.concatenate(columns).reshape(-1, len(time_s)).T
@@ -219,4 +222,9 @@ class Summary:
 def store(into: CellState, flights: Ints, state: CellState, mask: Bools) -> None:
     """Write the states in ``mask`` into those of all, at ``flights``."""
     for field in fields(CellState):
-        getattr(into, field.name)[..., flights] = pick(getattr(state, field.name), mask)
+        write(getattr(into, field.name), flights, pick(getattr(state, field.name), mask))
+
+
+def write(into: Floats, flights: Ints, values: Floats) -> None:
+    """Write the values of some flights into those of all."""
+    into[..., flights] = as_column(values)[..., None] if is_two(values) else values

@@ -4,8 +4,8 @@ Each flight steps at its own pace. A step predicts with the current continued on
 at the end, corrects with the current running straight from start to end (exactly integrated, see
 :func:`~wise_cellar.core.physics.cell.advance`), and evaluates again. The difference of the two ends bounds the error
 and sets the next step. A limit crossed inside a step is located by repeating the step shortened, until the crossing is
-within a hundredth of a millivolt. Few flights of one pack and one group go one by one in plain numbers, by the same
-lines (:mod:`~wise_cellar.core.physics.numbers`).
+within a hundredth of a millivolt. Few flights of one pack or two, of one group each, go one by one in plain
+numbers, by the same lines (:mod:`~wise_cellar.core.physics.numbers`).
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ import numpy as np
 
 from wise_cellar.core.flight.balance import Blocks, Demand, Point, evaluate
 from wise_cellar.core.flight.batch import Ending, FlightBatch, FlightTraces, least, per_pack
-from wise_cellar.core.flight.books import Books, Recorder, Summary, store
+from wise_cellar.core.flight.books import Books, Recorder, Summary, store, write
 from wise_cellar.core.flight.margins import Standing, hard_ending
 from wise_cellar.core.flight.stopping import ask
 from wise_cellar.core.physics import cell as law
@@ -295,7 +295,7 @@ class _Flying:
         at = self._where(mask)
         self.summary.end_s[at] = pick(self.time, mask)
         self.summary.ending[at] = pick(ending, mask)
-        self.summary.end_cell_v[..., at] = pick(self.point.cell_v, mask)
+        write(self.summary.end_cell_v, at, pick(self.point.cell_v, mask))
         self.summary.end_bus_v[at] = pick(self.point.bus_v, mask)
         self.books.store(self.summary.books, at, mask, self.carriers)
         store(self.summary.end, at, self.state, mask)
@@ -326,9 +326,9 @@ class _Keeping:
         return cls(Summary(batch), Recorder(batch, plain) if record else None)
 
 
-MOST_ALONE, LEAST_PARTED = 9, 1000
-"""So many flights cost as much one after the other in plain numbers as together in arrays; and so many, parted by what
-their cells ask for, no more than together."""
+MOST_ALONE, MOST_OF_TWO, LEAST_PARTED = 9, 3, 1000
+"""So many flights cost as much one after the other in plain numbers as together in arrays, of one pack and of two; and
+so many, parted by what their cells ask for, no more than together."""
 
 
 def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAGE_TOLERANCE) -> FlightTraces:
@@ -339,7 +339,7 @@ def fly(batch: FlightBatch, *, record: bool = False, tolerance_v: float = VOLTAG
     ``RuntimeError`` if a flight needs more steps than any sound one does, and :class:`UnwantedError` where its caller
     has said that nobody waits for it any more.
     """
-    if batch.flights <= MOST_ALONE and batch.can_be_plain:
+    if batch.can_be_plain and batch.flights <= (MOST_ALONE if batch.packs == 1 else MOST_OF_TWO):
         keeping = _Keeping.of(batch, record, plain=True)
         # What has no plain number, as an infinity does, is left to arrays.
         with suppress(ArithmeticError, ValueError):

@@ -6,7 +6,7 @@ monotone cubic (Fritsch & Carlson 1980, doi:10.1137/0717021), so a look-up is on
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +14,7 @@ import numpy as np
 
 from wise_cellar.core.physics.arrays import Floats, Ints
 from wise_cellar.core.physics.numbers import plain, whole_and_rest
+from wise_cellar.core.physics.two import Two
 
 GRID_POINTS = 2001
 
@@ -137,12 +138,19 @@ class CurveBank:
         return other
 
     def plain(self, flight: int) -> CurveBank:
-        """The curve of the one pack and group of a flight, read at plain numbers."""
+        """The curve of the one pack and group of a flight, or of its two packs, read at plain numbers."""
+        start, raised = plain(self._offset, flight), None if self._raised is None else plain(self._raised, flight)
+        if start.__class__ is not Two:
+            return self._alone(start, raised)
+        none = Two(None, None) if raised is None else raised
+        return _TwoCurves(self._alone(start.first, none.first), self._alone(start.second, none.second))
+
+    def _alone(self, start: int, raised: float | None) -> CurveBank:
+        """One curve, of plain numbers."""
         other = object.__new__(CurveBank)
-        start = plain(self._offset, flight) - 1
         # What a view of the bare memory gives is a float.
-        other._flat, other._offset = self._flat[start : start + GRID_POINTS + 2].data, 1
-        other._raised = None if self._raised is None else plain(self._raised, flight)
+        other._flat, other._offset = self._flat[start - 1 : start + GRID_POINTS + 1].data, 1
+        other._raised = raised
         return other
 
     def __call__(self, soc: Floats) -> Floats:
@@ -163,3 +171,24 @@ class CurveBank:
         left = self._flat[low]
         found: Floats = left + beyond * (self._flat[low + 1] - left)
         return found if self._raised is None else found + self._raised
+
+
+class _TwoCurves(CurveBank):
+    """A curve of plain numbers for each of two packs."""
+
+    def __init__(self, first: CurveBank, second: CurveBank) -> None:
+        self._curves = first, second
+
+    def at(self, place: OnGrid) -> Floats:
+        """As of each."""
+        found: Floats = self._of_each(CurveBank.at, place)
+        return found
+
+    def slope(self, place: OnGrid) -> Floats:
+        """As of each."""
+        found: Floats = self._of_each(CurveBank.slope, place)
+        return found
+
+    def _of_each(self, read: Callable[[CurveBank, OnGrid], Floats], place: Any) -> Any:
+        (first, second), (cell, beyond) = self._curves, place
+        return Two(read(first, (cell.first, beyond.first)), read(second, (cell.second, beyond.second)))
