@@ -1,7 +1,7 @@
 """What two packs on one bus have: a plain number each, reckoned with as an array of two would be.
 
 An array of two costs numpy a microsecond for each operation; two plain numbers take a third of that. Masks are bools of
-each, joined by ``&`` and ``|`` as arrays are. Whatever asks whether a pair is true has forgotten to say of which.
+each, joined by ``&`` as arrays are. Whatever asks whether a pair is true has forgotten to say of which.
 """
 
 from __future__ import annotations

@@ -175,12 +175,9 @@ class FlownBefore:
         mass_kg = flight.battery_series * float(values.mean()) * flight.battery_mah / 1000 / WH_KG[flight.battery_class]
         step_s = 3.6 * self._flown_mah / flight.mean_a / POINTS
         after = (np.arange(POINTS)[:, None] - np.arange(POINTS)) * step_s
-        within = -np.expm1(-step_s / COOLING_S)
-        return (
-            np.where(after < 0, 0.0, within * np.exp(-np.maximum(after, 0) / COOLING_S))
-            * COOLING_S
-            / (mass_kg * SPECIFIC_HEAT)
-        )
+        kept = np.where(after < 0, 0.0, np.exp(-np.maximum(after, 0.0) / COOLING_S))
+        gained_k_w = -float(np.expm1(-step_s / COOLING_S)) * COOLING_S / (mass_kg * SPECIFIC_HEAT)
+        return np.asarray(gained_k_w * kept)
 
     def _emf_v(self, soc: Floats, rise_k: Floats) -> Floats:
         """Volts without load at states of charge, at the electrode's surface."""
