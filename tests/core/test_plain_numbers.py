@@ -4,7 +4,8 @@ step by step."""
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from typing import Any
 
 import numpy as np
 import pytest
@@ -16,7 +17,9 @@ from wise_cellar.core.documents import Block, CompleteDesign, LandingRule, PackS
 from wise_cellar.core.flight import FlightBatch, FlightTraces, fly
 from wise_cellar.core.flight.integrator import MOST_ALONE
 from wise_cellar.core.lowering import lower, lower_one
+from wise_cellar.core.physics import numbers as law
 from wise_cellar.core.physics.cell import CellState
+from wise_cellar.core.physics.two import Two
 from wise_cellar.demo import complete_sample
 
 LANDINGS = (
@@ -97,6 +100,30 @@ def test_so_are_the_sample_designs_with_cells_whose_resistance_falls_and_lag_gro
     batch = batch_of(design)
     for (name, here), (_, there) in zip(numbers(alone(batch)), numbers(among_many(batch)), strict=True):
         assert here[..., 0] == pytest.approx(there[..., 0], rel=1e-9, abs=1e-12), name
+
+
+SOME = st.floats(-50, 50).filter(lambda x: abs(x) > 1e-3)
+
+
+@given(x=st.tuples(SOME, SOME), y=st.tuples(SOME, SOME), one=SOME)
+def test_two_numbers_are_reckoned_with_as_an_array_of_two(
+    x: tuple[float, float], y: tuple[float, float], one: float
+) -> None:
+    laws: tuple[Callable[[Any, Any, Any], Any], ...] = (
+        lambda x, y, one: (x + y) * one - (one - x) / y + (one + y) / one,
+        lambda x, y, one: one / x - abs(-y) * x + (one * y - x),
+        lambda x, y, one: law.larger(x, y) + law.smaller(x, one) + abs(x) ** 0.5 + abs(x) ** law.smaller(abs(y), 1.5),
+        lambda x, y, one: law.exp(x / 50) + law.exp_less_one(y / 50) + law.inverse_sinh(x),
+        lambda x, y, one: law.where((x > y) & (y < one), x, one) + law.where(x > one, law.alike(x, 2.0), y),
+        lambda x, y, one: law.highest(x + 0, y, x > one) + law.lowest(x + 0, y, (y < one) & (x > y)),
+        lambda x, y, one: law.whole_and_rest(x, -3, 7)[1],
+    )
+    for place, of in enumerate(laws):
+        here, there = of(Two(*x), Two(*y), one), of(np.array(x), np.array(y), one)
+        assert law.pair(here) == pytest.approx(tuple(there), rel=1e-12, abs=1e-12), place
+    assert law.some(Two(*x) > one) == bool((np.array(x) > one).any())
+    with pytest.raises(TypeError, match="of which of the two"):
+        bool(Two(*x) > one)
 
 
 def test_so_is_a_held_current() -> None:

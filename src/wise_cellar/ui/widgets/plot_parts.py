@@ -144,11 +144,11 @@ class _CurveItem(pg.PlotCurveItem):  # type: ignore[misc]
     def take(self, part: Curve, before: Curve | None) -> None:
         if before is None or part.stroke != before.stroke:
             self._hair, self._places = part.stroke.hairs()
+            self._away = part.stroke.dots / 2 + 1
             self.setPen(part.stroke.pen())
         if before is None or not (_same(part.x, before.x) and _same(part.y, before.y)):
             whole = bool(np.isfinite(part.x).all() and np.isfinite(part.y).all())
             self.setData(part.x, part.y, connect="all" if whole else "finite", skipFiniteCheck=whole)
-        self._away = part.stroke.dots / 2 + 1
 
     def boundingRect(self) -> QRectF:
         """The points, with the width of the line."""
